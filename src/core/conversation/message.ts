@@ -1,0 +1,57 @@
+import type { Usage } from "../reply/events";
+import type { Problem } from "../reply/problem";
+import type { ReplyState } from "../reply/reply";
+
+/** One part of a message's content. */
+export type Piece = { kind: "text"; text: string };
+
+/** What a stored reply knows of its making. */
+export interface ReplyFacts {
+  revision: number;
+  provider: string;
+  model: string;
+  thought?: string;
+  usage?: Usage;
+  problem?: Problem;
+  /** Milliseconds from the visitor's message to the first text. */
+  firstTextMs?: number;
+  /** Milliseconds from the visitor's message to the end. */
+  totalMs?: number;
+  /** Characters that arrived in each of up to 24 equal parts of the time from first text to end. */
+  trace?: number[];
+}
+
+interface Base {
+  id: string;
+  /** The message before this one; null at the root of the tree. */
+  parent: string | null;
+  /** Messages above this one in the tree, from 0. */
+  depth: number;
+  pieces: Piece[];
+  /** Tokens of the pieces: as reported for replies, else as estimated. */
+  tokens: number;
+  /** Epoch milliseconds, UTC. */
+  at: number;
+}
+
+/** What a visitor said. */
+export interface VisitorMessage extends Base {
+  role: "visitor";
+}
+
+/** What the app answered, or is answering. */
+export interface AppMessage extends Base {
+  role: "app";
+  state: ReplyState;
+  /** The reply that this take goes on from. */
+  continues: string | null;
+  facts: ReplyFacts;
+}
+
+/** A node of a conversation's tree. Takes of one reply are siblings. */
+export type Message = VisitorMessage | AppMessage;
+
+/** The text of a message, its text pieces joined. */
+export function textOf(message: { pieces: Piece[] }): string {
+  return message.pieces.map((piece) => piece.text).join("");
+}

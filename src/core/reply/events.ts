@@ -1,0 +1,62 @@
+import type { Problem } from "./problem";
+
+/** Why a reply ended, in our words; a wire profile maps a provider's words to these. */
+export const endReasons = ["complete", "length", "stop-word", "tools", "refused", "stopped"] as const;
+export type EndReason = (typeof endReasons)[number];
+
+/** Tokens as the provider counted them, or as estimated where it did not say. */
+export interface TokenCounts {
+  /** Tokens of everything that was sent. */
+  input: number;
+  /** Tokens of the reply. */
+  output: number;
+  /** The part of `input` that the provider had in its cache. */
+  cachedInput?: number;
+  /** The part of `output` that was reasoning. */
+  thought?: number;
+}
+
+/** What a reply cost: counts, whether they are only estimated, and the price in `currency`. */
+export interface Usage extends TokenCounts {
+  estimated: boolean;
+  price: number;
+  currency: string;
+}
+
+/** What a decoder reads from a provider's bytes. */
+export type ReadEvent =
+  | { event: "text"; data: { text: string } }
+  | { event: "thought"; data: { text: string } }
+  | { event: "counts"; data: Partial<TokenCounts> }
+  | { event: "end"; data: { reason: EndReason } }
+  | { event: "problem"; data: Problem };
+
+/** Who answers, and where the reply belongs; always the first event of a reply. */
+export interface ReplyHead {
+  reply: string;
+  conversation: string;
+  /** The visitor's message that this replies to. */
+  message: string;
+  revision: number;
+  provider: string;
+  model: string;
+  /** The reply that this one goes on from. */
+  continues?: string;
+}
+
+/** What a reader of a reply gets, over the wire and in the core alike. */
+export type ReplyEvent =
+  | { event: "reply"; data: ReplyHead }
+  | { event: "text"; data: { text: string } }
+  | { event: "thought"; data: { text: string } }
+  | { event: "usage"; data: Usage }
+  | { event: "end"; data: { reason: EndReason } }
+  | { event: "problem"; data: Problem };
+
+/** A published event with its place in the reply, counted from 1. */
+export type NumberedEvent = ReplyEvent & { id: number };
+
+/** Whether an event is the last of its reply. */
+export function isLast(event: { event: string }): boolean {
+  return event.event === "end" || event.event === "problem";
+}

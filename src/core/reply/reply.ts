@@ -1,0 +1,66 @@
+import type { EndReason, ReplyEvent, Usage } from "./events";
+import type { Problem } from "./problem";
+
+/** How a stored reply stands. */
+export const replyStates = [
+  "waiting",
+  "arriving",
+  "complete",
+  "cut",
+  "stopped",
+  "refused",
+  "failed",
+  "interrupted",
+] as const;
+export type ReplyState = (typeof replyStates)[number];
+
+/** A reply as its events tell it so far. */
+export interface Reply {
+  state: ReplyState;
+  text: string;
+  thought: string;
+  usage?: Usage;
+  problem?: Problem;
+}
+
+/** A reply of which nothing has come yet. */
+export const emptyReply: Reply = { state: "waiting", text: "", thought: "" };
+
+/** The reply after one more event; the one before stays as it was. */
+export function fold(reply: Reply, event: ReplyEvent): Reply {
+  switch (event.event) {
+    case "reply":
+      return reply;
+    case "text":
+      return { ...reply, state: "arriving", text: reply.text + event.data.text };
+    case "thought":
+      return { ...reply, state: "arriving", thought: reply.thought + event.data.text };
+    case "usage":
+      return { ...reply, usage: event.data };
+    case "end":
+      return { ...reply, state: stateOfEnd(event.data.reason) };
+    case "problem":
+      return {
+        ...reply,
+        state: event.data.kind === "interrupted" ? "interrupted" : "failed",
+        problem: event.data,
+      };
+  }
+}
+
+/** The state of a reply that ended for a reason. */
+export function stateOfEnd(reason: EndReason): ReplyState {
+  if (reason === "length") return "cut";
+  if (reason === "stopped" || reason === "refused") return reason;
+  return "complete";
+}
+
+/** Whether more of a reply may still come. */
+export function isUnderWay(state: ReplyState): boolean {
+  return state === "waiting" || state === "arriving";
+}
+
+/** Whether a reply can be gone on from. */
+export function canGoOn(state: ReplyState): boolean {
+  return state === "cut" || state === "stopped" || state === "interrupted";
+}

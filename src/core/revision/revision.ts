@@ -1,0 +1,50 @@
+import { z } from "zod";
+
+/** What a call may set on a model; a value that is not there is left to the provider. */
+export const settingsSchema = z.strictObject({
+  /** How freely words are chosen, 0 to 2. */
+  temperature: z.number().min(0).max(2).optional(),
+  /** The share of likely words to choose from, above 0 and up to 1. */
+  topP: z.number().gt(0).max(1).optional(),
+  /** Tokens that a reply may have at most. */
+  maxOutput: z.int().min(1).max(200_000).optional(),
+});
+export type Settings = z.infer<typeof settingsSchema>;
+
+/** What an app remembers between turns. So far there is one memory: everything. */
+export const memorySchema = z.strictObject({ kind: z.literal("everything") });
+export type Memory = z.infer<typeof memorySchema>;
+
+/** How an app behaves: what a draft holds, and what a revision is a snapshot of. */
+export const contentSchema = z.strictObject({
+  prompt: z.string().max(100_000),
+  /** Values of the prompt's variables where a call gives none. */
+  variables: z.record(z.string(), z.string().max(10_000)).default({}),
+  /** The id of the provider. */
+  provider: z.string(),
+  model: z.string(),
+  settings: settingsSchema,
+  memory: memorySchema,
+});
+export type Content = z.infer<typeof contentSchema>;
+
+/** A numbered, unchangeable snapshot of how an app behaves. */
+export interface Revision {
+  /** Counted from 1 within the app. */
+  number: number;
+  content: Content;
+}
+
+/** Text that is the same for the same content, whatever the order of its members; for hashing. */
+export function canonical(content: Content): string {
+  return JSON.stringify(content, (_key, value: unknown) =>
+    value !== null && typeof value === "object" && !Array.isArray(value)
+      ? Object.fromEntries(Object.entries(value).sort(([a], [b]) => (a < b ? -1 : 1)))
+      : value,
+  );
+}
+
+/** Whether two contents behave the same. */
+export function sameContent(a: Content, b: Content): boolean {
+  return canonical(a) === canonical(b);
+}

@@ -1,0 +1,51 @@
+import fc from "fast-check";
+import { describe, expect, it } from "vitest";
+import { calibrate, calibrated, uncalibrated } from "./calibration";
+import { estimateTokens } from "./estimate";
+import { priceOf } from "./price";
+
+describe("estimating tokens", () => {
+  it.each([
+    ["", 0],
+    ["The boat runs", 3],
+    ["accommodation", 3],
+    ["1234", 2],
+    ["Yes, it runs.", 5],
+    ["渡し船", 3],
+  ])("%j has about %i", (text, tokens) => {
+    expect(estimateTokens(text)).toBe(tokens);
+  });
+
+  it("counts two texts, parted by a space, as the sum of both", () => {
+    fc.assert(
+      fc.property(fc.string(), fc.string(), (a, b) => {
+        expect(estimateTokens(`${a} ${b}`)).toBe(estimateTokens(a) + estimateTokens(b));
+      }),
+    );
+  });
+});
+
+describe("calibration", () => {
+  it("comes to the ratio that a provider keeps", () => {
+    let learned = uncalibrated;
+    for (let call = 0; call < 20; call++) learned = calibrate(learned, 100, 130);
+    expect(calibrated(200, learned)).toBe(260);
+  });
+
+  it("follows a provider that changes how it counts", () => {
+    let learned = { ratio: 1, calls: 500 };
+    for (let call = 0; call < 50; call++) learned = calibrate(learned, 100, 200);
+    expect(learned.ratio).toBeGreaterThan(1.95);
+  });
+
+  it("learns nothing from a call without counts", () => {
+    expect(calibrate(uncalibrated, 0, 10)).toBe(uncalibrated);
+    expect(calibrate(uncalibrated, 10, 0)).toBe(uncalibrated);
+  });
+});
+
+describe("price", () => {
+  it("is per million tokens, input and output apart", () => {
+    expect(priceOf({ input: 1_000_000, output: 500_000 }, { input: 2, output: 6, currency: "EUR" })).toBe(5);
+  });
+});

@@ -1,0 +1,66 @@
+/** One event of a server-sent stream. */
+export interface SseEvent {
+  /** The event's name; empty where it has none. */
+  name: string;
+  data: string;
+}
+
+/**
+ * Reads a stream of server-sent events from text that may be cut anywhere, by the rules of
+ * https://html.spec.whatwg.org/multipage/server-sent-events.html#event-stream-interpretation.
+ * Ids and retry times are read over: a reply is never asked for a second time.
+ */
+export class SseFraming {
+  /** Parts of a line whose end has not come; joined once, since joining at each chunk is quadratic. */
+  private parts: string[] = [];
+  private afterReturn = false;
+  private name = "";
+  private data: string | undefined;
+
+  /** The events that are whole after this text. */
+  feed(text: string): SseEvent[] {
+    const events: SseEvent[] = [];
+    let at = 0;
+    if (this.afterReturn && text.length > 0) {
+      this.afterReturn = false;
+      if (text[0] === "\n") at = 1;
+    }
+    let feedAt = text.indexOf("\n", at);
+    let returnAt = text.indexOf("\r", at);
+    for (;;) {
+      if (feedAt >= 0 && feedAt < at) feedAt = text.indexOf("\n", at);
+      if (returnAt >= 0 && returnAt < at) returnAt = text.indexOf("\r", at);
+      const end = feedAt < 0 ? returnAt : returnAt < 0 ? feedAt : Math.min(feedAt, returnAt);
+      if (end < 0) break;
+      this.line(this.whole(text.slice(at, end)), events);
+      at = end + 1;
+      if (end === returnAt) {
+        if (at === text.length) this.afterReturn = true;
+        else if (text[at] === "\n") at += 1;
+      }
+    }
+    if (at < text.length) this.parts.push(text.slice(at));
+    return events;
+  }
+
+  private whole(rest: string): string {
+    if (this.parts.length === 0) return rest;
+    const line = this.parts.join("") + rest;
+    this.parts = [];
+    return line;
+  }
+
+  private line(line: string, events: SseEvent[]): void {
+    if (line === "") {
+      if (this.data !== undefined) events.push({ name: this.name, data: this.data });
+      this.data = undefined;
+      this.name = "";
+      return;
+    }
+    const colon = line.indexOf(":");
+    const field = colon < 0 ? line : line.slice(0, colon);
+    const value = colon < 0 ? "" : line.slice(line[colon + 1] === " " ? colon + 2 : colon + 1);
+    if (field === "data") this.data = this.data === undefined ? value : `${this.data}\n${value}`;
+    else if (field === "event") this.name = value;
+  }
+}

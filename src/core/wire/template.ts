@@ -1,0 +1,127 @@
+/**
+ * A template is JSON with placeholders. A string that is one placeholder (`"<temperature>"`) takes
+ * the value with its type; one inside a longer string (`"Bearer <key>"`) is written into it. A
+ * member or element whose placeholder has no value is left out. `<<` stands for a plain `<`.
+ *
+ * Two forms are written as objects: `{"<each>": "messages", "as": …}` repeats `as` for each entry
+ * of a list, with the entry's own values in reach; `{"<if>": "stream", "as": …, "else": …}`
+ * chooses by whether the value is there and neither false nor empty.
+ */
+
+/** Values by the name of their placeholder; lists hold the values of each entry. */
+export interface TemplateValues {
+  [placeholder: string]: unknown;
+}
+
+/** A compiled template: values in, JSON out; undefined when nothing is left of it. */
+export type Template = (values: TemplateValues) => unknown;
+
+/** Thrown for a template that is not one; `place` is the path inside it, such as `messages.as`. */
+export class TemplateError extends Error {
+  constructor(
+    readonly place: string,
+    reason: string,
+  ) {
+    super(reason);
+  }
+}
+
+const placeholder = /<([a-zA-Z]+)>/y;
+
+/**
+ * Compiles a template; only the placeholders named in `known` may stand in it.
+ * @throws {TemplateError} with the place and the reason.
+ */
+export function compileTemplate(source: unknown, known: readonly string[], place = ""): Template {
+  if (typeof source === "string") return compileString(source, known, place);
+  if (Array.isArray(source)) {
+    const parts = source.map((part, at) => compileTemplate(part, known, `${place}[${at}]`));
+    return (values) => parts.map((part) => part(values)).filter((part) => part !== undefined);
+  }
+  if (typeof source !== "object" || source === null) return () => source;
+  if ("<each>" in source) return compileEach(source as Record<string, unknown>, known, place);
+  if ("<if>" in source) return compileIf(source as Record<string, unknown>, known, place);
+  return compileMembers(source as Record<string, unknown>, known, place);
+}
+
+function compileMembers(source: Record<string, unknown>, known: readonly string[], place: string): Template {
+  const members = Object.entries(source).map(
+    ([name, part]) => [name, compileTemplate(part, known, place ? `${place}.${name}` : name)] as const,
+  );
+  return (values) => {
+    const filled: [string, unknown][] = [];
+    for (const [name, part] of members) {
+      const value = part(values);
+      if (value !== undefined) filled.push([name, value]);
+    }
+    return Object.fromEntries(filled);
+  };
+}
+
+function compileEach(source: Record<string, unknown>, known: readonly string[], place: string): Template {
+  const list = nameOf(source["<each>"], known, `${place}.<each>`);
+  refuseOthers(source, ["<each>", "as"], place);
+  const as = compileTemplate(source.as, known, `${place}.as`);
+  return (values) => {
+    const entries = values[list];
+    if (!Array.isArray(entries)) return undefined;
+    return entries.map((entry: TemplateValues) => as({ ...values, ...entry }));
+  };
+}
+
+function compileIf(source: Record<string, unknown>, known: readonly string[], place: string): Template {
+  const name = nameOf(source["<if>"], known, `${place}.<if>`);
+  refuseOthers(source, ["<if>", "as", "else"], place);
+  const yes = compileTemplate(source.as, known, `${place}.as`);
+  const no = compileTemplate(source.else, known, `${place}.else`);
+  return (values) => {
+    const value = values[name];
+    const holds = Array.isArray(value) ? value.length > 0 : Boolean(value);
+    return holds ? yes(values) : no(values);
+  };
+}
+
+function compileString(source: string, known: readonly string[], place: string): Template {
+  const parts: (string | { name: string })[] = [];
+  let plain = "";
+  for (let at = 0; at < source.length; ) {
+    placeholder.lastIndex = at;
+    const match = source[at] === "<" ? placeholder.exec(source) : null;
+    if (match) {
+      parts.push(plain, { name: nameOf(match[1], known, place) });
+      plain = "";
+      at += match[0].length;
+    } else if (source.startsWith("<<", at)) {
+      plain += "<";
+      at += 2;
+    } else {
+      plain += source[at];
+      at += 1;
+    }
+  }
+  const only = parts.length === 2 && parts[0] === "" && plain === "" ? parts[1] : undefined;
+  if (typeof only === "object") return (values) => values[only.name] ?? undefined;
+  if (parts.length === 0) return () => plain;
+  return (values) => {
+    let written = "";
+    for (const part of parts) {
+      const value = typeof part === "string" ? part : values[part.name];
+      if (value === undefined || value === null) return undefined;
+      written += typeof value === "object" ? JSON.stringify(value) : String(value);
+    }
+    return written + plain;
+  };
+}
+
+function nameOf(name: unknown, known: readonly string[], place: string): string {
+  if (typeof name === "string" && known.includes(name)) return name;
+  throw new TemplateError(
+    place,
+    `<${String(name)}> is not a placeholder; there are ${known.map((each) => `<${each}>`).join(", ")}`,
+  );
+}
+
+function refuseOthers(source: Record<string, unknown>, allowed: string[], place: string): void {
+  for (const name of Object.keys(source))
+    if (!allowed.includes(name)) throw new TemplateError(place, `"${name}" does not belong beside "${allowed[0]}"`);
+}

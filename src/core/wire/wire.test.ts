@@ -1,0 +1,209 @@
+import { readFileSync } from "node:fs";
+import fc from "fast-check";
+import { describe, expect, it } from "vitest";
+import type { ReadEvent } from "../reply/events";
+import { type AnswerHead, createDecoder } from "./decode";
+import { encode } from "./encode";
+import { SseFraming } from "./framing/sse";
+import { compileProfile, ProfileError } from "./profile";
+import source from "./profiles/chat-completions.json";
+
+const profile = compileProfile(source);
+const sample = (name: string) => new Uint8Array(readFileSync(new URL(`samples/${name}`, import.meta.url)));
+const streamed: AnswerHead = { status: 200, contentType: "text/event-stream; charset=utf-8" };
+const whole: AnswerHead = { status: 200, contentType: "application/json" };
+
+/** Reads bytes that come in these chunks. */
+function read(head: AnswerHead, ...chunks: (Uint8Array | string)[]): ReadEvent[] {
+  const decoder = createDecoder(profile, head);
+  const bytes = chunks.map((chunk) => (typeof chunk === "string" ? new TextEncoder().encode(chunk) : chunk));
+  return [...bytes.flatMap((chunk) => decoder.feed(chunk)), ...decoder.close()];
+}
+
+const data = (...documents: unknown[]) =>
+  documents.map((each) => `data: ${typeof each === "string" ? each : JSON.stringify(each)}\n\n`).join("");
+const delta = (content: string, finish_reason: string | null = null) => ({
+  choices: [{ delta: { content }, finish_reason }],
+});
+const kindsOf = (events: ReadEvent[]) => events.map((each) => (each.event === "problem" ? each.data.kind : each.event));
+
+describe("encoding a call", () => {
+  const call = {
+    model: "reed-deep",
+    key: "k-1",
+    stream: true,
+    messages: [
+      { role: "system" as const, text: "Be brief." },
+      { role: "visitor" as const, text: "Hello" },
+      { role: "app" as const, text: "Aye." },
+    ],
+    settings: { temperature: 0, maxOutput: 80 },
+  };
+
+  it("fills the profile's request", () => {
+    const { method, path, headers, body } = encode(profile, call);
+    expect({ method, path, headers }).toEqual({
+      method: "POST",
+      path: "/v1/chat/completions",
+      headers: { authorization: "Bearer k-1", "content-type": "application/json" },
+    });
+    expect(JSON.parse(body)).toEqual({
+      model: "reed-deep",
+      messages: [
+        { role: "system", content: "Be brief." },
+        { role: "user", content: "Hello" },
+        { role: "assistant", content: "Aye." },
+      ],
+      temperature: 0,
+      max_tokens: 80,
+      stream: true,
+      stream_options: { include_usage: true },
+    });
+  });
+
+  it("leaves out a header that has no value, and the options of a stream when there is none", () => {
+    const { headers, body } = encode(profile, { ...call, key: undefined, stream: false });
+    expect(headers).toEqual({ "content-type": "application/json" });
+    expect(JSON.parse(body)).toMatchObject({ stream: false });
+    expect(body).not.toContain("stream_options");
+  });
+});
+
+describe("decoding an answer", () => {
+  const expected: ReadEvent[] = [
+    { event: "thought", data: { text: "Sunday boats." } },
+    { event: "text", data: { text: "Yes, the 9:40 — " } },
+    { event: "text", data: { text: "zwölf Räder 🚲." } },
+    { event: "counts", data: { input: 41, output: 9 } },
+    { event: "end", data: { reason: "complete" } },
+  ];
+
+  it("reads a stream", () => {
+    expect(read(streamed, sample("chat-completions.sse"))).toEqual(expected);
+  });
+
+  it("reads the same events however the bytes are cut", () => {
+    const bytes = sample("chat-completions.sse");
+    const cuts = fc.array(fc.nat({ max: bytes.length }), { maxLength: 40 });
+    fc.assert(
+      fc.property(cuts, (places) => {
+        const at = [0, ...places.sort((a, b) => a - b), bytes.length];
+        const chunks = at.slice(1).map((end, i) => bytes.subarray(at[i], end));
+        expect(read(streamed, ...chunks)).toEqual(expected);
+      }),
+    );
+    expect(read(streamed, ...[...bytes].map((byte) => Uint8Array.of(byte)))).toEqual(expected);
+  });
+
+  it("reads a whole answer, and says that it was cut", () => {
+    expect(read(whole, sample("chat-completions.json"))).toEqual([
+      { event: "text", data: { text: "Yes, the 9:40 takes bicycles." } },
+      { event: "counts", data: { input: 41, output: 9 } },
+      { event: "end", data: { reason: "length" } },
+    ]);
+  });
+
+  it("takes a stream without its end marker as whole if the reply had said that it ended", () => {
+    expect(kindsOf(read(streamed, data(delta("Aye", "stop"))))).toEqual(["text", "end"]);
+  });
+
+  it("reads nothing after the end", () => {
+    expect(kindsOf(read(streamed, data(delta("Aye", "stop"), "[DONE]", delta("more"))))).toEqual(["text", "end"]);
+  });
+
+  it.each([
+    ["a stream that closes early", streamed, data(delta("Half a")), ["text", "broken-off"]],
+    ["an event that is not JSON", streamed, data(delta("Half"), '{"choices": [{'), ["text", "bad-reply"]],
+    [
+      "a finish word that the profile does not know",
+      streamed,
+      data(delta("x", "tired"), "[DONE]"),
+      ["text", "bad-reply"],
+    ],
+    ["a reply without text", streamed, data(delta("", "stop"), "[DONE]"), ["empty"]],
+    [
+      "a null reply",
+      whole,
+      JSON.stringify({ choices: [{ message: { content: null }, finish_reason: "stop" }] }),
+      ["empty"],
+    ],
+    [
+      "an error inside a stream",
+      streamed,
+      data(delta("Half"), { error: { message: "worn out" } }),
+      ["text", "overloaded"],
+    ],
+    ["a page instead of JSON", { status: 200, contentType: "text/html" }, "<h1>Welcome</h1>", ["bad-reply"]],
+    ["a wrong key", { ...whole, status: 401 }, '{"error":{"message":"no such key"}}', ["unauthorised"]],
+    [
+      "a wrong model, by its code",
+      { ...whole, status: 404 },
+      '{"error":{"message":"?","code":"model_not_found"}}',
+      ["unknown-model"],
+    ],
+    ["a status that the profile does not name", { ...whole, status: 502 }, "", ["overloaded"]],
+    ["a redirect", { ...whole, status: 302 }, "", ["misconfigured"]],
+  ])("%s is a problem with a name, after the text that came", (_what, head, body, kinds) => {
+    expect(kindsOf(read(head, body))).toEqual(kinds);
+  });
+
+  it("passes on the provider's words and how long to wait", () => {
+    const [event] = read(
+      { status: 429, contentType: "application/json", retryAfter: 2 },
+      '{"error":{"message":"slow down"}}',
+    );
+    expect(event).toMatchObject({
+      event: "problem",
+      data: { kind: "rate-limited", retryAfter: 2, detail: expect.stringContaining("slow down") },
+    });
+  });
+
+  it("survives any bytes with at least one event, the last an end or a problem", () => {
+    fc.assert(
+      fc.property(fc.array(fc.uint8Array({ maxLength: 60 }), { maxLength: 6 }), (chunks) => {
+        const last = read(streamed, "data: ", ...chunks, "\n\n").at(-1);
+        expect(["end", "problem"]).toContain(last?.event);
+      }),
+    );
+  });
+});
+
+describe("framing server-sent events", () => {
+  const frames = (...chunks: string[]) => {
+    const framing = new SseFraming();
+    return chunks.flatMap((chunk) => framing.feed(chunk));
+  };
+
+  it.each(["\n", "\r", "\r\n"])("ends lines with %j", (end) => {
+    const text = ["event: said", "data: one", "data:two", ": note", "id: 7", "", "data: three", "", ""].join(end);
+    const expected = [
+      { name: "said", data: "one\ntwo" },
+      { name: "", data: "three" },
+    ];
+    expect(frames(text)).toEqual(expected);
+    expect(frames(...text)).toEqual(expected);
+  });
+
+  it("drops an event whose blank line never came, and one without data", () => {
+    expect(frames("event: a\n\ndata: b\n")).toEqual([]);
+  });
+});
+
+describe("a profile that is wrong", () => {
+  it.each([
+    [
+      "a path",
+      { ...source, answer: { ...source.answer, stream: { framing: "sse", rules: [{ text: "$.a[0" }] } } },
+      /^answer\.stream\.rules\[0\]\.text: "\$\.a\[0" is not a JSONPath: expected "\]"/,
+    ],
+    [
+      "a placeholder",
+      { ...source, request: { ...source.request, body: { model: "<modle>" } } },
+      /^request\.body\.model: <modle> is not a placeholder/,
+    ],
+    ["a member", { ...source, request: { ...source.request, method: "FETCH" } }, /^request\.method: /],
+  ])("in %s is refused with the place and the reason", (_what, document, reason) => {
+    expect(() => compileProfile(document)).toThrow(ProfileError);
+    expect(() => compileProfile(document)).toThrow(reason);
+  });
+});
