@@ -129,13 +129,13 @@ class StreamDecoder implements Decoder {
 
   private read(data: string, events: ReadEvent[]): void {
     const { sentinel } = this.profile.source.answer.stream;
-    if (data === sentinel) return this.reading.end(events);
-    const document = parseJson(data);
-    if (document === undefined)
-      return this.reading.fail("bad-reply", `An event of the answer is not JSON: ${excerpt(data)}`, events);
-    const reported = this.reading.reported(document);
-    if (reported) return this.reading.failWith(reported, events);
-    this.reading.take(this.profile.stream, document, events);
+    const document = data === sentinel ? undefined : parseJson(data);
+    const reported = document === undefined ? undefined : this.reading.reported(document);
+    if (data === sentinel) this.reading.end(events);
+    else if (document === undefined)
+      this.reading.fail("bad-reply", `An event of the answer is not JSON: ${excerpt(data)}`, events);
+    else if (reported) this.reading.failWith(reported, events);
+    else this.reading.take(this.profile.stream, document, events);
   }
 }
 
