@@ -1,0 +1,11 @@
+import type { NextConfig } from "next";
+
+const config: NextConfig = {
+  // streams must not be held back, and the bench is on the same machine
+  compress: false,
+  poweredByHeader: false,
+  serverExternalPackages: ["better-sqlite3", "pino"],
+  devIndicators: false,
+};
+
+export default config;

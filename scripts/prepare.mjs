@@ -1,0 +1,119 @@
+// Makes a clone ready to run: packages installed, application built. Plain JavaScript, since it
+// runs before anything is installed.
+import { spawn, spawnSync } from "node:child_process";
+import { existsSync, readdirSync, readFileSync, statSync, writeFileSync } from "node:fs";
+import { createServer } from "node:net";
+import { join } from "node:path";
+import { parseEnv } from "node:util";
+
+/** Runs a command to its end; ends this process where it fails. */
+export function run(command, args, env = {}) {
+  const { status } = spawnSync(command, args, { stdio: "inherit", env: { ...process.env, ...env } });
+  if (status !== 0) process.exit(status ?? 1);
+}
+
+/** The command line of a tool that is installed in this project. */
+export function tool(path, ...args) {
+  return [process.execPath, [join("node_modules", path), ...args]];
+}
+
+/** Installs the packages where they are missing or older than the lockfile. */
+export function install() {
+  const mark = "node_modules/.package-lock.json";
+  if (existsSync(mark) && statSync(mark).mtimeMs >= statSync("package-lock.json").mtimeMs) return;
+  console.log("Installing packages. One of them is compiled, which can take two minutes.");
+  run("npm", ["ci", "--no-audit", "--no-fund"]);
+}
+
+/** Builds the application where something it is made of is newer than the last build. */
+export function build() {
+  const mark = ".next/BUILD_ID";
+  const made = existsSync(mark) ? statSync(mark).mtimeMs : 0;
+  const sources = ["src", "package-lock.json", "next.config.ts", "tsconfig.json"];
+  if (made > 0 && sources.every((source) => newest(source) < made)) return;
+  console.log("Building the application.");
+  run(...tool("next/dist/bin/next", "build"), { NEXT_TELEMETRY_DISABLED: "1" });
+  writeFileSync(mark, readFileSync(mark));
+}
+
+function newest(path) {
+  const stat = statSync(path);
+  if (!stat.isDirectory()) return stat.mtimeMs;
+  return Math.max(0, ...readdirSync(path).map((name) => newest(join(path, name))));
+}
+
+/** Where the server listens, from the environment. */
+export function place() {
+  const host = process.env.FINCH_HOST ?? "127.0.0.1";
+  const port = Number(process.env.FINCH_PORT ?? 4600);
+  if (!["127.0.0.1", "localhost", "::1"].includes(host)) {
+    console.error(
+      `FINCH_HOST is ${host}: the bench can only listen on this machine so far. Use 127.0.0.1, localhost or ::1.`,
+    );
+    process.exit(1);
+  }
+  return { host, port };
+}
+
+/** Ends this process with advice where a port is taken. */
+export async function needPort(port, host, variable) {
+  const isFree = await new Promise((resolve) => {
+    const probe = createServer();
+    probe.once("error", () => resolve(false));
+    probe.listen(port, host, () => probe.close(() => resolve(true)));
+  });
+  if (isFree) return;
+  console.error(
+    `Port ${port} on ${host} is taken. Stop what listens there, or choose another: ${variable}=${port + 1} npm run ${process.env.npm_lifecycle_event ?? "demo"}`,
+  );
+  process.exit(1);
+}
+
+/** The keys of the stand-ins, where neither the environment nor .env has them. */
+export function sampleKeys() {
+  const own = existsSync(".env") ? parseEnv(readFileSync(".env", "utf8")) : {};
+  const samples = Object.entries(parseEnv(readFileSync(".env.example", "utf8")));
+  return Object.fromEntries(samples.filter(([name]) => !(name in process.env) && !(name in own)));
+}
+
+/** Runs several commands until one ends or this process is told to end; then ends them all. */
+export function together(commands) {
+  const children = commands.map(([command, args, env]) =>
+    spawn(command, args, { stdio: "inherit", env: { ...process.env, ...env } }),
+  );
+  let code = 0;
+  let ending = false;
+  const end = () => {
+    if (ending) return;
+    ending = true;
+    for (const child of children) if (child.exitCode === null) child.kill("SIGTERM");
+    setTimeout(() => {
+      for (const child of children) if (child.exitCode === null && child.signalCode === null) child.kill("SIGKILL");
+    }, 2000).unref();
+  };
+  for (const signal of ["SIGINT", "SIGTERM"]) process.on(signal, end);
+  return Promise.all(
+    children.map(
+      (child) =>
+        new Promise((resolve) =>
+          child.once("exit", (status) => {
+            if (!ending) code = status ?? 1;
+            end();
+            resolve();
+          }),
+        ),
+    ),
+  ).then(() => process.exit(code));
+}
+
+/** Prints a line once the server answers. */
+export async function whenReady(address, say) {
+  for (;;) {
+    const isReady = await fetch(`${address}/api/health`).then(
+      (response) => response.ok,
+      () => false,
+    );
+    if (isReady) return say();
+    await new Promise((resolve) => setTimeout(resolve, 100));
+  }
+}

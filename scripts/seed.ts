@@ -1,0 +1,145 @@
+import { readFileSync } from "node:fs";
+import { z } from "zod";
+import { wireProviderSchema } from "@/contract/providers";
+import type { ReplyFacts } from "@/core/conversation/message";
+import { type EndReason, endReasons, type ReplyEvent } from "@/core/reply/events";
+import { type Problem, problem } from "@/core/reply/problem";
+import { emptyReply, fold } from "@/core/reply/reply";
+import type { Content } from "@/core/revision/revision";
+import { estimateTokens } from "@/core/tokens/estimate";
+import { priceOf } from "@/core/tokens/price";
+import { type Boot, openFolder } from "@/server/boot";
+import { wireProvider } from "@/server/providers/provider-view";
+import { reedbed } from "@/standins/shapes/reedbed";
+
+/**
+ * Puts the sample world into an empty data folder: Reedbed, and Quay Desk with its stored
+ * conversations, dated back from today. In a folder that has apps it only keeps Reedbed's address
+ * up to date.
+ */
+const turn = z.object({
+  visitor: z.string(),
+  reply: z.string(),
+  thought: z.string().optional(),
+  end: z.enum([...endReasons, "overloaded"]),
+  input: z.int().optional(),
+  output: z.int().optional(),
+  thoughtTokens: z.int().optional(),
+  firstTextMs: z.int().optional(),
+  totalMs: z.int(),
+});
+const conversation = z.object({
+  /** How long before the seeding it took place. */
+  daysAgo: z.int(),
+  time: z.string(),
+  origin: z.enum(["bench", "caller"]),
+  turns: z.array(turn),
+});
+
+const folder = "demo/quay-desk";
+const address = `http://127.0.0.1:${process.env.FINCH_STANDINS ?? 4610}`;
+
+const home = openFolder(process.env.FINCH_DATA ?? "data");
+try {
+  const reeds = home.providers.byName("Reedbed");
+  if (reeds) home.providers.change(reeds.id, { ...reeds, address });
+  else if (home.apps.all().length === 0) home.database.transaction(() => seed(home))();
+} finally {
+  home.close();
+}
+
+function seed(home: Boot): void {
+  const provider = wireProvider(home, wireProviderSchema.parse({ ...reedbed().about, address }));
+  const content: Content = {
+    prompt: readFileSync(`${folder}/prompt.txt`, "utf8").trim(),
+    variables: {},
+    provider: provider.id,
+    model: "reed-deep",
+    settings: { temperature: 0.7, maxOutput: 800 },
+    memory: { kind: "everything" },
+  };
+  const app = home.apps.make("Quay Desk", content, Date.now());
+  const stored = z.array(conversation).parse(JSON.parse(readFileSync(`${folder}/conversations.json`, "utf8")));
+  for (const each of stored.reverse()) seedConversation(home, app.id, each);
+}
+
+function seedConversation(
+  home: Boot,
+  app: string,
+  { daysAgo, time, origin, turns }: z.infer<typeof conversation>,
+): void {
+  const day = new Date(Date.now() - daysAgo * 86_400_000).toISOString().slice(0, 10);
+  let now = Math.min(Date.parse(`${day}T${time}:00Z`), Date.now() - 3_600_000);
+  const visitor = origin === "bench" ? null : home.visitors.add(now);
+  const { id } = home.conversations.create({ app, visitor, opening: turns[0]?.visitor ?? "", now });
+  for (const each of turns) {
+    const tip = home.conversations.byId(id)?.tip;
+    const said = home.conversations.addVisitorMessage({
+      conversation: id,
+      parent: tip ? home.conversations.message(tip) : undefined,
+      pieces: [{ kind: "text", text: each.visitor }],
+      tokens: estimateTokens(each.visitor),
+      now,
+    });
+    now += each.totalMs;
+    seedReply(home, id, said, each, now);
+    now += 40_000;
+  }
+}
+
+function seedReply(
+  home: Boot,
+  conversation: string,
+  parent: ReturnType<Boot["conversations"]["addVisitorMessage"]>,
+  each: z.infer<typeof turn>,
+  now: number,
+): void {
+  const prices = reedbed().about.models.find(({ name }) => name === "reed-deep")?.price;
+  const { input, output, thoughtTokens: thought } = each;
+  if (!prices) throw new Error("Reedbed has no model reed-deep.");
+  const counts =
+    input !== undefined && output !== undefined
+      ? { input, output, ...(thought === undefined ? {} : { thought }) }
+      : undefined;
+  const usage = counts && {
+    ...counts,
+    estimated: each.end === "stopped",
+    price: priceOf(counts, prices),
+    currency: prices.currency,
+  };
+  const facts: ReplyFacts = { revision: 1, provider: "Reedbed", model: "reed-deep" };
+  const reply = home.conversations.addReply({ conversation, parent, continues: null, facts, now });
+  const events: ReplyEvent[] = [
+    { event: "reply", data: { reply: reply.id, conversation, message: parent.id, ...facts } },
+    ...(each.thought ? [{ event: "thought", data: { text: each.thought } } as const] : []),
+    ...(each.reply ? [{ event: "text", data: { text: each.reply } } as const] : []),
+    ...(usage ? [{ event: "usage", data: usage } as const] : []),
+    lastEvent(each.end),
+  ];
+  for (const [at, { event, data }] of events.entries()) home.events.add(reply.id, at + 1, event, JSON.stringify(data));
+  const told = events.reduce(fold, emptyReply);
+  home.conversations.finishReply({
+    id: reply.id,
+    state: told.state,
+    text: told.text,
+    tokens: usage ? usage.output - (usage.thought ?? 0) : 0,
+    facts: {
+      ...facts,
+      ...(told.thought ? { thought: told.thought } : {}),
+      ...(usage ? { usage } : {}),
+      ...(told.problem ? { problem: told.problem } : {}),
+      ...(each.firstTextMs === undefined ? {} : { firstTextMs: each.firstTextMs }),
+      totalMs: each.totalMs,
+    },
+  });
+}
+
+function lastEvent(
+  end: EndReason | "overloaded",
+): { event: "end"; data: { reason: EndReason } } | { event: "problem"; data: Problem } {
+  if (end !== "overloaded") return { event: "end", data: { reason: end } };
+  return {
+    event: "problem",
+    data: problem("overloaded", "The provider answered with status 503: too many calls at the moment."),
+  };
+}

@@ -1,0 +1,4 @@
+export const dynamic = "force-dynamic";
+export default function Page() {
+  return <p>hello</p>;
+}

@@ -1,0 +1,15 @@
+import { appAt } from "@/server/apps/app-view";
+import { boot } from "@/server/boot";
+import { listConversations } from "@/server/conversations/conversation-view";
+import { json } from "@/server/http/problem-response";
+import { route } from "@/server/http/route";
+
+/** Everybody's conversations with an app, by page. */
+export const { GET, HEAD, POST, PUT, PATCH, DELETE, OPTIONS } = route<{ slug: string }>({
+  GET(request, { slug }) {
+    const home = boot();
+    return json(
+      listConversations(home, appAt(home, slug), { kind: "bench" }, new URL(request.url).searchParams.get("before")),
+    );
+  },
+});

@@ -1,0 +1,29 @@
+import { renameAppSchema } from "@/contract/apps";
+import { appAt, viewOfApp } from "@/server/apps/app-view";
+import { boot } from "@/server/boot";
+import { json } from "@/server/http/problem-response";
+import { bodyOf, route } from "@/server/http/route";
+
+/** One app: as it is, renamed, or deleted with all its conversations. */
+export const { GET, HEAD, POST, PUT, PATCH, DELETE, OPTIONS } = route<{ slug: string }>({
+  GET(_request, { slug }) {
+    const home = boot();
+    return json(viewOfApp(home, appAt(home, slug)));
+  },
+  async PATCH(request, { slug }) {
+    const home = boot();
+    const { name } = await bodyOf(request, renameAppSchema);
+    home.apps.rename(appAt(home, slug).id, name);
+    return json(viewOfApp(home, appAt(home, slug)));
+  },
+  async DELETE(_request, { slug }) {
+    const home = boot();
+    const app = appAt(home, slug);
+    const arriving = home.conversations
+      .underWay()
+      .filter(({ conversation }) => home.conversations.byId(conversation)?.app === app.id);
+    await Promise.all(arriving.map(({ id }) => home.hub.stop(id)));
+    home.apps.delete(app.id);
+    return new Response(null, { status: 204 });
+  },
+});

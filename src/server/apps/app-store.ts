@@ -1,0 +1,162 @@
+import { createHash } from "node:crypto";
+import { type Content, canonical, contentSchema, type Revision } from "@/core/revision/revision";
+import type { Database } from "../database/database";
+import { newId } from "../id";
+
+/** An app as it is stored. */
+export interface StoredApp {
+  id: string;
+  slug: string;
+  name: string;
+  draft: Content;
+  liveRevision: number;
+}
+
+interface AppRow {
+  id: string;
+  slug: string;
+  name: string;
+  draft: string;
+  live_revision: number;
+}
+
+/** Apps and their revisions. */
+export class AppStore {
+  private readonly sql;
+
+  constructor(private readonly database: Database) {
+    this.sql = {
+      all: database.prepare<[], AppRow & { conversations: number; last_used: number | null }>(
+        `SELECT apps.*, count(conversations.id) AS conversations, max(conversations.updated_at) AS last_used
+         FROM apps LEFT JOIN conversations ON conversations.app_id = apps.id AND conversations.deleted_at IS NULL
+         GROUP BY apps.id ORDER BY coalesce(last_used, apps.created_at) DESC, apps.id DESC`,
+      ),
+      bySlug: database.prepare<[string], AppRow>("SELECT * FROM apps WHERE slug = ?"),
+      byId: database.prepare<[string], AppRow>("SELECT * FROM apps WHERE id = ?"),
+      insert: database.prepare(
+        "INSERT INTO apps (id, slug, name, draft, live_revision, created_at) VALUES (@id, @slug, @name, @draft, 1, @now)",
+      ),
+      rename: database.prepare("UPDATE apps SET name = ? WHERE id = ?"),
+      draft: database.prepare("UPDATE apps SET draft = ? WHERE id = ?"),
+      live: database.prepare("UPDATE apps SET live_revision = ? WHERE id = ?"),
+      delete: database.prepare("DELETE FROM apps WHERE id = ?"),
+      byHash: database.prepare<[string, string], { number: number }>(
+        "SELECT number FROM revisions WHERE app_id = ? AND hash = ?",
+      ),
+      revision: database.prepare<[string, number], { number: number; content: string }>(
+        "SELECT number, content FROM revisions WHERE app_id = ? AND number = ?",
+      ),
+      latest: database.prepare<[string], { number: number; content: string }>(
+        "SELECT number, content FROM revisions WHERE app_id = ? ORDER BY number DESC LIMIT 1",
+      ),
+      addRevision: database.prepare(
+        `INSERT INTO revisions (app_id, number, hash, content, created_at)
+         SELECT @app, coalesce(max(number), 0) + 1, @hash, @content, @now FROM revisions WHERE app_id = @app`,
+      ),
+      speakingThrough: database.prepare<[string], { name: string }>(
+        "SELECT name FROM apps WHERE json_extract(draft, '$.provider') = ? ORDER BY name",
+      ),
+    };
+  }
+
+  /** All apps, the last used first, with how many conversations they have. */
+  all(): (StoredApp & { conversations: number; lastUsed: number | null })[] {
+    return this.sql.all
+      .all()
+      .map((row) => ({ ...read(row), conversations: row.conversations, lastUsed: row.last_used }));
+  }
+
+  bySlug(slug: string): StoredApp | undefined {
+    const row = this.sql.bySlug.get(slug);
+    return row && read(row);
+  }
+
+  byId(id: string): StoredApp | undefined {
+    const row = this.sql.byId.get(id);
+    return row && read(row);
+  }
+
+  /** Makes an app whose first revision is its draft, and is live. */
+  make(name: string, draft: Content, now: number): StoredApp {
+    return this.database.transaction(() => {
+      const id = newId("app");
+      const slug = this.freeSlug(name);
+      this.sql.insert.run({ id, slug, name, draft: JSON.stringify(draft), now });
+      this.fix(id, draft, now);
+      return { id, slug, name, draft, liveRevision: 1 };
+    })();
+  }
+
+  rename(id: string, name: string): void {
+    this.sql.rename.run(name, id);
+  }
+
+  delete(id: string): void {
+    this.sql.delete.run(id);
+  }
+
+  setDraft(id: string, draft: Content): void {
+    this.sql.draft.run(JSON.stringify(draft), id);
+  }
+
+  setLive(id: string, revision: number): void {
+    this.sql.live.run(revision, id);
+  }
+
+  /** The number of the revision with this content; undefined when no reply has used it. */
+  numberOf(id: string, content: Content): number | undefined {
+    return this.sql.byHash.get(id, hashOf(content))?.number;
+  }
+
+  /** Fixes content as a revision: the same content is the same revision. */
+  fix(id: string, content: Content, now: number): number {
+    const number = this.numberOf(id, content);
+    if (number !== undefined) return number;
+    this.sql.addRevision.run({ app: id, hash: hashOf(content), content: JSON.stringify(content), now });
+    return this.latest(id).number;
+  }
+
+  revision(id: string, number: number): Revision | undefined {
+    const row = this.sql.revision.get(id, number);
+    return row && { number: row.number, content: contentSchema.parse(JSON.parse(row.content)) };
+  }
+
+  latest(id: string): Revision {
+    const row = this.sql.latest.get(id);
+    if (!row) throw new Error(`App ${id} has no revision.`);
+    return { number: row.number, content: contentSchema.parse(JSON.parse(row.content)) };
+  }
+
+  /** The names of the apps whose draft speaks through a provider. */
+  speakingThrough(provider: string): string[] {
+    return this.sql.speakingThrough.all(provider).map(({ name }) => name);
+  }
+
+  private freeSlug(name: string): string {
+    const slug = slugOf(name);
+    for (let number = 1; ; number++) {
+      const tried = number === 1 ? slug : `${slug}-${number}`;
+      if (!this.sql.bySlug.get(tried)) return tried;
+    }
+  }
+}
+
+/** A name as it stands in an address: lower case, letters and digits, joined by hyphens. */
+function slugOf(name: string): string {
+  const plain = name.normalize("NFKD").replace(/\p{M}/gu, "").toLowerCase();
+  return plain.replace(/[^a-z0-9]+/g, "-").replace(/^-+|-+$/g, "") || "app";
+}
+
+function hashOf(content: Content): string {
+  return createHash("sha256").update(canonical(content)).digest("hex");
+}
+
+function read(row: AppRow): StoredApp {
+  return {
+    id: row.id,
+    slug: row.slug,
+    name: row.name,
+    draft: contentSchema.parse(JSON.parse(row.draft)),
+    liveRevision: row.live_revision,
+  };
+}

@@ -1,0 +1,38 @@
+import { mkdirSync, readdirSync, readFileSync } from "node:fs";
+import { join } from "node:path";
+import Sqlite from "better-sqlite3";
+
+export type Database = Sqlite.Database;
+
+const migrationsFolder = join(process.cwd(), "src/server/database/migrations");
+
+/** Opens the database in a data folder, which is made if need be, and brings its tables up to date. */
+export function openDatabase(folder: string): Database {
+  mkdirSync(folder, { recursive: true, mode: 0o700 });
+  const database = new Sqlite(join(folder, "finch.sqlite"));
+  database.pragma("journal_mode = WAL");
+  database.pragma("synchronous = NORMAL");
+  database.pragma("foreign_keys = ON");
+  database.pragma("busy_timeout = 2000");
+  migrate(database);
+  return database;
+}
+
+/** Runs the migrations that a database has not had, each in one transaction. */
+function migrate(database: Database): void {
+  const done = database.pragma("user_version", { simple: true }) as number;
+  const files = readdirSync(migrationsFolder)
+    .filter((name) => /^\d{4}-.*\.sql$/.test(name))
+    .sort();
+  if (done > files.length)
+    throw new Error(
+      `The data folder was written by a newer Unruly Finch (migration ${done}); this one knows ${files.length}.`,
+    );
+  for (const [at, name] of files.entries()) {
+    if (at < done) continue;
+    database.transaction(() => {
+      database.exec(readFileSync(join(migrationsFolder, name), "utf8"));
+      database.pragma(`user_version = ${at + 1}`);
+    })();
+  }
+}

@@ -1,0 +1,154 @@
+import http from "node:http";
+import https from "node:https";
+import type { Limits } from "@/contract/providers";
+import { type Problem, problem } from "@/core/reply/problem";
+import type { AnswerHead } from "@/core/wire/decode";
+
+/** One HTTP request, ready to go out. */
+export interface Outgoing {
+  method: string;
+  url: string;
+  headers: Record<string, string>;
+  body?: string;
+}
+
+/** What an exchange tells as it goes. After `close` or `fail` nothing more is told. */
+export interface Listener {
+  head(head: AnswerHead): void;
+  bytes(bytes: Buffer): void;
+  close(): void;
+  fail(problem: Problem): void;
+}
+
+/** An exchange that is under way. */
+export interface Exchange {
+  /** Ends it without another word to the listener; resolves when the connection is closed. */
+  abort(): Promise<void>;
+  /** Ends it without another word, but lets the connection be used again if it is done within a second. */
+  leave(): void;
+}
+
+const agents = {
+  "http:": new http.Agent({ keepAlive: true, maxFreeSockets: 32 }),
+  "https:": new https.Agent({ keepAlive: true, maxFreeSockets: 32 }),
+};
+
+/**
+ * Sends a request and tells what comes back, under time limits. Redirects are not followed: the
+ * request may carry a key.
+ */
+export function exchange(outgoing: Outgoing, limits: Limits, listener: Listener): Exchange {
+  const url = new URL(outgoing.url);
+  const secure = url.protocol === "https:";
+  const request = (secure ? https : http).request(url, {
+    method: outgoing.method,
+    headers: {
+      ...outgoing.headers,
+      ...(outgoing.body === undefined ? {} : { "content-length": Buffer.byteLength(outgoing.body) }),
+    },
+    agent: secure ? agents["https:"] : agents["http:"],
+  });
+  const closed = new Promise<void>((resolve) => request.once("close", resolve));
+  let over = false;
+  let phase: NodeJS.Timeout;
+
+  const end = (tell: () => void) => {
+    if (over) return;
+    over = true;
+    clearTimeout(phase);
+    clearTimeout(whole);
+    tell();
+  };
+  const fail = (failure: Problem) =>
+    end(() => {
+      request.destroy();
+      listener.fail(failure);
+    });
+  const limit = (name: keyof Limits) =>
+    setTimeout(
+      () =>
+        fail(
+          problem(
+            "timed-out",
+            `${limitSayings[name]} within ${limits[name] / 1000} s, the limit \`${name}\` of this provider.`,
+          ),
+        ),
+      limits[name],
+    );
+  const next = (name: keyof Limits) => {
+    clearTimeout(phase);
+    phase = limit(name);
+  };
+
+  const whole = limit("all");
+  phase = limit("connect");
+  request.on("socket", (socket) => {
+    if (socket.connecting) socket.once(secure ? "secureConnect" : "connect", () => !over && next("first"));
+    else next("first");
+  });
+  request.on("error", (error: NodeJS.ErrnoException) => fail(unreachable(error, url)));
+  request.on("response", (response) => {
+    let arrived = false;
+    listener.head({
+      status: response.statusCode ?? 0,
+      contentType: response.headers["content-type"] ?? "",
+      retryAfter: seconds(response.headers["retry-after"]),
+    });
+    response.on("data", (bytes: Buffer) => {
+      if (over) return;
+      if (arrived) phase.refresh();
+      else next("between");
+      arrived = true;
+      listener.bytes(bytes);
+    });
+    response.on("end", () => end(() => listener.close()));
+    response.on("error", () => end(() => listener.close()));
+    response.on("close", () => end(() => listener.close()));
+  });
+  request.end(outgoing.body);
+
+  return {
+    abort() {
+      end(() => request.destroy());
+      return closed;
+    },
+    leave() {
+      end(() => {
+        const patience = setTimeout(() => request.destroy(), 1000);
+        void closed.then(() => clearTimeout(patience));
+      });
+    },
+  };
+}
+
+const limitSayings: Record<keyof Limits, string> = {
+  connect: "No connection to the provider could be made",
+  first: "The provider sent nothing",
+  between: "The provider fell silent in the middle of its answer: nothing more came",
+  all: "The answer was not complete",
+};
+
+const errorSayings: Record<string, string> = {
+  ECONNREFUSED: "nothing listens there",
+  ENOTFOUND: "there is no such host",
+  EAI_AGAIN: "the name of the host could not be looked up",
+  ECONNRESET: "the connection was closed before an answer came",
+  EHOSTUNREACH: "there is no way to that host",
+  DEPTH_ZERO_SELF_SIGNED_CERT: "its certificate is signed by itself",
+  SELF_SIGNED_CERT_IN_CHAIN: "its certificate is signed by an authority that is not known here",
+  CERT_HAS_EXPIRED: "its certificate has expired",
+};
+
+function unreachable(error: NodeJS.ErrnoException, url: URL): Problem {
+  const why = errorSayings[error.code ?? ""] ?? error.message;
+  return problem("unreachable", `${url.origin} could not be reached: ${why}.`);
+}
+
+/** Seconds from a Retry-After header, which gives seconds or a date. */
+function seconds(header: string | undefined): number | undefined {
+  if (header === undefined) return undefined;
+  const value = Number(header);
+  if (Number.isFinite(value)) return Math.max(value, 0);
+  const date = Date.parse(header);
+  return Number.isNaN(date) ? undefined : Math.max(Math.ceil((date - Date.now()) / 1000), 0);
+}

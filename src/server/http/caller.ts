@@ -1,0 +1,22 @@
+import type { Boot } from "../boot";
+
+const cookieName = "finch_visitor";
+const year = 365 * 24 * 60 * 60;
+
+/** The visitor that a call's cookie names; undefined for a caller without one. */
+export function visitorOf({ signer, visitors }: Boot, request: Request): string | undefined {
+  const cookies = request.headers.get("cookie") ?? "";
+  const signed = cookies
+    .split(/;\s*/)
+    .find((each) => each.startsWith(`${cookieName}=`))
+    ?.slice(cookieName.length + 1);
+  const visitor = signed === undefined ? undefined : signer.open(decodeURIComponent(signed));
+  return visitor !== undefined && visitors.has(visitor) ? visitor : undefined;
+}
+
+/** The header that has a browser keep who its visitor is. */
+export function visitorCookie({ signer }: Boot, visitor: string): Record<string, string> {
+  return {
+    "set-cookie": `${cookieName}=${encodeURIComponent(signer.sign(visitor))}; Path=/; Max-Age=${year}; HttpOnly; SameSite=Lax`,
+  };
+}

@@ -1,0 +1,200 @@
+import type { ReplyCall } from "@/contract/replies";
+import { type Assembled, assemble } from "@/core/context/assemble";
+import { type AppMessage, type Message, type Piece, textOf } from "@/core/conversation/message";
+import type { ReplyHead } from "@/core/reply/events";
+import { canGoOn, isUnderWay } from "@/core/reply/reply";
+import type { Content, Revision } from "@/core/revision/revision";
+import { estimateTokens } from "@/core/tokens/estimate";
+import type { StoredApp } from "../apps/app-store";
+import type { Boot } from "../boot";
+import type { StoredConversation } from "../conversations/conversation-store";
+import type { StoredModel, StoredProvider } from "../providers/provider-store";
+import { Refusal, refuse } from "../refusal";
+import { answer } from "./answer";
+
+/** Who asks: the developer at the bench, or a visitor. */
+export type Asker = { kind: "bench" } | { kind: "visitor"; visitor: string };
+
+/** Everything that one reply is made from. */
+export interface Making {
+  app: StoredApp;
+  asker: Asker;
+  reply: AppMessage;
+  head: ReplyHead;
+  revision: Revision;
+  provider: StoredProvider;
+  model: StoredModel;
+  context: Extract<Assembled, { kind: "ready" }>;
+  /** Text of the reply that this one goes on from, and its tokens. */
+  begun: { text: string; tokens: number };
+}
+
+/**
+ * Asks for a reply: stores what the visitor said, gathers and assembles what the model is to get,
+ * and has the reply made. All of it or, with a refusal, nothing is stored.
+ * @returns the head of the reply, which arrives by itself from here on
+ * @throws {Refusal}
+ */
+export function ask(boot: Boot, app: StoredApp, asker: Asker, call: ReplyCall): ReplyHead {
+  const now = Date.now();
+  const making = boot.database.transaction(() => {
+    const revision = revisionFor(boot, app, asker, now);
+    const { provider, model } = candidateFor(boot, revision.content);
+    const asked = "goOn" in call ? gatherGoOn(boot, app, asker, call.goOn) : storeMessage(boot, app, asker, call, now);
+    const context = assembled(
+      asked.line,
+      revision.content,
+      model,
+      "variables" in call ? call.variables : undefined,
+      now,
+    );
+    const facts = { revision: revision.number, provider: provider.name, model: model.name };
+    const reply = boot.conversations.addReply({
+      conversation: asked.conversation.id,
+      parent: asked.message,
+      continues: asked.begun?.id ?? null,
+      facts,
+      now,
+    });
+    const head: ReplyHead = {
+      reply: reply.id,
+      conversation: asked.conversation.id,
+      message: asked.message.id,
+      ...facts,
+      ...(asked.begun ? { continues: asked.begun.id } : {}),
+    };
+    const begun = { text: asked.begun ? textOf(asked.begun) : "", tokens: asked.begun?.tokens ?? 0 };
+    return { app, asker, reply, head, revision, provider, model, context, begun } satisfies Making;
+  })();
+  answer(boot, making);
+  return making.head;
+}
+
+/** What is to be answered, with the line that leads to it. */
+interface AskedFor {
+  conversation: StoredConversation;
+  /** The visitor's message. */
+  message: Message;
+  line: Message[];
+  /** The reply that is gone on from. */
+  begun?: AppMessage;
+}
+
+/** Visitors get the live revision; at the bench the draft becomes the next one. */
+function revisionFor({ apps }: Boot, app: StoredApp, asker: Asker, now: number): Revision {
+  if (asker.kind === "bench") return { number: apps.fix(app.id, app.draft, now), content: app.draft };
+  const live = apps.revision(app.id, app.liveRevision);
+  if (!live) throw new Error(`App ${app.slug} has no revision ${app.liveRevision}.`);
+  return live;
+}
+
+function candidateFor({ providers }: Boot, content: Content): { provider: StoredProvider; model: StoredModel } {
+  const provider = providers.byId(content.provider);
+  if (!provider)
+    refuse("misconfigured", "The provider that this app speaks through is not there any more.", {
+      advice: "Choose another model in the Model station.",
+    });
+  const model = providers.model(provider.id, content.model);
+  if (model) return { provider, model };
+  const names = providers.models(provider.id).map(({ name }) => name);
+  refuse(
+    "unknown-model",
+    `${provider.name} has no model ${content.model}; there ${names.length === 1 ? "is" : "are"} ${names.join(", ") || "none"}.`,
+  );
+}
+
+function storeMessage(
+  { conversations }: Boot,
+  app: StoredApp,
+  asker: Asker,
+  call: Extract<ReplyCall, { message: unknown }>,
+  now: number,
+): AskedFor {
+  const pieces: Piece[] = typeof call.message === "string" ? [{ kind: "text", text: call.message }] : call.message;
+  const text = textOf({ pieces });
+  const conversation =
+    call.conversation === undefined
+      ? conversations.create({
+          app: app.id,
+          visitor: asker.kind === "visitor" ? asker.visitor : null,
+          opening: text,
+          now,
+        })
+      : conversationFor({ conversations }, app, asker, call.conversation);
+  const parent = parentFor({ conversations }, conversation, call.after);
+  const message = conversations.addVisitorMessage({
+    conversation: conversation.id,
+    parent,
+    pieces,
+    tokens: estimateTokens(text),
+    now,
+  });
+  return { conversation, message, line: conversations.line(message.id) };
+}
+
+function parentFor(
+  { conversations }: Pick<Boot, "conversations">,
+  conversation: StoredConversation,
+  after: string | undefined,
+): Message | undefined {
+  const id = after ?? conversation.tip;
+  if (id === null) return undefined;
+  const parent = conversations.message(id);
+  if (!parent || conversations.conversationOf(id)?.id !== conversation.id)
+    refuse("not-found", `There is no message ${id} in this conversation.`);
+  if (parent.role === "visitor")
+    refuse("bad-request", `Message ${id} is a visitor's; a new one can only come after a reply.`, {
+      advice: "Name a reply in `after`.",
+    });
+  if (isUnderWay(parent.state)) refuse("busy", `Reply ${id} is still arriving.`, { reply: id });
+  return parent;
+}
+
+function gatherGoOn({ conversations }: Boot, app: StoredApp, asker: Asker, id: string): AskedFor {
+  const begun = conversations.message(id);
+  const conversation = conversations.conversationOf(id);
+  if (!begun || begun.role !== "app" || !conversation || !owns(asker, app, conversation))
+    refuse("not-found", `There is no reply ${id}.`);
+  if (isUnderWay(begun.state)) refuse("busy", `Reply ${id} is still arriving.`, { reply: id });
+  if (!canGoOn(begun.state))
+    refuse(
+      "conflict",
+      `Reply ${id} is ${begun.state}; only one that was cut, stopped or interrupted can be gone on from.`,
+    );
+  const [busy] = conversations.underWayIn(conversation.id);
+  if (busy) refuse("busy", `Reply ${busy} is still arriving in this conversation.`, { reply: busy });
+  const line = conversations.line(begun.id);
+  const message = line.at(-2);
+  if (!message) throw new Error(`Reply ${id} answers nothing.`);
+  const hasText = textOf(begun).trim() !== "";
+  return { conversation, message, line: hasText ? line : line.slice(0, -1), begun };
+}
+
+function assembled(
+  line: Message[],
+  content: Content,
+  model: StoredModel,
+  variables: Record<string, string> = {},
+  now: number,
+): Extract<Assembled, { kind: "ready" }> {
+  const result = assemble({ content, line, variables, window: model.window, calibration: model.calibration, now });
+  if (result.kind === "refused") throw new Refusal(result.problem);
+  return result;
+}
+
+/** A conversation that the asker may speak in. */
+function conversationFor(
+  { conversations }: Pick<Boot, "conversations">,
+  app: StoredApp,
+  asker: Asker,
+  id: string,
+): StoredConversation {
+  const conversation = conversations.byId(id);
+  if (!conversation || !owns(asker, app, conversation)) refuse("not-found", `There is no conversation ${id}.`);
+  return conversation;
+}
+
+/** Whether a conversation is the asker's: the bench has all of an app, a visitor one's own. */
+export function owns(asker: Asker, app: StoredApp, conversation: StoredConversation): boolean {
+  return conversation.app === app.id && (asker.kind === "bench" || conversation.visitor === asker.visitor);
+}

@@ -1,0 +1,35 @@
+import { problem } from "@/core/reply/problem";
+import { emptyReply, fold } from "@/core/reply/reply";
+import { estimateTokens } from "@/core/tokens/estimate";
+import type { Boot } from "../boot";
+import { numbered } from "./event-store";
+
+/**
+ * Ends the replies that a dead process left under way: they are interrupted, with all the text
+ * that was written. Readers that come back get what they had, and then the end.
+ */
+export function recoverReplies({
+  database,
+  conversations,
+  events,
+}: Pick<Boot, "database" | "conversations" | "events">): number {
+  const left = conversations.underWay();
+  database.transaction(() => {
+    for (const { id, facts } of left) {
+      const written = events.ofReply(id, 0).map(numbered);
+      const interrupted = problem("interrupted", "Unruly Finch was stopped while this reply was arriving.");
+      const last = { event: "problem", data: interrupted } as const;
+      const reply = fold(written.reduce(fold, emptyReply), last);
+      events.add(id, (written.at(-1)?.id ?? 0) + 1, last.event, JSON.stringify(last.data));
+      const { state, text, thought } = reply;
+      conversations.finishReply({
+        id,
+        state,
+        text,
+        tokens: estimateTokens(text),
+        facts: { ...facts, problem: interrupted, ...(thought === "" ? {} : { thought }) },
+      });
+    }
+  })();
+  return left.length;
+}

@@ -1,0 +1,64 @@
+import type { ReplyStanding, WholeAnswer } from "@/contract/replies";
+import { type AppMessage, textOf } from "@/core/conversation/message";
+import type { ReplyHead } from "@/core/reply/events";
+import { problem } from "@/core/reply/problem";
+import type { StoredApp } from "../apps/app-store";
+import type { Boot } from "../boot";
+import { Refusal, refuse } from "../refusal";
+import { type Asker, owns } from "./ask";
+import { numbered } from "./event-store";
+
+/** A reply that the asker may see. @throws {Refusal} `not-found` */
+export function replyAt({ conversations }: Boot, app: StoredApp, asker: Asker, id: string): AppMessage {
+  const message = conversations.message(id);
+  const conversation = conversations.conversationOf(id);
+  if (!message || message.role !== "app" || !conversation || !owns(asker, app, conversation))
+    refuse("not-found", `There is no reply ${id}.`);
+  return message;
+}
+
+/** A reply as it stands. */
+export function standingOfReply({ conversations, events, hub }: Boot, id: string): ReplyStanding {
+  const conversation = conversations.conversationOf(id)?.id ?? "";
+  const live = hub.standing(id);
+  if (live) return { reply: id, conversation, state: live.state, text: live.text, cursor: live.cursor };
+  const message = conversations.message(id) as AppMessage;
+  return {
+    reply: id,
+    conversation,
+    state: message.state,
+    text: textOf(message),
+    cursor: events.ofReply(id, 0).at(-1)?.id ?? 0,
+  };
+}
+
+/** The whole answer, once the reply has ended. @throws {Refusal} with the problem that ended it */
+export async function wholeAnswer({ conversations, events, hub }: Boot, id: string): Promise<WholeAnswer> {
+  await hub.ended(id);
+  const written = events.ofReply(id, 0).map(numbered);
+  const message = conversations.message(id) as AppMessage | undefined;
+  const last = written.at(-1);
+  const head = headOf(written[0]);
+  if (!message || !last || !head) refuse("not-found", "The reply was deleted while it arrived.");
+  const text = textOf(message);
+  if (last.event === "problem") throw new Refusal(last.data, { reply: id, ...(text ? { partial: text } : {}) });
+  if (last.event !== "end") throw new Refusal(problem("internal", `Reply ${id} has no end.`));
+  const { reply, conversation, message: asked, revision, provider, model } = head;
+  const { usage } = message.facts;
+  return {
+    reply,
+    conversation,
+    message: asked,
+    revision,
+    provider,
+    model,
+    text,
+    end: last.data.reason,
+    ...(usage ? { usage } : {}),
+  };
+}
+
+/** What the first event of a reply says. */
+export function headOf(first: { event: string; data: unknown } | undefined): ReplyHead | undefined {
+  return first?.event === "reply" ? (first.data as ReplyHead) : undefined;
+}

@@ -1,0 +1,40 @@
+import { createHmac, randomBytes, timingSafeEqual } from "node:crypto";
+import { readFileSync, writeFileSync } from "node:fs";
+import { join } from "node:path";
+
+/** Signs values with a secret of the data folder, so that a value from outside can be told to be ours. */
+export class Signer {
+  constructor(private readonly secret: Buffer) {}
+
+  /** The value with its signature. */
+  sign(value: string): string {
+    return `${value}.${this.signature(value)}`;
+  }
+
+  /** The value of a signed text; undefined when we did not sign it. */
+  open(signed: string): string | undefined {
+    const dot = signed.lastIndexOf(".");
+    if (dot < 0) return undefined;
+    const value = signed.slice(0, dot);
+    const given = Buffer.from(signed.slice(dot + 1));
+    const own = Buffer.from(this.signature(value));
+    return given.length === own.length && timingSafeEqual(given, own) ? value : undefined;
+  }
+
+  private signature(value: string): string {
+    return createHmac("sha256", this.secret).update(value).digest("base64url");
+  }
+}
+
+/** The signer of a data folder; its secret is made at the first use, readable by its owner alone. */
+export function signerOf(folder: string): Signer {
+  const file = join(folder, "secret");
+  try {
+    return new Signer(readFileSync(file));
+  } catch (error) {
+    if ((error as NodeJS.ErrnoException).code !== "ENOENT") throw error;
+    const secret = randomBytes(32);
+    writeFileSync(file, secret, { mode: 0o600, flag: "wx" });
+    return new Signer(secret);
+  }
+}

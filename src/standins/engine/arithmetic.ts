@@ -1,0 +1,42 @@
+/**
+ * The value of the sum in a text such as "what is 12 * (3 + 4)?" or "17 plus 5"; undefined when
+ * there is none. Precedence as in mathematics.
+ */
+export function sumIn(text: string): { sum: string; value: number } | undefined {
+  const spelt = text
+    .replace(/\bplus\b/gi, "+")
+    .replace(/\bminus\b/gi, "-")
+    .replace(/\b(?:times|multiplied by)\b|×/gi, "*")
+    .replace(/\bdivided by\b|÷/gi, "/")
+    .replace(/,(?=\d{3}\b)/g, "");
+  const sum = /[-(]*\s*\d[\d.\s()*/+-]*[*/+-][\d.\s()*/+-]*\d\)*/.exec(spelt)?.[0].trim();
+  if (sum === undefined) return undefined;
+  const value = evaluate(sum);
+  return value === undefined
+    ? undefined
+    : { sum: sum.replace(/\s*([*/+-])\s*/g, " $1 "), value: Math.round(value * 1e9) / 1e9 };
+}
+
+function evaluate(sum: string): number | undefined {
+  const tokens = sum.match(/\d+(?:\.\d+)?|[-+*/()]/g) ?? [];
+  let at = 0;
+  const term = (): number => {
+    let value = factor();
+    while (tokens[at] === "*" || tokens[at] === "/") value = tokens[at++] === "*" ? value * factor() : value / factor();
+    return value;
+  };
+  const expression = (): number => {
+    let value = term();
+    while (tokens[at] === "+" || tokens[at] === "-") value = tokens[at++] === "+" ? value + term() : value - term();
+    return value;
+  };
+  const factor = (): number => {
+    const token = tokens[at++];
+    if (token === "-") return -factor();
+    if (token !== "(") return Number(token);
+    const value = expression();
+    return tokens[at++] === ")" ? value : Number.NaN;
+  };
+  const value = expression();
+  return at === tokens.length && Number.isFinite(value) ? value : undefined;
+}

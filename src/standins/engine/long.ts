@@ -1,0 +1,158 @@
+import type { Choices } from "./random";
+import { euros } from "./words";
+import { type Place, places, routes, rules } from "./world";
+
+/** Words that a long text has unless the message asks for another number. */
+const usualWords = 900;
+/** Words that a long text has at most, whatever is asked for. */
+const mostWords = 6000;
+
+/**
+ * A long text in Markdown: a program, a checklist, a handbook with tables, or a story.
+ * @param asked the message; a number of words or tokens in it is heeded
+ */
+export function atLength(asked: string, choices: Choices, reader?: string): string {
+  if (/\b(?:code|script|program|function)\b/i.test(asked)) return program();
+  if (/\bchecklist\b/i.test(asked)) return checklist(choices);
+  const wanted = /\b(\d{3,5})\s+(words|tokens)\b/i.exec(asked);
+  const words = wanted
+    ? Number(wanted[1]) * (wanted[2]?.toLowerCase() === "tokens" ? 0.7 : 1)
+    : /\bvery long\b/i.test(asked)
+      ? 3000
+      : usualWords;
+  const parts = /\b(?:guide|handbook|manual|report|account)\b/i.test(asked)
+    ? handbook(choices)
+    : story(choices, reader);
+  return grown(parts, Math.min(words, mostWords));
+}
+
+/** Parts joined until they have so many words. */
+function grown(parts: Generator<string>, words: number): string {
+  const kept: string[] = [];
+  let count = 0;
+  for (const part of parts) {
+    kept.push(part);
+    count += part.split(/\s+/).length;
+    if (count >= words) break;
+  }
+  return kept.join("\n\n");
+}
+
+const people = ["Ivo", "Maren", "Ada", "Tobias", "Wren", "Elsbeth", "Jory", "Hanne"];
+const skies = [
+  "a low grey sky",
+  "thin sun",
+  "a sky like washed slate",
+  "rain that could not make up its mind",
+  "a clean east wind",
+  "fog that came up to the knees",
+];
+const things = [
+  "a coil of wet rope",
+  "a crate of early apples",
+  "a bicycle with one mudguard",
+  "a lantern that had lost its glass",
+  "a letter in an oilcloth",
+  "two sleeping dogs",
+  "a basket of eels",
+  "a clock that ran backwards",
+];
+const deeds = [
+  "counted the passengers twice",
+  "checked the lashings along the rail",
+  "wrote the time in the logbook",
+  "poured tea into tin cups",
+  "called the depth by heart",
+  "read the tide from the piles",
+  "let the engine idle",
+  "took the fares in silence",
+];
+const remarks = [
+  "“We go when the water lets us.”",
+  "“The marsh has never been in a hurry.”",
+  "“Mind the third plank.”",
+  "“It was calmer in my mother's time.”",
+  "“Nobody has ever been late for fog.”",
+  "“Count them again.”",
+];
+const turns = [
+  "Then the bell on the quay rang once.",
+  "Behind them the quay grew small.",
+  "Nobody spoke until the first buoy.",
+  "A heron stood where the channel bends.",
+  "The tide had turned without a sound.",
+  "Somewhere ahead an engine answered.",
+];
+
+function* story(choices: Choices, reader?: string): Generator<string> {
+  const place: Place = choices.one(places);
+  const boat = routes[place].boat;
+  yield `# The crossing to ${place}`;
+  if (reader) yield `*For ${reader}, who asked for it.*`;
+  for (let part = 1; ; part++) {
+    if (part % 4 === 1)
+      yield `## ${["At Mill Quay", "In the channel", "Past the last buoy", "Within sight of land"][Math.floor(part / 4) % 4]}${part > 16 ? `, day ${Math.ceil(part / 16)}` : ""}`;
+    const [one, other] = [choices.one(people), choices.one(people)];
+    yield [
+      `The *${boat}* lay under ${choices.one(skies)} when ${one} ${choices.one(deeds)}.`,
+      choices.one(turns),
+      `${other === one ? "Somebody" : other} had brought ${choices.one(things)} and ${choices.one(things)}, and ${choices.one(deeds)}.`,
+      `${choices.one(remarks)} said ${one}.`,
+      choices.one([
+        `It was ${counted(choices)} past the hour.`,
+        `The water stood ${counted(choices)} hand${choices.next() > 0.5 ? "s" : "'s breadths"} below the mark.`,
+        "Gulls followed for a while and thought better of it.",
+      ]),
+    ].join(" ");
+  }
+}
+
+function counted(choices: Choices): string {
+  return choices.one(["three", "four", "seven", "nine", "eleven", "twenty"]);
+}
+
+function* handbook(choices: Choices): Generator<string> {
+  yield "# A handbook for passengers of Saltmarsh Ferry";
+  yield "What follows is put together from the timetable and the rules of the line.";
+  for (let volume = 1; ; volume++) {
+    for (const place of places) {
+      const route = routes[place];
+      yield `## ${volume > 1 ? `${volume}. ` : ""}${place}`;
+      yield `The *${route.boat}* crosses in ${route.lasts}; a single costs ${euros(route.single)}. ${route.landing}`;
+      yield [
+        "| Leaves | Bicycle places | Ramp | Sunday |",
+        "| --- | ---: | --- | --- |",
+        ...route.sailings.map(
+          ({ time, bicycles, ramp, sunday }) =>
+            `| ${time} | ${bicycles} | ${ramp ? "yes" : "no"} | ${sunday ? "yes" : "no"} |`,
+        ),
+      ].join("\n");
+      yield `${choices.one(people)} of the quay office adds: ${choices.one(remarks)} ${choices.one(turns)}`;
+    }
+    for (const [name, { rule, more, why }] of Object.entries(rules)) {
+      yield `### On ${name}`;
+      yield `${rule} ${why}`;
+      yield more.map((each) => `- ${each}`).join("\n");
+    }
+  }
+}
+
+function checklist(choices: Choices): string {
+  const items = [
+    "Ticket, or the money for one",
+    "Bicycle places booked at the quay office",
+    "Dog on the lead",
+    "At most two pieces of luggage of 25 kg",
+    "Something warm: the deck is open",
+    "The time of the last boat back",
+    `A word with ${choices.one(people)} about the tide`,
+  ];
+  return `## Before you cross\n\n${items.map((each) => `- [ ] ${each}`).join("\n")}\n\nBe on the quay **ten minutes** before the boat leaves.`;
+}
+
+function program(): string {
+  const rows = routes["Tansy Holm"].sailings
+    .map(({ time, bicycles }) => `  { time: "${time}", bicycles: ${bicycles} },`)
+    .join("\n");
+  return `This finds the first boat to Tansy Holm that has room for your bicycles:\n\n\`\`\`ts\nconst sailings = [\n${rows}\n];\n\nfunction firstWithRoom(bicycles: number) {\n  return sailings.find((sailing) => sailing.bicycles >= bicycles);\n}\n\nconsole.log(firstWithRoom(6)?.time ?? "none has room");\n\`\`\`\n\nIt prints \`9:40\`, the first with eight places.`;
+}

@@ -1,0 +1,148 @@
+import { asks, dayIn } from "./facts";
+import { numberFrom } from "./words";
+import { type Day, type Place, places, type Rule } from "./world";
+
+/** What a message asks for, as far as the engine can tell. */
+export type Topic =
+  | Rule
+  | "timetable"
+  | "crossing"
+  | "recall"
+  | "beginning"
+  | "sum"
+  | "date"
+  | "greeting"
+  | "thanks"
+  | "self"
+  | "long"
+  | "echo"
+  | "statement"
+  | "unknown";
+
+/** How an earlier answer is to be put differently. */
+export type Restyle = "shorter" | "running text" | "table" | "list" | "why" | "more";
+
+/** A message, read. */
+export interface Question {
+  topic: Topic;
+  text: string;
+  place?: Place;
+  day?: Day;
+  time?: string;
+  part?: "morning" | "afternoon" | "evening";
+  count?: number;
+  /** Whether it asks for bicycle places beside its topic. */
+  bicycles: boolean;
+}
+
+const restyles: [Restyle, RegExp][] = [
+  [
+    "shorter",
+    /^(?:please\s+)?(?:make it |a bit |much )?(?:shorter|briefer|in short|in brief|summari[sz]e(?: (?:it|that))?)\b/i,
+  ],
+  ["running text", /\b(?:as|in) (?:running text|prose|one paragraph|full sentences)\b/i],
+  ["table", /^(?:please |and )?(?:put (?:it|that) )?(?:in|as) a table\b/i],
+  ["list", /^(?:please |and )?(?:put (?:it|that) )?(?:as|in) a list\b/i],
+  ["why", /^(?:and |but )?why(?: is that| so| not)?\s*\??$/i],
+  ["more", /^(?:please )?(?:go on|continue|more|tell me more|and\?)[.!?]*$/i],
+];
+
+/** How a message asks for the last answer to be put differently, if that is what it does. */
+export function restyleOf(text: string): Restyle | undefined {
+  return restyles.find(([, pattern]) => pattern.test(text.trim()))?.[0];
+}
+
+/** Whether a message only makes sense after the one before: "and on Sunday?". */
+export function followsOn(text: string): boolean {
+  return /^(?:and|or|what about|how about|but|then)\b/i.test(text.trim()) && text.trim().split(/\s+/).length <= 9;
+}
+
+const own = "(?:i|we|me|us|my|our)";
+const recall = [
+  new RegExp(String.raw`\b(?:did|have|had) ${own} (?:say|said|tell|told|mention)`, "i"),
+  /\b(?:do you|can you|you still) (?:remember|recall|know)\b.*\b(?:i|we|me|us|my|our)\b/i,
+  /\b(?:remind me|know about (?:me|us|my|our)|who am i|what am i called)\b/i,
+  /\b(?:am i|are we|was i|were we) (?:on|in|taking|booked|sailing|travell?ing|going|leaving|bringing|with)\b/i,
+  /\b(?:what|which|when|where|who)(?:'s|’s| is| are| was)? (?:my|our)\b/i,
+  /\b(?:what|which) (?:time|boat|sailing|ferry|crossing|day|island)\b.*\b(?:am i|are we|my|our|do i|do we|did i|did we|is mine)\b/i,
+  /\bwhen (?:do|am|are|will) (?:i|we) (?:leave|leaving|sail|sailing|go|going|travel|travelling|depart)\b/i,
+  /\bhow many (?:bicycles|bikes|dogs|people|of us|adults|passengers)\b(?!.*\bcan\b).*\b(?:i|we|my|our)\b/i,
+];
+
+const topics: [Topic, RegExp][] = [
+  ["echo", /\b(?:repeat|say)\b[^"“]{0,20}["“](.+?)["”]/i],
+  [
+    "beginning",
+    /\bwhere did we (?:start|begin)\b|\bwhat (?:did i|was (?:my|the)) (?:say |ask )?first\b|\bmy first (?:message|question)\b/i,
+  ],
+  [
+    "long",
+    /\b(?:long|detailed|complete|full|whole) (?:\w+ )?(?:story|guide|text|report|account|description|reply|answer|manual|handbook|checklist|essay)\b|\b(?:story|essay|handbook|checklist|guide)\b|\bat length\b|\b\d{3,} (?:words|tokens)\b|\b(?:write|show|give)\b.*\b(?:code|script|program|function)\b/i,
+  ],
+  ["dogs", /\b(?:dogs?|pets?|cats?)\b/i],
+  ["cancelling", /\b(?:cancel\w*|refund\w*|money back|miss(?:ed)? (?:the|my|our) (?:boat|ferry))\b/i],
+  ["access", /\b(?:wheelchairs?|steps?|step-free|ramps?|prams?|accessib\w+|disab\w+)\b/i],
+  ["parking", /\b(?:park|parking|car park)\b/i],
+  ["food", /\b(?:food|eat|drink|kiosk|tea|coffee|soup|breakfast|lunch)\b/i],
+  ["luggage", /\b(?:luggage|bags?|suitcases?|rucksacks?|kg|parcels?)\b/i],
+  ["fares", /\b(?:fares?|prices?|costs?|tickets?|how much|pay|euros?|returns?|singles?|cheap\w*)\b/i],
+  ["bicycles", /\b(?:bicycles?|bikes?|cycles?)\b/i],
+  ["crossing", /\b(?:how long|crossing (?:time|take)|duration|which boat is it|last the crossing)\b/i],
+  [
+    "timetable",
+    /\b(?:timetable|boats?|ferr(?:y|ies)|sailings?|sail|leave|leaves|depart\w*|when|go to|get to|first|last|next|earliest|latest|morning|evening|afternoon|runs?|running|times?)\b/i,
+  ],
+];
+
+/** Reads a message by itself. */
+export function questionIn(text: string): Question {
+  const time = /\b(\d{1,2})[:.](\d{2})\b/.exec(text);
+  const part = /\b(morning|afternoon|evening)\b/i.exec(text)?.[1]?.toLowerCase() as Question["part"];
+  const count =
+    /\b(\d+|two|three|four|five|six|seven|eight|nine|ten|eleven|twelve|fifteen|twenty)\b(?!\s*[:.]\d)/i.exec(
+      text.replace(/\b\d{1,2}[:.]\d{2}\b/g, ""),
+    )?.[1];
+  return {
+    topic: topicOf(text),
+    text,
+    place: places.find((each) => text.toLowerCase().includes(each.toLowerCase())),
+    day: dayIn(text),
+    time: time ? `${Number(time[1])}:${time[2]}` : undefined,
+    part,
+    count: count === undefined ? undefined : numberFrom(count),
+    bicycles: /\b(?:bicycles?|bikes?)\b/i.test(text),
+  };
+}
+
+/** A follow-up with what it leaves out taken from the question before. */
+export function completed(question: Question, before: Question): Question {
+  const keeps = question.topic === "unknown" || question.topic === "statement" || question.topic === "timetable";
+  const isNamed = /\b(?:boats?|ferr|sailings?|timetable|leave|go)\b/i.test(question.text);
+  return {
+    topic: keeps && !isNamed ? before.topic : question.topic,
+    text: question.text,
+    place: question.place ?? before.place,
+    day: question.day ?? before.day,
+    time: question.time ?? before.time,
+    part: question.part ?? (question.day ? before.part : undefined),
+    count: question.count ?? before.count,
+    bicycles: question.bicycles || before.bicycles,
+  };
+}
+
+const statement =
+  /^(?:no|sorry|actually|rather)\b|\b(?:i'm|i’m|i am|we're|we’re|we are|i have|we have|my|our|i like|i love|i prefer|remember|call me)\b/i;
+
+function topicOf(text: string): Topic {
+  const trimmed = text.trim();
+  if (/^(?:hello|hi|hey|good (?:morning|evening|afternoon|day)|greetings)\b[^?]{0,25}$/i.test(trimmed))
+    return "greeting";
+  if (/^(?:thanks|thank you|many thanks|great|perfect|lovely|ok(?:ay)?)\b[^?]{0,40}$/i.test(trimmed)) return "thanks";
+  if (/\b(?:who|what) are you\b|\byour name\b|\bare you (?:a|an|human|real)\b/i.test(trimmed)) return "self";
+  if (recall.some((pattern) => pattern.test(trimmed))) return "recall";
+  if (/\d\s*(?:[-+*/×÷]|plus|minus|times|divided by|multiplied by)\s*[(-]*\s*\d/i.test(trimmed)) return "sum";
+  if (/\bwhat (?:day|date)\b.*\b(?:today|is it)\b|\btoday's date\b/i.test(trimmed)) return "date";
+  if (!asks(trimmed) && statement.test(trimmed)) return "statement";
+  const topic = topics.find(([, pattern]) => pattern.test(trimmed))?.[0];
+  return topic ?? "unknown";
+}

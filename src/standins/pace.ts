@@ -1,0 +1,33 @@
+import { setTimeout as wait } from "node:timers/promises";
+
+/** How fast a model speaks. */
+export interface Pace {
+  /** Milliseconds to the first token. */
+  firstMs: number;
+  tokensPerSecond: number;
+}
+
+/** No waiting at all, for tests. */
+export const instant: Pace = { firstMs: 0, tokensPerSecond: Number.POSITIVE_INFINITY };
+
+/**
+ * Calls `say` for each part at the pace, with a little jitter, and stops when told so. The delays
+ * are kept against the clock, so a slow receiver does not slow the model down for good.
+ */
+export async function paced(
+  parts: readonly string[],
+  pace: Pace,
+  jitter: () => number,
+  signal: AbortSignal,
+  say: (part: string, at: number) => void,
+): Promise<void> {
+  const gap = 1000 / pace.tokensPerSecond;
+  let due = performance.now() + pace.firstMs;
+  for (const [at, part] of parts.entries()) {
+    const left = due - performance.now();
+    if (left > 1) await wait(left, undefined, { signal });
+    signal.throwIfAborted();
+    say(part, at);
+    due += gap * (0.7 + 0.6 * jitter());
+  }
+}
