@@ -18,6 +18,7 @@ const facts = z.object({
   thought: z.string().optional(),
   usage: usageSchema.optional(),
   problem: problemSchema.optional(),
+  steps: z.object({ visitor: z.number(), prompt: z.number(), memory: z.number() }).optional(),
   firstTextMs: z.number().optional(),
   totalMs: z.number().optional(),
   trace: z.array(z.number()).optional(),

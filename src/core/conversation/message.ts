@@ -13,9 +13,11 @@ export interface ReplyFacts {
   thought?: string;
   usage?: Usage;
   problem?: Problem;
-  /** Milliseconds from the visitor's message to the first text. */
+  /** Milliseconds after the call came at which its message was stored, its revision fixed, its context assembled. */
+  steps?: { visitor: number; prompt: number; memory: number };
+  /** Milliseconds from the dispatch to the first text. */
   firstTextMs?: number;
-  /** Milliseconds from the visitor's message to the end. */
+  /** Milliseconds from the dispatch to the end. */
   totalMs?: number;
   /** Characters that arrived in each of up to 24 equal parts of the time from first text to end. */
   trace?: number[];

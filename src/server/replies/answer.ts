@@ -157,9 +157,7 @@ class Attempt {
     const usage = this.usage();
     this.read = fold(this.read, last);
     const facts: ReplyFacts = {
-      revision: head.revision,
-      provider: head.provider,
-      model: head.model,
+      ...this.making.reply.facts,
       ...(this.read.thought === "" ? {} : { thought: this.read.thought }),
       ...(usage ? { usage } : {}),
       ...(last.event === "problem" ? { problem: last.data } : {}),

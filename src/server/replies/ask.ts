@@ -37,10 +37,14 @@ export interface Making {
  */
 export function ask(boot: Boot, app: StoredApp, asker: Asker, call: ReplyCall): ReplyHead {
   const now = Date.now();
+  const started = performance.now();
+  const since = () => Math.round((performance.now() - started) * 10) / 10;
   const making = boot.database.transaction(() => {
+    const asked = "goOn" in call ? gatherGoOn(boot, app, asker, call.goOn) : storeMessage(boot, app, asker, call, now);
+    const visitor = since();
     const revision = revisionFor(boot, app, asker, now);
     const { provider, model } = candidateFor(boot, revision.content);
-    const asked = "goOn" in call ? gatherGoOn(boot, app, asker, call.goOn) : storeMessage(boot, app, asker, call, now);
+    const prompt = since();
     const context = assembled(
       asked.line,
       revision.content,
@@ -48,19 +52,19 @@ export function ask(boot: Boot, app: StoredApp, asker: Asker, call: ReplyCall): 
       "variables" in call ? call.variables : undefined,
       now,
     );
-    const facts = { revision: revision.number, provider: provider.name, model: model.name };
+    const candidate = { revision: revision.number, provider: provider.name, model: model.name };
     const reply = boot.conversations.addReply({
       conversation: asked.conversation.id,
       parent: asked.message,
       continues: asked.begun?.id ?? null,
-      facts,
+      facts: { ...candidate, steps: { visitor, prompt, memory: since() } },
       now,
     });
     const head: ReplyHead = {
       reply: reply.id,
       conversation: asked.conversation.id,
       message: asked.message.id,
-      ...facts,
+      ...candidate,
       ...(asked.begun ? { continues: asked.begun.id } : {}),
     };
     const begun = { text: asked.begun ? textOf(asked.begun) : "", tokens: asked.begun?.tokens ?? 0 };

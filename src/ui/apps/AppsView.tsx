@@ -1,0 +1,221 @@
+"use client";
+
+import { useMutation, useQueryClient } from "@tanstack/react-query";
+import { Button, Input, Modal } from "antd";
+import Link from "next/link";
+import { useRouter } from "next/navigation";
+import { type FormEvent, useState } from "react";
+import { appSchema, type ListedApp } from "@/contract/apps";
+import type { Provider } from "@/contract/providers";
+import type { Problem } from "@/core/reply/problem";
+import { CallFailed, call, tell } from "../shared/api";
+import { many, moment } from "../shared/format";
+import { ProblemNote } from "../shared/ProblemNote";
+import { keys, modelChoices, useApps, useProviders } from "../shared/queries";
+import { ChoiceWord, TextWord } from "../shared/words";
+import styles from "./AppsView.module.css";
+
+/** What apps there are, and the sentence that makes one. */
+export function AppsView() {
+  const apps = useApps();
+  const providers = useProviders();
+  const failure = apps.error ?? providers.error;
+  return (
+    <main className={styles.view}>
+      <h1 className="unseen">Apps</h1>
+      {failure instanceof CallFailed && <ProblemNote problem={failure.problem} />}
+      {providers.data && (
+        <MakeApp providers={providers.data.providers} taken={apps.data?.apps.map(({ name }) => name) ?? []} />
+      )}
+      {apps.data && <AppTable apps={apps.data.apps} />}
+    </main>
+  );
+}
+
+function MakeApp({ providers, taken }: { providers: Provider[]; taken: string[] }) {
+  const router = useRouter();
+  const client = useQueryClient();
+  const choices = modelChoices(providers);
+  const [name, setName] = useState("");
+  const [chosen, setChosen] = useState<string>();
+  const first = choices[0];
+  const value = chosen ?? (first ? `${first.provider.id} ${first.model.name}` : "");
+  const make = useMutation({
+    mutationFn: () => {
+      const [provider, model] = value.split(" ");
+      return call("POST", "/api/bench/apps", appSchema, { name, provider, model });
+    },
+    onSuccess: (app) => {
+      void client.invalidateQueries({ queryKey: keys.apps });
+      router.push(`/apps/${app.slug}/build`);
+    },
+  });
+  if (!first)
+    return (
+      <p className={styles.sentence}>
+        An app speaks through a provider, and none is wired. <Link href="/providers">Wire a model API</Link> first.
+      </p>
+    );
+  const onSubmit = (event: FormEvent) => {
+    event.preventDefault();
+    if (name.trim()) make.mutate();
+  };
+  return (
+    <form className={styles.make} onSubmit={onSubmit}>
+      <p className={styles.sentence}>
+        Make an app called <TextWord label="Name of the app" value={name} placeholder="a name" onChange={setName} />{" "}
+        that speaks through{" "}
+        <ChoiceWord
+          label="Model"
+          value={value}
+          options={choices.map(({ provider, model }) => ({
+            value: `${provider.id} ${model.name}`,
+            label: `${model.name} on ${provider.name}`,
+          }))}
+          onChange={setChosen}
+        />
+        , with a plain prompt to start from.
+      </p>
+      <Button type="primary" htmlType="submit" disabled={name.trim() === ""} loading={make.isPending}>
+        Make it
+      </Button>
+      {taken.includes(name.trim()) && (
+        <span className={styles.hint}>There is a {name.trim()} already; this one gets another address.</span>
+      )}
+      {make.error instanceof CallFailed && <ProblemNote problem={make.error.problem} />}
+    </form>
+  );
+}
+
+function AppTable({ apps }: { apps: ListedApp[] }) {
+  if (apps.length === 0) return <p className={styles.empty}>No app yet.</p>;
+  return (
+    <table className={styles.apps}>
+      <thead>
+        <tr>
+          <th scope="col">App</th>
+          <th scope="col">Speaks through</th>
+          <th scope="col">Live</th>
+          <th scope="col">Conversations</th>
+          <th scope="col">Last used</th>
+          <th scope="col">
+            <span className="unseen">Actions</span>
+          </th>
+        </tr>
+      </thead>
+      <tbody>
+        {apps.map((app) => (
+          <AppRow key={app.slug} app={app} />
+        ))}
+      </tbody>
+    </table>
+  );
+}
+
+type Dialog = "rename" | "copy" | "delete";
+
+function AppRow({ app }: { app: ListedApp }) {
+  const [dialog, setDialog] = useState<Dialog>();
+  return (
+    <tr>
+      <th scope="row">
+        <Link href={`/apps/${app.slug}/build`}>{app.name}</Link>
+        <code>/api/apps/{app.slug}</code>
+      </th>
+      <td>
+        {app.model} on {app.provider}
+      </td>
+      <td>revision {app.liveRevision}</td>
+      <td>{app.conversations}</td>
+      <td>{app.lastUsed === null ? "not yet" : moment(app.lastUsed, Date.now())}</td>
+      <td className={styles.actions}>
+        <button type="button" className="link" onClick={() => setDialog("rename")}>
+          rename
+        </button>
+        <button type="button" className="link" onClick={() => setDialog("copy")}>
+          copy
+        </button>
+        <button type="button" className="link" onClick={() => setDialog("delete")}>
+          delete
+        </button>
+        {dialog === "delete" && <DeleteDialog app={app} onClose={() => setDialog(undefined)} />}
+        {(dialog === "rename" || dialog === "copy") && (
+          <NameDialog app={app} does={dialog} onClose={() => setDialog(undefined)} />
+        )}
+      </td>
+    </tr>
+  );
+}
+
+function NameDialog({ app, does, onClose }: { app: ListedApp; does: "rename" | "copy"; onClose: () => void }) {
+  const client = useQueryClient();
+  const [name, setName] = useState(does === "copy" ? `${app.name} copy` : app.name);
+  const [problem, setProblem] = useState<Problem>();
+  const submit = async () => {
+    try {
+      if (does === "copy") await call("POST", `/api/bench/apps/${app.slug}/copy`, appSchema, { name });
+      else await call("PATCH", `/api/bench/apps/${app.slug}`, appSchema, { name });
+      await client.invalidateQueries({ queryKey: keys.apps });
+      onClose();
+    } catch (error) {
+      if (error instanceof CallFailed) setProblem(error.problem);
+    }
+  };
+  return (
+    <Modal
+      open
+      title={does === "copy" ? `Copy ${app.name}` : `Rename ${app.name}`}
+      okText={does === "copy" ? "Copy it" : "Rename it"}
+      cancelText="Leave it"
+      okButtonProps={{ disabled: name.trim() === "" }}
+      onOk={submit}
+      onCancel={onClose}
+      width={420}
+    >
+      <Input
+        aria-label="Name"
+        autoFocus
+        value={name}
+        onChange={(event) => setName(event.target.value)}
+        onPressEnter={submit}
+        maxLength={60}
+      />
+      <p className={styles.hint}>
+        {does === "copy" ? "The copy starts from the draft, without its conversations." : "Its address stays as it is."}
+      </p>
+      {problem && <ProblemNote problem={problem} />}
+    </Modal>
+  );
+}
+
+function DeleteDialog({ app, onClose }: { app: ListedApp; onClose: () => void }) {
+  const client = useQueryClient();
+  const [problem, setProblem] = useState<Problem>();
+  const submit = async () => {
+    try {
+      await tell("DELETE", `/api/bench/apps/${app.slug}`);
+      await client.invalidateQueries({ queryKey: keys.apps });
+      onClose();
+    } catch (error) {
+      if (error instanceof CallFailed) setProblem(error.problem);
+    }
+  };
+  return (
+    <Modal
+      open
+      title={`Delete ${app.name}`}
+      okText="Delete it for good"
+      cancelText="Keep it"
+      okButtonProps={{ danger: true, type: "default" }}
+      onOk={submit}
+      onCancel={onClose}
+      width={420}
+    >
+      <p>
+        Its revisions and {many(app.conversations, "conversation")} go with it, and callers of{" "}
+        <code>/api/apps/{app.slug}</code> get no answer any more.
+      </p>
+      {problem && <ProblemNote problem={problem} />}
+    </Modal>
+  );
+}

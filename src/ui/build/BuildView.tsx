@@ -1,0 +1,257 @@
+"use client";
+
+import { useQueryClient } from "@tanstack/react-query";
+import { useRouter } from "next/navigation";
+import { useCallback, useEffect, useMemo, useRef, useState } from "react";
+import type { App } from "@/contract/apps";
+import type { Provider } from "@/contract/providers";
+import { acceptedSchema, stoppedSchema } from "@/contract/replies";
+import { forecast } from "@/core/context/forecast";
+import { textOf } from "@/core/conversation/message";
+import { turnNumber } from "@/core/conversation/turns";
+import type { Problem } from "@/core/reply/problem";
+import { calibrated, uncalibrated } from "@/core/tokens/calibration";
+import { CallFailed, call } from "../shared/api";
+import { count, many } from "../shared/format";
+import { ProblemNote } from "../shared/ProblemNote";
+import { keys, refreshConversation, useApp, useProviders } from "../shared/queries";
+import styles from "./BuildView.module.css";
+import { Composer, type ComposerHandle } from "./Composer";
+import { KeyList } from "./KeyList";
+import { type ReplyActions, ReplyRow, VisitorRow } from "./rows/MessageRows";
+import { PromptRow } from "./rows/PromptRow";
+import { Sheet } from "./Sheet";
+import { SignalPath, type Station, stations } from "./SignalPath";
+import { sentences } from "./stations";
+import { useConversation } from "./use-conversation";
+import { type EditedDraft, useDraft } from "./use-draft";
+import { useKeys } from "./use-keys";
+
+const unknownModel = { window: 8192, price: { input: 0, output: 0, currency: "EUR" }, calibration: uncalibrated };
+
+/** The heart of the bench: an app as it is made, and a conversation with it. */
+export function BuildView({ slug, conversation }: { slug: string; conversation: string | null }) {
+  const app = useApp(slug);
+  const providers = useProviders();
+  const failure = app.error ?? providers.error;
+  if (failure instanceof CallFailed)
+    return (
+      <main className={styles.failed}>
+        <ProblemNote problem={failure.problem} />
+      </main>
+    );
+  if (!app.data || !providers.data) return <main className={styles.view} aria-busy="true" />;
+  return <Bench key={slug} app={app.data} providers={providers.data.providers} conversation={conversation} />;
+}
+
+function Bench({ app, providers, conversation }: { app: App; providers: Provider[]; conversation: string | null }) {
+  const client = useQueryClient();
+  const router = useRouter();
+  const draft = useDraft(app);
+  const open = useConversation(conversation);
+  const composer = useRef<ComposerHandle>(null);
+  const [station, setStation] = useState<Station | null>(null);
+  const [editsPrompt, setEditsPrompt] = useState(false);
+  const [failure, setFailure] = useState<Problem>();
+  const [now] = useState(() => Date.now());
+
+  const provider = providers.find(({ id }) => id === draft.content.provider);
+  const model = provider?.models.find(({ name }) => name === draft.content.model) ?? unknownModel;
+  const ahead = useMemo(
+    () => forecast(draft.content, open.line, open.earlier, now),
+    [draft.content, open.line, open.earlier, now],
+  );
+  const last = open.line.at(-1);
+  const lastReply = last?.role === "app" ? last : undefined;
+
+  const show = useCallback(
+    (id: string | null) => router.replace(`/apps/${app.slug}/build?conversation=${id ?? "new"}`, { scroll: false }),
+    [app.slug, router],
+  );
+
+  const ask = useCallback(
+    async (body: object) => {
+      setFailure(undefined);
+      try {
+        await draft.save();
+        const accepted = await call("POST", `/api/bench/apps/${app.slug}/replies`, acceptedSchema, body);
+        await refreshConversation(client, accepted.conversation);
+        void client.invalidateQueries({ queryKey: keys.app(app.slug) });
+        if (accepted.conversation !== conversation) show(accepted.conversation);
+      } catch (error) {
+        if (error instanceof CallFailed) setFailure(error.problem);
+        throw error;
+      }
+    },
+    [app.slug, client, conversation, draft.save, show],
+  );
+
+  const send = useCallback(
+    (text: string) => ask({ message: text, ...(conversation === null ? {} : { conversation }) }),
+    [ask, conversation],
+  );
+
+  const stop = useCallback(
+    (reply: string) => void call("POST", `/api/bench/replies/${reply}/stop`, stoppedSchema).catch(() => {}),
+    [],
+  );
+
+  const limit = draft.content.settings.maxOutput;
+  const actions: ReplyActions = useMemo(
+    () => ({
+      stop,
+      goOn: (reply) => void ask({ goOn: reply }).catch(() => {}),
+      again: (text) => void send(text).catch(() => {}),
+      raiseLimit: () => {
+        if (limit !== undefined) draft.edit({ settings: { ...draft.content.settings, maxOutput: limit * 2 } });
+      },
+    }),
+    [ask, draft.content.settings, draft.edit, limit, send, stop],
+  );
+
+  const startNew = () => {
+    show(null);
+    composer.current?.focus();
+  };
+  const keyList = useKeys({
+    stations: (at) => setStation((before) => (before === stations[at] ? null : (stations[at] ?? null))),
+    escape: () => {
+      if (open.underWay) stop(open.underWay.id);
+      else setStation(null);
+    },
+    startNew,
+  });
+
+  useEffect(() => {
+    document.title = `${app.name} · Unruly Finch`;
+  }, [app.name]);
+
+  const Sentence = station && sentences[station];
+  const readings = readingsOf({
+    app,
+    draft,
+    provider,
+    forecast: ahead,
+    calibration: model.calibration,
+    lastReply,
+    turns: last ? turnNumber(last) : 0,
+  });
+
+  return (
+    <main className={styles.view}>
+      <h1 className="unseen">Build {app.name}</h1>
+      <SignalPath readings={readings} open={station} onOpen={setStation} last={lastReply}>
+        {Sentence && (
+          <Sentence
+            {...{
+              app,
+              draft,
+              providers,
+              window: model.window,
+              calibration: model.calibration,
+              forecast: ahead,
+              last: lastReply,
+            }}
+            onEditPrompt={() => setEditsPrompt(true)}
+          />
+        )}
+      </SignalPath>
+      <Sheet end={last?.id ?? conversation ?? "new"}>
+        <PromptRow
+          {...{ app, draft }}
+          tokens={calibrated(ahead.prompt, model.calibration)}
+          carried={draft.content.prompt.trim() !== ""}
+          first
+          last={!ahead.reached[0]?.carried}
+          isEdited={editsPrompt}
+          onEdit={setEditsPrompt}
+        />
+        {open.readEarlier && (
+          <div className={styles.earlier}>
+            <button type="button" className="link" onClick={open.readEarlier}>
+              show earlier turns
+            </button>{" "}
+            {many(open.earlier.turns, "turn")} above, carried with {count(open.earlier.tokens)} tokens
+          </div>
+        )}
+        {open.error instanceof CallFailed && <ProblemNote problem={open.error.problem} />}
+        {ahead.reached.map(({ message, carried, why }, at) => {
+          const bracket = {
+            carried,
+            first: !(ahead.reached[at - 1]?.carried ?? true),
+            last: !ahead.reached[at + 1]?.carried,
+          };
+          const asked = open.line[at - 1];
+          return message.role === "visitor" ? (
+            <VisitorRow
+              key={message.id}
+              message={message}
+              tokens={calibrated(message.tokens, model.calibration)}
+              {...bracket}
+              why={carried ? undefined : why}
+            />
+          ) : (
+            <ReplyRow
+              key={message.id}
+              message={open.line[at] as never}
+              asked={asked ? textOf(asked) : ""}
+              app={app.name}
+              {...bracket}
+              isLast={message.id === last?.id}
+              {...{ limit, actions }}
+            />
+          );
+        })}
+        {open.isRead && open.line.length === 0 && (
+          <p className={styles.empty}>
+            No turns yet: the first message begins a conversation. Nothing of other conversations is carried into it.
+          </p>
+        )}
+      </Sheet>
+      <Composer
+        ref={composer}
+        name={`finch.composer.${app.slug}.${conversation ?? "new"}`}
+        content={draft.content}
+        forecast={ahead}
+        calibration={model.calibration}
+        window={model.window}
+        prices={model.price}
+        isArriving={open.underWay !== undefined}
+        onSend={send}
+        onStop={() => open.underWay && stop(open.underWay.id)}
+        onNew={conversation === null ? undefined : startNew}
+        failure={failure}
+      />
+      <KeyList {...keyList} />
+    </main>
+  );
+}
+
+/** What each station says of itself. */
+function readingsOf({
+  app,
+  draft,
+  provider,
+  forecast: ahead,
+  calibration,
+  lastReply,
+  turns,
+}: {
+  app: App;
+  draft: EditedDraft;
+  provider: Provider | undefined;
+  forecast: ReturnType<typeof forecast>;
+  calibration: typeof uncalibrated;
+  lastReply: { state: string; tokens: number } | undefined;
+  turns: number;
+}): Record<Station, string> {
+  const revision = app.draftRevision === null ? "draft" : `revision ${app.draftRevision}`;
+  return {
+    Visitor: turns === 0 ? "bench · no turn yet" : `bench · turn ${turns}`,
+    Prompt: `${revision} · ${many(calibrated(ahead.prompt, calibration), "token")}`,
+    Memory: `everything · ${many(calibrated(ahead.messages, calibration), "token")}`,
+    Sources: "none yet",
+    Model: `${draft.content.model} on ${provider?.name ?? "nothing"}`,
+    Reply: lastReply ? `${lastReply.state} · ${many(lastReply.tokens, "token")}` : "none yet",
+  };
+}

@@ -1,0 +1,192 @@
+import { Button, Input } from "antd";
+import { type Ref, useEffect, useImperativeHandle, useRef, useState } from "react";
+import { type Forecast, problemWith, tokensWith } from "@/core/context/forecast";
+import type { Problem } from "@/core/reply/problem";
+import type { Content } from "@/core/revision/revision";
+import { type Calibration, calibrated } from "@/core/tokens/calibration";
+import { type Prices, priceOf } from "@/core/tokens/price";
+import { count, price } from "../shared/format";
+import { ProblemNote } from "../shared/ProblemNote";
+import styles from "./Composer.module.css";
+
+/** What others may do with the composer. */
+export interface ComposerHandle {
+  focus(): void;
+}
+
+interface Props {
+  /** Under what name the words are kept until they are sent. */
+  name: string;
+  content: Content;
+  forecast: Forecast;
+  calibration: Calibration;
+  window: number;
+  prices: Prices;
+  isArriving: boolean;
+  /** Sends; a rejection keeps the words. */
+  onSend: (text: string) => Promise<void>;
+  onStop: () => void;
+  onNew: (() => void) | undefined;
+  failure: Problem | undefined;
+  ref: Ref<ComposerHandle>;
+}
+
+/**
+ * Where the next message is written: it stays open while a reply arrives, sends one at a time,
+ * keeps what was typed across a reload, and says what sending would cost.
+ */
+export function Composer({
+  name,
+  content,
+  forecast,
+  calibration,
+  window,
+  prices,
+  isArriving,
+  onSend,
+  onStop,
+  onNew,
+  failure,
+  ref,
+}: Props) {
+  const area = useRef<{ focus: () => void }>(null);
+  const [text, setText] = useKept(name);
+  const [waits, setWaits] = useState(false);
+  const [isSending, setSending] = useState(false);
+  useImperativeHandle(ref, () => ({ focus: () => area.current?.focus() }));
+
+  const tokens = tokensWith(forecast, text, calibration);
+  const tooLong = problemWith(tokens, content, window);
+  const missing = forecast.missing.map((each) => `{{${each}}}`).join(", ");
+  const canSend = text.trim() !== "" && !tooLong && missing === "" && !isSending;
+
+  const send = async () => {
+    if (!canSend) return;
+    if (isArriving) return setWaits(true);
+    setSending(true);
+    try {
+      await onSend(text);
+      setText("");
+    } catch {
+      // the words stay, and the failure is shown above them
+    } finally {
+      setSending(false);
+      area.current?.focus();
+    }
+  };
+
+  // what waits for the reply that arrives goes out when that has ended
+  const sendRef = useRef(send);
+  sendRef.current = send;
+  useEffect(() => {
+    if (!waits || isArriving) return;
+    setWaits(false);
+    void sendRef.current();
+  }, [waits, isArriving]);
+
+  return (
+    <div className={styles.composer}>
+      {failure && <ProblemNote problem={failure} />}
+      {tooLong && <ProblemNote problem={tooLong} />}
+      {missing !== "" && (
+        <ProblemNote
+          problem={{
+            kind: "bad-request",
+            detail: `The system prompt holds ${missing}, and nothing gives a value.`,
+            advice: "Give it in the Prompt station.",
+          }}
+        />
+      )}
+      <div className={styles.write}>
+        <Input.TextArea
+          ref={area as never}
+          aria-label="Message"
+          variant="borderless"
+          autoFocus
+          autoSize={{ minRows: 1, maxRows: 8 }}
+          placeholder={isArriving ? "Write the next message" : "Write as a visitor would"}
+          value={text}
+          onChange={(event) => {
+            setText(event.target.value);
+            setWaits(false);
+          }}
+          onKeyDown={(event) => {
+            if (event.key !== "Enter" || event.shiftKey || event.nativeEvent.isComposing) return;
+            event.preventDefault();
+            void send();
+          }}
+        />
+        {isArriving && <Button onClick={onStop}>Stop</Button>}
+        <Button type="primary" disabled={!canSend} onClick={() => void send()}>
+          {waits ? "Goes next" : isArriving ? "Send next" : "Send"}
+        </Button>
+      </div>
+      <div className={styles.cost}>
+        <span>
+          about <b>{count(tokens)}</b> tokens in,{" "}
+          {content.settings.maxOutput === undefined ? (
+            "any number"
+          ) : (
+            <>
+              at most <b>{count(content.settings.maxOutput)}</b>
+            </>
+          )}{" "}
+          out
+        </span>
+        <span>
+          {content.settings.maxOutput === undefined ? "from" : "at most"}{" "}
+          <b>{price(priceOf({ input: tokens, output: content.settings.maxOutput ?? 0 }, prices), prices.currency)}</b>
+        </span>
+        <Window {...{ forecast, calibration, tokens, window }} />
+        <span>
+          {Math.round((tokens / window) * 100)}% of {count(window)}
+        </span>
+        {onNew && (
+          <button type="button" className="link" onClick={onNew} aria-keyshortcuts="Alt+N">
+            new conversation
+          </button>
+        )}
+      </div>
+    </div>
+  );
+}
+
+/** The context window with what fills it: prompt, messages, and what is typed. */
+function Window({
+  forecast,
+  calibration,
+  tokens,
+  window,
+}: {
+  forecast: Forecast;
+  calibration: Calibration;
+  tokens: number;
+  window: number;
+}) {
+  const share = (part: number) => `${Math.min((part / window) * 100, 100)}%`;
+  const prompt = calibrated(forecast.prompt, calibration);
+  const messages = calibrated(forecast.messages, calibration);
+  return (
+    <div
+      className={styles.window}
+      role="img"
+      aria-label={`${count(tokens)} of ${count(window)} tokens: ${count(prompt)} for the prompt, ${count(messages)} for earlier messages`}
+    >
+      <i style={{ width: share(prompt) }} data-part="prompt" />
+      <i style={{ width: share(messages) }} data-part="messages" />
+      <i style={{ width: share(Math.max(tokens - prompt - messages, 0)) }} data-part="typed" />
+    </div>
+  );
+}
+
+/** Text that is kept by the browser under a name, from letter to letter. */
+function useKept(name: string): [string, (text: string) => void] {
+  const [text, setText] = useState("");
+  useEffect(() => setText(localStorage.getItem(name) ?? ""), [name]);
+  const keep = (next: string) => {
+    setText(next);
+    if (next === "") localStorage.removeItem(name);
+    else localStorage.setItem(name, next);
+  };
+  return [text, keep];
+}

@@ -1,0 +1,14 @@
+import type { LineMessage } from "@/contract/conversations";
+import { textOf } from "@/core/conversation/message";
+import { isUnderWay } from "@/core/reply/reply";
+import type { ReadReply } from "../shared/live-replies";
+
+/** A reply of the line as it stood when it was read. */
+export function readReplyOf(message: Extract<LineMessage, { role: "app" }>): ReadReply {
+  const { thought = "", usage, problem } = message.facts;
+  return {
+    id: message.id,
+    cursor: isUnderWay(message.state) ? (message.cursor ?? 0) : Number.MAX_SAFE_INTEGER,
+    reply: { state: message.state, text: textOf(message), thought, usage, problem },
+  };
+}

@@ -1,0 +1,215 @@
+import { memo, useEffect, useState } from "react";
+import type { LineMessage } from "@/contract/conversations";
+import { textOf } from "@/core/conversation/message";
+import { turnNumber } from "@/core/conversation/turns";
+import { canGoOn, isUnderWay, type Reply } from "@/core/reply/reply";
+import { estimateTokens } from "@/core/tokens/estimate";
+import { count, duration, price } from "../../shared/format";
+import { useLiveReply } from "../../shared/live-replies";
+import { Markdown } from "../../shared/Markdown";
+import { ProblemNote } from "../../shared/ProblemNote";
+import { readReplyOf } from "../read-reply";
+import { type Bracket, Row } from "./Row";
+import styles from "./Row.module.css";
+
+type AppMessage = Extract<LineMessage, { role: "app" }>;
+
+/** What can be done about a reply from its row. */
+export interface ReplyActions {
+  stop: (reply: string) => void;
+  goOn: (reply: string) => void;
+  /** Sends the visitor's message of a turn that failed once more. */
+  again: (text: string) => void;
+  /** Doubles the output limit of the draft. */
+  raiseLimit: () => void;
+}
+
+/** A visitor's message. */
+export const VisitorRow = memo(function VisitorRow({
+  message,
+  tokens,
+  why,
+  ...bracket
+}: Bracket & {
+  message: LineMessage;
+  tokens: number;
+  why?: string;
+}) {
+  const turn = turnNumber(message);
+  return (
+    <Row tone="visitor" turn={String(turn)} tokens={count(tokens)} {...bracket} label={`Turn ${turn}, visitor`}>
+      <span className={styles.who}>Visitor</span>
+      <span className={styles.plain}>{textOf(message)}</span>
+      {why && <span className={styles.why}>{why}</span>}
+    </Row>
+  );
+});
+
+/** A reply, in whatever state it is. */
+export const ReplyRow = memo(function ReplyRow({
+  message,
+  asked,
+  app,
+  isLast,
+  limit,
+  actions,
+  ...bracket
+}: Bracket & {
+  message: AppMessage;
+  /** The visitor's words that it answers. */
+  asked: string;
+  app: string;
+  isLast: boolean;
+  /** The output limit of the draft. */
+  limit: number | undefined;
+  actions: ReplyActions;
+}) {
+  const reply = useLiveReply(readReplyOf(message));
+  const isArriving = isUnderWay(reply.state);
+  const tokens = isArriving ? estimateTokens(reply.text) : message.tokens;
+  return (
+    <Row
+      tone="app"
+      tokens={reply.text === "" ? undefined : count(tokens)}
+      {...bracket}
+      label={`Turn ${turnNumber(message)}, reply, ${reply.state}`}
+      side={<Side {...{ message, reply, tokens, isLast, limit, actions }} />}
+    >
+      {(reply.text !== "" || isArriving) && (
+        <div className={styles.reply}>
+          <span className={styles.who}>{app}</span>
+          {reply.text === "" ? (
+            <Waiting thinks={reply.thought !== ""} />
+          ) : (
+            <Markdown text={reply.text} arriving={isArriving} />
+          )}
+          {isArriving && reply.text !== "" && <span className={styles.cursor} />}
+        </div>
+      )}
+      {reply.thought !== "" && <Thought text={reply.thought} open={isArriving && reply.text === ""} />}
+      {reply.problem && reply.problem.kind !== "interrupted" && (
+        <ProblemNote problem={reply.problem}>
+          <button type="button" className="link" onClick={() => actions.again(asked)}>
+            send it again
+          </button>
+        </ProblemNote>
+      )}
+      {!isArriving && reply.text === "" && !reply.problem && (
+        <span className={styles.waiting}>
+          Nothing had come when it {reply.state === "stopped" ? "was stopped" : "ended"}.
+        </span>
+      )}
+    </Row>
+  );
+});
+
+function Thought({ text, open }: { text: string; open: boolean }) {
+  return (
+    <details className={styles.thought} open={open}>
+      <summary>thought</summary>
+      {text}
+    </details>
+  );
+}
+
+/** What stands in a row until the first text comes; says so only once it takes long enough to wonder. */
+function Waiting({ thinks }: { thinks: boolean }) {
+  return <span className={styles.waiting}>{thinks ? "thinking" : "waiting for the first text"}</span>;
+}
+
+interface SideProps {
+  message: AppMessage;
+  reply: Reply;
+  tokens: number;
+  isLast: boolean;
+  limit: number | undefined;
+  actions: ReplyActions;
+}
+
+/** What is known of a reply: who made it, how fast, for how much, how it ended, and what can be done. */
+function Side({ message, reply, tokens, isLast, limit, actions }: SideProps) {
+  const { revision, model, firstTextMs, totalMs, trace } = message.facts;
+  if (isUnderWay(reply.state))
+    return <ArrivingSide message={message} isWaiting={reply.text === ""} tokens={tokens} onStop={actions.stop} />;
+  const times = [
+    firstTextMs !== undefined && `${duration(firstTextMs)} to text`,
+    totalMs !== undefined && duration(totalMs),
+    reply.usage && price(reply.usage.price, reply.usage.currency),
+  ];
+  return (
+    <>
+      <div>
+        revision {revision} · {model}
+      </div>
+      <div>{times.filter(Boolean).join(" · ")}</div>
+      <Ending state={reply.state} />
+      {isLast && canGoOn(reply.state) && (
+        <div className={styles.links}>
+          <button type="button" className="link" onClick={() => actions.goOn(message.id)}>
+            go on
+          </button>
+          {reply.state === "cut" && limit !== undefined && (
+            <button type="button" className="link" onClick={actions.raiseLimit}>
+              raise the limit to {count(limit * 2)}
+            </button>
+          )}
+        </div>
+      )}
+      {trace && <Trace parts={trace} />}
+    </>
+  );
+}
+
+function Ending({ state }: { state: Reply["state"] }) {
+  if (state === "cut") return <div className={styles.caution}>cut at the output limit</div>;
+  if (state === "stopped") return <div className={styles.caution}>stopped</div>;
+  if (state === "interrupted") return <div className={styles.bad}>interrupted: the server stopped</div>;
+  if (state === "refused") return <div className={styles.caution}>refused by the model</div>;
+  if (state === "failed") return <div className={styles.bad}>failed</div>;
+  return null;
+}
+
+function ArrivingSide({
+  message,
+  isWaiting,
+  tokens,
+  onStop,
+}: {
+  message: AppMessage;
+  isWaiting: boolean;
+  tokens: number;
+  onStop: (reply: string) => void;
+}) {
+  const [now, setNow] = useState(() => performance.now());
+  const [began] = useState(now);
+  useEffect(() => {
+    const timer = setInterval(() => setNow(performance.now()), 500);
+    return () => clearInterval(timer);
+  }, []);
+  const seconds = (now - began) / 1000;
+  return (
+    <>
+      <div>
+        revision {message.facts.revision} · {message.facts.model}
+      </div>
+      <div>{isWaiting || seconds < 1 ? "arriving" : `arriving · ${Math.round(tokens / seconds)} tokens a second`}</div>
+      <button type="button" className="link" onClick={() => onStop(message.id)}>
+        stop
+      </button>{" "}
+      (Esc)
+    </>
+  );
+}
+
+/** A reply's text over time, as bars. */
+function Trace({ parts }: { parts: number[] }) {
+  const most = Math.max(...parts, 1);
+  return (
+    <div className={styles.trace} role="img" aria-label="How its text arrived over time">
+      {parts.map((part, at) => (
+        // biome-ignore lint/suspicious/noArrayIndexKey: a part is its place in time
+        <i key={at} style={{ height: Math.round((part / most) * 14) }} />
+      ))}
+    </div>
+  );
+}

@@ -1,0 +1,165 @@
+import { Input } from "antd";
+import { diffWords } from "diff";
+import { useState } from "react";
+import type { App } from "@/contract/apps";
+import { type Content, sameContent } from "@/core/revision/revision";
+import { count, many } from "../../shared/format";
+import type { EditedDraft } from "../use-draft";
+import prompt from "./PromptRow.module.css";
+import { type Bracket, Row } from "./Row";
+import styles from "./Row.module.css";
+
+/** Lines that a prompt shows while it is not edited. */
+const shownLines = 3;
+
+/** Row 0: the system prompt, edited in place; beside it how the draft stands to the revisions. */
+export function PromptRow({
+  app,
+  draft,
+  tokens,
+  isEdited,
+  onEdit,
+  ...bracket
+}: Bracket & {
+  app: App;
+  draft: EditedDraft;
+  tokens: number;
+  isEdited: boolean;
+  onEdit: (isEdited: boolean) => void;
+}) {
+  const { content, edit } = draft;
+  const [showsChange, setShowsChange] = useState(false);
+  const [isWhole, setWhole] = useState(false);
+  const isDraft = !sameContent(content, app.latest.content) && app.draftRevision === null;
+  const lines = content.prompt.split("\n");
+  return (
+    <Row
+      tone={isDraft ? "draft" : "prompt"}
+      turn="0"
+      tokens={count(tokens)}
+      {...bracket}
+      label="System prompt"
+      side={<PromptSide {...{ app, draft, isDraft, showsChange }} onShowChange={() => setShowsChange(!showsChange)} />}
+    >
+      {isEdited ? (
+        <Input.TextArea
+          aria-label="System prompt"
+          autoFocus
+          autoSize={{ minRows: 3, maxRows: 18 }}
+          value={content.prompt}
+          onChange={(event) => edit({ prompt: event.target.value })}
+          onBlur={() => onEdit(false)}
+          onKeyDown={(event) => {
+            if (event.key !== "Escape") return;
+            event.stopPropagation();
+            onEdit(false);
+          }}
+        />
+      ) : (
+        <>
+          <button
+            type="button"
+            className={prompt.text}
+            onClick={() => onEdit(true)}
+            aria-label="Edit the system prompt"
+          >
+            <span className={styles.who}>System prompt</span>
+            <span className={styles.plain}>
+              {isWhole
+                ? content.prompt
+                : lines.slice(0, shownLines).join("\n") || "empty: nothing is sent before the first message"}
+            </span>
+          </button>
+          {lines.length > shownLines && (
+            <button type="button" className="link" onClick={() => setWhole(!isWhole)}>
+              {isWhole ? "fewer lines" : `all ${lines.length} lines`}
+            </button>
+          )}
+        </>
+      )}
+      {showsChange && isDraft && <Change before={app.latest.content} after={content} />}
+    </Row>
+  );
+}
+
+function PromptSide({
+  app,
+  draft,
+  isDraft,
+  showsChange,
+  onShowChange,
+}: {
+  app: App;
+  draft: EditedDraft;
+  isDraft: boolean;
+  showsChange: boolean;
+  onShowChange: () => void;
+}) {
+  const isLive = !isDraft && app.draftRevision === app.liveRevision;
+  return (
+    <>
+      <div>
+        {isDraft
+          ? `draft, ${changeIn(app.latest.content, draft.content)}`
+          : `revision ${app.draftRevision ?? app.latest.number}${isLive ? " · live" : ""}`}
+      </div>
+      <div className={styles.links}>
+        {!isLive && (
+          <button type="button" className="link" onClick={() => void draft.putLive()}>
+            put live
+          </button>
+        )}
+        {isDraft && (
+          <button type="button" className="link" onClick={onShowChange} aria-expanded={showsChange}>
+            {showsChange ? "hide change" : "see change"}
+          </button>
+        )}
+      </div>
+    </>
+  );
+}
+
+/** What changed in a word or two. */
+function changeIn(before: Content, after: Content): string {
+  const words = diffWords(before.prompt, after.prompt).reduce(
+    (sum, part) => sum + (part.added || part.removed ? part.value.trim().split(/\s+/).filter(Boolean).length : 0),
+    0,
+  );
+  const changed = [
+    words > 0 && `changed ${many(words, "word")}`,
+    !sameContent({ ...before, prompt: "" }, { ...after, prompt: "" }) && "settings changed",
+  ];
+  return changed.filter(Boolean).join(", ") || "not changed";
+}
+
+function Change({ before, after }: { before: Content; after: Content }) {
+  const parts = diffWords(before.prompt, after.prompt);
+  const settings = settingChanges(before, after);
+  return (
+    <div className={prompt.change}>
+      <div className={styles.plain}>
+        {parts.map((part, at) => {
+          const Tag = part.added ? "ins" : part.removed ? "del" : "span";
+          // biome-ignore lint/suspicious/noArrayIndexKey: the parts of a change have no other name
+          return <Tag key={at}>{part.value}</Tag>;
+        })}
+      </div>
+      {settings.map((each) => (
+        <div key={each}>{each}</div>
+      ))}
+    </div>
+  );
+}
+
+function settingChanges(before: Content, after: Content): string[] {
+  const rows: [string, unknown, unknown][] = [
+    ["model", before.model, after.model],
+    ["temperature", before.settings.temperature, after.settings.temperature],
+    ["top-p", before.settings.topP, after.settings.topP],
+    ["output limit", before.settings.maxOutput, after.settings.maxOutput],
+    ["variables", JSON.stringify(before.variables), JSON.stringify(after.variables)],
+  ];
+  return rows
+    .filter(([, was, is]) => was !== is)
+    .map(([name, was, is]) => `${name}: ${was ?? "its own"} → ${is ?? "its own"}`);
+}

@@ -1,0 +1,54 @@
+import type { ReactNode } from "react";
+import styles from "./Row.module.css";
+
+/** How the bracket of the reach runs along a row. */
+export interface Bracket {
+  carried: boolean;
+  /** Whether the row begins or ends a stretch of carried rows. */
+  first: boolean;
+  last: boolean;
+}
+
+/** One ruled row: turn and tokens in the left margin, the text, and what is known of it on the right. */
+export function Row({
+  turn,
+  tokens,
+  tone,
+  carried,
+  first,
+  last,
+  label,
+  side,
+  children,
+}: Bracket & {
+  turn?: string;
+  tokens?: string;
+  tone: "prompt" | "draft" | "visitor" | "app";
+  /** What the row is, for those who hear it. */
+  label: string;
+  side?: ReactNode;
+  children: ReactNode;
+}) {
+  return (
+    <article
+      className={styles.row}
+      data-tone={tone}
+      data-carried={carried}
+      data-first={first}
+      data-last={last}
+      aria-label={label}
+    >
+      <div className={styles.margin}>
+        <b>{turn ?? "\u00a0"}</b>
+        {tokens && (
+          <>
+            {tokens}
+            <span className="unseen"> tokens</span>
+          </>
+        )}
+      </div>
+      <div className={styles.text}>{children}</div>
+      <div className={styles.side}>{side}</div>
+    </article>
+  );
+}

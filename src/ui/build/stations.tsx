@@ -1,0 +1,222 @@
+import type { ReactNode } from "react";
+import type { App } from "@/contract/apps";
+import type { LineMessage } from "@/contract/conversations";
+import type { Provider } from "@/contract/providers";
+import type { Forecast } from "@/core/context/forecast";
+import { titleOf } from "@/core/reply/problem";
+import { clockVariables, variablesIn } from "@/core/revision/variables";
+import { type Calibration, calibrated } from "@/core/tokens/calibration";
+import { count, duration, many, price } from "../shared/format";
+import { modelChoices } from "../shared/queries";
+import { ChoiceWord, NumberWord, TextWord } from "../shared/words";
+import type { Station } from "./SignalPath";
+import styles from "./stations.module.css";
+import type { EditedDraft } from "./use-draft";
+
+/** What the sentences of a station are about. */
+export interface StationScene {
+  app: App;
+  draft: EditedDraft;
+  providers: Provider[];
+  forecast: Forecast;
+  calibration: Calibration;
+  window: number;
+  last: Extract<LineMessage, { role: "app" }> | undefined;
+  onEditPrompt: () => void;
+}
+
+/** The sentences of each station: settings are edited where they stand. */
+export const sentences: Record<Station, (scene: StationScene) => ReactNode> = {
+  Visitor: VisitorSentence,
+  Prompt: PromptSentence,
+  Memory: MemorySentence,
+  Sources: SourcesSentence,
+  Model: ModelSentence,
+  Reply: ReplySentence,
+};
+
+function VisitorSentence({ app }: StationScene) {
+  const address = typeof window === "undefined" ? "" : window.location.origin;
+  const command = `curl -N ${address}/api/apps/${app.slug}/replies -H 'content-type: application/json' -H 'accept: text/event-stream' -d '{"message":"Hello"}'`;
+  return (
+    <>
+      <p className={styles.sentence}>
+        Here you speak with the draft; callers get revision <b>{app.liveRevision}</b>, the live one.
+      </p>
+      <p className={styles.under}>
+        A caller says: <code>{command}</code>
+        <button type="button" className="link" onClick={() => navigator.clipboard.writeText(command)}>
+          copy
+        </button>
+      </p>
+    </>
+  );
+}
+
+function PromptSentence({ app, draft, forecast, calibration, onEditPrompt }: StationScene) {
+  const { content } = draft;
+  const asked = variablesIn(content.prompt).filter((name) => !clockVariables.includes(name));
+  return (
+    <>
+      <p className={styles.sentence}>
+        Sends a system prompt of about <b>{many(calibrated(forecast.prompt, calibration), "token")}</b>
+        {asked.map((name, at) => (
+          <span key={name}>
+            {at === 0 ? ", where " : ", "}
+            <code>{`{{${name}}}`}</code> is{" "}
+            <TextWord
+              label={`Value of ${name}`}
+              placeholder="nothing yet"
+              value={content.variables[name] ?? ""}
+              onChange={(value) => draft.edit({ variables: withVariable(content.variables, name, value) })}
+            />
+          </span>
+        ))}
+        .
+      </p>
+      <p className={styles.under}>
+        <span>
+          {app.draftRevision === null
+            ? `A draft after revision ${app.latest.number}: the next message makes it a revision.`
+            : `Revision ${app.draftRevision}, unchanged.`}
+        </span>
+        <button type="button" className="link" onClick={onEditPrompt}>
+          edit it in row 0
+        </button>
+        <span>
+          <code>{"{{today}}"}</code>, <code>{"{{weekday}}"}</code> and <code>{"{{time}}"}</code> are filled from the
+          clock, in UTC.
+        </span>
+      </p>
+    </>
+  );
+}
+
+function withVariable(variables: Record<string, string>, name: string, value: string): Record<string, string> {
+  const { [name]: _before, ...others } = variables;
+  return value === "" ? others : { ...others, [name]: value };
+}
+
+function MemorySentence({ forecast, calibration, window }: StationScene) {
+  const out = forecast.reached.filter(({ carried, message }) => !carried && message.role === "visitor").length;
+  return (
+    <>
+      <p className={styles.sentence}>
+        Carries <b>everything</b>: {many(forecast.turns, "turn")}, about{" "}
+        <b>{many(calibrated(forecast.messages, calibration), "token")}</b>, in a window of <b>{count(window)}</b>.
+      </p>
+      <p className={styles.under}>
+        {out > 0 ? `Left out now: ${many(out, "turn")} without an answer.` : "Nothing is left out now."} Each turn sends
+        more than the one before it.
+      </p>
+    </>
+  );
+}
+
+function SourcesSentence() {
+  return (
+    <p className={styles.sentence}>
+      Answers from <b>no documents</b>: there are none yet.
+    </p>
+  );
+}
+
+function ModelSentence({ draft, providers }: StationScene) {
+  const { content, edit } = draft;
+  const { temperature, topP, maxOutput } = content.settings;
+  const choices = modelChoices(providers).map(({ provider, model }) => ({
+    value: `${provider.id} ${model.name}`,
+    label: `${model.name} on ${provider.name}`,
+  }));
+  const chosen = `${content.provider} ${content.model}`;
+  const options = choices.some(({ value }) => value === chosen)
+    ? choices
+    : [{ value: chosen, label: `${content.model} (gone)` }, ...choices];
+  const set = (change: Partial<typeof content.settings>) => {
+    const settings = { ...content.settings, ...change };
+    edit({ settings: Object.fromEntries(Object.entries(settings).filter(([, value]) => value !== undefined)) });
+  };
+  return (
+    <p className={styles.sentence}>
+      Speaks through{" "}
+      <ChoiceWord
+        label="Model"
+        value={chosen}
+        options={options}
+        onChange={(value) => {
+          const [provider = "", model = ""] = value.split(" ");
+          edit({ provider, model });
+        }}
+      />
+      , at temperature{" "}
+      <NumberWord
+        label="Temperature"
+        value={temperature}
+        min={0}
+        max={2}
+        step={0.1}
+        empty="its own"
+        onChange={(value) => set({ temperature: value })}
+      />
+      , top-p{" "}
+      <NumberWord
+        label="Top-p"
+        value={topP}
+        min={0.01}
+        max={1}
+        step={0.05}
+        empty="its own"
+        onChange={(value) => set({ topP: value })}
+      />
+      , in at most{" "}
+      <NumberWord
+        label="Output limit in tokens"
+        value={maxOutput}
+        min={1}
+        max={200_000}
+        step={100}
+        empty="any number of"
+        onChange={(value) => set({ maxOutput: value })}
+      />{" "}
+      tokens.
+    </p>
+  );
+}
+
+function ReplySentence({ last }: StationScene) {
+  if (!last)
+    return (
+      <p className={styles.sentence}>
+        <b>No reply</b> in this conversation yet.
+      </p>
+    );
+  const { revision, model, provider, usage, firstTextMs, totalMs, problem } = last.facts;
+  return (
+    <>
+      <p className={styles.sentence}>
+        The last reply is <b>{problem ? titleOf(problem.kind).toLowerCase() : last.state}</b>
+        {totalMs !== undefined && (
+          <>
+            {" "}
+            after <b>{duration(totalMs)}</b>
+          </>
+        )}
+        {usage && (
+          <>
+            : <b>{count(usage.input)}</b> tokens in, <b>{count(usage.output)}</b> out
+            {usage.thought ? `, ${count(usage.thought)} of them thought` : ""}, for{" "}
+            <b>{price(usage.price, usage.currency)}</b>
+          </>
+        )}
+        .
+      </p>
+      <p className={styles.under}>
+        <span>
+          Made by revision {revision} with {model} on {provider}.
+        </span>
+        {firstTextMs !== undefined && <span>First text after {duration(firstTextMs)}.</span>}
+        {usage?.estimated && <span>The provider did not report its tokens: these are estimated.</span>}
+      </p>
+    </>
+  );
+}

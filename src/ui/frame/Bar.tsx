@@ -1,0 +1,81 @@
+"use client";
+
+import Link from "next/link";
+import { useParams, usePathname } from "next/navigation";
+import { useApp } from "../shared/queries";
+import styles from "./Bar.module.css";
+import { useTheme } from "./Providers";
+
+/** The bar across the top: the name, the app that is open with its views, and what is beyond apps. */
+export function Bar() {
+  const { slug } = useParams<{ slug?: string }>();
+  const path = usePathname();
+  const { theme, toggle } = useTheme();
+  return (
+    <header className={styles.bar}>
+      <Link href="/" className={styles.name}>
+        Unruly Finch
+      </Link>
+      {slug && <OpenApp slug={slug} path={path} />}
+      <nav className={styles.right} aria-label="Bench">
+        <View href="/apps" path={path} exact>
+          Apps
+        </View>
+        <View href="/providers" path={path}>
+          Providers
+        </View>
+        <button
+          type="button"
+          onClick={toggle}
+          aria-label={`Theme: ${theme}. Change to ${theme === "light" ? "dark" : "light"}.`}
+        >
+          {theme === "light" ? "Dark" : "Light"}
+        </button>
+      </nav>
+    </header>
+  );
+}
+
+function OpenApp({ slug, path }: { slug: string; path: string }) {
+  const { data: app } = useApp(slug);
+  return (
+    <>
+      <div className={styles.app}>
+        {app?.name ?? slug}
+        {app && (
+          <small>
+            {app.draftRevision === null ? `draft after revision ${app.latest.number}` : `revision ${app.draftRevision}`}{" "}
+            · live: {app.liveRevision}
+          </small>
+        )}
+      </div>
+      <nav className={styles.views} aria-label={`Views of ${app?.name ?? slug}`}>
+        <View href={`/apps/${slug}/build`} path={path}>
+          Build
+        </View>
+        <View href={`/apps/${slug}/history`} path={path}>
+          History
+        </View>
+      </nav>
+    </>
+  );
+}
+
+function View({
+  href,
+  path,
+  exact = false,
+  children,
+}: {
+  href: string;
+  path: string;
+  exact?: boolean;
+  children: string;
+}) {
+  const isOpen = exact ? path === href : path.startsWith(href);
+  return (
+    <Link href={href} aria-current={isOpen ? "page" : undefined}>
+      {children}
+    </Link>
+  );
+}

@@ -1,0 +1,75 @@
+"use client";
+
+import { createCache, extractStyle, StyleProvider } from "@ant-design/cssinjs";
+import { QueryClient, QueryClientProvider } from "@tanstack/react-query";
+import { ConfigProvider } from "antd";
+import { useServerInsertedHTML } from "next/navigation";
+import { createContext, type ReactNode, useContext, useEffect, useState } from "react";
+import { antdTheme } from "../shared/antd-theme";
+import { liveReplies } from "../shared/live-replies";
+import { paletteVariables, type ThemeName } from "../shared/palette";
+
+const year = 365 * 24 * 60 * 60;
+
+const ThemeContext = createContext<{ theme: ThemeName; toggle: () => void }>({ theme: "light", toggle: () => {} });
+
+/** The theme of the bench, and how to change it; it is kept in a cookie. */
+export function useTheme() {
+  return useContext(ThemeContext);
+}
+
+/** What every view of the bench stands in: its theme, its data and its one stream. */
+export function Providers({
+  initialTheme,
+  nonce,
+  children,
+}: {
+  initialTheme: ThemeName;
+  nonce: string;
+  children: ReactNode;
+}) {
+  const [theme, setTheme] = useState(initialTheme);
+  const [client] = useState(
+    () =>
+      new QueryClient({ defaultOptions: { queries: { retry: false, refetchOnWindowFocus: false, staleTime: 5_000 } } }),
+  );
+  useEffect(() => liveReplies.open(() => void client.invalidateQueries({ queryKey: ["line"] })), [client]);
+
+  const toggle = () => {
+    const next = theme === "light" ? "dark" : "light";
+    document.cookie = `finch_theme=${next}; Path=/; Max-Age=${year}; SameSite=Lax`;
+    document.documentElement.dataset.theme = next;
+    for (const [name, value] of Object.entries(paletteVariables(next)))
+      document.documentElement.style.setProperty(name, value);
+    setTheme(next);
+  };
+
+  return (
+    <AntdStyles nonce={nonce}>
+      <ConfigProvider theme={antdTheme(theme)} csp={{ nonce }} wave={{ disabled: true }}>
+        <ThemeContext value={{ theme, toggle }}>
+          <QueryClientProvider client={client}>{children}</QueryClientProvider>
+        </ThemeContext>
+      </ConfigProvider>
+    </AntdStyles>
+  );
+}
+
+/** Sends Ant Design's styles along with the page, so that it does not flash unstyled. */
+function AntdStyles({ nonce, children }: { nonce: string; children: ReactNode }) {
+  const [cache] = useState(() => createCache());
+  const [sent] = useState({ yet: false });
+  useServerInsertedHTML(() => {
+    if (sent.yet) return null;
+    sent.yet = true;
+    // biome-ignore lint/security/noDangerouslySetInnerHtml: styles that Ant Design made itself
+    return (
+      <style
+        id="antd"
+        nonce={nonce}
+        dangerouslySetInnerHTML={{ __html: extractStyle(cache, { plain: true, once: true }) }}
+      />
+    );
+  });
+  return <StyleProvider cache={cache}>{children}</StyleProvider>;
+}

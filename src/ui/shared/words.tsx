@@ -1,0 +1,97 @@
+import { Input, InputNumber, Select } from "antd";
+import styles from "./words.module.css";
+
+/** A number that is edited where it stands in a sentence; empty where it may be left to the provider. */
+export function NumberWord({
+  label,
+  value,
+  min,
+  max,
+  step = 1,
+  empty,
+  onChange,
+}: {
+  label: string;
+  value: number | undefined;
+  min: number;
+  max: number;
+  step?: number;
+  /** What stands there when there is no value. */
+  empty?: string;
+  onChange: (value: number | undefined) => void;
+}) {
+  const shown = value === undefined ? (empty ?? "") : String(value);
+  return (
+    <InputNumber<number>
+      className={styles.word}
+      style={{ width: `calc(${Math.max(shown.length, 3)}ch + 6px)` }}
+      aria-label={label}
+      variant="borderless"
+      controls={false}
+      value={value ?? null}
+      placeholder={empty}
+      min={min}
+      max={max}
+      step={step}
+      onChange={(next) => {
+        if (next !== null) onChange(next);
+        else if (empty !== undefined) onChange(undefined);
+      }}
+    />
+  );
+}
+
+/** A choice that is made where it stands in a sentence. */
+export function ChoiceWord({
+  label,
+  value,
+  options,
+  onChange,
+}: {
+  label: string;
+  value: string;
+  options: { value: string; label: string }[];
+  onChange: (value: string) => void;
+}) {
+  return (
+    <Select
+      className={styles.word}
+      aria-label={label}
+      variant="borderless"
+      suffixIcon={null}
+      popupMatchSelectWidth={false}
+      value={value}
+      options={options}
+      onChange={onChange}
+    />
+  );
+}
+
+/** A short text that is edited where it stands in a sentence. */
+export function TextWord({
+  label,
+  value,
+  placeholder,
+  onChange,
+  onDone,
+}: {
+  label: string;
+  value: string;
+  placeholder?: string;
+  onChange: (value: string) => void;
+  onDone?: () => void;
+}) {
+  return (
+    <Input
+      className={styles.word}
+      style={{ width: `calc(${Math.max(value.length, placeholder?.length ?? 0, 4)}ch + 12px)` }}
+      aria-label={label}
+      variant="borderless"
+      value={value}
+      placeholder={placeholder}
+      onChange={(event) => onChange(event.target.value)}
+      onBlur={onDone}
+      onPressEnter={onDone}
+    />
+  );
+}
