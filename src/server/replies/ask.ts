@@ -157,7 +157,7 @@ function parentFor(
 function gatherGoOn({ conversations }: Boot, app: StoredApp, asker: Asker, id: string): AskedFor {
   const begun = conversations.message(id);
   const conversation = conversations.conversationOf(id);
-  if (!begun || begun.role !== "app" || !conversation || !owns(asker, app, conversation))
+  if (begun?.role !== "app" || !conversation || !owns(asker, app, conversation))
     refuse("not-found", `There is no reply ${id}.`);
   if (isUnderWay(begun.state)) refuse("busy", `Reply ${id} is still arriving.`, { reply: id });
   if (!canGoOn(begun.state))

@@ -12,7 +12,7 @@ import { numbered } from "./event-store";
 export function replyAt({ conversations }: Boot, app: StoredApp, asker: Asker, id: string): AppMessage {
   const message = conversations.message(id);
   const conversation = conversations.conversationOf(id);
-  if (!message || message.role !== "app" || !conversation || !owns(asker, app, conversation))
+  if (message?.role !== "app" || !conversation || !owns(asker, app, conversation))
     refuse("not-found", `There is no reply ${id}.`);
   return message;
 }

@@ -68,12 +68,12 @@ const deeds = [
   "took the fares in silence",
 ];
 const remarks = [
-  "“We go when the water lets us.”",
-  "“The marsh has never been in a hurry.”",
-  "“Mind the third plank.”",
-  "“It was calmer in my mother's time.”",
-  "“Nobody has ever been late for fog.”",
-  "“Count them again.”",
+  "“We go when the water lets us,”",
+  "“The marsh has never been in a hurry,”",
+  "“Mind the third plank,”",
+  "“It was calmer in my mother's time,”",
+  "“Nobody has ever been late for fog,”",
+  "“Count them again,”",
 ];
 const turns = [
   "Then the bell on the quay rang once.",
@@ -92,16 +92,29 @@ function* story(choices: Choices, reader?: string): Generator<string> {
   for (let part = 1; ; part++) {
     if (part % 4 === 1)
       yield `## ${["At Mill Quay", "In the channel", "Past the last buoy", "Within sight of land"][Math.floor(part / 4) % 4]}${part > 16 ? `, day ${Math.ceil(part / 16)}` : ""}`;
-    const [one, other] = [choices.one(people), choices.one(people)];
+    const one = choices.one(people);
+    const other = choices.one(people.filter((each) => each !== one));
+    const first = choices.one(things);
+    const second = choices.one(things.filter((each) => each !== first));
     yield [
-      `The *${boat}* lay under ${choices.one(skies)} when ${one} ${choices.one(deeds)}.`,
+      choices.one([
+        `The *${boat}* lay under ${choices.one(skies)} when ${one} ${choices.one(deeds)}.`,
+        `Under ${choices.one(skies)}, ${one} ${choices.one(deeds)} and said nothing of it.`,
+        `${one} ${choices.one(deeds)}, as on every crossing, under ${choices.one(skies)}.`,
+        `It was a morning of ${choices.one(skies)}, and the *${boat}* smelt of rope and tea.`,
+      ]),
       choices.one(turns),
-      `${other === one ? "Somebody" : other} had brought ${choices.one(things)} and ${choices.one(things)}, and ${choices.one(deeds)}.`,
+      choices.one([
+        `${other} had brought ${first} and ${second}, and ${choices.one(deeds)}.`,
+        `Somebody had left ${first} on the bench; ${other} put it beside ${second}.`,
+        `Between the benches stood ${first}, which ${other} had carried all the way from the quay office.`,
+      ]),
       `${choices.one(remarks)} said ${one}.`,
       choices.one([
-        `It was ${counted(choices)} past the hour.`,
-        `The water stood ${counted(choices)} hand${choices.next() > 0.5 ? "s" : "'s breadths"} below the mark.`,
+        `It was ${counted(choices)} minutes past the hour.`,
+        `The water stood ${counted(choices)} hands below the mark.`,
         "Gulls followed for a while and thought better of it.",
+        `${other} laughed, and then the wind took the rest of it.`,
       ]),
     ].join(" ");
   }
@@ -127,7 +140,7 @@ function* handbook(choices: Choices): Generator<string> {
             `| ${time} | ${bicycles} | ${ramp ? "yes" : "no"} | ${sunday ? "yes" : "no"} |`,
         ),
       ].join("\n");
-      yield `${choices.one(people)} of the quay office adds: ${choices.one(remarks)} ${choices.one(turns)}`;
+      yield `${choices.one(people)} of the quay office adds: ${choices.one(remarks).replace(",”", ".”")} ${choices.one(turns)}`;
     }
     for (const [name, { rule, more, why }] of Object.entries(rules)) {
       yield `### On ${name}`;

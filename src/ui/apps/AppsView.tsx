@@ -128,20 +128,22 @@ function AppRow({ app }: { app: ListedApp }) {
       <td>revision {app.liveRevision}</td>
       <td>{app.conversations}</td>
       <td>{app.lastUsed === null ? "not yet" : moment(app.lastUsed, Date.now())}</td>
-      <td className={styles.actions}>
-        <button type="button" className="link" onClick={() => setDialog("rename")}>
-          rename
-        </button>
-        <button type="button" className="link" onClick={() => setDialog("copy")}>
-          copy
-        </button>
-        <button type="button" className="link" onClick={() => setDialog("delete")}>
-          delete
-        </button>
-        {dialog === "delete" && <DeleteDialog app={app} onClose={() => setDialog(undefined)} />}
-        {(dialog === "rename" || dialog === "copy") && (
-          <NameDialog app={app} does={dialog} onClose={() => setDialog(undefined)} />
-        )}
+      <td>
+        <div className={styles.actions}>
+          <button type="button" className="link" onClick={() => setDialog("rename")}>
+            rename
+          </button>
+          <button type="button" className="link" onClick={() => setDialog("copy")}>
+            copy
+          </button>
+          <button type="button" className="link" onClick={() => setDialog("delete")}>
+            delete
+          </button>
+          {dialog === "delete" && <DeleteDialog app={app} onClose={() => setDialog(undefined)} />}
+          {(dialog === "rename" || dialog === "copy") && (
+            <NameDialog app={app} does={dialog} onClose={() => setDialog(undefined)} />
+          )}
+        </div>
       </td>
     </tr>
   );

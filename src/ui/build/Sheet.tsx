@@ -30,6 +30,7 @@ export function Sheet({ end, children }: { end: string; children: ReactNode }) {
       if (follows.current && frame.current) frame.current.scrollTop = frame.current.scrollHeight;
     });
     observer.observe(content.current);
+    if (frame.current) observer.observe(frame.current);
     return () => observer.disconnect();
   }, []);
 

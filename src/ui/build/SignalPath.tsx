@@ -43,6 +43,8 @@ export function SignalPath({ readings, open, onOpen, last, children }: Props) {
 }
 
 interface Mark {
+  /** What the time is of; left out where there is little room. */
+  before?: string;
   time?: string;
   reading?: string;
   state?: "done" | "at" | "failed";
@@ -82,7 +84,7 @@ function modelMark(reply: Reply, firstTextMs: number | undefined, waited: number
     return { state: "failed", reading: failureWord(reply.problem.kind) };
   if (reply.state === "waiting" || (reply.state === "arriving" && reply.text === ""))
     return { state: "at", time: duration(waited), reading: reply.thought ? "thinking" : undefined };
-  return { state: "done", time: firstTextMs === undefined ? undefined : `first text ${duration(firstTextMs)}` };
+  return { state: "done", before: "first text ", time: firstTextMs === undefined ? undefined : duration(firstTextMs) };
 }
 
 function replyMark(reply: Reply, totalMs: number | undefined): Mark {
@@ -122,7 +124,7 @@ function Path({
   return (
     <ol className={styles.path} style={{ "--reached": reached / 5 } as React.CSSProperties} aria-label="Signal path">
       {stations.map((station, at) => {
-        const { state, time, reading } = marks[station] ?? {};
+        const { state, before, time, reading } = marks[station] ?? {};
         return (
           <li key={station} className={styles.station} data-state={state}>
             <button
@@ -132,7 +134,11 @@ function Path({
               aria-keyshortcuts={`Alt+${at + 1}`}
               onClick={() => onOpen(open === station ? null : station)}
             >
-              <b>{station}</b> <span className={styles.time}>{time}</span>
+              <b>{station}</b>{" "}
+              <span className={styles.time}>
+                {time && before && <span className={styles.before}>{before}</span>}
+                {time}
+              </span>
               <span className={styles.reading}>{reading ?? readings[station]}</span>
             </button>
           </li>

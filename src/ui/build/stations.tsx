@@ -4,6 +4,7 @@ import type { LineMessage } from "@/contract/conversations";
 import type { Provider } from "@/contract/providers";
 import type { Forecast } from "@/core/context/forecast";
 import { titleOf } from "@/core/reply/problem";
+import type { ReplyState } from "@/core/reply/reply";
 import { clockVariables, variablesIn } from "@/core/revision/variables";
 import { type Calibration, calibrated } from "@/core/tokens/calibration";
 import { count, duration, many, price } from "../shared/format";
@@ -183,6 +184,17 @@ function ModelSentence({ draft, providers }: StationScene) {
   );
 }
 
+const endings: Record<ReplyState, string> = {
+  waiting: "is waited for",
+  arriving: "is arriving",
+  complete: "is complete",
+  cut: "was cut at the output limit",
+  stopped: "was stopped",
+  refused: "was refused by the model",
+  failed: "failed",
+  interrupted: "was interrupted",
+};
+
 function ReplySentence({ last }: StationScene) {
   if (!last)
     return (
@@ -194,7 +206,7 @@ function ReplySentence({ last }: StationScene) {
   return (
     <>
       <p className={styles.sentence}>
-        The last reply is <b>{problem ? titleOf(problem.kind).toLowerCase() : last.state}</b>
+        The last reply <b>{problem ? `failed: ${titleOf(problem.kind).toLowerCase()}` : endings[last.state]}</b>
         {totalMs !== undefined && (
           <>
             {" "}

@@ -62,7 +62,6 @@ function AntdStyles({ nonce, children }: { nonce: string; children: ReactNode })
   useServerInsertedHTML(() => {
     if (sent.yet) return null;
     sent.yet = true;
-    // biome-ignore lint/security/noDangerouslySetInnerHtml: styles that Ant Design made itself
     return (
       <style
         id="antd"

@@ -24,7 +24,6 @@ export function Strip({ turns, longest }: { turns: ListedConversation["turns"]; 
       {turns.map(({ visitor, reply, state }, at) => {
         const mark = state === null ? undefined : marks[state];
         return (
-          // biome-ignore lint/suspicious/noArrayIndexKey: a turn is its place
           <span key={at} className={styles.turn} style={{ width: `${((visitor + reply) / longest) * 100}%` }}>
             <i data-part="visitor" style={{ flexGrow: visitor }} />
             <i data-part="reply" data-state={mark?.word} style={{ flexGrow: reply }} />

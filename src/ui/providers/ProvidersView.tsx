@@ -13,7 +13,7 @@ import {
 } from "@/contract/providers";
 import { type Problem, titleOf } from "@/core/reply/problem";
 import { CallFailed, call, tell } from "../shared/api";
-import { count, duration, many, price } from "../shared/format";
+import { count, duration, many, rate } from "../shared/format";
 import { ProblemNote } from "../shared/ProblemNote";
 import { keys, useApps, useOffers, useProviders } from "../shared/queries";
 import { NumberWord, TextWord } from "../shared/words";
@@ -169,8 +169,8 @@ function OpenProvider({ provider }: { provider: Provider }) {
             <tr key={name}>
               <th scope="row">{name}</th>
               <td>{count(window)}</td>
-              <td>{price(input, currency)}</td>
-              <td>{price(output, currency)}</td>
+              <td>{rate(input, currency)}</td>
+              <td>{rate(output, currency)}</td>
               <td>
                 {calibration.calls === 0
                   ? "not known yet"

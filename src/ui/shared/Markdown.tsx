@@ -18,7 +18,6 @@ export function Markdown({ text, arriving = false }: { text: string; arriving?: 
     <div className={styles.markdown}>
       {blocks.map((block, at) => (
         // blocks only ever grow at the end, so their place is what they are
-        // biome-ignore lint/suspicious/noArrayIndexKey: see above
         <Block key={at} text={block} plain={arriving && at === blocks.length - 1 && block.length > longFence} />
       ))}
     </div>

@@ -12,13 +12,14 @@ export function duration(milliseconds: number): string {
   return `${Math.floor(milliseconds / 60_000)} min ${Math.round((milliseconds % 60_000) / 1000)} s`;
 }
 
-/** A price with as many places as it takes to tell two messages apart: €0.0021. */
+/** What a message costs, with as many places as it takes to tell two of them apart: €0.0021. */
 export function price(amount: number, currency: string): string {
-  return new Intl.NumberFormat("en-GB", {
-    style: "currency",
-    currency,
-    minimumFractionDigits: amount < 1 ? 4 : 2,
-  }).format(amount);
+  return new Intl.NumberFormat("en-GB", { style: "currency", currency, minimumFractionDigits: 4 }).format(amount);
+}
+
+/** What a million tokens cost: €2.50. */
+export function rate(amount: number, currency: string): string {
+  return new Intl.NumberFormat("en-GB", { style: "currency", currency }).format(amount);
 }
 
 /** A moment as a list shows it: the time today, else the day and the time. */

@@ -1,5 +1,11 @@
 import { Input, InputNumber, Select } from "antd";
+import type { CSSProperties } from "react";
 import styles from "./words.module.css";
+
+/** As wide as its text, where the browser can't see to that by itself. */
+function inLine(text: string): CSSProperties {
+  return { "--characters": Math.max(text.length, 2) } as CSSProperties;
+}
 
 /** A number that is edited where it stands in a sentence; empty where it may be left to the provider. */
 export function NumberWord({
@@ -24,7 +30,7 @@ export function NumberWord({
   return (
     <InputNumber<number>
       className={styles.word}
-      style={{ width: `calc(${Math.max(shown.length, 3)}ch + 6px)` }}
+      style={inLine(shown)}
       aria-label={label}
       variant="borderless"
       controls={false}
@@ -84,7 +90,7 @@ export function TextWord({
   return (
     <Input
       className={styles.word}
-      style={{ width: `calc(${Math.max(value.length, placeholder?.length ?? 0, 4)}ch + 12px)` }}
+      style={inLine(value || (placeholder ?? ""))}
       aria-label={label}
       variant="borderless"
       value={value}

@@ -106,7 +106,7 @@ export const ReplyRow = memo(function ReplyRow({
 function Thought({ text, open }: { text: string; open: boolean }) {
   return (
     <details className={styles.thought} open={open}>
-      <summary>thought</summary>
+      <summary>what it thought</summary>
       {text}
     </details>
   );
@@ -207,7 +207,6 @@ function Trace({ parts }: { parts: number[] }) {
   return (
     <div className={styles.trace} role="img" aria-label="How its text arrived over time">
       {parts.map((part, at) => (
-        // biome-ignore lint/suspicious/noArrayIndexKey: a part is its place in time
         <i key={at} style={{ height: Math.round((part / most) * 14) }} />
       ))}
     </div>

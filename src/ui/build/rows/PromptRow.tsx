@@ -140,7 +140,6 @@ function Change({ before, after }: { before: Content; after: Content }) {
       <div className={styles.plain}>
         {parts.map((part, at) => {
           const Tag = part.added ? "ins" : part.removed ? "del" : "span";
-          // biome-ignore lint/suspicious/noArrayIndexKey: the parts of a change have no other name
           return <Tag key={at}>{part.value}</Tag>;
         })}
       </div>
