@@ -1,5 +1,5 @@
 // `npm run demo`: everything from a fresh clone to Quay Desk answering.
-import { build, install, needPort, place, run, sampleKeys, together, tool, whenReady } from "./prepare.mjs";
+import { build, install, needPort, place, run, sampleKeys, script, together, tool, whenReady } from "./prepare.mjs";
 
 const { host, port } = place();
 const standIns = Number(process.env.FINCH_STANDINS ?? 4610);
@@ -7,12 +7,12 @@ await needPort(port, host, "FINCH_PORT");
 await needPort(standIns, "127.0.0.1", "FINCH_STANDINS");
 install();
 build();
-run(...tool("tsx/dist/cli.mjs", "scripts/seed.ts"));
+run(...script("scripts/seed.ts"));
 
 const address = `http://${host.includes(":") ? `[${host}]` : host}:${port}`;
 void whenReady(address, () => console.log(`\nQuay Desk is open at ${address}\nCtrl+C ends it.\n`));
 await together([
-  [...tool("tsx/dist/cli.mjs", "src/standins/main.ts")],
+  script("src/standins/main.ts"),
   [
     ...tool("next/dist/bin/next", "start", "-p", String(port), "-H", host),
     { NEXT_TELEMETRY_DISABLED: "1", ...sampleKeys() },

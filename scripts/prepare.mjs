@@ -17,6 +17,11 @@ export function tool(path, ...args) {
   return [process.execPath, [join("node_modules", path), ...args]];
 }
 
+/** The command line of a TypeScript file of this project. */
+export function script(path) {
+  return [process.execPath, ["--import", "tsx", path]];
+}
+
 /** Installs the packages where they are missing or older than the lockfile. */
 export function install() {
   const mark = "node_modules/.package-lock.json";

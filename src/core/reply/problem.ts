@@ -10,7 +10,7 @@ const catalogue = {
     "The provider's answer could not be read",
     "Compare the answer with the wire profile of the provider.",
   ],
-  "broken-off": [502, "The reply broke off", "What arrived is kept. Send the message again, or go on from here."],
+  "broken-off": [502, "The reply broke off", "What arrived is kept. Send the message again."],
   empty: [502, "The reply was empty", "Send the message again; if it stays empty, look at the model's settings."],
   "no-recording": [502, "There is no recording of this call", "Record it first, or call the provider itself."],
   unauthorised: [

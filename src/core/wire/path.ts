@@ -24,23 +24,32 @@ export function compilePath(source: string): Path {
   const path = parse(source);
   const all = (document: unknown) => select(document, path, 0, []);
   if (path.includes("all")) return { all, first: (document) => all(document)[0] };
-  const keys = path.map((step) => (typeof step === "string" ? step : "name" in step ? step.name : step.index));
-  return { all, first: (document) => descend(document, keys) };
+  const read = path.map((step) =>
+    typeof step === "object" && "name" in step ? byName(step.name) : byIndex(step as { index: number }),
+  );
+  return {
+    all,
+    first: (document) => read.reduce<unknown>((value, each) => (value === undefined ? value : each(value)), document),
+  };
 }
 
-/** The hot way: names and indexes only, without a list of results. */
-function descend(document: unknown, keys: (string | number)[]): unknown {
-  let value = document;
-  for (const key of keys) {
-    if (typeof value !== "object" || value === null) return undefined;
-    if (Array.isArray(value) !== (typeof key === "number")) return undefined;
-    value = typeof key === "number" && key < 0 ? (value as unknown[]).at(key) : member(value, key);
-  }
-  return value;
+type Read = (value: unknown) => unknown;
+
+/** Reads a member. Names that every object or list has by nature are looked at twice; the rest is the hot way. */
+function byName(name: string): Read {
+  const isInherited = name in Object.prototype || name in Array.prototype || /^\d+$/.test(name);
+  if (isInherited) return (value) => (isPlain(value) && Object.hasOwn(value, name) ? value[name] : undefined);
+  return (value) =>
+    typeof value === "object" && value !== null ? (value as Record<string, unknown>)[name] : undefined;
 }
 
-function member(value: object, key: string | number): unknown {
-  return Object.hasOwn(value, key) ? (value as Record<string | number, unknown>)[key] : undefined;
+function byIndex({ index }: { index: number }): Read {
+  if (index < 0) return (value) => (Array.isArray(value) ? value.at(index) : undefined);
+  return (value) => (Array.isArray(value) ? value[index] : undefined);
+}
+
+function isPlain(value: unknown): value is Record<string, unknown> {
+  return typeof value === "object" && value !== null && !Array.isArray(value);
 }
 
 function select(value: unknown, steps: Step[], at: number, found: unknown[]): unknown[] {
@@ -49,7 +58,7 @@ function select(value: unknown, steps: Step[], at: number, found: unknown[]): un
     if (value !== undefined) found.push(value);
   } else if (typeof value === "object" && value !== null) {
     if (step === "all") for (const each of Object.values(value)) select(each, steps, at + 1, found);
-    else select(descend(value, ["name" in step ? step.name : step.index]), steps, at + 1, found);
+    else select(("name" in step ? byName(step.name) : byIndex(step))(value), steps, at + 1, found);
   }
   return found;
 }

@@ -29,8 +29,8 @@ export interface Exchange {
 }
 
 const agents = {
-  "http:": new http.Agent({ keepAlive: true, maxFreeSockets: 32 }),
-  "https:": new https.Agent({ keepAlive: true, maxFreeSockets: 32 }),
+  http: new http.Agent({ keepAlive: true, maxFreeSockets: 32 }),
+  https: new https.Agent({ keepAlive: true, maxFreeSockets: 32 }),
 };
 
 /**
@@ -39,16 +39,8 @@ const agents = {
  */
 export function exchange(outgoing: Outgoing, limits: Limits, listener: Listener): Exchange {
   const url = new URL(outgoing.url);
-  const secure = url.protocol === "https:";
-  const request = (secure ? https : http).request(url, {
-    method: outgoing.method,
-    headers: {
-      ...outgoing.headers,
-      ...(outgoing.body === undefined ? {} : { "content-length": Buffer.byteLength(outgoing.body) }),
-    },
-    agent: secure ? agents["https:"] : agents["http:"],
-  });
-  const closed = new Promise<void>((resolve) => request.once("close", resolve));
+  let request: http.ClientRequest;
+  let closed: Promise<void>;
   let over = false;
   let phase: NodeJS.Timeout;
 
@@ -77,35 +69,41 @@ export function exchange(outgoing: Outgoing, limits: Limits, listener: Listener)
     );
   const next = (name: keyof Limits) => {
     clearTimeout(phase);
-    phase = limit(name);
+    if (!over) phase = limit(name);
+  };
+
+  const send = () => {
+    request = open(url, outgoing);
+    closed = new Promise((resolve) => request.once("close", resolve));
+    request.on("socket", (socket) => {
+      if (socket.connecting) socket.once(url.protocol === "https:" ? "secureConnect" : "connect", () => next("first"));
+      else next("first");
+    });
+    let answered = false;
+    request.on("response", (response) => {
+      answered = true;
+      let arrived = false;
+      listener.head(headOf(response));
+      response.on("data", (bytes: Buffer) => {
+        if (over) return;
+        if (arrived) phase.refresh();
+        else next("between");
+        arrived = true;
+        listener.bytes(bytes);
+      });
+      for (const event of ["end", "error", "close"]) response.on(event, () => end(() => listener.close()));
+    });
+    request.on("error", (error: NodeJS.ErrnoException) => {
+      // a connection that was kept open can be closed by the other side just as it is used again
+      if (error.code === "ECONNRESET" && request.reusedSocket && !answered && !over) send();
+      else fail(unreachable(error, url));
+    });
+    request.end(outgoing.body);
   };
 
   const whole = limit("all");
   phase = limit("connect");
-  request.on("socket", (socket) => {
-    if (socket.connecting) socket.once(secure ? "secureConnect" : "connect", () => !over && next("first"));
-    else next("first");
-  });
-  request.on("error", (error: NodeJS.ErrnoException) => fail(unreachable(error, url)));
-  request.on("response", (response) => {
-    let arrived = false;
-    listener.head({
-      status: response.statusCode ?? 0,
-      contentType: response.headers["content-type"] ?? "",
-      retryAfter: seconds(response.headers["retry-after"]),
-    });
-    response.on("data", (bytes: Buffer) => {
-      if (over) return;
-      if (arrived) phase.refresh();
-      else next("between");
-      arrived = true;
-      listener.bytes(bytes);
-    });
-    response.on("end", () => end(() => listener.close()));
-    response.on("error", () => end(() => listener.close()));
-    response.on("close", () => end(() => listener.close()));
-  });
-  request.end(outgoing.body);
+  send();
 
   return {
     abort() {
@@ -118,6 +116,22 @@ export function exchange(outgoing: Outgoing, limits: Limits, listener: Listener)
         void closed.then(() => clearTimeout(patience));
       });
     },
+  };
+}
+
+function open(url: URL, { method, headers, body }: Outgoing): http.ClientRequest {
+  const length = body === undefined ? {} : { "content-length": Buffer.byteLength(body) };
+  const options = { method, headers: { ...headers, ...length } };
+  return url.protocol === "https:"
+    ? https.request(url, { ...options, agent: agents.https })
+    : http.request(url, { ...options, agent: agents.http });
+}
+
+function headOf(response: http.IncomingMessage): AnswerHead {
+  return {
+    status: response.statusCode ?? 0,
+    contentType: response.headers["content-type"] ?? "",
+    retryAfter: seconds(response.headers["retry-after"]),
   };
 }
 

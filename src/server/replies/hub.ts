@@ -6,6 +6,8 @@ import type { EventStore, PublishedEvent } from "./event-store";
 
 /** Milliseconds between two writes of the text that comes in. */
 const tick = 50;
+/** Milliseconds that a write waits for text that may come just then. */
+const slack = 10;
 
 /** Gets committed events, in order. */
 export type Reader = (event: PublishedEvent) => void;
@@ -86,8 +88,8 @@ export class ReplyHub {
       canWait &&= isText(event) && live.shown.has(event.event);
       live.shown.add(event.event);
     }
-    if (canWait) this.flushSoon();
-    else this.flush();
+    if (canWait && performance.now() < this.lastFlush + tick) this.flushSoon();
+    else this.flushOrRetry();
   }
 
   /** Has work done in the transaction of the next write. */
@@ -135,10 +137,11 @@ export class ReplyHub {
     await this.live.get(reply)?.ended;
   }
 
+  /** Writes a tick after the last write. Text that comes just then writes by itself, which saves waking up twice. */
   private flushSoon(): void {
     if (this.timer) return;
     const due = Math.max(this.lastFlush + tick - performance.now(), 0);
-    this.timer = setTimeout(() => this.flushOrRetry(), due);
+    this.timer = setTimeout(() => this.flushOrRetry(), due + slack);
   }
 
   /** Nothing is lost when a write fails (a full disk, say): what is pending stays so. */

@@ -59,6 +59,7 @@ export function followsOn(text: string): boolean {
 
 const own = "(?:i|we|me|us|my|our)";
 const recall = [
+  /\bwhat (?:do|did) (?:i|we) (?:like|love|prefer|enjoy)\b/i,
   new RegExp(String.raw`\b(?:did|have|had) ${own} (?:say|said|tell|told|mention)`, "i"),
   /\b(?:do you|can you|you still) (?:remember|recall|know)\b.*\b(?:i|we|me|us|my|our)\b/i,
   /\b(?:remind me|know about (?:me|us|my|our)|who am i|what am i called)\b/i,
@@ -69,12 +70,11 @@ const recall = [
   /\bhow many (?:bicycles|bikes|dogs|people|of us|adults|passengers)\b(?!.*\bcan\b).*\b(?:i|we|my|our)\b/i,
 ];
 
+const beginning =
+  /\bwhere did we (?:start|begin)\b|\bwhat (?:did i|was (?:my|the)) (?:say |ask )?first\b|\bmy first (?:message|question)\b/i;
+
 const topics: [Topic, RegExp][] = [
   ["echo", /\b(?:repeat|say)\b[^"“]{0,20}["“](.+?)["”]/i],
-  [
-    "beginning",
-    /\bwhere did we (?:start|begin)\b|\bwhat (?:did i|was (?:my|the)) (?:say |ask )?first\b|\bmy first (?:message|question)\b/i,
-  ],
   [
     "long",
     /\b(?:long|detailed|complete|full|whole) (?:\w+ )?(?:story|guide|text|report|account|description|reply|answer|manual|handbook|checklist|essay)\b|\b(?:story|essay|handbook|checklist|guide)\b|\bat length\b|\b\d{3,} (?:words|tokens)\b|\b(?:write|show|give)\b.*\b(?:code|script|program|function)\b/i,
@@ -139,6 +139,7 @@ function topicOf(text: string): Topic {
     return "greeting";
   if (/^(?:thanks|thank you|many thanks|great|perfect|lovely|ok(?:ay)?)\b[^?]{0,40}$/i.test(trimmed)) return "thanks";
   if (/\b(?:who|what) are you\b|\byour name\b|\bare you (?:a|an|human|real)\b/i.test(trimmed)) return "self";
+  if (beginning.test(trimmed)) return "beginning";
   if (recall.some((pattern) => pattern.test(trimmed))) return "recall";
   if (/\d\s*(?:[-+*/×÷]|plus|minus|times|divided by|multiplied by)\s*[(-]*\s*\d/i.test(trimmed)) return "sum";
   if (/\bwhat (?:day|date)\b.*\b(?:today|is it)\b|\btoday's date\b/i.test(trimmed)) return "date";

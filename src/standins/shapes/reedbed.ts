@@ -54,7 +54,6 @@ export function reedbed(key = sampleKey): StandIn {
       const path = new URL(request.url ?? "/", "http://reedbed").pathname;
       if (request.method === "GET" && path === "/v1/models")
         return sendJson(response, 200, {
-          object: "list",
           data: Object.keys(models).map((id) => ({ id })),
         });
       if (request.method === "POST" && path === "/v1/chat/completions") return complete(request, response, call);

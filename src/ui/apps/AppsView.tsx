@@ -52,9 +52,9 @@ function MakeApp({ providers, taken }: { providers: Provider[]; taken: string[] 
   });
   if (!first)
     return (
-      <p className={styles.sentence}>
+      <div className={styles.sentence}>
         An app speaks through a provider, and none is wired. <Link href="/providers">Wire a model API</Link> first.
-      </p>
+      </div>
     );
   const onSubmit = (event: FormEvent) => {
     event.preventDefault();
@@ -62,7 +62,7 @@ function MakeApp({ providers, taken }: { providers: Provider[]; taken: string[] 
   };
   return (
     <form className={styles.make} onSubmit={onSubmit}>
-      <p className={styles.sentence}>
+      <div className={styles.sentence}>
         Make an app called <TextWord label="Name of the app" value={name} placeholder="a name" onChange={setName} />{" "}
         that speaks through{" "}
         <ChoiceWord
@@ -75,7 +75,7 @@ function MakeApp({ providers, taken }: { providers: Provider[]; taken: string[] 
           onChange={setChosen}
         />
         , with a plain prompt to start from.
-      </p>
+      </div>
       <Button type="primary" htmlType="submit" disabled={name.trim() === ""} loading={make.isPending}>
         Make it
       </Button>

@@ -41,9 +41,9 @@ function VisitorSentence({ app }: StationScene) {
   const command = `curl -N ${address}/api/apps/${app.slug}/replies -H 'content-type: application/json' -H 'accept: text/event-stream' -d '{"message":"Hello"}'`;
   return (
     <>
-      <p className={styles.sentence}>
+      <div className={styles.sentence}>
         Here you speak with the draft; callers get revision <b>{app.liveRevision}</b>, the live one.
-      </p>
+      </div>
       <p className={styles.under}>
         A caller says: <code>{command}</code>
         <button type="button" className="link" onClick={() => navigator.clipboard.writeText(command)}>
@@ -59,7 +59,7 @@ function PromptSentence({ app, draft, forecast, calibration, onEditPrompt }: Sta
   const asked = variablesIn(content.prompt).filter((name) => !clockVariables.includes(name));
   return (
     <>
-      <p className={styles.sentence}>
+      <div className={styles.sentence}>
         Sends a system prompt of about <b>{many(calibrated(forecast.prompt, calibration), "token")}</b>
         {asked.map((name, at) => (
           <span key={name}>
@@ -74,7 +74,7 @@ function PromptSentence({ app, draft, forecast, calibration, onEditPrompt }: Sta
           </span>
         ))}
         .
-      </p>
+      </div>
       <p className={styles.under}>
         <span>
           {app.draftRevision === null
@@ -102,10 +102,10 @@ function MemorySentence({ forecast, calibration, window }: StationScene) {
   const out = forecast.reached.filter(({ carried, message }) => !carried && message.role === "visitor").length;
   return (
     <>
-      <p className={styles.sentence}>
+      <div className={styles.sentence}>
         Carries <b>everything</b>: {many(forecast.turns, "turn")}, about{" "}
         <b>{many(calibrated(forecast.messages, calibration), "token")}</b>, in a window of <b>{count(window)}</b>.
-      </p>
+      </div>
       <p className={styles.under}>
         {out > 0 ? `Left out now: ${many(out, "turn")} without an answer.` : "Nothing is left out now."} Each turn sends
         more than the one before it.
@@ -116,9 +116,9 @@ function MemorySentence({ forecast, calibration, window }: StationScene) {
 
 function SourcesSentence() {
   return (
-    <p className={styles.sentence}>
+    <div className={styles.sentence}>
       Answers from <b>no documents</b>: there are none yet.
-    </p>
+    </div>
   );
 }
 
@@ -138,7 +138,7 @@ function ModelSentence({ draft, providers }: StationScene) {
     edit({ settings: Object.fromEntries(Object.entries(settings).filter(([, value]) => value !== undefined)) });
   };
   return (
-    <p className={styles.sentence}>
+    <div className={styles.sentence}>
       Speaks through{" "}
       <ChoiceWord
         label="Model"
@@ -180,7 +180,7 @@ function ModelSentence({ draft, providers }: StationScene) {
         onChange={(value) => set({ maxOutput: value })}
       />{" "}
       tokens.
-    </p>
+    </div>
   );
 }
 
@@ -198,14 +198,14 @@ const endings: Record<ReplyState, string> = {
 function ReplySentence({ last }: StationScene) {
   if (!last)
     return (
-      <p className={styles.sentence}>
+      <div className={styles.sentence}>
         <b>No reply</b> in this conversation yet.
-      </p>
+      </div>
     );
   const { revision, model, provider, usage, firstTextMs, totalMs, problem } = last.facts;
   return (
     <>
-      <p className={styles.sentence}>
+      <div className={styles.sentence}>
         The last reply <b>{problem ? `failed: ${titleOf(problem.kind).toLowerCase()}` : endings[last.state]}</b>
         {totalMs !== undefined && (
           <>
@@ -221,7 +221,7 @@ function ReplySentence({ last }: StationScene) {
           </>
         )}
         .
-      </p>
+      </div>
       <p className={styles.under}>
         <span>
           Made by revision {revision} with {model} on {provider}.

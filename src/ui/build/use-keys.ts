@@ -1,4 +1,4 @@
-import { useEffect, useRef, useState } from "react";
+import { useLayoutEffect, useRef, useState } from "react";
 
 interface Actions {
   /** Alt+1 to Alt+6, from 0. */
@@ -12,7 +12,8 @@ export function useKeys(actions: Actions): { isOpen: boolean; onClose: () => voi
   const [isOpen, setOpen] = useState(false);
   const latest = useRef(actions);
   latest.current = actions;
-  useEffect(() => {
+  // before the first paint, so that no key is missed
+  useLayoutEffect(() => {
     const onKey = (event: KeyboardEvent) => {
       const types = event.target instanceof HTMLElement && /^(?:INPUT|TEXTAREA|SELECT)$/.test(event.target.tagName);
       const digit = /^Digit([1-6])$/.exec(event.code)?.[1];

@@ -115,7 +115,7 @@ function OpenProvider({ provider }: { provider: Provider }) {
   );
   return (
     <>
-      <p className={styles.sentence}>
+      <div className={styles.sentence}>
         {provider.name} answers at{" "}
         <TextWord
           label="Address"
@@ -137,7 +137,7 @@ function OpenProvider({ provider }: { provider: Provider }) {
         . It has {limit("connect", "Seconds to connect")} s to connect, {limit("first", "Seconds to the first event")} s
         for the first event, {limit("between", "Seconds between events")} s between events and{" "}
         {limit("all", "Seconds in all")} s in all.
-      </p>
+      </div>
       {problem && <ProblemNote problem={problem} />}
 
       <h2>Whether it answers</h2>
@@ -213,7 +213,7 @@ function Wire({ isFirst, onWired }: { isFirst: boolean; onWired: (id: string) =>
   return (
     <>
       {isFirst && (
-        <p className={styles.sentence}>
+        <div className={styles.sentence}>
           An app speaks through a model API. Wire the first one here
           {apps.data?.apps.length === 0 && (
             <>
@@ -221,14 +221,14 @@ function Wire({ isFirst, onWired }: { isFirst: boolean; onWired: (id: string) =>
             </>
           )}
           .
-        </p>
+        </div>
       )}
       {offers.data?.offers.map((offer) => (
         <div key={offer.address} className={styles.offer}>
-          <p className={styles.sentence}>
+          <div className={styles.sentence}>
             <b>{offer.name}</b>, a stand-in, runs on this machine at <code>{offer.address}</code>, with{" "}
             {offer.models.map(({ name }) => name).join(" and ")}. Its key is read from <code>{offer.keyVariable}</code>.
-          </p>
+          </div>
           <Button type="primary" onClick={() => void wire(offer)}>
             Wire {offer.name}
           </Button>
@@ -289,7 +289,7 @@ function WireForm({ onWire, hasOffer }: { onWire: (provider: WireProvider) => Pr
         Model
         <Input value={fields.model} onChange={(event) => set({ model: event.target.value })} />
       </label>
-      <p className={styles.sentence}>
+      <div className={styles.sentence}>
         Its context window is{" "}
         <NumberWord
           label="Context window in tokens"
@@ -315,7 +315,7 @@ function WireForm({ onWire, hasOffer }: { onWire: (provider: WireProvider) => Pr
           onChange={(value) => set({ output: value ?? 0 })}
         />{" "}
         out.
-      </p>
+      </div>
       <Button htmlType="submit" type={hasOffer ? "default" : "primary"} disabled={!isWhole}>
         Wire it
       </Button>

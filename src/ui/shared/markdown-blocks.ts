@@ -13,7 +13,7 @@ export function blocksOf(text: string): string[] {
   for (const line of text.split("\n")) {
     const mark = fence.exec(line)?.[1];
     const continuesList = block.some((each) => listItem.test(each)) && (listItem.test(line) || /^\s+\S/.test(line));
-    if (blank && open === undefined && !continuesList && line.trim() !== "") {
+    if (blank && open === undefined && !continuesList && line.trim() !== "" && block.some(isWritten)) {
       blocks.push(block.join("\n"));
       block = [];
     }
@@ -22,6 +22,10 @@ export function blocksOf(text: string): string[] {
     if (mark && open === undefined) open = mark;
     else if (mark && open !== undefined && mark.startsWith(open) && line.trim() === mark) open = undefined;
   }
-  if (block.some((line) => line.trim() !== "")) blocks.push(block.join("\n"));
+  if (block.some(isWritten)) blocks.push(block.join("\n"));
   return blocks;
+}
+
+function isWritten(line: string): boolean {
+  return line.trim() !== "";
 }

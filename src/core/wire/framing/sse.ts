@@ -57,10 +57,18 @@ export class SseFraming {
       this.name = "";
       return;
     }
+    if (line.startsWith("data: ")) {
+      this.addData(line.slice(6));
+      return;
+    }
     const colon = line.indexOf(":");
     const field = colon < 0 ? line : line.slice(0, colon);
     const value = colon < 0 ? "" : line.slice(line[colon + 1] === " " ? colon + 2 : colon + 1);
-    if (field === "data") this.data = this.data === undefined ? value : `${this.data}\n${value}`;
+    if (field === "data") this.addData(value);
     else if (field === "event") this.name = value;
+  }
+
+  private addData(value: string): void {
+    this.data = this.data === undefined ? value : `${this.data}\n${value}`;
   }
 }

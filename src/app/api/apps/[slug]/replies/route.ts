@@ -24,7 +24,7 @@ export const { GET, HEAD, POST, PUT, PATCH, DELETE, OPTIONS } = route<{ slug: st
 
       const reply = oncePerKey(home, keyed, () => {
         const visitor = known ?? home.visitors.add(Date.now());
-        return ask(home, app, { kind: "visitor", visitor }, call).reply;
+        return { reply: ask(home, app, { kind: "visitor", visitor }, call).reply, visitor };
       });
       const visitor = home.conversations.conversationOf(reply)?.visitor;
       const cookie: Record<string, string> = known === undefined && visitor ? visitorCookie(home, visitor) : {};

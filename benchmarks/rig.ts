@@ -1,0 +1,124 @@
+import { type ChildProcess, spawn } from "node:child_process";
+import { once } from "node:events";
+import { mkdtempSync, readdirSync, readFileSync, rmSync } from "node:fs";
+import { Agent, request as httpRequest } from "node:http";
+import { tmpdir } from "node:os";
+import { join } from "node:path";
+
+const agent = new Agent({ keepAlive: true, maxSockets: 1000 });
+const firstPort = 4810;
+
+/** The processes that a benchmark runs against: the source, the plain relay, and the built application. */
+export class Rig {
+  readonly source = `http://127.0.0.1:${firstPort}`;
+  readonly relay = `http://127.0.0.1:${firstPort + 1}`;
+  readonly app = `http://127.0.0.1:${firstPort + 2}`;
+  private readonly folder = mkdtempSync(join(tmpdir(), "finch-bench-"));
+  private readonly children: ChildProcess[] = [];
+
+  async start(): Promise<void> {
+    this.run(["--import", "tsx", "benchmarks/source.ts", String(firstPort)]);
+    this.run(["--import", "tsx", "benchmarks/plain-relay.ts", String(firstPort + 1), String(firstPort)]);
+    this.run([
+      "node_modules/next/dist/bin/next",
+      "start",
+      "-p",
+      String(firstPort + 2),
+      "-H",
+      "127.0.0.1",
+      "--keepAliveTimeout",
+      "120000",
+    ]);
+    for (const url of [`${this.source}/up`, `${this.relay}/up`, `${this.app}/api/health`]) await up(url);
+  }
+
+  /** CPU nanoseconds that a process has used so far, all its threads together. */
+  cpu(which: "relay" | "app"): number {
+    const pid = this.children[which === "relay" ? 1 : 2]?.pid;
+    const tasks = `/proc/${pid}/task`;
+    return readdirSync(tasks).reduce(
+      (sum, task) => sum + Number(readFileSync(join(tasks, task, "schedstat"), "utf8").split(" ")[0]),
+      0,
+    );
+  }
+
+  /** Makes an app that speaks through the source, at so many events a second and so many in all; gives its replies' address. */
+  async makeApp(rate: number, count: number): Promise<string> {
+    const model = { name: `r${rate}n${count}`, window: 100_000, price: { input: 1, output: 1, currency: "EUR" } };
+    const provider = await this.bench("providers", {
+      name: model.name,
+      address: this.source,
+      profile: "chat-completions",
+      keyVariable: null,
+      models: [model],
+    });
+    const app = await this.bench("apps", { name: model.name, provider: provider.id, model: model.name });
+    return `${this.app}/api/apps/${app.slug}/replies`;
+  }
+
+  async stop(): Promise<void> {
+    for (const child of this.children) {
+      child.kill("SIGKILL");
+      await once(child, "exit");
+    }
+    rmSync(this.folder, { recursive: true, force: true });
+  }
+
+  private async bench(path: string, body: object): Promise<{ id: string; slug: string }> {
+    const response = await fetch(`${this.app}/api/bench/${path}`, { method: "POST", body: JSON.stringify(body) });
+    if (!response.ok) throw new Error(await response.text());
+    return (await response.json()) as { id: string; slug: string };
+  }
+
+  private run(args: string[]): void {
+    const env = {
+      ...process.env,
+      NODE_ENV: "production" as const,
+      FINCH_DATA: this.folder,
+      NEXT_TELEMETRY_DISABLED: "1",
+    };
+    this.children.push(spawn(process.execPath, args, { stdio: ["ignore", "ignore", "inherit"], env }));
+  }
+}
+
+async function up(url: string): Promise<void> {
+  for (let tries = 0; tries < 200; tries++) {
+    const answers = await fetch(url, { signal: AbortSignal.timeout(2000) }).then(
+      () => true,
+      () => false,
+    );
+    if (answers) return;
+    await new Promise((resolve) => setTimeout(resolve, 50));
+  }
+  throw new Error(`${url} does not answer.`);
+}
+
+/** One call, read to its end: milliseconds to the first text, and the number of bytes. */
+export function read(url: string, body?: string): Promise<{ firstText: number; whole: number; bytes: number }> {
+  return new Promise((resolve, reject) => {
+    const started = performance.now();
+    let firstText = 0;
+    let bytes = 0;
+    const call = httpRequest(
+      url,
+      { method: body === undefined ? "GET" : "POST", agent, headers: { accept: "text/event-stream" } },
+      (response) => {
+        response.on("data", (chunk: Buffer) => {
+          bytes += chunk.length;
+          if (firstText === 0 && (chunk.includes('{"text":') || chunk.includes('"content":')))
+            firstText = performance.now() - started;
+        });
+        response.on("end", () => resolve({ firstText, whole: performance.now() - started, bytes }));
+        response.on("error", reject);
+      },
+    );
+    call.on("error", reject);
+    call.end(body);
+  });
+}
+
+/** The value below which a share of a list lies. */
+export function quantile(values: number[], share: number): number {
+  const sorted = values.toSorted((a, b) => a - b);
+  return sorted[Math.min(Math.floor(sorted.length * share), sorted.length - 1)] ?? Number.NaN;
+}

@@ -1,0 +1,38 @@
+import { writeFileSync } from "node:fs";
+import { decoderRows } from "./decoder";
+import { firstTextRows } from "./first-text";
+import { relayRows } from "./relay";
+import { Rig } from "./rig";
+
+/** One bar: a ratio of two things measured in the same run, and what it may be at most, or must be at least. */
+export interface Row {
+  what: string;
+  ratio: number;
+  bar: number;
+  isMost: boolean;
+}
+
+const rows = decoderRows();
+const rig = new Rig();
+try {
+  await rig.start();
+  rows.push(...(await firstTextRows(rig)), ...(await relayRows(rig)));
+} finally {
+  await rig.stop();
+}
+
+for (const { what, ratio, bar, isMost } of rows) {
+  const isMet = isMost ? ratio <= bar : ratio >= bar;
+  console.log(
+    `${isMet ? "met   " : "missed"}  ${ratio.toFixed(2).padStart(6)}  ${isMost ? "≤" : "≥"} ${String(bar).padEnd(4)}  ${what}`,
+  );
+}
+const measured = rows.map(({ what, ratio, bar, isMost }) => ({
+  what,
+  ratio: Number(ratio.toFixed(3)),
+  [isMost ? "most" : "least"]: bar,
+}));
+writeFileSync(
+  "benchmarks/latest.json",
+  `${JSON.stringify({ at: new Date().toISOString().slice(0, 10), rows: measured }, null, 2)}\n`,
+);

@@ -1,0 +1,154 @@
+import AxeBuilder from "@axe-core/playwright";
+import { buildOf, expect, test, World } from "./world";
+
+test("with an empty data folder the first thing is to wire a provider, then to make an app, then its first reply", async ({
+  page,
+}) => {
+  const world = new World(4780);
+  await world.start();
+  try {
+    await world.pace("instant");
+    await page.goto(world.address);
+    await expect(page).toHaveURL(/\/providers$/);
+    await expect(page.getByText("a stand-in, runs on this machine")).toBeVisible();
+    await page.getByRole("button", { name: "Wire Reedbed" }).click();
+    await expect(page.getByRole("status")).toContainText("It answers in");
+    await expect(page.getByRole("status")).toContainText("reed-swift, reed-deep");
+    await page.getByRole("link", { name: "Apps" }).click();
+    await page.getByRole("textbox", { name: "Name of the app" }).fill("Tide Table");
+    await page.keyboard.press("Enter");
+    await expect(page).toHaveURL(/\/apps\/tide-table\/build/);
+    const build = buildOf(page, world);
+    await build.say("Hello");
+    await expect(build.reply(1, "complete")).toContainText("Tide Table");
+  } finally {
+    await world.stop();
+  }
+});
+
+test("an app is copied, renamed and deleted with its conversations", async ({ page, world }) => {
+  const slug = await world.makeApp("Ropes", { prompt: "You are Ropes." });
+  await page.goto(`${world.address}/apps`);
+  const row = (name: string) => page.getByRole("row").filter({ has: page.getByRole("link", { name, exact: true }) });
+  await row("Ropes").getByRole("button", { name: "copy" }).click();
+  await page.getByRole("dialog").getByRole("textbox", { name: "Name" }).fill("Knots");
+  await page.getByRole("button", { name: "Copy it" }).click();
+  await expect(row("Knots")).toContainText("/api/apps/knots");
+  await row("Knots").getByRole("button", { name: "rename" }).click();
+  await page.getByRole("dialog").getByRole("textbox", { name: "Name" }).fill("Splices");
+  await page.getByRole("button", { name: "Rename it" }).click();
+  await expect(row("Splices")).toContainText("/api/apps/knots");
+  const copied = await world.bench<{ draft: { prompt: string } }>("GET", "apps/knots");
+  expect(copied.draft.prompt).toBe("You are Ropes.");
+  await row("Splices").getByRole("button", { name: "delete" }).click();
+  await page.getByRole("button", { name: "Delete it for good" }).click();
+  await expect(row("Splices")).toHaveCount(0);
+  const gone = await fetch(`${world.address}/api/apps/knots/replies`, { method: "POST", body: '{"message":"Hello"}' });
+  expect([gone.status, await gone.json()]).toMatchObject([404, { kind: "not-found" }]);
+  await world.bench("DELETE", `apps/${slug}`);
+});
+
+test("conversations are strips, latest first; one is opened, gone on with, deleted and brought back", async ({
+  page,
+  world,
+}) => {
+  const slug = await world.makeApp("Strips");
+  for (const message of ["First one", "Second one"])
+    await fetch(`${world.address}/api/apps/${slug}/replies`, { method: "POST", body: JSON.stringify({ message }) });
+  await world.fault({ fault: "status", status: 503, calls: 1 });
+  await fetch(`${world.address}/api/apps/${slug}/replies`, { method: "POST", body: '{"message":"Third one"}' });
+  await page.goto(`${world.address}/apps/${slug}/history`);
+  const items = page.getByRole("main").getByRole("listitem");
+  await expect(items).toHaveText([/Third one/, /Second one/, /First one/]);
+  await expect(items.nth(0).getByRole("img", { name: "Replies: failed" })).toBeVisible();
+  await items.nth(1).getByRole("button", { name: "Delete: Second one" }).click();
+  await expect(items.nth(1)).toContainText("Deleted: Second one");
+  await items.nth(1).getByRole("button", { name: "undo" }).click();
+  await items.nth(1).getByRole("link").click();
+  const build = buildOf(page, world);
+  await expect(build.reply(1, "complete")).toBeVisible();
+  await build.say("What did I say first?");
+  await expect(build.reply(2, "complete")).toContainText("Second one");
+  await page.getByRole("link", { name: "History" }).click();
+  await expect(items.first()).toContainText("Second one");
+});
+
+test("older conversations come by page", async ({ page, world }) => {
+  const slug = await world.makeApp("Many");
+  for (let each = 1; each <= 23; each++)
+    await fetch(`${world.address}/api/apps/${slug}/replies`, {
+      method: "POST",
+      body: JSON.stringify({ message: `Number ${each}` }),
+    });
+  await page.goto(`${world.address}/apps/${slug}/history`);
+  const items = page.getByRole("main").getByRole("listitem");
+  await expect(items).toHaveCount(20);
+  await page.getByRole("button", { name: "Show older ones" }).click();
+  await expect(items).toHaveCount(23);
+  await expect(items.last()).toContainText("Number 1");
+});
+
+test("a provider says whether it answers, and what is wrong when it does not", async ({ page, world }) => {
+  const id = await world.wire();
+  await page.goto(`${world.address}/providers`);
+  await expect(page.getByRole("status")).toContainText("It answers");
+  const address = page.getByRole("textbox", { name: "Address" });
+  await address.fill("not an address");
+  await address.press("Enter");
+  await expect(page.getByRole("main").getByRole("alert")).toContainText("is not an http or https address");
+  await expect(address).toHaveValue("not an address");
+  await address.fill("http://127.0.0.1:9");
+  await address.press("Enter");
+  await expect(page.getByRole("status").getByRole("alert")).toContainText("nothing listens there");
+  await world.bench("PATCH", `providers/${id}`, { address: world.standIn, keyVariable: "NOWHERE_KEY" });
+  await page.reload();
+  await expect(page.getByRole("status").getByRole("alert")).toContainText("NOWHERE_KEY is not set");
+  await world.bench("PATCH", `providers/${id}`, { keyVariable: "REEDBED_KEY" });
+});
+
+test.describe("reachability", () => {
+  for (const theme of ["light", "dark"])
+    for (const view of ["apps", "build", "history", "providers"])
+      test(`no serious or critical axe violation in ${view}, ${theme}`, async ({ page, context, world }) => {
+        const slug = await world.makeApp(`Axe ${view} ${theme}`);
+        await context.addCookies([{ name: "finch_theme", value: theme, url: world.address }]);
+        const build = buildOf(page, world);
+        await build.open(slug);
+        await build.say("When do boats go to Tansy Holm with bicycles, in a table?");
+        await expect(build.reply(1, "complete")).toBeVisible();
+        await world.fault({ fault: "dropped", after: 12, calls: 1 });
+        await build.say("Tell me a story about the ferry");
+        await expect(build.reply(2, "failed")).toBeVisible();
+        await page.keyboard.press("Alt+5");
+        if (view !== "build") await page.goto(`${world.address}/${view === "history" ? `apps/${slug}/history` : view}`);
+        await expect(page.locator("html")).toHaveAttribute("data-theme", theme);
+        if (view === "providers") await expect(page.getByRole("status")).toContainText("It answers");
+        const { violations } = await new AxeBuilder({ page }).analyze();
+        expect(
+          violations
+            .filter(({ impact }) => impact === "serious" || impact === "critical")
+            .map(({ id, nodes }) => [id, nodes.map(({ html }) => html)]),
+        ).toEqual([]);
+      });
+
+  test("nothing is cut off at 1024 pixels, and motion stops where it is not wanted", async ({ page, world }) => {
+    await page.setViewportSize({ width: 1024, height: 700 });
+    await page.emulateMedia({ reducedMotion: "reduce" });
+    const slug = await world.makeApp("Narrow");
+    const build = buildOf(page, world);
+    await build.open(slug);
+    for (const path of [`apps/${slug}/build?conversation=new`, `apps/${slug}/history`, "apps", "providers"]) {
+      await page.goto(`${world.address}/${path}`);
+      await expect(page.getByRole("main")).toBeVisible();
+      expect(await page.evaluate(() => document.documentElement.scrollWidth)).toBeLessThanOrEqual(1024);
+    }
+  });
+
+  test("the theme is changed with one click and stays", async ({ page, world }) => {
+    await page.goto(`${world.address}/apps`);
+    await page.getByRole("button", { name: /Theme: light/ }).click();
+    await expect(page.locator("html")).toHaveAttribute("data-theme", "dark");
+    await page.reload();
+    await expect(page.getByRole("button", { name: /Theme: dark/ })).toBeVisible();
+  });
+});

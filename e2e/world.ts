@@ -1,0 +1,220 @@
+import { type ChildProcess, spawn } from "node:child_process";
+import { once } from "node:events";
+import { mkdtempSync, rmSync } from "node:fs";
+import { tmpdir } from "node:os";
+import { join } from "node:path";
+import { test as base, expect, type Page } from "@playwright/test";
+import { createParser } from "eventsource-parser";
+import type { NumberedEvent } from "@/core/reply/events";
+import type { Content } from "@/core/revision/revision";
+
+const sampleKey = "reed-4f2a-sample";
+
+/** A call as the stand-in noted it. */
+export interface NotedCall {
+  model: string;
+  messages: { role: string; content: string }[];
+  /** All that it was going to say, and what it did say. */
+  text: string;
+  said: string;
+  left: boolean;
+}
+
+/** The built application and the real stand-in, in processes and a data folder of their own. */
+export class World {
+  readonly folder = mkdtempSync(join(tmpdir(), "finch-"));
+  readonly address: string;
+  readonly standIn: string;
+  private web: ChildProcess | undefined;
+  private reeds: ChildProcess | undefined;
+
+  constructor(private readonly port: number) {
+    this.address = `http://127.0.0.1:${port}`;
+    this.standIn = `http://127.0.0.1:${port + 1}`;
+  }
+
+  async start(): Promise<void> {
+    await Promise.all([this.startStandIn(), this.startWeb()]);
+  }
+
+  async startWeb(environment: Record<string, string> = {}): Promise<void> {
+    this.web = this.run(
+      ["node_modules/next/dist/bin/next", "start", "-p", String(this.port), "-H", "127.0.0.1"],
+      environment,
+    );
+    await answers(this.web, `${this.address}/api/health`);
+  }
+
+  async startStandIn(): Promise<void> {
+    this.reeds = this.run(["--import", "tsx", "src/standins/main.ts"], {});
+    await answers(this.reeds, `${this.standIn}/standin/about`);
+  }
+
+  /** Ends the web process at once, as a power cut would. */
+  async killWeb(): Promise<void> {
+    await end(this.web, "SIGKILL");
+  }
+
+  async stopStandIn(): Promise<void> {
+    await end(this.reeds, "SIGTERM");
+  }
+
+  async stop(): Promise<void> {
+    await Promise.all([end(this.web, "SIGKILL"), end(this.reeds, "SIGTERM")]);
+    rmSync(this.folder, { recursive: true, force: true });
+  }
+
+  /** How fast every model speaks: at once, so many tokens a second, or each as it does. */
+  async pace(pace: "instant" | "own" | number): Promise<void> {
+    await this.tellStandIn("PUT", "pace", typeof pace === "number" ? { tokensPerSecond: pace } : { pace });
+  }
+
+  async fault(plan: object | null): Promise<void> {
+    await this.tellStandIn(plan ? "PUT" : "DELETE", "fault", plan ?? undefined);
+  }
+
+  async calls(): Promise<NotedCall[]> {
+    return (await fetch(`${this.standIn}/standin/calls`)).json() as Promise<NotedCall[]>;
+  }
+
+  /** Wires the stand-in, unless it is, and gives the provider's id. */
+  async wire(): Promise<string> {
+    const { providers } = await this.bench<{ providers: { id: string }[] }>("GET", "providers");
+    if (providers[0]) return providers[0].id;
+    const about = (await (await fetch(`${this.standIn}/standin/about`)).json()) as object;
+    return (await this.bench<{ id: string }>("POST", "providers", { ...about, address: this.standIn })).id;
+  }
+
+  /** Makes an app, with its draft changed and put live. */
+  async makeApp(name: string, change: Partial<Content> = {}): Promise<string> {
+    const app = await this.bench<{ slug: string; draft: Content }>("POST", "apps", {
+      name,
+      provider: await this.wire(),
+      model: "reed-swift",
+    });
+    await this.bench("PUT", `apps/${app.slug}/draft`, { content: { ...app.draft, ...change } });
+    await this.bench("PUT", `apps/${app.slug}/live`, { content: { ...app.draft, ...change } });
+    return app.slug;
+  }
+
+  /** Calls a route of the bench. */
+  async bench<T>(method: string, path: string, body?: unknown): Promise<T> {
+    const response = await fetch(`${this.address}/api/bench/${path}`, {
+      method,
+      body: body === undefined ? undefined : JSON.stringify(body),
+    });
+    if (!response.ok) throw new Error(`${method} ${path}: ${await response.text()}`);
+    return (response.status === 204 ? undefined : await response.json()) as T;
+  }
+
+  private async tellStandIn(method: string, what: string, body?: object): Promise<void> {
+    const response = await fetch(`${this.standIn}/standin/${what}`, { method, body: body && JSON.stringify(body) });
+    if (!response.ok) throw new Error(await response.text());
+  }
+
+  private run(args: string[], environment: Record<string, string>): ChildProcess {
+    return spawn(process.execPath, args, {
+      stdio: ["ignore", "ignore", "inherit"],
+      env: {
+        ...process.env,
+        NODE_ENV: "production",
+        REEDBED_KEY: sampleKey,
+        FINCH_DATA: this.folder,
+        FINCH_STANDINS: String(this.port + 1),
+        NEXT_TELEMETRY_DISABLED: "1",
+        ...environment,
+      },
+    });
+  }
+}
+
+async function end(process: ChildProcess | undefined, signal: NodeJS.Signals): Promise<void> {
+  if (!process || process.exitCode !== null || process.signalCode !== null) return;
+  const ended = once(process, "exit");
+  process.kill(signal);
+  await ended;
+}
+
+/** Waits until a process answers; one that ends before that is an error. */
+async function answers(process: ChildProcess, url: string): Promise<void> {
+  for (let tries = 0; tries < 200; tries++) {
+    const isUp = await fetch(url).then(
+      (response) => response.ok,
+      () => false,
+    );
+    if (isUp) return;
+    if (process.exitCode !== null) throw new Error(`The process for ${url} ended with ${process.exitCode}.`);
+    await new Promise((resolve) => setTimeout(resolve, 50));
+  }
+  throw new Error(`${url} does not answer.`);
+}
+
+/** The events of a stream, as they come. */
+export async function* eventsOf(response: Response): AsyncGenerator<NumberedEvent> {
+  const ready: NumberedEvent[] = [];
+  const parser = createParser({
+    onEvent: ({ id, event, data }) => ready.push({ id: Number(id), event, data: JSON.parse(data) } as NumberedEvent),
+  });
+  const utf8 = new TextDecoder();
+  for await (const chunk of response.body as unknown as AsyncIterable<Uint8Array>) {
+    parser.feed(utf8.decode(chunk, { stream: true }));
+    yield* ready.splice(0);
+  }
+}
+
+/** All events of a stream. */
+export async function allEvents(response: Response): Promise<NumberedEvent[]> {
+  const events: NumberedEvent[] = [];
+  for await (const event of eventsOf(response)) events.push(event);
+  return events;
+}
+
+/** The text that events add up to. */
+export function textIn(events: NumberedEvent[]): string {
+  return events.map((each) => (each.event === "text" ? each.data.text : "")).join("");
+}
+
+/** One world for all tests that leave it standing. */
+export const test = base.extend<{ fresh: undefined }, { world: World }>({
+  world: [
+    // biome-ignore lint/correctness/noEmptyPattern: Playwright wants the pattern
+    async ({}, use) => {
+      const world = new World(4720);
+      await world.start();
+      await use(world);
+      await world.stop();
+    },
+    { scope: "worker" },
+  ],
+  // every test begins with a stand-in that does as it should, at once
+  fresh: [
+    async ({ world }, use) => {
+      await world.fault(null);
+      await world.pace("instant");
+      await use(undefined);
+    },
+    { auto: true },
+  ],
+});
+
+/** Build, as the tests work with it. */
+export function buildOf(page: Page, world: World) {
+  const rows = page.getByRole("article");
+  return {
+    open: (slug: string, conversation = "new") =>
+      page.goto(`${world.address}/apps/${slug}/build?conversation=${conversation}`),
+    message: page.getByRole("textbox", { name: "Message" }),
+    say: async (text: string) => {
+      await page.getByRole("textbox", { name: "Message" }).fill(text);
+      await page.keyboard.press("Enter");
+    },
+    rows,
+    /** The reply of a turn, in a state where one is given. */
+    reply: (turn: number, state = "") => page.getByRole("article", { name: `Turn ${turn}, reply, ${state}` }),
+    prompt: page.getByRole("article", { name: "System prompt" }),
+    station: (name: string) => page.getByRole("list", { name: "Signal path" }).getByRole("button", { name }),
+    sheet: page.getByRole("region", { name: "Conversation" }),
+  };
+}
+
+export { expect };

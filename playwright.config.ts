@@ -1,0 +1,18 @@
+import { defineConfig } from "@playwright/test";
+import { browserArguments, findBrowser } from "./scripts/find-browser.mjs";
+
+export default defineConfig({
+  testDir: "e2e",
+  outputDir: "test-results/browser",
+  fullyParallel: false,
+  workers: 1,
+  forbidOnly: Boolean(process.env.CI),
+  maxFailures: 10,
+  timeout: 60_000,
+  expect: { timeout: 10_000 },
+  reporter: [["list"], ["json", { outputFile: "test-results/browser.json" }]],
+  use: {
+    viewport: { width: 1280, height: 800 },
+    launchOptions: { executablePath: findBrowser(), args: browserArguments },
+  },
+});

@@ -1,0 +1,69 @@
+// `npm test`: installs what is missing, then lint, types, unit tests, build, and Playwright on the
+// built application with the real stand-in. The last line says how many tests passed and failed.
+import { spawnSync } from "node:child_process";
+import { mkdirSync, readFileSync, rmSync } from "node:fs";
+import { findBrowser } from "./find-browser.mjs";
+import { build, install, tool } from "./prepare.mjs";
+
+process.env.NEXT_TELEMETRY_DISABLED = "1";
+
+const isRoot = process.getuid?.() === 0;
+if (!findBrowser()) {
+  if (!isRoot) {
+    console.error("The tests need Chromium: install the package chromium, or name one in the variable CHROMIUM.");
+    process.exit(1);
+  }
+  console.log("Installing Chromium.");
+  for (const args of [
+    ["update", "-qq"],
+    ["install", "-y", "-qq", "chromium"],
+  ])
+    spawnSync("apt-get", args, { stdio: "inherit", env: { ...process.env, DEBIAN_FRONTEND: "noninteractive" } });
+}
+
+install();
+rmSync("test-results", { recursive: true, force: true });
+mkdirSync("test-results");
+
+const totals = { passed: 0, failed: 0 };
+step("lint", tool("@biomejs/biome/bin/biome", "check", "."));
+step("next's types", tool("next/dist/bin/next", "typegen"));
+step("types", tool("typescript/bin/tsc", "--noEmit"));
+suite(
+  "unit",
+  tool("vitest/vitest.mjs", "run", "--reporter=default", "--reporter=json", "--outputFile.json=test-results/unit.json"),
+  (report) => [report.numPassedTests, report.numFailedTests],
+);
+if (totals.failed === 0) {
+  build();
+  suite("browser", tool("@playwright/test/cli.js", "test"), ({ stats }) => [
+    stats.expected,
+    stats.unexpected + stats.flaky,
+  ]);
+}
+console.log(`\n${totals.passed} passed, ${totals.failed} failed`);
+process.exit(totals.failed === 0 ? 0 : 1);
+
+/** Runs one step, which counts as a test of its own. */
+function step(name, command) {
+  if (succeeds(name, command)) totals.passed += 1;
+  else totals.failed += 1;
+}
+
+/** Runs a suite and adds up what it reports; one that fails without a failed test, or reports none, has failed. */
+function suite(name, command, read) {
+  const isFine = succeeds(`${name} tests`, command);
+  let [passed, failed] = [0, 0];
+  try {
+    [passed, failed] = read(JSON.parse(readFileSync(`test-results/${name}.json`, "utf8")));
+  } catch {
+    console.error(`The ${name} tests left no report.`);
+  }
+  totals.passed += passed;
+  totals.failed += failed > 0 || (isFine && passed > 0) ? failed : 1;
+}
+
+function succeeds(name, [command, args]) {
+  console.log(`\n— ${name}`);
+  return spawnSync(command, args, { stdio: ["ignore", "inherit", "inherit"] }).status === 0;
+}

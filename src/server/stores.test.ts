@@ -1,0 +1,181 @@
+import { afterEach, beforeEach, describe, expect, it } from "vitest";
+import { usualLimits } from "@/contract/providers";
+import type { Content } from "@/core/revision/revision";
+import chatCompletions from "@/core/wire/profiles/chat-completions.json";
+import { lockFolder } from "./database/lock";
+import { oncePerKey } from "./replies/idempotent";
+import { recoverReplies } from "./replies/recover";
+import { testFolder } from "./test-folder";
+
+let { home, folder, remove } = testFolder();
+remove();
+beforeEach(() => {
+  ({ home, folder, remove } = testFolder());
+});
+afterEach(() => remove());
+
+const content: Content = {
+  prompt: "Be brief.",
+  variables: {},
+  provider: "p",
+  model: "m",
+  settings: {},
+  memory: { kind: "everything" },
+};
+const facts = { revision: 1, provider: "p", model: "m" };
+
+/** A conversation with so many turns, each answered. */
+function talk(app: string, turns: number, at = 1) {
+  const { id } = home.conversations.create({ app, visitor: null, opening: "Hello", now: at });
+  for (let turn = 0; turn < turns; turn++) {
+    const tip = home.conversations.byId(id)?.tip;
+    const parent = tip ? home.conversations.message(tip) : undefined;
+    const said = home.conversations.addVisitorMessage({
+      conversation: id,
+      parent,
+      pieces: [{ kind: "text", text: `Turn ${turn}` }],
+      tokens: 2,
+      now: at,
+    });
+    const reply = home.conversations.addReply({ conversation: id, parent: said, continues: null, facts, now: at });
+    home.conversations.finishReply({ id: reply.id, state: "complete", text: "Aye.", tokens: 2, facts });
+  }
+  return id;
+}
+
+describe("the data folder", () => {
+  it("is locked against a second process, which is told who has it", () => {
+    expect(() => lockFolder(folder)).toThrow(new RegExp(`in use by another Unruly Finch \\(process ${process.pid}\\)`));
+  });
+});
+
+describe("apps", () => {
+  it("begin with a live revision 1, and get addresses of their own", () => {
+    const one = home.apps.make("Quay Desk", content, 1);
+    const two = home.apps.make("Quay  desk!", content, 1);
+    expect([one.slug, two.slug, home.apps.make("渡", content, 1).slug]).toEqual(["quay-desk", "quay-desk-2", "app"]);
+    expect(home.apps.revision(one.id, one.liveRevision)?.content).toEqual(content);
+  });
+
+  it("fix the same content as the same revision, and other content as the next", () => {
+    const { id } = home.apps.make("A", content, 1);
+    expect(home.apps.fix(id, { ...content }, 2)).toBe(1);
+    expect(home.apps.fix(id, { ...content, prompt: "Be long." }, 3)).toBe(2);
+    expect(home.apps.fix(id, content, 4)).toBe(1);
+    expect(home.apps.latest(id).number).toBe(2);
+  });
+
+  it("take their conversations along when they are deleted", () => {
+    const { id } = home.apps.make("A", content, 1);
+    const conversation = talk(id, 2);
+    home.apps.delete(id);
+    expect(home.conversations.byId(conversation)).toBeUndefined();
+    expect(home.database.prepare("SELECT count(*) AS count FROM messages").get()).toEqual({ count: 0 });
+  });
+});
+
+describe("conversations", () => {
+  it("give their line from the root, or only its end", () => {
+    const conversation = talk(home.apps.make("A", content, 1).id, 5);
+    const tip = home.conversations.byId(conversation)?.tip ?? "";
+    expect(home.conversations.line(tip).map(({ depth }) => depth)).toEqual([0, 1, 2, 3, 4, 5, 6, 7, 8, 9]);
+    expect(home.conversations.line(tip, 3).map(({ depth }) => depth)).toEqual([7, 8, 9]);
+  });
+
+  it("are listed by page, the last touched first, also when many were touched at once", () => {
+    const app = home.apps.make("A", content, 1).id;
+    const ids = [5, 1, 5, 3, 5].map((at) => talk(app, 1, at));
+    const first = home.conversations.ofApp(app, { updatedAt: Number.MAX_SAFE_INTEGER, id: "" }, 2);
+    const rest = home.conversations.ofApp(app, first[1] ?? { updatedAt: 0, id: "" }, 10);
+    expect([...first, ...rest].map(({ id }) => id)).toEqual([ids[4], ids[2], ids[0], ids[3], ids[1]]);
+  });
+
+  it("that are hidden can be restored until they are purged", () => {
+    const conversation = talk(home.apps.make("A", content, 1).id, 1);
+    home.conversations.hide(conversation, 10);
+    expect(home.conversations.byId(conversation)).toBeUndefined();
+    expect(home.conversations.restore(conversation)).toBe(true);
+    home.conversations.hide(conversation, 10);
+    home.conversations.purge(11);
+    expect(home.conversations.restore(conversation)).toBe(false);
+  });
+});
+
+describe("idempotency keys", () => {
+  it("are asked once per caller, and forget after a day", () => {
+    const app = home.apps.make("A", content, 1).id;
+    const tip = home.conversations.byId(talk(app, 1))?.tip ?? "";
+    const call = { app, caller: "", key: "k", body: "{}" };
+    let made = 0;
+    const makeFor = (visitor: string) => () => {
+      made += 1;
+      return { reply: tip, visitor };
+    };
+    const make = makeFor("vis_1");
+    expect([
+      oncePerKey(home, call, make),
+      oncePerKey(home, call, make),
+      oncePerKey(home, { ...call, caller: "vis_1" }, make),
+    ]).toEqual([tip, tip, tip]);
+    expect(made).toBe(1);
+    expect(() => oncePerKey(home, { ...call, body: "{ }" }, make)).toThrow(/another body/);
+    oncePerKey(home, { ...call, caller: "vis_2" }, makeFor("vis_2"));
+    home.idempotency.purge(Date.now() + 1);
+    oncePerKey(home, call, make);
+    expect(made).toBe(3);
+  });
+});
+
+describe("providers", () => {
+  const provider = {
+    name: "Reedbed",
+    address: "http://127.0.0.1:1",
+    profile: JSON.stringify(chatCompletions),
+    keyVariable: null,
+    limits: usualLimits,
+  };
+
+  it("learn how their models count", () => {
+    const id = home.providers.add(provider, 1);
+    home.providers.putModels(id, [{ name: "m", window: 100, price: { input: 1, output: 2, currency: "EUR" } }]);
+    home.providers.learn(id, "m", 100, 150);
+    expect(home.providers.model(id, "m")).toMatchObject({
+      window: 100,
+      price: { output: 2 },
+      calibration: { ratio: 1.5, calls: 1 },
+    });
+    home.providers.putModels(id, [{ name: "m", window: 200, price: { input: 1, output: 2, currency: "EUR" } }]);
+    expect(home.providers.model(id, "m")).toMatchObject({ window: 200, calibration: { calls: 1 } });
+  });
+});
+
+describe("recovering after a dead process", () => {
+  it("ends only the replies that were under way, with all the text that was written", () => {
+    const app = home.apps.make("A", content, 1).id;
+    const conversation = talk(app, 1);
+    const done = home.conversations.byId(conversation)?.tip ?? "";
+    const said = home.conversations.addVisitorMessage({
+      conversation,
+      parent: home.conversations.message(done),
+      pieces: [{ kind: "text", text: "And?" }],
+      tokens: 1,
+      now: 2,
+    });
+    const left = home.conversations.addReply({ conversation, parent: said, continues: null, facts, now: 2 });
+    home.events.add(left.id, 1, "reply", "{}");
+    home.events.add(left.id, 2, "text", '{"text":"Half a "}');
+    home.events.add(left.id, 3, "text", '{"text":"sentence"}');
+
+    expect(recoverReplies(home)).toBe(1);
+    expect(home.conversations.message(left.id)).toMatchObject({
+      state: "interrupted",
+      pieces: [{ text: "Half a sentence" }],
+    });
+    expect(home.conversations.message(done)).toMatchObject({ state: "complete" });
+    expect(home.events.ofReply(left.id, 2).map(({ id, event }) => [id, event])).toEqual([
+      [3, "text"],
+      [4, "problem"],
+    ]);
+    expect(recoverReplies(home)).toBe(0);
+  });
+});

@@ -1,0 +1,148 @@
+import { describe, expect, it } from "vitest";
+import { sumIn } from "./arithmetic";
+import { factsIn } from "./facts";
+import { mannerOf, within } from "./manner";
+import { answer, type Said } from "./reply";
+import { sentencesOf } from "./words";
+
+/** The last reply of a conversation, all earlier ones given by the engine too. */
+function lastReply(prompt: string, ...messages: string[]): string {
+  const said: Said[] = prompt === "" ? [] : [{ by: "system", text: prompt }];
+  let text = "";
+  for (const message of messages) {
+    said.push({ by: "visitor", text: message });
+    text = answer(said, 1, false).text;
+    said.push({ by: "app", text });
+  }
+  return text;
+}
+
+describe("the engine remembers what the messages say, and nothing else", () => {
+  const told = ["I'm on the 9:40 with two bicycles", "What does a dog cost?"];
+
+  it("recalls a journey two turns later", () => {
+    expect(lastReply("", ...told, "Which boat am I on, and how many bicycles do I have?")).toMatch(
+      /9:40.*two bicycles/,
+    );
+    expect(lastReply("", ...told, "What do you know about me?")).toMatch(/9:40.*two bicycles/);
+  });
+
+  it("says plainly when it was not told", () => {
+    expect(lastReply("", "Which boat am I on?")).toBe("You have not told me which sailing you are on.");
+    expect(lastReply("", "What's my name?")).toBe("You have not told me your name.");
+  });
+
+  it("takes a correction over what it corrects", () => {
+    expect(lastReply("", ...told, "no, the 17:30", "When do I leave?")).toContain("17:30");
+  });
+
+  it.each([
+    [["Hi, I'm Ivo", "What's my name?"], "Ivo"],
+    [["My cabin number is 12B", "What is my cabin number?"], "12B"],
+    [["Remember that the gate code is 4417", "What did I tell you to remember?"], "4417"],
+    [["I like seed cake", "What do I like? Do you remember?"], "seed cake"],
+    [["Hello there", "And the fares?", "Where did we start?"], "Hello there"],
+  ])("recalls from %j", (messages, answer) => {
+    expect(lastReply("", ...messages)).toContain(answer);
+  });
+});
+
+describe("the engine follows on", () => {
+  const asked = "Which morning boats to Tansy Holm take bicycles on Sunday?";
+
+  it("fills what a follow-up leaves out from the question before", () => {
+    expect(
+      lastReply("", "I'm on the 9:40 with two bicycles", "Will my bicycles fit?", "and for twelve bicycles?"),
+    ).toContain("four too few for twelve");
+    expect(lastReply("", asked, "and on Monday?")).toContain("Monday morning");
+    expect(lastReply("", "How much is a ticket to Brindle for four?", "and for twelve?")).toContain("€42.84");
+  });
+
+  it("puts the last answer differently", () => {
+    expect(lastReply("", asked)).toMatch(/- \*\*8:10\*\*.*\n- \*\*9:40\*\*/);
+    expect(lastReply("", asked, "in a table")).toMatch(/\| --- \|.*\n\| 8:10 \|/);
+    expect(lastReply("", asked, "in a table", "as running text")).not.toMatch(/[|*]/);
+    expect(sentencesOf(lastReply("", "Can I bring my dog?", "shorter"))).toHaveLength(1);
+    expect(lastReply("", "Can I bring my dog?", "why?")).toContain("saloon");
+  });
+});
+
+describe("the engine heeds the system prompt", () => {
+  it.each([
+    ["Answer in at most 60 characters.", (text: string) => text.length <= 60],
+    ["Never use more than twelve words; answer within 12 words.", (text: string) => text.split(/\s+/).length <= 12],
+    ["Reply in no more than two sentences.", (text: string) => sentencesOf(text).length <= 2],
+    ["Do not use lists.", (text: string) => !text.includes("- ")],
+    ['End every reply with: "Fair winds."', (text: string) => text.endsWith("Fair winds.")],
+  ])("%s", (prompt, holds) => {
+    for (const question of [
+      "When do boats go to Brindle?",
+      "Can I bring my dog and two bags?",
+      "Tell me a story about the ferry",
+    ])
+      expect(lastReply(prompt, question)).toSatisfy(holds);
+  });
+
+  it("keeps to a subject, and declines the rest in the words that it was given", () => {
+    const prompt =
+      'You are Quay Desk. Answer only questions about the ferry. To anything else say: "That lies beyond the quay."';
+    expect(lastReply(prompt, "What is 3 * 4?")).toBe("That lies beyond the quay.");
+    expect(lastReply(prompt, "Who painted the moon?")).toBe("That lies beyond the quay.");
+    expect(lastReply(prompt, "How long is the crossing to Brindle?")).toContain("20 minutes");
+    expect(lastReply(prompt, "Who are you?")).toContain("Quay Desk");
+  });
+
+  it("answers from what the prompt says where it knows nothing itself", () => {
+    expect(lastReply("The lighthouse keeper is called Wren.", "Who is the lighthouse keeper?")).toContain("Wren");
+  });
+
+  it("reads limits in digits and in words", () => {
+    expect(mannerOf("Use at most 40 words and no more than three sentences, within 200 characters.")).toMatchObject({
+      words: 40,
+      sentences: 3,
+      characters: 200,
+    });
+    expect(within("One two three four.", { noLists: false, noMarkdown: false, words: 2 })).toBe("One two.");
+  });
+});
+
+describe("the engine at length", () => {
+  const words = (text: string) => text.split(/\s+/).length;
+
+  it("writes several thousand tokens of Markdown when asked", () => {
+    const guide = lastReply("", "Write a very long guide for passengers");
+    expect(words(guide)).toBeGreaterThan(2500);
+    expect(guide).toMatch(/^# .*\n.*\n## .*\| --- \|/s);
+    expect(words(lastReply("", "Tell me a story in 500 words"))).toBeGreaterThanOrEqual(500);
+    expect(lastReply("", "Write code for it")).toMatch(/```ts\n.*```/s);
+  });
+});
+
+describe("the engine is repeatable", () => {
+  it("answers the same words and seed the same, and another seed may differ", () => {
+    const said: Said[] = [{ by: "visitor", text: "Tell me a story" }];
+    expect(answer(said, 5, false)).toEqual(answer(said, 5, false));
+    expect(answer(said, 6, false)).not.toEqual(answer(said, 5, false));
+  });
+});
+
+describe("parts of the engine", () => {
+  it.each([
+    ["what is 12 * (3 + 4)?", 84],
+    ["17 plus 5", 22],
+    ["7 divided by 2", 3.5],
+    ["2 + 3 * 4 - -1", 15],
+    ["1 / 0", undefined],
+    ["no sum here", undefined],
+  ])("%s is %s", (text, value) => {
+    expect(sumIn(text)?.value).toBe(value);
+  });
+
+  it("reads facts from questions too, where they are told on the way", () => {
+    expect(factsIn(["I'm on the 9:40, is there room for my two bicycles?"])).toMatchObject({
+      sailing: "9:40",
+      bicycles: 2,
+    });
+    expect(factsIn(["How many bicycles fit on the 9:40?"]).bicycles).toBeUndefined();
+  });
+});
