@@ -29,7 +29,7 @@ describe("cutting Markdown into blocks", () => {
       fc.property(fc.array(line, { maxLength: 20 }), fc.array(line, { minLength: 1, maxLength: 5 }), (before, more) => {
         const first = blocksOf(before.join("\n"));
         const both = [...before, ...more].join("\n");
-        expect(blocksOf(both).slice(0, first.length - 1)).toEqual(first.slice(0, -1));
+        expect(blocksOf(both).slice(0, Math.max(first.length - 1, 0))).toEqual(first.slice(0, -1));
         expect(blocksOf(both).join("\n").replace(/\s+/g, " ").trim()).toBe(both.replace(/\s+/g, " ").trim());
       }),
     );
