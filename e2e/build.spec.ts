@@ -194,6 +194,23 @@ test("what is being typed stays while a reply arrives and across a reload, and g
   await expect(build.message).toHaveValue("");
 });
 
+test("what is typed right after sending goes along into the conversation that begins", async ({ page, world }) => {
+  const slug = await world.makeApp("Along");
+  const build = buildOf(page, world);
+  await world.pace(60);
+  await build.open(slug);
+  await build.say(story);
+  await page.keyboard.type("And if it is full, can I keep the");
+  await expect(page).toHaveURL(/conversation=con_/);
+  await expect(build.reply(1)).toContainText("The crossing");
+  await expect(build.message).toHaveValue("And if it is full, can I keep the");
+  await page.keyboard.type(" ticket?");
+  await page.reload();
+  await expect(build.message).toHaveValue("And if it is full, can I keep the ticket?");
+  await page.getByRole("button", { name: "new conversation" }).click();
+  await expect(build.message).toHaveValue("");
+});
+
 test("Shift+Enter breaks the line, and nothing empty is sent", async ({ page, world }) => {
   const slug = await world.makeApp("Empty");
   const build = buildOf(page, world);

@@ -201,8 +201,10 @@ export const test = base.extend<{ fresh: undefined }, { world: World }>({
 export function buildOf(page: Page, world: World) {
   const rows = page.getByRole("article");
   return {
-    open: (slug: string, conversation = "new") =>
-      page.goto(`${world.address}/apps/${slug}/build?conversation=${conversation}`),
+    open: async (slug: string, conversation = "new") => {
+      await page.goto(`${world.address}/apps/${slug}/build?conversation=${conversation}`);
+      await expect(page.getByRole("textbox", { name: "Message" })).toBeFocused();
+    },
     message: page.getByRole("textbox", { name: "Message" }),
     say: async (text: string) => {
       await page.getByRole("textbox", { name: "Message" }).fill(text);

@@ -50,6 +50,7 @@ function Bench({ app, providers, conversation }: { app: App; providers: Provider
   const draft = useDraft(app);
   const open = useConversation(conversation);
   const composer = useRef<ComposerHandle>(null);
+  const begunHere = useRef<string | null>(null);
   const [station, setStation] = useState<Station | null>(null);
   const [editsPrompt, setEditsPrompt] = useState(false);
   const [failure, setFailure] = useState<Problem>();
@@ -77,7 +78,9 @@ function Bench({ app, providers, conversation }: { app: App; providers: Provider
         const accepted = await call("POST", `/api/bench/apps/${app.slug}/replies`, acceptedSchema, body);
         await refreshConversation(client, accepted.conversation);
         void client.invalidateQueries({ queryKey: keys.app(app.slug) });
-        if (accepted.conversation !== conversation) show(accepted.conversation);
+        if (accepted.conversation === conversation) return;
+        begunHere.current = accepted.conversation;
+        show(accepted.conversation);
       } catch (error) {
         if (error instanceof CallFailed) setFailure(error.problem);
         throw error;
@@ -211,6 +214,7 @@ function Bench({ app, providers, conversation }: { app: App; providers: Provider
       <Composer
         ref={composer}
         name={`finch.composer.${app.slug}.${conversation ?? "new"}`}
+        isBegunHere={conversation !== null && begunHere.current === conversation}
         content={draft.content}
         forecast={ahead}
         calibration={model.calibration}

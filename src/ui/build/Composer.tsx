@@ -1,5 +1,5 @@
 import { Button, Input } from "antd";
-import { type Ref, useEffect, useImperativeHandle, useRef, useState } from "react";
+import { type Ref, useCallback, useEffect, useImperativeHandle, useRef, useState } from "react";
 import { type Forecast, problemWith, tokensWith } from "@/core/context/forecast";
 import type { Problem } from "@/core/reply/problem";
 import type { Content } from "@/core/revision/revision";
@@ -17,6 +17,8 @@ export interface ComposerHandle {
 interface Props {
   /** Under what name the words are kept until they are sent. */
   name: string;
+  /** Whether the conversation was begun from here just now, so that the words go along with it. */
+  isBegunHere: boolean;
   content: Content;
   forecast: Forecast;
   calibration: Calibration;
@@ -37,6 +39,7 @@ interface Props {
  */
 export function Composer({
   name,
+  isBegunHere,
   content,
   forecast,
   calibration,
@@ -50,7 +53,7 @@ export function Composer({
   ref,
 }: Props) {
   const area = useRef<{ focus: () => void }>(null);
-  const [text, setText] = useKept(name);
+  const [text, setText] = useKept(name, isBegunHere);
   const [waits, setWaits] = useState(false);
   const [isSending, setSending] = useState(false);
   useImperativeHandle(ref, () => ({ focus: () => area.current?.focus() }));
@@ -64,11 +67,12 @@ export function Composer({
     if (!canSend) return;
     if (isArriving) return setWaits(true);
     setSending(true);
+    setText("");
     try {
       await onSend(text);
-      setText("");
     } catch {
-      // the words stay, and the failure is shown above them
+      // the failure is shown above the words, which come back
+      setText((typed) => (typed === "" ? text : `${text}\n${typed}`));
     } finally {
       setSending(false);
       area.current?.focus();
@@ -179,14 +183,28 @@ function Window({
   );
 }
 
-/** Text that is kept by the browser under a name, from letter to letter. */
-function useKept(name: string): [string, (text: string) => void] {
-  const [text, setText] = useState("");
-  useEffect(() => setText(localStorage.getItem(name) ?? ""), [name]);
-  const keep = (next: string) => {
-    setText(next);
-    if (next === "") localStorage.removeItem(name);
-    else localStorage.setItem(name, next);
-  };
-  return [text, keep];
+/**
+ * Text that is kept by the browser under a name, from letter to letter.
+ * @param goesAlong whether the text goes along when the name changes
+ */
+function useKept(name: string, goesAlong: boolean): [string, (change: string | ((before: string) => string)) => void] {
+  const [kept, setKept] = useState({ name, text: "" });
+  useEffect(() => {
+    setKept((before) => {
+      if (!goesAlong || before.name === name) return { name, text: localStorage.getItem(name) ?? "" };
+      localStorage.removeItem(before.name);
+      return { name, text: before.text };
+    });
+  }, [name, goesAlong]);
+  useEffect(() => {
+    if (kept.name !== name) return;
+    if (kept.text === "") localStorage.removeItem(name);
+    else localStorage.setItem(name, kept.text);
+  }, [kept, name]);
+  const change = useCallback(
+    (next: string | ((before: string) => string)) =>
+      setKept((before) => ({ ...before, text: typeof next === "string" ? next : next(before.text) })),
+    [],
+  );
+  return [kept.text, change];
 }

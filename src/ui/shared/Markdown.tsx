@@ -15,7 +15,7 @@ const longFence = 4000;
 export function Markdown({ text, arriving = false }: { text: string; arriving?: boolean }) {
   const blocks = blocksOf(text);
   return (
-    <div className={styles.markdown}>
+    <div className={styles.markdown} data-arriving={arriving}>
       {blocks.map((block, at) => (
         // blocks only ever grow at the end, so their place is what they are
         <Block key={at} text={block} plain={arriving && at === blocks.length - 1 && block.length > longFence} />

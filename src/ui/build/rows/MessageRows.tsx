@@ -4,7 +4,7 @@ import { textOf } from "@/core/conversation/message";
 import { turnNumber } from "@/core/conversation/turns";
 import { canGoOn, isUnderWay, type Reply } from "@/core/reply/reply";
 import { estimateTokens } from "@/core/tokens/estimate";
-import { count, duration, price } from "../../shared/format";
+import { count, price } from "../../shared/format";
 import { useLiveReply } from "../../shared/live-replies";
 import { Markdown } from "../../shared/Markdown";
 import { ProblemNote } from "../../shared/ProblemNote";
@@ -83,7 +83,6 @@ export const ReplyRow = memo(function ReplyRow({
           ) : (
             <Markdown text={reply.text} arriving={isArriving} />
           )}
-          {isArriving && reply.text !== "" && <span className={styles.cursor} />}
         </div>
       )}
       {reply.thought !== "" && <Thought text={reply.thought} open={isArriving && reply.text === ""} />}
@@ -132,8 +131,8 @@ function Side({ message, reply, tokens, isLast, limit, actions }: SideProps) {
   if (isUnderWay(reply.state))
     return <ArrivingSide message={message} isWaiting={reply.text === ""} tokens={tokens} onStop={actions.stop} />;
   const times = [
-    firstTextMs !== undefined && `${duration(firstTextMs)} to text`,
-    totalMs !== undefined && duration(totalMs),
+    firstTextMs !== undefined && `${(firstTextMs / 1000).toFixed(2)} s to text`,
+    totalMs !== undefined && `${(totalMs / 1000).toFixed(1)} s`,
     reply.usage && price(reply.usage.price, reply.usage.currency),
   ];
   return (
