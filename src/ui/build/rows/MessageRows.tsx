@@ -129,7 +129,15 @@ interface SideProps {
 function Side({ message, reply, tokens, isLast, limit, actions }: SideProps) {
   const { revision, model, firstTextMs, totalMs, trace } = message.facts;
   if (isUnderWay(reply.state))
-    return <ArrivingSide message={message} isWaiting={reply.text === ""} tokens={tokens} onStop={actions.stop} />;
+    return (
+      <ArrivingSide
+        key={String(reply.text === "")}
+        message={message}
+        isWaiting={reply.text === ""}
+        tokens={tokens}
+        onStop={actions.stop}
+      />
+    );
   const times = [
     firstTextMs !== undefined && `${(firstTextMs / 1000).toFixed(2)} s to text`,
     totalMs !== undefined && `${(totalMs / 1000).toFixed(1)} s`,

@@ -5,6 +5,7 @@ import { visitorCookie, visitorOf } from "@/server/http/caller";
 import { json } from "@/server/http/problem-response";
 import { bodyText, jsonFrom, route, valid } from "@/server/http/route";
 import { ndjson, replyStream, sse } from "@/server/http/streams";
+import { refuse } from "@/server/refusal";
 import { ask } from "@/server/replies/ask";
 import { numbered } from "@/server/replies/event-store";
 import { oncePerKey } from "@/server/replies/idempotent";
@@ -20,7 +21,8 @@ export const { GET, HEAD, POST, PUT, PATCH, DELETE, OPTIONS } = route<{ slug: st
       const call = valid(parseReplyCall(jsonFrom(body)));
       const known = visitorOf(home, request);
       const key = request.headers.get("idempotency-key");
-      const keyed = key ? { app: app.id, caller: known ?? "", key: key.slice(0, 255), body } : undefined;
+      if (key && key.length > 255) refuse("bad-request", "The Idempotency-Key has more than 255 characters.");
+      const keyed = key ? { app: app.id, caller: known ?? "", key, body } : undefined;
 
       const reply = oncePerKey(home, keyed, () => {
         const visitor = known ?? home.visitors.add(Date.now());
