@@ -59,7 +59,7 @@ test("a reload in the middle of a long reply loses and repeats nothing, and a se
   await page.reload();
   await expect(build.reply(1, "arriving")).toBeVisible();
   await page.reload();
-  await expect(build.reply(1, "complete")).toBeVisible({ timeout: 30_000 });
+  await expect(build.reply(1, "complete")).toBeVisible({ timeout: 60_000 });
   await expect(second.reply(1, "complete")).toBeVisible();
 
   const said = (await world.calls()).at(-1)?.said ?? "";
@@ -92,11 +92,11 @@ test("eight replies arrive in one tab, and Stop still acts at once", async ({ pa
   const arriving = (await world.calls()).slice(-8);
   expect(arriving.every(({ left, said, text }) => !left && said.length < text.length)).toBe(true);
   await page.getByRole("button", { name: "Stop", exact: true }).click();
-  await expect(build.reply(1, "stopped")).toBeVisible({ timeout: 2_000 });
+  await expect(build.reply(1, "stopped")).toBeVisible({ timeout: 5_000 });
   await build.open(slug, started[0]);
   await expect(build.reply(1, "arriving")).toBeVisible();
   await page.keyboard.press("Escape");
-  await expect(build.reply(1, "stopped")).toBeVisible({ timeout: 2_000 });
+  await expect(build.reply(1, "stopped")).toBeVisible({ timeout: 5_000 });
   await page.goto(`${world.address}/apps/${slug}/history`);
   await expect(page.getByRole("img", { name: /arriving/ })).toHaveCount(6);
   for (const conversation of started.slice(1, 7)) await world.bench("DELETE", `conversations/${conversation}`);

@@ -6,7 +6,7 @@ import { allEvents, eventsOf, expect, test, textIn, World } from "./world";
 const rounds = 20;
 
 test("a server that is killed in mid-reply loses nothing that a reader had", async () => {
-  test.setTimeout(240_000);
+  test.setTimeout(600_000);
   const world = new World(4740);
   await world.start();
   try {

@@ -112,7 +112,6 @@ test("more than the context window is a problem before sending, and the words st
 test("a stand-in that is off, a key that is not set, and a server that is away each say what to do", async ({
   page,
 }) => {
-  test.setTimeout(90_000);
   const world = new World(4760);
   await world.start();
   try {
@@ -162,7 +161,7 @@ test("a reply that the server's end interrupted shows so, and is gone on with", 
     await world.killWeb();
     await world.pace("instant");
     await world.startWeb();
-    await expect(build.reply(1, "interrupted")).toContainText("interrupted: the server stopped", { timeout: 20_000 });
+    await expect(build.reply(1, "interrupted")).toContainText("interrupted: the server stopped");
     await build.reply(1).getByRole("button", { name: "go on" }).click();
     await expect(build.reply(1, "complete")).toBeVisible();
   } finally {

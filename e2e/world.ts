@@ -137,7 +137,7 @@ async function end(process: ChildProcess | undefined, signal: NodeJS.Signals): P
 
 /** Waits until a process answers; one that ends before that is an error. */
 async function answers(process: ChildProcess, url: string): Promise<void> {
-  for (let tries = 0; tries < 200; tries++) {
+  for (let tries = 0; tries < 600; tries++) {
     const isUp = await fetch(url).then(
       (response) => response.ok,
       () => false,

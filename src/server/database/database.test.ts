@@ -1,0 +1,66 @@
+import { mkdtempSync, rmSync, statSync } from "node:fs";
+import { tmpdir } from "node:os";
+import { join } from "node:path";
+import { afterEach, beforeEach, describe, expect, it } from "vitest";
+import { signerOf } from "../security/secret";
+import { openDatabase } from "./database";
+import { FolderInUse, lockFolder } from "./lock";
+
+let folder = "";
+beforeEach(() => {
+  folder = mkdtempSync(join(tmpdir(), "finch-test-"));
+});
+afterEach(() => rmSync(folder, { recursive: true, force: true }));
+
+describe("a database", () => {
+  it("is made with its tables, and opened again with what it holds", () => {
+    const first = openDatabase(folder);
+    first.prepare("INSERT INTO visitors (id, created_at) VALUES ('vis_1', 1)").run();
+    first.close();
+    const second = openDatabase(folder);
+    expect(second.prepare("SELECT id FROM visitors").pluck().all()).toEqual(["vis_1"]);
+    expect(second.pragma("foreign_keys", { simple: true })).toBe(1);
+    expect(second.pragma("journal_mode", { simple: true })).toBe("wal");
+    second.close();
+  });
+
+  it("that a newer version wrote is not touched", () => {
+    const newer = openDatabase(folder);
+    newer.pragma("user_version = 999");
+    newer.close();
+    expect(() => openDatabase(folder)).toThrow(/written by a newer Unruly Finch/);
+  });
+
+  it("has an index for every foreign key, so that deleting stays quick", () => {
+    const database = openDatabase(folder);
+    const tables = database
+      .prepare<[], { name: string }>("SELECT name FROM sqlite_schema WHERE type = 'table' AND name NOT LIKE 'sqlite_%'")
+      .all();
+    for (const { name } of tables) {
+      const keys = database.pragma(`foreign_key_list(${name})`) as { from: string }[];
+      const indexes = database.pragma(`index_list(${name})`) as { name: string }[];
+      const leading = indexes.map(
+        (index) => (database.pragma(`index_info(${index.name})`) as { name: string }[])[0]?.name,
+      );
+      for (const { from } of keys) expect([name, leading]).toEqual([name, expect.arrayContaining([from])]);
+    }
+    database.close();
+  });
+});
+
+describe("the lock of a data folder", () => {
+  it("is taken once, and can be taken again after it was let go", () => {
+    const unlock = lockFolder(folder);
+    expect(() => lockFolder(folder)).toThrow(FolderInUse);
+    unlock();
+    lockFolder(folder)();
+  });
+});
+
+describe("the secret of a data folder", () => {
+  it("is made once, for its owner's eyes alone", () => {
+    const signed = signerOf(folder).sign("vis_1");
+    expect(signerOf(folder).open(signed)).toBe("vis_1");
+    expect(statSync(join(folder, "secret")).mode & 0o777).toBe(0o600);
+  });
+});

@@ -1,0 +1,143 @@
+import { createServer, type RequestListener, type Server } from "node:http";
+import type { AddressInfo } from "node:net";
+import { afterEach, beforeEach, describe, expect, it } from "vitest";
+import type { WireProvider } from "@/contract/providers";
+import { testFolder } from "../test-folder";
+import {
+  changeProvider,
+  deleteProvider,
+  offeredProviders,
+  providerAt,
+  standingOf,
+  viewOfProvider,
+  wireProvider,
+} from "./provider-view";
+
+let { home, remove } = testFolder();
+remove();
+let server: Server | undefined;
+beforeEach(() => {
+  ({ home, remove } = testFolder());
+});
+afterEach(() => {
+  server?.closeAllConnections();
+  server?.close();
+  delete process.env.FINCH_STANDINS;
+  delete process.env.TEST_KEY;
+  remove();
+});
+
+async function serving(answer: RequestListener): Promise<string> {
+  const listening = createServer(answer);
+  server = listening;
+  await new Promise<void>((resolve) => listening.listen(0, "127.0.0.1", resolve));
+  return `http://127.0.0.1:${(listening.address() as AddressInfo).port}`;
+}
+
+const model = { name: "m", window: 100, price: { input: 1, output: 2, currency: "EUR" } };
+const wiring = (change: Partial<WireProvider> = {}): WireProvider => ({
+  name: "Test",
+  address: "http://127.0.0.1:1",
+  profile: "chat-completions",
+  keyVariable: null,
+  models: [model],
+  ...change,
+});
+
+describe("wiring a provider", () => {
+  it("stores it with its models; whether its key is there is said, never the key", () => {
+    process.env.TEST_KEY = "secret-key";
+    const view = viewOfProvider(home, wireProvider(home, wiring({ keyVariable: "TEST_KEY" })));
+    expect(view).toMatchObject({ name: "Test", keyVariable: "TEST_KEY", keyIsSet: true, models: [model], apps: 0 });
+    expect(JSON.stringify(view)).not.toContain("secret-key");
+  });
+
+  it("refuses a name that is taken, and a profile that is not shipped", () => {
+    wireProvider(home, wiring());
+    expect(() => wireProvider(home, wiring({ name: "test" }))).toThrow(/a provider test already/);
+    expect(() => wireProvider(home, wiring({ name: "Other", profile: "smoke" }))).toThrow(
+      /no wire profile smoke; there is chat-completions/,
+    );
+  });
+
+  it("changes what is given and leaves the rest", () => {
+    const { id } = wireProvider(home, wiring({ keyVariable: "TEST_KEY" }));
+    changeProvider(home, id, { address: "http://127.0.0.1:2" });
+    expect(providerAt(home, id)).toMatchObject({ address: "http://127.0.0.1:2", keyVariable: "TEST_KEY" });
+    changeProvider(home, id, { keyVariable: null });
+    expect(providerAt(home, id)).toMatchObject({ address: "http://127.0.0.1:2", keyVariable: null });
+  });
+
+  it("does not delete one that an app speaks through, and says which", () => {
+    const { id } = wireProvider(home, wiring());
+    const app = home.apps.make(
+      "Quay Desk",
+      { prompt: "", variables: {}, provider: id, model: "m", settings: {}, memory: { kind: "everything" } },
+      1,
+    );
+    expect(() => deleteProvider(home, id)).toThrow(/Quay Desk speaks through Test/);
+    home.apps.delete(app.id);
+    deleteProvider(home, id);
+    expect(() => providerAt(home, id)).toThrow(/no provider/);
+  });
+});
+
+describe("whether a provider answers", () => {
+  const standing = async (answer: RequestListener, keyVariable: string | null = null) =>
+    standingOf(wireProvider(home, wiring({ address: await serving(answer), keyVariable })));
+
+  it("is told with the models that it lists, asked for with its key", async () => {
+    process.env.TEST_KEY = "k-1";
+    const found = await standing((request, response) => {
+      expect([request.url, request.headers.authorization]).toEqual(["/v1/models", "Bearer k-1"]);
+      response.end('{"data":[{"id":"one"},{"id":"two"}]}');
+    }, "TEST_KEY");
+    expect(found).toEqual({ answeredMs: expect.any(Number), models: ["one", "two"], problem: null });
+  });
+
+  it.each([
+    ["a list without models", 200, '{"data":[]}', "bad-reply"],
+    ["a page", 200, "<h1>Welcome</h1>", "bad-reply"],
+    ["a wrong key", 401, '{"error":{"message":"who?"}}', "unauthorised"],
+    ["a redirect", 302, "", "misconfigured"],
+  ])("%s is a problem with a name", async (_what, status, body, kind) => {
+    const found = await standing((_request, response) =>
+      response.writeHead(status, { location: "/elsewhere" }).end(body),
+    );
+    expect(found).toMatchObject({ models: [], problem: { kind } });
+  });
+
+  it("says that the key is not set rather than that it is wrong", async () => {
+    const found = await standing((_request, response) => response.writeHead(401).end("{}"), "TEST_KEY");
+    expect(found.problem).toMatchObject({ kind: "misconfigured", detail: "It answers, but TEST_KEY is not set." });
+  });
+
+  it("says why it could not be reached", async () => {
+    expect(await standingOf(wireProvider(home, wiring()))).toMatchObject({
+      answeredMs: null,
+      problem: { kind: "unreachable" },
+    });
+  });
+});
+
+describe("stand-ins on offer", () => {
+  it("are those that run here and are not wired", async () => {
+    const address = await serving((_request, response) =>
+      response.end(
+        JSON.stringify({ name: "Reeds", profile: "chat-completions", keyVariable: "TEST_KEY", models: [model] }),
+      ),
+    );
+    process.env.FINCH_STANDINS = new URL(address).port;
+    const [offer] = await offeredProviders(home);
+    expect(offer).toMatchObject({ name: "Reeds", address, models: [model] });
+    if (offer) wireProvider(home, offer);
+    expect(await offeredProviders(home)).toEqual([]);
+  });
+
+  it("are none where something else listens, or nothing", async () => {
+    process.env.FINCH_STANDINS = new URL(await serving((_request, response) => response.end("hello"))).port;
+    expect(await offeredProviders(home)).toEqual([]);
+    process.env.FINCH_STANDINS = "1";
+    expect(await offeredProviders(home)).toEqual([]);
+  });
+});
