@@ -48,7 +48,7 @@ test("a reload in the middle of a long reply loses and repeats nothing, and a se
 }) => {
   const slug = await world.makeApp("Reload", { settings: {} });
   const build = buildOf(page, world);
-  await world.pace(80);
+  await world.pace(40);
   await build.open(slug);
   await build.say("Tell me a story about the ferry in 500 words");
   await expect(build.reply(1)).toContainText("The crossing");
@@ -76,11 +76,11 @@ test("a reload in the middle of a long reply loses and repeats nothing, and a se
 test("eight replies arrive in one tab, and Stop still acts at once", async ({ page, world }) => {
   const slug = await world.makeApp("Eight", { settings: {} });
   const build = buildOf(page, world);
-  await world.pace(25);
+  await world.pace(12);
   await build.open(slug);
   const started: string[] = [];
   for (let each = 0; each < 8; each++) {
-    await build.say("Tell me a story about the ferry in 800 words");
+    await build.say("Tell me a story about the ferry in 1500 words");
     await expect(build.reply(1, "arriving")).toContainText("The crossing");
     started.push(new URL(page.url()).searchParams.get("conversation") ?? "");
     if (each < 7) {
