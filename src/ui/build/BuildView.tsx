@@ -33,15 +33,15 @@ const unknownModel = { window: 8192, price: { input: 0, output: 0, currency: "EU
 export function BuildView({ slug, conversation }: { slug: string; conversation: string | null }) {
   const app = useApp(slug);
   const providers = useProviders();
+  if (app.data && providers.data)
+    return <Bench key={slug} app={app.data} providers={providers.data.providers} conversation={conversation} />;
   const failure = app.error ?? providers.error;
-  if (failure instanceof CallFailed)
-    return (
-      <main className={styles.failed}>
-        <ProblemNote problem={failure.problem} />
-      </main>
-    );
-  if (!app.data || !providers.data) return <main className={styles.view} aria-busy="true" />;
-  return <Bench key={slug} app={app.data} providers={providers.data.providers} conversation={conversation} />;
+  if (!(failure instanceof CallFailed)) return <main className={styles.view} aria-busy="true" />;
+  return (
+    <main className={styles.failed}>
+      <ProblemNote problem={failure.problem} />
+    </main>
+  );
 }
 
 function Bench({ app, providers, conversation }: { app: App; providers: Provider[]; conversation: string | null }) {
