@@ -1,6 +1,7 @@
 import { useInfiniteQuery, useQueryClient } from "@tanstack/react-query";
-import { useEffect } from "react";
+import { useEffect, useState } from "react";
 import { benchLineSchema, type LineMessage } from "@/contract/conversations";
+import { isLast } from "@/core/reply/events";
 import { isUnderWay } from "@/core/reply/reply";
 import { call } from "../shared/api";
 import { liveReplies } from "../shared/live-replies";
@@ -36,12 +37,14 @@ export function useConversation(conversation: string | null): OpenConversation {
     enabled: conversation !== null,
   });
 
+  // heard, which may be before it could be read: a reply that has ended is not under way
+  const [ended, setEnded] = useState<string>();
   useEffect(
     () =>
-      liveReplies.watch(async (heard) => {
+      liveReplies.watch((heard) => {
         if (heard.conversation !== conversation) return;
-        await refreshConversation(client, heard.conversation);
-        if (heard.event.event === "end" || heard.event.event === "problem") liveReplies.forget(heard.reply);
+        if (isLast(heard.event)) setEnded(heard.reply);
+        void refreshConversation(client, heard.conversation);
       }),
     [client, conversation],
   );
@@ -49,10 +52,15 @@ export function useConversation(conversation: string | null): OpenConversation {
   const pages = query.data?.pages ?? [];
   const line = pages.toReversed().flatMap((page) => page.messages);
   const last = line.at(-1);
+  const isStored = last?.role === "app" && !isUnderWay(last.state);
+  useEffect(() => {
+    if (isStored) liveReplies.forget(last.id);
+  }, [isStored, last?.id]);
+
   return {
     line,
     earlier: pages.at(-1)?.earlier ?? nothingEarlier,
-    underWay: last?.role === "app" && isUnderWay(last.state) ? last : undefined,
+    underWay: last?.role === "app" && !isStored && last.id !== ended ? last : undefined,
     isRead: conversation === null || query.isSuccess,
     error: query.error,
     readEarlier: query.hasNextPage ? () => void query.fetchNextPage() : undefined,
