@@ -62,14 +62,18 @@ export const usageSchema = z.object({
   currency: z.string(),
 });
 
-/** The whole answer to a call that does not stream. */
-export const wholeAnswerSchema = z.object({
+/** Who answers, and where the reply belongs. */
+const made = z.object({
   reply: z.string(),
   conversation: z.string(),
   message: z.string(),
   revision: z.int(),
   provider: z.string(),
   model: z.string(),
+});
+
+/** The whole answer to a call that does not stream. */
+export const wholeAnswerSchema = made.extend({
   text: z.string(),
   end: z.enum(endReasons),
   usage: usageSchema.optional(),
@@ -77,7 +81,7 @@ export const wholeAnswerSchema = z.object({
 export type WholeAnswer = z.infer<typeof wholeAnswerSchema>;
 
 /** The answer to `Prefer: respond-async`. */
-export const acceptedSchema = z.object({ reply: z.string(), conversation: z.string(), message: z.string() });
+export const acceptedSchema = made.pick({ reply: true, conversation: true, message: true });
 export type Accepted = z.infer<typeof acceptedSchema>;
 
 /** A reply as it stands: `cursor` is the id of the last event that `text` holds. */
@@ -93,15 +97,7 @@ export type ReplyStanding = z.infer<typeof replyStandingSchema>;
 /** The answer to stopping a reply. */
 export const stoppedSchema = z.object({ reply: z.string(), state: z.enum(replyStates) });
 
-const head = z.object({
-  reply: z.string(),
-  conversation: z.string(),
-  message: z.string(),
-  revision: z.int(),
-  provider: z.string(),
-  model: z.string(),
-  continues: z.string().optional(),
-});
+const head = made.extend({ continues: z.string().optional() });
 const text = z.object({ text: z.string() });
 export const problemSchema = z.object({
   kind: z.enum(problemKinds),
