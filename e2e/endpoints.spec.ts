@@ -96,7 +96,8 @@ test.describe("asking for a reply", () => {
     const accepted = await caller.say({ message: "Tell me a story about the ferry" }, { prefer: "respond-async" });
     expect(accepted.status).toBe(202);
     const { reply } = (await accepted.json()) as { reply: string };
-    await world.pace("instant");
+    const textSoFar = async () => ((await (await caller.call(`replies/${reply}`)).json()) as { text: string }).text;
+    await expect.poll(textSoFar).not.toBe("");
     await caller.call(`replies/${reply}/stop`, { method: "POST" });
     const events = await allEvents(await caller.call(`replies/${reply}`, { headers: stream }));
     const standing = (await (await caller.call(`replies/${reply}`)).json()) as {
