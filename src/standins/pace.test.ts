@@ -59,7 +59,7 @@ describe("a fault plan", () => {
 
   it.each([
     [null, "a plan is an object"],
-    [{}, expect.stringContaining("fault is one of slow-start, stalled")],
+    [{}, expect.stringContaining("fault is one of slow-start, slow-drip, stalled")],
     [{ fault: "dropped" }, 'dropped needs a number in "after"'],
     [{ fault: "empty", calls: 0 }, "calls is a number from 1"],
   ])("%j is refused with the reason", (plan, reason) => {

@@ -1,15 +1,33 @@
 import { createServer, type IncomingMessage, type Server, type ServerResponse } from "node:http";
 import { setTimeout as wait } from "node:timers/promises";
+import { Stopped } from "./delivery";
 import { type Fault, Faults, planFrom } from "./faults/plan";
 import { instant, type Pace } from "./pace";
+
+/** Where a secret is kept: the name of an environment variable. */
+interface Secret {
+  variable: string;
+}
 
 /** What a stand-in says of itself, for whoever wants to wire it. */
 export interface About {
   name: string;
   /** The wire profile that fits it. */
   profile: string;
-  /** The environment variable that its key is usually kept in. */
-  keyVariable: string;
+  /** How a caller shows who it is. */
+  credential:
+    | { kind: "none" }
+    | { kind: "key"; secret: Secret }
+    | {
+        kind: "token";
+        url: string;
+        send: "json" | "form";
+        body: Record<string, string>;
+        id: Secret;
+        secret: Secret;
+        token: string;
+        expires: string;
+      };
   models: { name: string; window: number; price: { input: number; output: number; currency: string } }[];
 }
 
@@ -17,6 +35,8 @@ export interface About {
 export interface StandIn {
   about: About;
   answer(request: IncomingMessage, response: ServerResponse, call: Call): Promise<void>;
+  /** An error in the style of this API. */
+  failure(status: number, words: string): object;
 }
 
 /** One call as a stand-in sees it. */
@@ -42,15 +62,22 @@ interface Noted {
   left: boolean;
 }
 
+/** What can be steered of a running stand-in. */
+interface State {
+  pace?: Pace;
+  faults: Faults;
+  calls: Noted[];
+}
+
 const keptCalls = 200;
 const longestBody = 8 * 1024 * 1024;
 
 /**
  * The HTTP server of a stand-in. Beside its own API it has, under `/standin`: `GET about`,
- * `PUT pace`, `PUT` and `DELETE fault`, and `GET calls`, the last calls with what was said.
+ * `PUT pace`, `GET`, `PUT` and `DELETE fault`, and `GET calls`, the last calls with what was said.
  */
 export function serve(standIn: StandIn, pace?: Pace): Server {
-  const state = { pace, faults: new Faults(), calls: [] as Noted[] };
+  const state: State = { pace, faults: new Faults(), calls: [] };
   return createServer((request, response) => {
     const control = /^\/standin\/(\w+)$/.exec(request.url ?? "")?.[1];
     const work = control ? steer(control, request, response, standIn, state) : take(request, response, standIn, state);
@@ -58,25 +85,16 @@ export function serve(standIn: StandIn, pace?: Pace): Server {
   });
 }
 
-async function take(
-  request: IncomingMessage,
-  response: ServerResponse,
-  standIn: StandIn,
-  state: { pace?: Pace; faults: Faults; calls: Noted[] },
-): Promise<void> {
+async function take(request: IncomingMessage, response: ServerResponse, standIn: StandIn, state: State): Promise<void> {
   const gone = new AbortController();
-  const fault = request.method === "GET" ? undefined : state.faults.next();
+  // faults are for calls that ask for a reply, and those send the most
+  const fault = request.method === "GET" || /\/(?:token|up)$/.test(request.url ?? "") ? undefined : state.faults.next();
   let noted: Noted | undefined;
   response.on("close", () => {
     if (noted && !response.writableFinished) noted.left = true;
     gone.abort();
   });
-  if (fault?.fault === "status") {
-    if (fault.retryAfter !== undefined) response.setHeader("retry-after", fault.retryAfter);
-    return sendJson(response, fault.status, {
-      error: { message: `A fault plan answers ${fault.status}.`, code: "planned" },
-    });
-  }
+  if (refusedByPlan(fault, response, standIn)) return;
   if (fault?.fault === "slow-start") await wait(fault.ms, undefined, { signal: gone.signal });
   try {
     await standIn.answer(request, response, {
@@ -93,10 +111,25 @@ async function take(
       },
     });
   } catch (error) {
-    if (fault?.fault === "stalled") return;
+    if (!(error instanceof Stopped)) throw error;
     if (fault?.fault === "broken-json") response.end();
-    else throw error;
   }
+}
+
+/** Answers as the fault plan says, where that needs no reply. */
+function refusedByPlan(fault: Fault | undefined, response: ServerResponse, standIn: StandIn): boolean {
+  if (fault?.fault === "status") {
+    const { status = 500, retryAfter } = fault;
+    if (retryAfter !== undefined) response.setHeader("retry-after", retryAfter);
+    sendJson(response, status, standIn.failure(status, `A fault plan answers ${status}.`));
+  } else if (fault?.fault === "redirect") {
+    response.writeHead(307, { location: fault.to ?? "http://127.0.0.1:9/elsewhere" });
+    response.end();
+  } else if (fault?.fault === "page") {
+    response.writeHead(200, { "content-type": "text/html; charset=utf-8" });
+    response.end("<!doctype html><title>Welcome</title><h1>Please sign in to the harbour network</h1>");
+  } else return false;
+  return true;
 }
 
 async function steer(
@@ -104,11 +137,12 @@ async function steer(
   request: IncomingMessage,
   response: ServerResponse,
   standIn: StandIn,
-  state: { pace?: Pace; faults: Faults; calls: Noted[] },
+  state: State,
 ): Promise<void> {
   const call = `${request.method} ${control}`;
   if (call === "GET about") return sendJson(response, 200, standIn.about);
   if (call === "GET calls") return sendJson(response, 200, state.calls);
+  if (call === "GET fault") return sendJson(response, 200, state.faults.plan ?? { fault: null });
   if (call === "DELETE fault") {
     state.faults.set(undefined);
     return sendJson(response, 200, { fault: null });
@@ -124,7 +158,7 @@ async function steer(
     return sendJson(response, 200, { pace: state.pace ?? "of each model" });
   }
   sendJson(response, 404, {
-    error: { message: "There is GET about, GET calls, PUT pace, PUT fault and DELETE fault." },
+    error: { message: "There is GET about, GET calls, PUT pace, and GET, PUT and DELETE fault." },
   });
 }
 
@@ -155,4 +189,15 @@ export async function readJson(request: IncomingMessage): Promise<unknown> {
 export function sendJson(response: ServerResponse, status: number, body: unknown): void {
   response.writeHead(status, { "content-type": "application/json" });
   response.end(JSON.stringify(body));
+}
+
+/** What `about` says of models. */
+export function listed(
+  models: Record<string, { window: number; price: { input: number; output: number } }>,
+): About["models"] {
+  return Object.entries(models).map(([name, { window, price }]) => ({
+    name,
+    window,
+    price: { ...price, currency: "EUR" },
+  }));
 }

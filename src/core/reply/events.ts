@@ -23,10 +23,22 @@ export interface Usage extends TokenCounts {
   currency: string;
 }
 
-/** What a decoder reads from a provider's bytes. */
+/** A part of a tool call as it is read: fragments of one `block` belong together. */
+export interface ToolFragment {
+  block: string;
+  id?: string;
+  name?: string;
+  /** A part of the arguments' JSON. */
+  arguments?: string;
+  take?: number;
+}
+
+/** What a decoder reads from a provider's bytes; `take` counts from 1 for the takes beside the first. */
 export type ReadEvent =
-  | { event: "text"; data: { text: string } }
-  | { event: "thought"; data: { text: string } }
+  | { event: "text"; data: { text: string; take?: number } }
+  | { event: "thought"; data: { text: string; take?: number } }
+  | { event: "tool"; data: ToolFragment }
+  | { event: "carry"; data: { value: unknown } }
   | { event: "counts"; data: Partial<TokenCounts> }
   | { event: "end"; data: { reason: EndReason } }
   | { event: "problem"; data: Problem };

@@ -1,107 +1,82 @@
-import type { ReadEvent, TokenCounts } from "../reply/events";
+import type { ReadEvent } from "../reply/events";
 import { type Problem, problem } from "../reply/problem";
+import { type AnswerHead, problemOf } from "./failure";
+import { ArrayFraming } from "./framing/array";
+import type { Frame, Framing } from "./framing/framing";
+import { NdjsonFraming } from "./framing/ndjson";
 import { SseFraming } from "./framing/sse";
-import { type CompiledProfile, type CompiledRule, problemKindOf } from "./profile";
+import { excerpt, parseJson } from "./json";
+import type { CompiledProfile, FramingName } from "./profile";
+import { holds, Reading } from "./reading";
 
-/** What is known of an answer before its body comes. */
-export interface AnswerHead {
-  status: number;
-  /** The Content-Type header; empty where there is none. */
-  contentType: string;
-  /** Seconds, from a Retry-After header. */
-  retryAfter?: number;
-}
+export type { AnswerHead } from "./failure";
 
 /** Reads an answer from bytes that may be cut anywhere. Never throws: what can't be read is a problem event. */
 export interface Decoder {
   /** The events that these bytes complete. After an end or a problem there are none. */
   feed(bytes: Uint8Array): ReadEvent[];
-  /** The events that the close of the stream completes; an end or a problem has come by then. */
-  close(): ReadEvent[];
+  /**
+   * The events that the close of the stream completes; an end or a problem has come by then.
+   * @param isWhole whether the answer came to its own end, and was not cut off on the way
+   */
+  close(isWhole?: boolean): ReadEvent[];
 }
 
 /** The largest event or whole answer that is read, in UTF-16 units. */
 export const largestEvent = 64 * 1024 * 1024;
 
+const streamTypes: Record<FramingName, RegExp> = {
+  sse: /^text\/event-stream\b/i,
+  ndjson: /^application\/(?:x-)?(?:ndjson|jsonl|json-?lines|stream\+json|json-seq)\b/i,
+  array: /^application\/(?:[\w.-]+\+)?json\b/i,
+  json: /^application\/(?:[\w.-]+\+)?json\b/i,
+  text: /^text\/plain\b/i,
+};
+
 /** The decoder for an answer: chosen by status and content type, an error, a stream or a whole. */
 export function createDecoder(profile: CompiledProfile, head: AnswerHead): Decoder {
-  if (head.status >= 300 || head.status < 200) return new WholeDecoder((text) => readProblem(profile, head, text));
-  if (/^text\/event-stream\b/i.test(head.contentType)) return new StreamDecoder(profile);
-  return new WholeDecoder((text) => readWhole(profile, head, text));
+  if (head.status >= 300 || head.status < 200)
+    return new WholeDecoder((text) => [{ event: "problem", data: problemOf(profile, head, text) }]);
+  const { stream, whole } = profile;
+  if (stream && isStream(profile, head)) {
+    if (stream.framing === "text") return new BodyDecoder(stream.end.close === true);
+    if (stream.framing !== "json") return new StreamDecoder(profile, head);
+  }
+  if (whole?.framing === "text" && streamTypes.text.test(head.contentType)) return new BodyDecoder(true);
+  return new WholeDecoder((text, isWhole) => readWhole(profile, head, text, isWhole));
 }
 
-/** Collects what rules take from documents, and knows when a reply has ended. */
-class Reading {
-  private counts: Partial<TokenCounts> = {};
-  private finish: string | undefined;
-  private hasText = false;
-  ended = false;
+/** Whether an answer is the stream of its profile. JSON can be either; then it counts what was asked for. */
+function isStream({ stream, whole }: CompiledProfile, { contentType, streamed }: AnswerHead): boolean {
+  if (!stream) return false;
+  const isTyped =
+    stream.types?.some((type) => contentType.toLowerCase().startsWith(type.toLowerCase())) ??
+    streamTypes[stream.framing].test(contentType);
+  const isPlain = stream.framing === "sse" || stream.framing === "ndjson";
+  return isTyped && (isPlain || !whole || streamed !== false);
+}
 
-  constructor(private readonly profile: CompiledProfile) {}
-
-  take(rules: CompiledRule[], document: unknown, events: ReadEvent[]): void {
-    for (const rule of rules) {
-      const text = rule.text?.first(document);
-      if (typeof text === "string" && text !== "") {
-        this.hasText = true;
-        events.push({ event: "text", data: { text } });
-      }
-      const thought = rule.thought?.first(document);
-      if (typeof thought === "string" && thought !== "") events.push({ event: "thought", data: { text: thought } });
-      const finish = rule.finish?.first(document);
-      if (typeof finish === "string") this.finish = finish;
-      if (rule.usage) this.count(rule.usage, document);
-    }
-  }
-
-  /** A failure that the provider reports inside an answer that began well. */
-  reported(document: unknown): Problem | undefined {
-    const message = this.profile.problemMessage.first(document);
-    if (message === undefined) return undefined;
-    return problem(problemKindOf(this.profile, 500, document), `The provider reports: ${String(message)}`);
-  }
-
-  end(events: ReadEvent[]): void {
-    this.ended = true;
-    if (Object.keys(this.counts).length > 0) events.push({ event: "counts", data: this.counts });
-    const reason = this.finish === undefined ? "complete" : this.profile.source.finishWords[this.finish];
-    if (reason === undefined)
-      events.push(
-        failed("bad-reply", `The reply ended with "${this.finish}", which the profile has no word for in finishWords.`),
-      );
-    else if (!this.hasText && reason !== "refused")
-      events.push(failed("empty", "The provider ended the reply without any text."));
-    else events.push({ event: "end", data: { reason } });
-  }
-
-  fail(kind: Problem["kind"], detail: string, events: ReadEvent[]): void {
-    this.failWith(problem(kind, detail), events);
-  }
-
-  failWith(reported: Problem, events: ReadEvent[]): void {
-    this.ended = true;
-    events.push({ event: "problem", data: reported });
-  }
-
-  get finished(): boolean {
-    return this.finish !== undefined;
-  }
-
-  private count(usage: NonNullable<CompiledRule["usage"]>, document: unknown): void {
-    for (const name of ["input", "output", "cachedInput", "thought"] as const) {
-      const value = usage[name]?.first(document);
-      if (typeof value === "number") this.counts[name] = value;
-    }
-  }
+function framingFor(name: FramingName): Framing {
+  if (name === "ndjson") return new NdjsonFraming();
+  return name === "array" ? new ArrayFraming() : new SseFraming();
 }
 
 class StreamDecoder implements Decoder {
   private readonly utf8 = new TextDecoder();
-  private readonly framing = new SseFraming();
+  private readonly framing: Framing;
   private readonly reading: Reading;
+  private readonly stream: NonNullable<CompiledProfile["stream"]>;
+  private readonly sentinel: string | undefined;
   private sinceEvent = 0;
+  private lastNumber = Number.NEGATIVE_INFINITY;
 
-  constructor(private readonly profile: CompiledProfile) {
+  constructor(
+    profile: CompiledProfile,
+    private readonly head: AnswerHead,
+  ) {
+    this.stream = profile.stream as NonNullable<CompiledProfile["stream"]>;
+    this.framing = framingFor(this.stream.framing);
+    this.sentinel = this.stream.end.sentinel;
     this.reading = new Reading(profile);
   }
 
@@ -110,32 +85,89 @@ class StreamDecoder implements Decoder {
     if (this.reading.ended) return events;
     const frames = this.framing.feed(this.utf8.decode(bytes, { stream: true }));
     this.sinceEvent = frames.length > 0 ? 0 : this.sinceEvent + bytes.length;
-    for (const frame of frames) {
-      this.read(frame.data, events);
-      if (this.reading.ended) return events;
-    }
-    if (this.sinceEvent > largestEvent)
+    this.readAll(frames, events);
+    if (!this.reading.ended && this.sinceEvent > largestEvent)
       this.reading.fail("bad-reply", `One event of the answer is larger than ${largestEvent} bytes.`, events);
     return events;
   }
 
-  close(): ReadEvent[] {
+  close(isWhole = true): ReadEvent[] {
     const events: ReadEvent[] = [];
     if (this.reading.ended) return events;
-    if (this.reading.finished) this.reading.end(events);
+    if (isWhole) this.readAll([...this.framing.feed(this.utf8.decode()), ...this.framing.close()], events);
+    if (this.reading.ended) return events;
+    const endsByClosing =
+      this.stream.end.close && isWhole && !(this.framing instanceof ArrayFraming && !this.framing.isClosed);
+    if (this.reading.finished || endsByClosing) this.reading.end(events);
+    else if (this.reading.count === 0 && isWhole)
+      this.reading.fail(
+        "bad-reply",
+        `The answer is a stream (${this.head.contentType}), but it holds no event that the profile reads.`,
+        events,
+      );
     else this.reading.fail("broken-off", "The provider closed the connection before the reply had ended.", events);
     return events;
   }
 
-  private read(data: string, events: ReadEvent[]): void {
-    const { sentinel } = this.profile.source.answer.stream;
-    const document = data === sentinel ? undefined : parseJson(data);
-    const reported = document === undefined ? undefined : this.reading.reported(document);
-    if (data === sentinel) this.reading.end(events);
-    else if (document === undefined)
+  private readAll(frames: Frame[], events: ReadEvent[]): void {
+    for (const frame of frames) {
+      this.read(frame, events);
+      if (this.reading.ended) return;
+    }
+  }
+
+  private read({ name, data }: Frame, events: ReadEvent[]): void {
+    if (data === this.sentinel) {
+      this.reading.end(events);
+      return;
+    }
+    const document = parseJson(data);
+    if (document === undefined) {
       this.reading.fail("bad-reply", `An event of the answer is not JSON: ${excerpt(data)}`, events);
-    else if (reported) this.reading.failWith(reported, events);
-    else this.reading.take(this.profile.stream, document, events);
+      return;
+    }
+    if (this.stream.number && this.isRepeated(this.stream.number.first(document))) return;
+    const reported = this.reading.reported(name, document);
+    if (reported) {
+      this.reading.failWith(reported, events);
+      return;
+    }
+    this.reading.take(this.stream.rules, name, document, events);
+    const { when } = this.stream.end;
+    if (when && !this.reading.ended && holds(when, name, document)) this.reading.end(events);
+  }
+
+  private isRepeated(number: unknown): boolean {
+    if (typeof number !== "number") return false;
+    if (number <= this.lastNumber) return true;
+    this.lastNumber = number;
+    return false;
+  }
+}
+
+/** Reads a body that is the reply itself. */
+class BodyDecoder implements Decoder {
+  private readonly utf8 = new TextDecoder();
+  private hasText = false;
+
+  constructor(private readonly endsByClosing: boolean) {}
+
+  feed(bytes: Uint8Array): ReadEvent[] {
+    return this.texts(this.utf8.decode(bytes, { stream: true }));
+  }
+
+  close(isWhole = true): ReadEvent[] {
+    const rest = isWhole ? this.texts(this.utf8.decode()) : [];
+    if (!isWhole || !this.endsByClosing)
+      return [...rest, failed("broken-off", "The provider closed the connection before the reply had ended.")];
+    if (!this.hasText) return [failed("empty", "The provider ended the reply without any text.")];
+    return [...rest, { event: "end", data: { reason: "complete" } }];
+  }
+
+  private texts(text: string): ReadEvent[] {
+    if (text === "") return [];
+    this.hasText = true;
+    return [{ event: "text", data: { text } }];
   }
 }
 
@@ -146,7 +178,7 @@ class WholeDecoder implements Decoder {
   private size = 0;
   private ended = false;
 
-  constructor(private readonly read: (text: string) => ReadEvent[]) {}
+  constructor(private readonly read: (text: string, isWhole: boolean) => ReadEvent[]) {}
 
   feed(bytes: Uint8Array): ReadEvent[] {
     if (this.ended) return [];
@@ -159,60 +191,45 @@ class WholeDecoder implements Decoder {
     return [];
   }
 
-  close(): ReadEvent[] {
+  close(isWhole = true): ReadEvent[] {
     if (this.ended) return [];
     this.ended = true;
-    return this.read(this.parts.join("") + this.utf8.decode());
+    return this.read(this.parts.join("") + this.utf8.decode(), isWhole);
   }
 }
 
-function readWhole(profile: CompiledProfile, head: AnswerHead, text: string): ReadEvent[] {
+function readWhole(profile: CompiledProfile, head: AnswerHead, text: string, isWhole: boolean): ReadEvent[] {
+  const rules = profile.whole?.rules ?? (profile.stream?.framing === "json" ? profile.stream.rules : undefined);
   const document = parseJson(text);
-  if (document === undefined)
-    return [
-      failed(
-        "bad-reply",
-        `The provider answered with ${head.contentType || "an unnamed type"} that is not JSON: ${excerpt(text)}`,
-      ),
-    ];
+  if (document === undefined && !isWhole)
+    return [failed("broken-off", "The provider closed the connection in the middle of its answer.")];
+  if (document === undefined) return [failed("bad-reply", notJson(profile, head, text))];
   const events: ReadEvent[] = [];
   const reading = new Reading(profile);
-  const reported = reading.reported(document);
+  const reported = reading.reported("", document);
   if (reported) reading.failWith(reported, events);
+  else if (!rules)
+    reading.fail(
+      "bad-reply",
+      `The profile reads a stream, and the answer is one ${head.contentType || "document"}: ${excerpt(text)}`,
+      events,
+    );
   else {
-    reading.take(profile.whole, document, events);
-    reading.end(events);
+    reading.take(rules, "", document, events);
+    reading.end(events, "whole", document);
   }
   return events;
 }
 
-function readProblem(profile: CompiledProfile, head: AnswerHead, text: string): ReadEvent[] {
-  const document = parseJson(text);
-  const kind = problemKindOf(profile, head.status, document);
-  const message = profile.problemMessage.first(document) ?? excerpt(text);
-  const redirect = head.status < 400 ? " (a redirect, which is not followed since the call carries a key)" : "";
-  const said = `The provider answered with status ${head.status}${redirect}${message ? `: ${String(message)}` : " and no explanation."}`;
-  return [
-    {
-      event: "problem",
-      data: problem(kind, said, head.retryAfter === undefined ? {} : { retryAfter: head.retryAfter }),
-    },
-  ];
+function notJson({ stream }: CompiledProfile, { contentType }: AnswerHead, text: string): string {
+  const found = `The provider answered with ${contentType || "an unnamed type"} that is not JSON: ${excerpt(text)}`;
+  if (/^\s*(?:event|data|id|retry)?:/.test(text) && stream?.framing !== "sse")
+    return `${found} It looks like server-sent events, which the profile does not expect.`;
+  if (/^\s*\{.*\}\s*\n\s*\{/s.test(text) && stream?.framing !== "ndjson")
+    return `${found} It looks like NDJSON, which the profile does not expect.`;
+  return found;
 }
 
 function failed(kind: Problem["kind"], detail: string): ReadEvent {
   return { event: "problem", data: problem(kind, detail) };
-}
-
-function parseJson(text: string): unknown {
-  try {
-    return JSON.parse(text);
-  } catch {
-    return undefined;
-  }
-}
-
-function excerpt(text: string): string {
-  const line = text.replace(/\s+/g, " ").trim();
-  return line.length > 160 ? `${line.slice(0, 160)}…` : line;
 }

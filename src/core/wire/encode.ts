@@ -7,6 +7,8 @@ export type WireRole = "system" | "visitor" | "app";
 export interface WireMessage {
   role: WireRole;
   text: string;
+  /** What the API gave along with this reply, to have it back with the next call. */
+  carry?: unknown;
 }
 
 /** The settings of a model that a profile can carry. */
@@ -15,6 +17,8 @@ export interface WireSettings {
   temperature?: number;
   /** Above 0, up to 1. */
   topP?: number;
+  /** The number of likely words to choose from, from 1. */
+  topK?: number;
   /** Tokens that the reply may have at most. */
   maxOutput?: number;
   /** Words at which the reply ends. */
@@ -35,9 +39,10 @@ export interface WireCall {
 /** An HTTP request, up to the address that it goes to. */
 export interface WireRequest {
   method: string;
+  /** With the query. */
   path: string;
   headers: Record<string, string>;
-  body: string;
+  body?: string;
 }
 
 /** Stands for the key wherever a request is shown or stored. */
@@ -45,18 +50,87 @@ export const hiddenKey = "••••";
 
 /** The request that a profile makes of a call. */
 export function encode(profile: CompiledProfile, call: WireCall): WireRequest {
-  const { roles, request } = profile.source;
-  const values = {
-    ...call.settings,
+  const request = profile.requestFor(call.model);
+  const values = valuesOf(profile, call, request.defaults);
+  const inUrl = urlValues(values);
+  const path = String((call.stream ? request.streamPath : request.path)(inUrl));
+  const query = Object.entries((request.query(inUrl) ?? {}) as Record<string, unknown>);
+  const body = request.body(values);
+  return {
+    method: profile.source.request.method,
+    path:
+      query.length === 0
+        ? path
+        : `${path}?${query.map(([name, value]) => `${encodeURIComponent(name)}=${value}`).join("&")}`,
+    headers: (request.headers(values) ?? {}) as Record<string, string>,
+    ...(body === undefined ? {} : { body: JSON.stringify(body) }),
+  };
+}
+
+/** The headers and the query of a profile's request alone, for calls beside those for a reply. */
+export function credentialsOf(
+  profile: CompiledProfile,
+  key: string | undefined,
+): Pick<WireRequest, "headers" | "path"> {
+  const { headers, path } = encode(profile, { model: "-", key, stream: false, messages: [], settings: {} });
+  return { headers, path: path.includes("?") ? path.slice(path.indexOf("?")) : "" };
+}
+
+/** A call as the values of a template's placeholders. */
+function valuesOf(profile: CompiledProfile, call: WireCall, defaults: object): Record<string, unknown> {
+  const { roles } = profile.source;
+  const given = Object.fromEntries(Object.entries(call.settings).filter(([, value]) => value !== undefined));
+  const { system, messages } = arranged(profile, call.messages);
+  return {
+    ...defaults,
+    ...given,
     model: call.model,
     key: call.key,
     stream: call.stream,
-    messages: call.messages.map(({ role, text }) => ({ role: roles[role], text })),
+    system,
+    messages: messages.map(({ role, text, carry }) => ({ role: roles[role], text, pieces: [{ text }], carry })),
+    carry: messages.findLast(({ role }) => role === "app")?.carry,
   };
-  return {
-    method: request.method,
-    path: String(profile.path(values)),
-    headers: profile.headers(values) as Record<string, string>,
-    body: JSON.stringify(profile.body(values)),
-  };
+}
+
+/** The messages in the order and the roles that the API takes, with the system prompt where it belongs. */
+function arranged(profile: CompiledProfile, messages: WireMessage[]): { system?: string; messages: WireMessage[] } {
+  const { prompt, merge, goOn } = profile.source.roles;
+  let said = messages;
+  let system: string | undefined;
+  if (prompt !== "message") {
+    system =
+      said
+        .filter(({ role }) => role === "system")
+        .map(({ text }) => text)
+        .join("\n\n") || undefined;
+    said = said.filter(({ role }) => role !== "system");
+  }
+  if (prompt === "first" && system !== undefined) {
+    const first = said.findIndex(({ role }) => role === "visitor");
+    said = said.map((each, at) => (at === first ? { ...each, text: `${system}\n\n${each.text}` } : each));
+  }
+  if (goOn !== "prefix" && said.at(-1)?.role === "app") said = [...said, { role: "visitor", text: goOn.ask }];
+  return { system, messages: merge ? mergedNeighbours(said) : said };
+}
+
+function mergedNeighbours(messages: WireMessage[]): WireMessage[] {
+  const result: WireMessage[] = [];
+  for (const message of messages) {
+    const before = result.at(-1);
+    if (before?.role === message.role)
+      result[result.length - 1] = { ...message, text: `${before.text}\n\n${message.text}` };
+    else result.push(message);
+  }
+  return result;
+}
+
+/** Values as they stand in a URL; the mark of a hidden key stays readable. */
+function urlValues(values: Record<string, unknown>): Record<string, unknown> {
+  return Object.fromEntries(
+    Object.entries(values).map(([name, value]) => [
+      name,
+      typeof value === "string" && value !== hiddenKey ? encodeURIComponent(value) : value,
+    ]),
+  );
 }

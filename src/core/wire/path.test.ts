@@ -24,6 +24,22 @@ describe("a path into a JSON document", () => {
     expect(compilePath(path).first(document)).toEqual(value);
   });
 
+  it.each([
+    ["$.parts[?@.kind == 'text'].words", ["Aye", "and so"]],
+    ["$.parts[?@.kind!='text'].words", ["hm"]],
+    ['$.parts[?@.n == 2 && @.kind == "thought"].words', ["hm"]],
+    ["$.parts[?@.last == true].words", ["and so"]],
+    ["$.parts[?@.last].words", ["and so"]],
+    ["$.parts[?@.kind == 'picture'].words", []],
+  ])("%s finds the elements that a filter lets through", (path, values) => {
+    const parts = [
+      { kind: "text", words: "Aye" },
+      { kind: "thought", words: "hm", n: 2 },
+      { kind: "text", words: "and so", last: true },
+    ];
+    expect(compilePath(path).all({ parts })).toEqual(values);
+  });
+
   it("finds every value under [*], of lists and of objects", () => {
     expect(compilePath("$.choices[*].delta.content").all(document)).toEqual(["Aye", "No"]);
     expect(compilePath("$.*[0]").all({ a: [1], b: [2], c: 3 })).toEqual([1, 2]);
@@ -32,7 +48,8 @@ describe("a path into a JSON document", () => {
   it.each([
     ["choices", /expected "\$" at the start/],
     ["$.choices[0", /expected "\]" at character 10/],
-    ["$.choices[x]", /expected an index, a quoted name or \* at character 10/],
+    ["$.choices[x]", /expected an index, a quoted name, \* or a filter at character 10/],
+    ["$.a[?@.b = 1]", /expected an index, a quoted name, \* or a filter at character 4/],
     ["$..deep", /expected a name at character 2/],
     ["$.a b", /expected "\." or "\[" at character 4/],
   ])("%s is refused with the place and the reason", (path, reason) => {

@@ -1,39 +1,97 @@
 /**
- * Where something is in a JSON document: the part of JSONPath (RFC 9535) that profiles need now,
- * which is names, indexes and `[*]`. A path is compiled once and then read many times.
+ * Where something is in a JSON document: the part of JSONPath (RFC 9535) that profiles need, which
+ * is names, indexes, `[*]` and simple filters such as `[?@.kind == "text"]`, `[?@.kind != "note"]`
+ * and `[?@.kind]`, joined by `&&`. A path is compiled once and then read many times.
  */
+type Step = { name: string } | { index: number } | { where: Test[] } | "all";
 
-type Step = { name: string } | { index: number } | "all";
+/** One condition of a filter: what stands at a path from the element, against a literal or merely there. */
+interface Test {
+  path: Path;
+  is?: { equal: boolean; literal: string | number | boolean | null };
+}
 
 /** A compiled path. */
 export interface Path {
+  /** Its text, as written. */
+  source: string;
   /** The first value at the path, or undefined when there is none. */
   first(document: unknown): unknown;
   /** All values at the path, in document order. */
   all(document: unknown): unknown[];
+  /** Shows each value at the path, in document order. */
+  each(document: unknown, visit: (value: unknown) => void): void;
+  /** Whether it can find more than one value. */
+  isMany: boolean;
 }
 
 /** Thrown for a path that is not one; the message says where it goes wrong. */
 export class PathError extends Error {}
 
 /**
- * Compiles a path such as `$.choices[0].delta.content` or `$.data[*].id`.
+ * Compiles a path such as `$.choices[0].delta.content` or `$.data[*].id`. It begins with `$`, the
+ * document, or with `@`, the element that a rule goes through.
  * @throws {PathError} naming the place and what was expected there.
  */
 export function compilePath(source: string): Path {
   const path = parse(source);
-  const all = (document: unknown) => select(document, path, 0, []);
-  if (path.includes("all")) return { all, first: (document) => all(document)[0] };
-  const read = path.map((step) =>
-    typeof step === "object" && "name" in step ? byName(step.name) : byIndex(step as { index: number }),
+  const isMany = path.some((step) => step === "all" || "where" in step);
+  const each = path.reduceRight<Walk>(
+    (next, step) => walkOf(step, next),
+    (value, visit) => visit(value),
   );
-  return {
-    all,
-    first: (document) => read.reduce<unknown>((value, each) => (value === undefined ? value : each(value)), document),
+  const all = (document: unknown) => {
+    const found: unknown[] = [];
+    if (document !== undefined) each(document, (value) => found.push(value));
+    return found;
   };
+  if (isMany) return { source, isMany, each, all, first: (document) => all(document)[0] };
+  const reads = path.map((step) => readOf(step as { name: string } | { index: number }));
+  const first = (document: unknown) => {
+    let value = document;
+    for (const read of reads) {
+      if (value === undefined) return undefined;
+      value = read(value);
+    }
+    return value;
+  };
+  return { source, isMany, each, all, first };
+}
+
+/** A path to one place, written as `$.a[0]["odd name"]`. */
+export function pathTo(steps: readonly (string | number)[]): string {
+  return steps.reduce<string>((path, step) => {
+    if (typeof step === "number") return `${path}[${step}]`;
+    return /^[\p{L}_][\p{L}\p{N}_]*$/u.test(step) ? `${path}.${step}` : `${path}[${JSON.stringify(step)}]`;
+  }, "$");
 }
 
 type Read = (value: unknown) => unknown;
+type Walk = (value: unknown, visit: (value: unknown) => void) => void;
+
+/** Goes one step from a value, to all that it leads to, and on from there. */
+function walkOf(step: Step, next: Walk): Walk {
+  if (step === "all") return (value, visit) => elements(value, (element) => next(element, visit));
+  if ("where" in step)
+    return (value, visit) =>
+      elements(value, (element) => {
+        if (step.where.every((test) => holds(test, element))) next(element, visit);
+      });
+  const read = readOf(step);
+  return (value, visit) => {
+    const found = read(value);
+    if (found !== undefined) next(found, visit);
+  };
+}
+
+function elements(value: unknown, visit: (element: unknown) => void): void {
+  if (Array.isArray(value)) for (const each of value) visit(each);
+  else if (typeof value === "object" && value !== null) for (const each of Object.values(value)) visit(each);
+}
+
+function readOf(step: { name: string } | { index: number }): Read {
+  return "name" in step ? byName(step.name) : byIndex(step);
+}
 
 /** Reads a member. Names that every object or list has by nature are looked at twice; the rest is the hot way. */
 function byName(name: string): Read {
@@ -52,28 +110,43 @@ function isPlain(value: unknown): value is Record<string, unknown> {
   return typeof value === "object" && value !== null && !Array.isArray(value);
 }
 
-function select(value: unknown, steps: Step[], at: number, found: unknown[]): unknown[] {
-  const step = steps[at];
-  if (step === undefined) {
-    if (value !== undefined) found.push(value);
-  } else if (typeof value === "object" && value !== null) {
-    if (step === "all") for (const each of Object.values(value)) select(each, steps, at + 1, found);
-    else select(("name" in step ? byName(step.name) : byIndex(step))(value), steps, at + 1, found);
-  }
-  return found;
+function holds({ path, is }: Test, element: unknown): boolean {
+  const value = path.first(element);
+  if (!is) return value !== undefined;
+  return (value === is.literal) === is.equal;
 }
 
 /** How each kind of step is written, and what it compiles to. */
+const test = String.raw`@(?:\.[\p{L}_][\p{L}\p{N}_]*|\[[^\]]*\])*\s*(?:[=!]=\s*(?:"(?:[^"\\]|\\.)*"|'(?:[^'\\]|\\.)*'|-?[\d.]+|true|false|null)\s*)?`;
 const steps: [pattern: RegExp, step: (match: RegExpExecArray) => Step][] = [
   [/\.\*|\[\s*\*\s*\]/y, () => "all"],
   [/\.([\p{L}_][\p{L}\p{N}_]*)/uy, ([, name = ""]) => ({ name })],
   [/\[\s*(-?(?:0|[1-9][0-9]*))\s*\]/y, ([, index]) => ({ index: Number(index) })],
   [/\[\s*"((?:[^"\\]|\\.)*)"\s*\]/suy, ([, name = ""]) => ({ name: plain(name) })],
   [/\[\s*'((?:[^'\\]|\\.)*)'\s*\]/suy, ([, name = ""]) => ({ name: plain(name) })],
+  [
+    new RegExp(String.raw`\[\s*\?\s*(${test}(?:&&\s*${test})*)\]`, "uy"),
+    ([, tests = ""]) => ({ where: testsIn(tests) }),
+  ],
 ];
 
+function testsIn(source: string): Test[] {
+  return Array.from(source.matchAll(new RegExp(test, "gu")), ([each]) => {
+    const [, path = "", operator, literal = ""] = /^(.+?)\s*(?:([=!]=)\s*(.+?))?\s*$/su.exec(each) ?? [];
+    return {
+      path: compilePath(path),
+      ...(operator ? { is: { equal: operator === "==", literal: literalIn(literal) } } : {}),
+    };
+  });
+}
+
+function literalIn(source: string): string | number | boolean | null {
+  if (/^["']/.test(source)) return plain(source.slice(1, -1));
+  return JSON.parse(source);
+}
+
 function parse(source: string): Step[] {
-  if (!source.startsWith("$")) throw new PathError(`"${source}" is not a JSONPath: expected "$" at the start`);
+  if (!/^[$@]/.test(source)) throw new PathError(`"${source}" is not a JSONPath: expected "$" at the start`);
   const parsed: Step[] = [];
   for (let at = 1; at < source.length; ) {
     const [step, length] = stepAt(source, at);
@@ -94,7 +167,7 @@ function stepAt(source: string, at: number): [Step, length: number] {
 
 function expectedAt(source: string, at: number): string {
   if (source[at] === ".") return "a name";
-  if (source[at] === "[") return source.indexOf("]", at) < 0 ? '"]"' : "an index, a quoted name or *";
+  if (source[at] === "[") return source.indexOf("]", at) < 0 ? '"]"' : "an index, a quoted name, * or a filter";
   return '"." or "["';
 }
 

@@ -1,11 +1,13 @@
 /**
  * A template is JSON with placeholders. A string that is one placeholder (`"<temperature>"`) takes
  * the value with its type; one inside a longer string (`"Bearer <key>"`) is written into it. A
- * member or element whose placeholder has no value is left out. `<<` stands for a plain `<`.
+ * member or element whose placeholder has no value is left out, and so is an object of which
+ * nothing is left. `<<` stands for a plain `<`.
  *
- * Two forms are written as objects: `{"<each>": "messages", "as": …}` repeats `as` for each entry
+ * Three forms are written as objects: `{"<each>": "messages", "as": …}` repeats `as` for each entry
  * of a list, with the entry's own values in reach; `{"<if>": "stream", "as": …, "else": …}`
- * chooses by whether the value is there and neither false nor empty.
+ * chooses by whether the value is there and neither false nor empty, or with `"is": "user"` by
+ * whether it is that; `{"<join>": […], "with": "\n"}` makes one text of texts and of lists of them.
  */
 
 /** Values by the name of their placeholder; lists hold the values of each entry. */
@@ -41,6 +43,7 @@ export function compileTemplate(source: unknown, known: readonly string[], place
   if (typeof source !== "object" || source === null) return () => source;
   if ("<each>" in source) return compileEach(source as Record<string, unknown>, known, place);
   if ("<if>" in source) return compileIf(source as Record<string, unknown>, known, place);
+  if ("<join>" in source) return compileJoin(source as Record<string, unknown>, known, place);
   return compileMembers(source as Record<string, unknown>, known, place);
 }
 
@@ -54,7 +57,7 @@ function compileMembers(source: Record<string, unknown>, known: readonly string[
       const value = part(values);
       if (value !== undefined) filled.push([name, value]);
     }
-    return Object.fromEntries(filled);
+    return filled.length === 0 && members.length > 0 ? undefined : Object.fromEntries(filled);
   };
 }
 
@@ -71,14 +74,30 @@ function compileEach(source: Record<string, unknown>, known: readonly string[], 
 
 function compileIf(source: Record<string, unknown>, known: readonly string[], place: string): Template {
   const name = nameOf(source["<if>"], known, `${place}.<if>`);
-  refuseOthers(source, ["<if>", "as", "else"], place);
+  refuseOthers(source, ["<if>", "is", "as", "else"], place);
   const yes = compileTemplate(source.as, known, `${place}.as`);
   const no = compileTemplate(source.else, known, `${place}.else`);
   return (values) => {
     const value = values[name];
-    const holds = Array.isArray(value) ? value.length > 0 : Boolean(value);
-    return holds ? yes(values) : no(values);
+    return holds(value, source.is) ? yes(values) : no(values);
   };
+}
+
+function holds(value: unknown, is: unknown): boolean {
+  if (is !== undefined) return value === is;
+  return Array.isArray(value) ? value.length > 0 : Boolean(value);
+}
+
+function compileJoin(source: Record<string, unknown>, known: readonly string[], place: string): Template {
+  refuseOthers(source, ["<join>", "with"], place);
+  if (!Array.isArray(source["<join>"])) throw new TemplateError(`${place}.<join>`, "expected a list of what is joined");
+  const parts = source["<join>"].map((part, at) => compileTemplate(part, known, `${place}.<join>[${at}]`));
+  const between = typeof source.with === "string" ? source.with : "";
+  return (values) =>
+    parts
+      .flatMap((part) => part(values) ?? [])
+      .map((part) => (typeof part === "string" ? part : JSON.stringify(part)))
+      .join(between);
 }
 
 function compileString(source: string, known: readonly string[], place: string): Template {

@@ -11,7 +11,7 @@ function lastReply(prompt: string, ...messages: string[]): string {
   let text = "";
   for (const message of messages) {
     said.push({ by: "visitor", text: message });
-    text = answer(said, 1, false).text;
+    text = answer(said, 1).text;
     said.push({ by: "app", text });
   }
   return text;
@@ -121,8 +121,8 @@ describe("the engine at length", () => {
 describe("the engine is repeatable", () => {
   it("answers the same words and seed the same, and another seed may differ", () => {
     const said: Said[] = [{ by: "visitor", text: "Tell me a story" }];
-    expect(answer(said, 5, false)).toEqual(answer(said, 5, false));
-    expect(answer(said, 6, false)).not.toEqual(answer(said, 5, false));
+    expect(answer(said, 5)).toEqual(answer(said, 5));
+    expect(answer(said, 6)).not.toEqual(answer(said, 5));
   });
 });
 

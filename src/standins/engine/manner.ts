@@ -57,6 +57,14 @@ export function mannerOf(prompt: string): Manner {
   return manner;
 }
 
+/** A manner of which one instruction is forgotten, in one of four cases. */
+export function lapsed(manner: Manner, seed: number): Manner {
+  const names = (["closing", "sentences", "words", "characters", "noLists"] as const).filter((name) => manner[name]);
+  const forgotten = seed % 4 === 0 ? names[(seed >>> 2) % names.length] : undefined;
+  if (forgotten === "noLists") return { ...manner, noLists: false };
+  return forgotten === undefined ? manner : { ...manner, [forgotten]: undefined };
+}
+
 /** A text brought within the limits of a manner, with its closing line kept. */
 export function within(text: string, manner: Manner): string {
   const closing = manner.closing === undefined ? "" : manner.closing;

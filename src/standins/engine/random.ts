@@ -6,8 +6,21 @@ export interface Choices {
   one<T>(list: readonly T[]): T;
 }
 
+/** How freely a model chooses among its wordings. */
+export interface Freedom {
+  /** 0 takes the first always, 1 any; in between the first ones more often. */
+  temperature?: number;
+  /** The share of the wordings that come into question. */
+  topP?: number;
+  /** The number of the wordings that come into question. */
+  topK?: number;
+}
+
 /** Choices from a 32-bit seed (mulberry32). */
-export function choicesFrom(seed: number): Choices {
+export function choicesFrom(
+  seed: number,
+  { temperature = 1, topP = 1, topK = Number.POSITIVE_INFINITY }: Freedom = {},
+): Choices {
   let state = seed >>> 0;
   const next = () => {
     state = (state + 0x6d2b79f5) >>> 0;
@@ -15,7 +28,12 @@ export function choicesFrom(seed: number): Choices {
     mixed ^= mixed + Math.imul(mixed ^ (mixed >>> 7), mixed | 61);
     return ((mixed ^ (mixed >>> 14)) >>> 0) / 2 ** 32;
   };
-  return { next, one: (list) => list[Math.floor(next() * list.length)] as (typeof list)[number] };
+  const one = <T>(list: readonly T[]) => {
+    const count = Math.max(Math.min(topK, Math.ceil(topP * list.length)), 1);
+    const place = temperature <= 0 ? 0 : next() ** (1 / Math.min(temperature, 1));
+    return list[Math.floor(place * count)] as T;
+  };
+  return { next, one };
 }
 
 /** A 32-bit seed for a text (FNV-1a). */

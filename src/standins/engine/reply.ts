@@ -2,9 +2,9 @@ import { sumIn } from "./arithmetic";
 import { type Block, type RowStyle, written } from "./blocks";
 import { asks, type Facts, factsIn, isEmpty } from "./facts";
 import { atLength } from "./long";
-import { type Manner, mannerOf, within } from "./manner";
+import { lapsed, type Manner, mannerOf, within } from "./manner";
 import { completed, followsOn, type Question, questionIn, type Restyle, restyleOf } from "./question";
-import { type Choices, choicesFrom } from "./random";
+import { type Choices, choicesFrom, type Freedom, seedOf } from "./random";
 import { counted, euros, listed, sentencesOf, spelt } from "./words";
 import { type Place, places, type Rule, routes, rules, type Sailing, sailingAt } from "./world";
 
@@ -31,19 +31,28 @@ interface Scene {
   brief: boolean;
 }
 
+/** How a model answers. */
+export interface Character {
+  /** Whether it keeps to the point and leaves out what was not asked. */
+  isBrief?: boolean;
+  /** Whether it breaks an instruction of the prompt now and then; always the same one for the same words. */
+  isCareless?: boolean;
+  freedom?: Freedom;
+}
+
 /**
- * Answers the last visitor's message from nothing but what was said. The same words and seed give
- * the same answer.
- * @param brief whether the model keeps to the point and leaves out what was not asked
+ * Answers the last visitor's message from nothing but what was said. The same words, seed and
+ * character give the same answer.
  */
-export function answer(said: readonly Said[], seed: number, brief: boolean): Answered {
+export function answer(said: readonly Said[], seed: number, character: Character = {}): Answered {
+  const { isBrief = false, isCareless = false, freedom } = character;
   const prompt = said
     .filter(({ by }) => by === "system")
     .map(({ text }) => text)
     .join("\n");
   const visitor = said.filter(({ by }) => by === "visitor").map(({ text }) => text);
-  const manner = mannerOf(prompt);
   const last = visitor.at(-1) ?? "";
+  const manner = isCareless ? lapsed(mannerOf(prompt), seedOf(visitor.join("\n"))) : mannerOf(prompt);
   const restyle = visitor.length > 1 ? restyleOf(last) : undefined;
   const asked = visitor.filter((message, at) => at === 0 || !restyleOf(message));
   const scene: Scene = {
@@ -52,8 +61,8 @@ export function answer(said: readonly Said[], seed: number, brief: boolean): Ans
     facts: factsIn(visitor),
     visitor,
     question: questionAt(asked),
-    choices: choicesFrom(seed),
-    brief,
+    choices: choicesFrom(seed, freedom),
+    brief: isBrief,
   };
   const text = isOffSubject(scene)
     ? declined(scene)

@@ -1,53 +1,43 @@
 import type { IncomingMessage, ServerResponse } from "node:http";
-import { choicesFrom, seedOf } from "../engine/random";
-import { answer, type Said } from "../engine/reply";
-import type { Fault } from "../faults/plan";
-import { type Pace, paced } from "../pace";
-import { type Call, readJson, type StandIn, sendJson } from "../standin";
-
-interface Model {
-  /** Tokens that request and reply may have together. */
-  window: number;
-  /** Euros per million tokens. */
-  price: { input: number; output: number };
-  pace: Pace;
-  brief: boolean;
-  thinks: boolean;
-}
+import { deliver, deliverWhole } from "../delivery";
+import { type Asked, type Model, numberIn, type Speech, speak, stopWordsIn } from "../speech";
+import { type Call, listed, readJson, type StandIn, sendJson } from "../standin";
 
 const models: Record<string, Model> = {
   "reed-swift": {
     window: 8192,
     price: { input: 0.4, output: 1.2 },
     pace: { firstMs: 160, tokensPerSecond: 90 },
-    brief: true,
+    isBrief: true,
     thinks: false,
+    isCareless: true,
   },
   "reed-deep": {
     window: 16384,
     price: { input: 2.5, output: 10 },
     pace: { firstMs: 380, tokensPerSecond: 36 },
-    brief: false,
+    isBrief: false,
     thinks: true,
+    isCareless: false,
   },
 };
 
 /** The made-up key that Reedbed accepts unless it is started with another. */
 export const sampleKey = "reed-4f2a-sample";
 
+const callsAMinute = 600;
+
 /** Reedbed: the shape that most model servers share. */
 export function reedbed(key = sampleKey): StandIn {
+  const minute = { began: 0, calls: 0 };
   return {
     about: {
       name: "Reedbed",
       profile: "chat-completions",
-      keyVariable: "REEDBED_KEY",
-      models: Object.entries(models).map(([name, { window, price }]) => ({
-        name,
-        window,
-        price: { ...price, currency: "EUR" },
-      })),
+      credential: { kind: "key", secret: { variable: "REEDBED_KEY" } },
+      models: listed(models),
     },
+    failure: (status, message) => ({ error: { message, type: "request_error", code: `planned_${status}` } }),
     async answer(request, response, call) {
       if (request.headers.authorization !== `Bearer ${key}`)
         return refuse(response, 401, "invalid_api_key", "The key is missing or not known here.");
@@ -56,25 +46,36 @@ export function reedbed(key = sampleKey): StandIn {
         return sendJson(response, 200, {
           data: Object.keys(models).map((id) => ({ id })),
         });
-      if (request.method === "POST" && path === "/v1/chat/completions") return complete(request, response, call);
+      if (request.method === "POST" && path === "/v1/chat/completions") {
+        tellLimit(response, minute);
+        return complete(request, response, call);
+      }
       refuse(response, 404, "not_found", `There is nothing at ${request.method} ${path}.`);
     },
   };
 }
 
+/** Says how many calls are left in this minute; it only counts, and refuses none. */
+function tellLimit(response: ServerResponse, minute: { began: number; calls: number }): void {
+  const now = Date.now();
+  if (now - minute.began >= 60_000) Object.assign(minute, { began: now, calls: 0 });
+  minute.calls += 1;
+  response.setHeader("x-ratelimit-limit", callsAMinute);
+  response.setHeader("x-ratelimit-remaining", Math.max(callsAMinute - minute.calls, 0));
+  response.setHeader("x-ratelimit-reset", `${Math.ceil((minute.began + 60_000 - now) / 1000)}s`);
+}
+
 /** The members of a request that Reedbed reads. */
-interface Asked {
+interface Body extends Asked {
   model: string;
   messages: { role: string; content: string }[];
   stream: boolean;
   usage: boolean;
-  maxTokens: number | undefined;
-  stop: string[];
-  seed: number | undefined;
+  takes: number;
 }
 
 async function complete(request: IncomingMessage, response: ServerResponse, call: Call): Promise<void> {
-  const asked = readAsked(await readJson(request));
+  const asked = bodyFrom(await readJson(request));
   if (typeof asked === "string") return refuse(response, 400, "invalid_request", asked);
   const model = models[asked.model];
   if (!model)
@@ -85,46 +86,46 @@ async function complete(request: IncomingMessage, response: ServerResponse, call
       `There is no model ${asked.model}; there are ${Object.keys(models).join(" and ")}.`,
     );
   const input = asked.messages.reduce((sum, { content }) => sum + tokensOf(content).length + 3, 3);
-  if (input + (asked.maxTokens ?? 1) > model.window)
+  if (input + (asked.maxOutput ?? 1) > model.window)
     return refuse(
       response,
       400,
       "context_length_exceeded",
-      `The window of ${asked.model} is ${model.window} tokens; ${input} came in and ${asked.maxTokens ?? 1} are kept for the reply.`,
+      `The window of ${asked.model} is ${model.window} tokens; ${input} came in and ${asked.maxOutput ?? 1} are kept for the reply.`,
     );
-
-  const reply = replyTo(asked, model);
-  call.begin({ model: asked.model, messages: asked.messages, text: reply.text.join("") });
-  const usage = {
-    prompt_tokens: input,
-    completion_tokens: reply.thought.length + reply.text.length,
-    total_tokens: input + reply.thought.length + reply.text.length,
-    reasoning_tokens: reply.thought.length,
-  };
+  const takes = Array.from({ length: asked.takes }, (_, take) => speak(asked, model, tokensOf, take));
+  const first = takes[0] as Speech;
+  call.begin({ model: asked.model, messages: asked.messages, text: first.text.join("") });
+  const reply = { model: asked.model, usage: usageOf(input, takes, call) };
   const pace = call.pace ?? model.pace;
-  const shared: Reply = {
-    ...reply,
-    id: `reed-${seedOf(JSON.stringify(asked)).toString(36)}`,
-    model: asked.model,
-    usage,
-  };
-  if (asked.stream) await streamed(response, shared, asked.usage, pace, call);
-  else await whole(response, shared, pace, call);
+  if (asked.stream) await streamed(response, call, pace, reply, takes, asked.usage);
+  else await whole(response, call, pace, reply, takes);
 }
 
-function readAsked(body: unknown): Asked | string {
+const roles = { system: "system", user: "visitor", assistant: "app" } as const;
+
+function bodyFrom(body: unknown): Body | string {
   if (typeof body !== "object" || body === null) return "The body is not a JSON object.";
-  const { model, messages, stream, stream_options, max_tokens, stop, seed, n } = body as Record<string, unknown>;
+  const {
+    model,
+    messages,
+    stream,
+    stream_options,
+    max_tokens,
+    stop,
+    seed,
+    n = 1,
+    ...rest
+  } = body as Record<string, unknown>;
   if (typeof model !== "string") return "model is missing.";
   if (!Array.isArray(messages) || messages.length === 0) return "messages is missing or empty.";
   if (max_tokens !== undefined && (!Number.isInteger(max_tokens) || (max_tokens as number) < 1))
     return "max_tokens is a number from 1.";
-  if (n !== undefined && n !== 1) return "This server gives one choice at a time.";
+  if (!Number.isInteger(n) || (n as number) < 1 || (n as number) > 10) return "n is a number from 1 to 10.";
   let before = "";
   for (const [at, message] of messages.entries()) {
     if (typeof message?.content !== "string" || message.content === "") return `messages[${at}].content is empty.`;
-    if (!["system", "user", "assistant"].includes(message.role))
-      return `messages[${at}].role is one of system, user and assistant.`;
+    if (!Object.hasOwn(roles, message.role)) return `messages[${at}].role is one of system, user and assistant.`;
     if (message.role === "system" && at > 0) return `messages[${at}]: a system message stands first.`;
     if (message.role === before) return `messages[${at}]: two messages of the ${before} in a row.`;
     if (message.role === "assistant" && (before === "" || before === "system"))
@@ -135,42 +136,15 @@ function readAsked(body: unknown): Asked | string {
   return {
     model,
     messages,
+    said: messages.map(({ role, content }) => ({ by: roles[role as keyof typeof roles], text: content })),
     stream: stream === true,
     usage: (stream_options as { include_usage?: boolean } | undefined)?.include_usage === true,
-    maxTokens: max_tokens as number | undefined,
-    stop: typeof stop === "string" ? [stop] : Array.isArray(stop) ? stop.map(String) : [],
-    seed: typeof seed === "number" ? seed : undefined,
+    maxOutput: max_tokens as number | undefined,
+    stop: stopWordsIn(stop),
+    seed: numberIn(seed),
+    takes: n as number,
+    freedom: { temperature: numberIn(rest.temperature), topP: numberIn(rest.top_p), topK: numberIn(rest.top_k) },
   };
-}
-
-interface Tokens {
-  thought: string[];
-  text: string[];
-  finish: "stop" | "length";
-}
-
-interface Reply extends Tokens {
-  id: string;
-  model: string;
-  usage: object;
-}
-
-const by = { system: "system", user: "visitor", assistant: "app" } as const;
-
-/** The reply in tokens. A conversation that ends with the assistant's words is gone on from where they stop. */
-function replyTo(asked: Asked, model: Model): Tokens {
-  const goesOn = asked.messages.at(-1)?.role === "assistant";
-  const begun = goesOn ? (asked.messages.at(-1)?.content ?? "") : "";
-  const heard = goesOn ? asked.messages.slice(0, -1) : asked.messages;
-  const said: Said[] = heard.map(({ role, content }) => ({ by: by[role as keyof typeof by], text: content }));
-  const answered = answer(said, asked.seed ?? seedOf(JSON.stringify(heard)), model.brief);
-  let text = answered.text;
-  if (goesOn) text = text.startsWith(begun) ? text.slice(begun.length) : " That is all there is to say about it.";
-  for (const word of asked.stop) if (word !== "" && text.includes(word)) text = text.slice(0, text.indexOf(word));
-  const thought = model.thinks && !goesOn ? tokensOf(answered.thought) : [];
-  const tokens = tokensOf(text || "…");
-  const room = asked.maxTokens === undefined ? tokens.length : Math.max(asked.maxTokens - thought.length, 1);
-  return { thought, text: tokens.slice(0, room), finish: tokens.length > room ? "length" : "stop" };
 }
 
 /** A text in Reedbed's tokens: words in parts of up to five letters with the space before them, other signs one by one. */
@@ -178,77 +152,88 @@ export function tokensOf(text: string): string[] {
   return text.match(/ ?\p{L}{1,5}|\p{L}{1,5}| ?\p{N}{1,2}|\s+|[^\p{L}\p{N}\s]/gu) ?? [];
 }
 
+function usageOf(input: number, takes: Speech[], { fault }: Call): object | undefined {
+  const thought = takes.reduce((sum, take) => sum + take.thought.length, 0);
+  const output = takes.reduce((sum, take) => sum + take.text.length, thought);
+  if (fault?.fault === "no-usage") return undefined;
+  if (fault?.fault === "wrong-usage") return { prompt_tokens: -1, completion_tokens: "many" };
+  return {
+    prompt_tokens: input,
+    completion_tokens: output,
+    total_tokens: input + output,
+    reasoning_tokens: thought,
+  };
+}
+
+const finishes = { itself: "stop", limit: "length", "stop word": "stop" } as const;
+
+interface Reply {
+  model: string;
+  usage: object | undefined;
+}
+
 async function streamed(
   response: ServerResponse,
-  reply: Reply,
-  wantsUsage: boolean,
-  pace: Pace,
   call: Call,
+  pace: Parameters<typeof deliver>[2],
+  { model, usage }: Reply,
+  takes: Speech[],
+  wantsUsage: boolean,
 ): Promise<void> {
-  response.writeHead(200, { "content-type": "text/event-stream; charset=utf-8", "cache-control": "no-store" });
-  response.flushHeaders();
-  const held: string[] = [];
-  const write = (data: string) => {
-    if (call.fault?.fault === "held-back") held.push(`data: ${data}\n\n`);
-    else response.write(`data: ${data}\n\n`);
-  };
-  const chunk = (delta: object, finish: string | null = null) =>
-    JSON.stringify({
-      id: reply.id,
-
-      model: reply.model,
-      choices: [{ index: 0, delta, finish_reason: finish }],
-    });
-  write(chunk({ role: "assistant", content: "" }));
-  const thoughts = reply.thought.length;
-  const parts = call.fault?.fault === "empty" ? [] : [...reply.thought, ...reply.text];
-  await paced(parts, pace, choicesFrom(parts.length).next, call.signal, (part, at) => {
-    misbehave(call.fault, at, response, write);
-    write(chunk(at < thoughts ? { reasoning: part } : { content: part }));
-    if (at >= thoughts) call.said(part);
+  const first = takes[0] as Speech;
+  const event = (body: object) => `data: ${JSON.stringify({ model, ...body })}\n\n`;
+  const choice = (index: number, delta: object, finish: string | null = null) => ({
+    choices: [{ index, delta, finish_reason: finish }],
   });
-  if (call.fault?.fault !== "no-end") {
-    write(chunk({}, call.fault?.fault === "empty" ? "stop" : reply.finish));
-    if (wantsUsage) write(JSON.stringify({ id: reply.id, choices: [], usage: reply.usage }));
-    write("[DONE]");
-  }
-  response.end(held.join(""));
-}
-
-async function whole(response: ServerResponse, reply: Reply, pace: Pace, call: Call): Promise<void> {
-  const tokens = call.fault?.fault === "empty" ? [] : [...reply.thought, ...reply.text];
-  await paced(tokens, pace, choicesFrom(tokens.length).next, call.signal, () => {});
-  const content = call.fault?.fault === "empty" ? null : reply.text.join("");
-  call.said(content ?? "");
-  const message = {
-    role: "assistant",
-    content,
-    ...(reply.thought.length > 0 ? { reasoning: reply.thought.join("") } : {}),
-  };
-  sendJson(response, 200, {
-    id: reply.id,
-
-    model: reply.model,
-    choices: [{ index: 0, message, finish_reason: reply.finish }],
-    usage: reply.usage,
+  const others = takes.slice(1).map(({ text }) => [...text]);
+  const isEmpty = call.fault?.fault === "empty";
+  await deliver(response, call, pace, {
+    contentType: "text/event-stream; charset=utf-8",
+    opening: takes.map((_, at) => event(choice(at, { role: "assistant", content: "" }))),
+    thought: first.thought,
+    text: first.text,
+    // the takes come mixed: each event of the first brings one of every other along
+    event: (token, isThought) =>
+      [
+        event(choice(0, isThought ? { reasoning: token } : { content: token })),
+        ...others.map((rest, at) => (rest.length > 0 ? event(choice(at + 1, { content: rest.shift() })) : "")),
+      ].join(""),
+    closing: [
+      ...others.map((rest, at) => (rest.length > 0 ? event(choice(at + 1, { content: rest.join("") })) : "")),
+      ...takes.map(({ ended }, at) => event(choice(at, {}, isEmpty ? "stop" : finishes[ended]))),
+      ...(wantsUsage && usage ? [event({ choices: [], usage })] : []),
+      "data: [DONE]\n\n",
+    ],
+    ends: takes.length + (wantsUsage && usage ? 2 : 1),
+    broken: 'data: {"choices": [{"delta": {"conte\n\n',
   });
 }
 
-/** Does to the stream what the fault plan asks for at this event. */
-function misbehave(
-  fault: Fault | undefined,
-  at: number,
+async function whole(
   response: ServerResponse,
-  write: (data: string) => void,
-): void {
-  if (!fault || !("after" in fault) || at !== fault.after) return;
-  if (fault.fault === "broken-json") write('{"choices": [{"delta": {"conte');
-  if (fault.fault === "dropped") response.destroy();
-  throw new Stopped(fault.fault);
+  call: Call,
+  pace: Parameters<typeof deliver>[2],
+  { model, usage }: Reply,
+  takes: Speech[],
+): Promise<void> {
+  const isEmpty = call.fault?.fault === "empty";
+  const first = takes[0] as Speech;
+  const choices = takes.map(({ text, thought, ended }, index) => ({
+    index,
+    message: {
+      role: "assistant",
+      content: isEmpty ? null : text.join(""),
+      ...(thought.length > 0 ? { reasoning: thought.join("") } : {}),
+    },
+    finish_reason: finishes[ended],
+  }));
+  const tokens = [...first.thought, ...first.text];
+  await deliverWhole(response, call, pace, tokens, first.text.join(""), {
+    model,
+    choices,
+    ...(usage ? { usage } : {}),
+  });
 }
-
-/** Thrown where a fault plan ends a stream. */
-class Stopped extends Error {}
 
 function refuse(response: ServerResponse, status: number, code: string, message: string): void {
   sendJson(response, status, { error: { message, type: "request_error", code } });

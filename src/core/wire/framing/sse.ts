@@ -1,25 +1,23 @@
-/** One event of a server-sent stream. */
-export interface SseEvent {
-  /** The event's name; empty where it has none. */
-  name: string;
-  data: string;
-}
+import type { Frame, Framing } from "./framing";
 
 /**
  * Reads a stream of server-sent events from text that may be cut anywhere, by the rules of
  * https://html.spec.whatwg.org/multipage/server-sent-events.html#event-stream-interpretation.
- * Ids and retry times are read over: a reply is never asked for a second time.
+ * An id that the event before it had marks a repetition. Retry times are read over: a reply is
+ * never asked for a second time.
  */
-export class SseFraming {
+export class SseFraming implements Framing {
   /** Parts of a line whose end has not come; joined once, since joining at each chunk is quadratic. */
   private parts: string[] = [];
   private afterReturn = false;
   private name = "";
   private data: string | undefined;
+  private id: string | undefined;
+  private lastId: string | undefined;
 
   /** The events that are whole after this text. */
-  feed(text: string): SseEvent[] {
-    const events: SseEvent[] = [];
+  feed(text: string): Frame[] {
+    const events: Frame[] = [];
     let at = 0;
     if (this.afterReturn && text.length > 0) {
       this.afterReturn = false;
@@ -43,6 +41,11 @@ export class SseFraming {
     return events;
   }
 
+  /** An event whose blank line never came is dropped, as the standard has it. */
+  close(): Frame[] {
+    return [];
+  }
+
   private whole(rest: string): string {
     if (this.parts.length === 0) return rest;
     const line = this.parts.join("") + rest;
@@ -50,10 +53,13 @@ export class SseFraming {
     return line;
   }
 
-  private line(line: string, events: SseEvent[]): void {
+  private line(line: string, events: Frame[]): void {
     if (line === "") {
-      if (this.data !== undefined) events.push({ name: this.name, data: this.data });
+      const isRepeated = this.id !== undefined && this.id === this.lastId;
+      if (this.data !== undefined && !isRepeated) events.push({ name: this.name, data: this.data });
+      this.lastId = this.id;
       this.data = undefined;
+      this.id = undefined;
       this.name = "";
       return;
     }
@@ -66,6 +72,7 @@ export class SseFraming {
     const value = colon < 0 ? "" : line.slice(line[colon + 1] === " " ? colon + 2 : colon + 1);
     if (field === "data") this.addData(value);
     else if (field === "event") this.name = value;
+    else if (field === "id") this.id = value;
   }
 
   private addData(value: string): void {

@@ -1,0 +1,104 @@
+import { type Problem, type ProblemKind, problem } from "../reply/problem";
+import { excerpt, parseJson } from "./json";
+import type { CompiledPlace, CompiledProfile } from "./profile";
+
+/** What is known of an answer before its body comes. */
+export interface AnswerHead {
+  status: number;
+  /** The Content-Type header; empty where there is none. */
+  contentType: string;
+  /** All headers, by their names in small letters. */
+  headers?: Record<string, string>;
+  /** Seconds, from a Retry-After header. */
+  retryAfter?: number;
+  /** Whether a stream was asked for; true unless said otherwise. */
+  streamed?: boolean;
+}
+
+/** The problem that an answer with an error status reports. */
+export function problemOf(profile: CompiledProfile, head: AnswerHead, text: string): Problem {
+  const document = parseJson(text);
+  const message = profile.problem.message.first(document) ?? excerpt(text);
+  const redirect = head.status < 400 ? " (a redirect, which is not followed since the call carries a key)" : "";
+  const said = message
+    ? `: ${typeof message === "string" ? message : JSON.stringify(message)}`
+    : " and no explanation.";
+  const retryAfter = head.retryAfter ?? retryAfterIn(profile, head, document);
+  return problem(
+    kindOf(profile, head.status, document),
+    `The provider answered with status ${head.status}${redirect}${said}`,
+    retryAfter === undefined ? {} : { retryAfter },
+  );
+}
+
+/** The problem that stands inside an answer which began well. */
+export function problemIn(profile: CompiledProfile, document: unknown): Problem {
+  const message = profile.problem.message.first(document);
+  const said =
+    message === undefined || message === null
+      ? "an error without words"
+      : typeof message === "string"
+        ? message
+        : JSON.stringify(message);
+  const retryAfter = retryAfterIn(profile, undefined, document);
+  return problem(
+    kindOf(profile, 500, document),
+    `The provider reports: ${said}`,
+    retryAfter === undefined ? {} : { retryAfter },
+  );
+}
+
+/** What a failure is, by the word in its body first and by its HTTP status else. */
+function kindOf(profile: CompiledProfile, status: number, document: unknown): ProblemKind {
+  const { codes, statuses } = profile.source.answer.problem;
+  const code = profile.problem.code?.first(document);
+  const word = code === undefined ? undefined : String(code);
+  const named = word !== undefined && Object.hasOwn(codes, word) ? codes[word] : undefined;
+  if (named) return named;
+  if (status >= 300 && status < 400) return "misconfigured";
+  const byStatus = word !== undefined && /^[45]\d\d$/.test(word) ? statuses[word] : undefined;
+  return byStatus ?? statuses[String(status)] ?? (status >= 500 ? "overloaded" : "bad-reply");
+}
+
+function retryAfterIn(
+  { problem }: CompiledProfile,
+  head: AnswerHead | undefined,
+  document: unknown,
+): number | undefined {
+  if (!problem.retryAfter) return undefined;
+  const value = Number(valueAt(problem.retryAfter, head?.headers ?? {}, document) ?? Number.NaN);
+  if (!Number.isFinite(value) || value < 0) return undefined;
+  return problem.retryAfter.unit === "ms" ? value / 1000 : value;
+}
+
+/** What is left of a rate limit. */
+export interface RateLimit {
+  of: string;
+  left: string;
+  most?: string;
+  resets?: string;
+}
+
+/** The rate limits that an answer tells of, in its headers and in its documents. */
+export function rateLimitsIn(
+  profile: CompiledProfile,
+  headers: Record<string, string>,
+  documents: readonly unknown[],
+): RateLimit[] {
+  const last = (place: CompiledPlace | undefined) => {
+    if (!place) return undefined;
+    const found = [undefined, ...documents]
+      .map((each) => valueAt(place, headers, each))
+      .findLast((each) => each !== undefined && each !== null);
+    return found === undefined || found === null ? undefined : String(found);
+  };
+  return profile.limits.flatMap(({ of, left, most, resets }) => {
+    const value = last(left);
+    const limit = { of, left: value ?? "", most: last(most), resets: last(resets) };
+    return value === undefined ? [] : [limit];
+  });
+}
+
+function valueAt({ header, at }: CompiledPlace, headers: Record<string, string>, document: unknown): unknown {
+  return (header === undefined ? undefined : headers[header]) ?? at?.first(document);
+}

@@ -1,0 +1,33 @@
+import type { Frame, Framing } from "./framing";
+
+/** Reads one JSON document a line; empty lines are read over. The last line needs no end. */
+export class NdjsonFraming implements Framing {
+  /** Parts of a line whose end has not come; joined once, since joining at each chunk is quadratic. */
+  private parts: string[] = [];
+
+  feed(text: string): Frame[] {
+    const frames: Frame[] = [];
+    let at = 0;
+    for (let end = text.indexOf("\n"); end >= 0; end = text.indexOf("\n", at)) {
+      this.line(text.slice(at, end), frames);
+      at = end + 1;
+    }
+    if (at < text.length) this.parts.push(text.slice(at));
+    return frames;
+  }
+
+  close(): Frame[] {
+    const frames: Frame[] = [];
+    this.line("", frames);
+    return frames;
+  }
+
+  private line(rest: string, frames: Frame[]): void {
+    let line = rest;
+    if (this.parts.length > 0) {
+      line = this.parts.join("") + rest;
+      this.parts = [];
+    }
+    if (/\S/.test(line)) frames.push({ name: "", data: line });
+  }
+}

@@ -1,0 +1,179 @@
+import type { EndReason, ReadEvent, TokenCounts } from "../reply/events";
+import { type Problem, problem } from "../reply/problem";
+import { problemIn } from "./failure";
+import type { Path } from "./path";
+import type { CompiledCondition, CompiledProfile, CompiledRule } from "./profile";
+
+/** Collects what rules take from the documents of one answer, and knows how it ended. */
+export class Reading {
+  /** The documents that rules were put to. */
+  count = 0;
+  ended = false;
+  private counts: Partial<TokenCounts> = {};
+  private finish: string | undefined;
+  private hasText = false;
+  private hasTool = false;
+  /** Text so far and remembered words, by take and block. */
+  private readonly soFar = new Map<string, string>();
+  private readonly remembered = new Map<string, string>();
+
+  constructor(private readonly profile: CompiledProfile) {}
+
+  /** Puts rules to one document; what they take is added to `events`. */
+  take(rules: readonly CompiledRule[], name: string, document: unknown, events: ReadEvent[]): void {
+    this.count += 1;
+    for (const rule of rules) {
+      if (rule.each) rule.each.each(document, (element) => this.apply(rule, name, element, events));
+      else this.apply(rule, name, document, events);
+      if (this.ended) return;
+    }
+  }
+
+  /** A failure that the provider reports inside an answer that began well. */
+  reported(name: string, document: unknown): Problem | undefined {
+    const { when } = this.profile.problem;
+    if (when ? !holds(when, name, document) : this.profile.problem.message.first(document) == null) return undefined;
+    return problemIn(this.profile, document);
+  }
+
+  /**
+   * Ends the reply, by the finish word that was read.
+   * @param whole given for an answer that came at once, to say what it holds if there is no text in it
+   */
+  end(events: ReadEvent[], whole?: "whole", document?: unknown): void {
+    this.ended = true;
+    if (Object.keys(this.counts).length > 0) events.push({ event: "counts", data: this.counts });
+    const reason = this.reason();
+    if (reason === undefined)
+      events.push(
+        failed("bad-reply", `The reply ended with "${this.finish}", which the profile has no word for in finishWords.`),
+      );
+    else if (this.hasText || this.hasTool || reason === "refused") events.push({ event: "end", data: { reason } });
+    else if (whole && this.finish === undefined && Object.keys(this.counts).length === 0)
+      events.push(
+        failed("bad-reply", `No rule of the profile found anything in the answer, which holds ${namesOf(document)}.`),
+      );
+    else events.push(failed("empty", "The provider ended the reply without any text."));
+  }
+
+  fail(kind: Problem["kind"], detail: string, events: ReadEvent[]): void {
+    this.failWith(problem(kind, detail), events);
+  }
+
+  failWith(reported: Problem, events: ReadEvent[]): void {
+    this.ended = true;
+    events.push({ event: "problem", data: reported });
+  }
+
+  get finished(): boolean {
+    return this.finish !== undefined;
+  }
+
+  private reason(): EndReason | undefined {
+    const { finishWords } = this.profile.source;
+    if (this.finish === undefined) return this.hasTool && !this.hasText ? "tools" : "complete";
+    return (Object.hasOwn(finishWords, this.finish) ? finishWords[this.finish] : undefined) ?? finishWords["*"];
+  }
+
+  private apply(rule: CompiledRule, name: string, at: unknown, events: ReadEvent[]): void {
+    const take = rule.take ? Number(rule.take.first(at) ?? 0) : 0;
+    const { when } = rule;
+    if (when) {
+      if (!holds(when, name, at)) return;
+      if (when.remembered !== undefined && this.remembered.get(blockOf(rule, take, at)) !== when.remembered) return;
+    }
+    if (rule.remember) {
+      const word = rule.remember.first(at);
+      if (word !== undefined && word !== null) this.remembered.set(blockOf(rule, take, at), String(word));
+    }
+    if (rule.text) this.say("text", this.textAt(rule, rule.text, take, at, events), take, events);
+    if (rule.thought) this.say("thought", this.textAt(rule, rule.thought, take, at, events), take, events);
+    if (rule.tool) this.tool(rule.tool, take, blockOf(rule, take, at), at, events);
+    if (rule.finish && take === 0) {
+      const finish = rule.finish.first(at);
+      if (typeof finish === "string" || typeof finish === "number") this.finish = String(finish);
+    }
+    if (rule.usage) this.addCounts(rule.usage, at);
+    if (rule.carry) {
+      const value = rule.carry.first(at);
+      if (value !== undefined && value !== null) events.push({ event: "carry", data: { value } });
+    }
+  }
+
+  private textAt(rule: CompiledRule, path: Path, take: number, at: unknown, events: ReadEvent[]): string {
+    const found = path.isMany
+      ? path
+          .all(at)
+          .filter((each) => typeof each === "string")
+          .join("")
+      : path.first(at);
+    if (typeof found !== "string" || found === "") return "";
+    if (!rule.soFar) return found;
+    const key = `${path.source} ${blockOf(rule, take, at)}`;
+    const before = this.soFar.get(key) ?? "";
+    if (!found.startsWith(before)) {
+      // the same event once more, or an old one late: nothing in it is new
+      if (before.startsWith(found)) return "";
+      this.fail("bad-reply", "The text so far no longer begins as it did in the event before.", events);
+      return "";
+    }
+    this.soFar.set(key, found);
+    return found.slice(before.length);
+  }
+
+  private say(event: "text" | "thought", text: string, take: number, events: ReadEvent[]): void {
+    if (text === "") return;
+    if (event === "text" && take === 0) this.hasText = true;
+    events.push({ event, data: take === 0 ? { text } : { text, take } });
+  }
+
+  private tool(
+    tool: NonNullable<CompiledRule["tool"]>,
+    take: number,
+    block: string,
+    at: unknown,
+    events: ReadEvent[],
+  ): void {
+    const text = (path: Path | undefined) => {
+      const value = path?.first(at);
+      if (value === undefined || value === null) return undefined;
+      return typeof value === "string" ? value : JSON.stringify(value);
+    };
+    const call = { id: text(tool.id), name: text(tool.name), arguments: text(tool.arguments) };
+    const told = Object.fromEntries(Object.entries(call).filter(([, value]) => value !== undefined));
+    if (Object.keys(told).length === 0) return;
+    if (take === 0) this.hasTool = true;
+    events.push({ event: "tool", data: { block, ...told, ...(take === 0 ? {} : { take }) } });
+  }
+
+  private addCounts({ adds, ...usage }: NonNullable<CompiledRule["usage"]>, at: unknown): void {
+    for (const name of ["input", "output", "cachedInput", "thought"] as const) {
+      const value = usage[name]?.first(at);
+      if (typeof value === "number" && value >= 0)
+        this.counts[name] = Math.round(value) + (adds ? (this.counts[name] ?? 0) : 0);
+    }
+  }
+}
+
+function blockOf({ block }: CompiledRule, take: number, at: unknown): string {
+  return block ? `${take}.${String(block.first(at))}` : `${take}`;
+}
+
+/** Whether a condition holds for an event, as far as it does not ask for what was remembered. */
+export function holds(condition: CompiledCondition, name: string, at: unknown): boolean {
+  if (condition.event !== undefined && condition.event !== name) return false;
+  if (!condition.at) return true;
+  const value = condition.at.first(at);
+  return condition.is ? condition.is.includes(value) : value !== undefined && value !== null;
+}
+
+function failed(kind: Problem["kind"], detail: string): ReadEvent {
+  return { event: "problem", data: problem(kind, detail) };
+}
+
+function namesOf(document: unknown): string {
+  if (Array.isArray(document)) return `a list of ${document.length}`;
+  if (typeof document !== "object" || document === null) return `only ${JSON.stringify(document)}`;
+  const names = Object.keys(document);
+  return names.length === 0 ? "nothing" : names.slice(0, 8).join(", ");
+}
