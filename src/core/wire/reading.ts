@@ -86,8 +86,8 @@ export class Reading {
       const word = rule.remember.first(at);
       if (word !== undefined && word !== null) this.remembered.set(blockOf(rule, take, at), String(word));
     }
-    if (rule.text) this.say("text", this.textAt(rule, rule.text, take, at, events), take, events);
-    if (rule.thought) this.say("thought", this.textAt(rule, rule.thought, take, at, events), take, events);
+    if (rule.text) this.say("text", this.textAt("text", rule, rule.text, take, at, events), take, events);
+    if (rule.thought) this.say("thought", this.textAt("thought", rule, rule.thought, take, at, events), take, events);
     if (rule.tool) this.tool(rule.tool, take, blockOf(rule, take, at), at, events);
     if (rule.finish && take === 0) {
       const finish = rule.finish.first(at);
@@ -100,7 +100,14 @@ export class Reading {
     }
   }
 
-  private textAt(rule: CompiledRule, path: Path, take: number, at: unknown, events: ReadEvent[]): string {
+  private textAt(
+    kind: "text" | "thought",
+    rule: CompiledRule,
+    path: Path,
+    take: number,
+    at: unknown,
+    events: ReadEvent[],
+  ): string {
     const found = path.isMany
       ? path
           .all(at)
@@ -109,7 +116,7 @@ export class Reading {
       : path.first(at);
     if (typeof found !== "string" || found === "") return "";
     if (!rule.soFar) return found;
-    const key = `${path.source} ${blockOf(rule, take, at)}`;
+    const key = `${kind} ${path.source} ${blockOf(rule, take, at)}`;
     const before = this.soFar.get(key) ?? "";
     if (!found.startsWith(before)) {
       // the same event once more, or an old one late: nothing in it is new

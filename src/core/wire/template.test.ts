@@ -20,13 +20,18 @@ describe("filling a template", () => {
     expect(fill("/models/<model>/speak", { model: "pan" })).toBe("/models/pan/speak");
   });
 
-  it("leaves out a member whose placeholder has no value", () => {
-    expect(fill({ model: "<model>", temperature: "<temperature>", inner: { key: "k <key>" } }, { model: "m" })).toEqual(
-      {
-        model: "m",
-        inner: {},
-      },
-    );
+  it("leaves out a member whose placeholder has no value, and an object of which nothing is left", () => {
+    const source = { model: "<model>", temperature: "<temperature>", inner: { key: "k <key>" }, plain: {} };
+    expect(fill(source, { model: "m" })).toEqual({ model: "m", plain: {} });
+  });
+
+  it("joins texts and lists of them", () => {
+    const source = { "<join>": [{ "<each>": "messages", as: "<role>: <text>" }, "app:"], with: "\n" };
+    const messages = [
+      { role: "visitor", text: "Hello" },
+      { role: "app", text: "Aye" },
+    ];
+    expect(fill(source, { messages })).toBe("visitor: Hello\napp: Aye\napp:");
   });
 
   it("goes through the messages, each with values of its own", () => {
@@ -50,6 +55,8 @@ describe("filling a template", () => {
     };
     expect(fill(source, { stream: true, stop: [] })).toEqual({ extra: { usage: true }, only: undefined });
     expect(fill(source, { stream: false, stop: ["x"] })).toEqual({ extra: "none", only: 1 });
+    expect(fill({ "<if>": "role", is: "app", as: 1, else: 2 }, { role: "app" })).toBe(1);
+    expect(fill({ "<if>": "role", is: "app", as: 1, else: 2 }, { role: "visitor" })).toBe(2);
   });
 
   it("does not read placeholders in the values it writes", () => {

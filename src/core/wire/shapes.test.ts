@@ -1,0 +1,124 @@
+import fc from "fast-check";
+import { describe, expect, it } from "vitest";
+import type { ReadEvent } from "../reply/events";
+import { type AnswerHead, createDecoder } from "./decode";
+import { encode } from "./encode";
+import { type CompiledProfile, compileProfile } from "./profile";
+import { canonicalCall, samples } from "./samples/samples";
+
+const shapes = samples.map((sample) => ({ ...sample, compiled: compileProfile(sample.profile) }));
+
+function read(profile: CompiledProfile, head: AnswerHead, chunks: Iterable<Uint8Array>): ReadEvent[] {
+  const decoder = createDecoder(profile, head);
+  const events: ReadEvent[] = [];
+  for (const chunk of chunks) events.push(...decoder.feed(chunk));
+  return [...events, ...decoder.close()];
+}
+
+/** Events with neighbouring text joined, since plain text comes in the pieces in which its bytes do. */
+function joined(events: ReadEvent[]): ReadEvent[] {
+  const result: ReadEvent[] = [];
+  for (const event of events) {
+    const last = result.at(-1);
+    if (last?.event === "text" && event.event === "text" && last.data.take === event.data.take)
+      result[result.length - 1] = { event: "text", data: { ...last.data, text: last.data.text + event.data.text } };
+    else result.push(event);
+  }
+  return result;
+}
+
+describe.each(shapes)("the shape $name", ({ name, compiled, request, contentType, answer, events, failure }) => {
+  const head = { status: 200, contentType };
+
+  it("makes the request that its API expects", () => {
+    const { body, ...encoded } = encode(compiled, canonicalCall(name, compiled.stream !== undefined));
+    expect({ ...encoded, body: JSON.parse(body ?? "null") }).toEqual(request);
+  });
+
+  it("is read to the same events however its bytes are cut", () => {
+    expect(read(compiled, head, [answer])).toEqual(events);
+    expect(
+      joined(
+        read(
+          compiled,
+          head,
+          Array.from(answer, (byte) => Uint8Array.of(byte)),
+        ),
+      ),
+    ).toEqual(joined(events));
+    fc.assert(
+      fc.property(fc.array(fc.nat({ max: answer.length }), { maxLength: 30 }), (places) => {
+        const at = [0, ...places.sort((a, b) => a - b), answer.length];
+        const chunks = at.slice(1).map((end, i) => answer.subarray(at[i], end));
+        expect(joined(read(compiled, head, chunks))).toEqual(joined(events));
+      }),
+    );
+  });
+
+  it("breaks off where the connection does", () => {
+    const half = answer.subarray(0, Math.floor(answer.length / 2));
+    const decoder = createDecoder(compiled, head);
+    const last = [...decoder.feed(half), ...decoder.close(false)].at(-1);
+    expect(last).toMatchObject({ event: "problem", data: { kind: "broken-off" } });
+  });
+
+  it("reports an error by its status, in the provider's words", () => {
+    const [event] = read(compiled, { status: 401, contentType: "text/plain" }, [new TextEncoder().encode("go away")]);
+    expect(event).toMatchObject({ data: { kind: "unauthorised", detail: expect.stringContaining("go away") } });
+  });
+
+  if (failure) it("reports an error inside of an answer that began well", () => {
+    const { kind, body, contentType } = failure;
+    const last = read(compiled, { status: 200, contentType }, [new TextEncoder().encode(body)]).at(-1);
+    expect(last).toMatchObject({ event: "problem", data: { kind } });
+  });
+
+  it("says what it found where the answer is none of its own", () => {
+    const page = new TextEncoder().encode("<h1>Welcome to the harbour</h1>");
+    const [event] = read(compiled, { status: 200, contentType: "text/html" }, [page]);
+    expect(event).toMatchObject({ data: { kind: "bad-reply", detail: expect.stringContaining("text/html") } });
+  });
+});
+
+describe("any answer, whatever its bytes", () => {
+  const marks = Uint8Array.from([...'{}[]",:\n\r\\ x0', ..."é"].map((each) => each.charCodeAt(0)));
+  /** Mutates bytes a few times: one changed, a stretch dropped, doubled or moved, marks put in. */
+  const mutated = (bytes: Uint8Array, next: (most: number) => number) => {
+    let result = [...bytes];
+    for (let times = next(4) + 1; times > 0; times--) {
+      const at = next(result.length + 1);
+      const length = next(24);
+      const stretch = result.slice(at, at + length);
+      const kind = next(5);
+      if (kind === 0) result[at] = next(256);
+      else if (kind === 1) result.splice(at, length);
+      else if (kind === 2) result.splice(at, 0, ...stretch);
+      else if (kind === 3) result.splice(next(result.length + 1), 0, ...result.splice(at, length));
+      else result.splice(at, 0, ...Array.from({ length: next(4) + 1 }, () => marks[next(marks.length)] ?? 0));
+    }
+    if (next(8) === 0) result = result.slice(0, next(result.length + 1));
+    return Uint8Array.from(result);
+  };
+
+  it("survives 100,000 mutated streams, each with an end or a named problem, and nothing after it", () => {
+    let seed = 7;
+    const next = (most: number) => {
+      seed = (Math.imul(seed, 1664525) + 1013904223) >>> 0;
+      return Math.floor((seed / 2 ** 32) * most);
+    };
+    const ends = new Map<string, number>();
+    for (let run = 0; run < 100_000; run++) {
+      const { compiled, answer, contentType } = shapes[run % shapes.length] as (typeof shapes)[number];
+      const bytes = mutated(answer, next);
+      const cut = next(bytes.length + 1);
+      const events = read(compiled, { status: 200, contentType }, [bytes.subarray(0, cut), bytes.subarray(cut)]);
+      const lasts = events.filter(({ event }) => event === "end" || event === "problem");
+      if (lasts.length !== 1 || lasts[0] !== events.at(-1)) expect.fail(`${run}: ${JSON.stringify(events)}`);
+      const last = lasts[0] as ReadEvent;
+      const name = last.event === "problem" ? last.data.kind : last.event;
+      ends.set(name, (ends.get(name) ?? 0) + 1);
+    }
+    // the streams were really damaged, and were not all damaged beyond reading
+    for (const name of ["end", "bad-reply", "broken-off"]) expect(ends.get(name)).toBeGreaterThan(1000);
+  }, 120_000);
+});
