@@ -1,0 +1,75 @@
+/** How sure a finding is: by a name or a standard, or only by how a value looks. */
+export type Certainty = "sure" | "likely";
+
+/** Something that fitting took for something. */
+export interface Finding {
+  in: "request" | "answer";
+  /** What it is, in the words of the product. */
+  what: string;
+  /** Where it stands, as a JSONPath, a header or a part of the address. */
+  where: string;
+  certainty: Certainty;
+}
+
+/** Something that fitting can't know, for the developer to say. */
+export interface Question {
+  id: string;
+  ask: string;
+  /** What it can be, where that is known. */
+  choices?: string[];
+}
+
+/** What fitting collects on its way. */
+export class Notes {
+  readonly findings: Finding[] = [];
+  readonly questions: Question[] = [];
+  /** What could not be found, in whole sentences. */
+  readonly missing: string[] = [];
+
+  constructor(private readonly answers: Readonly<Record<string, string>>) {}
+
+  found(side: Finding["in"], what: string, where: string, certainty: Certainty): void {
+    this.findings.push({ in: side, what, where, certainty });
+  }
+
+  /** What the developer says to a question; asks it where nothing was said yet. */
+  ask(question: Question): string | undefined {
+    const said = this.answers[question.id]?.trim();
+    if (said) return said;
+    this.questions.push(question);
+    return undefined;
+  }
+}
+
+/** A leaf of a JSON document with the way to it. */
+export interface Leaf {
+  steps: (string | number)[];
+  value: string | number | boolean | null;
+}
+
+/** All leaves of a document, in order. */
+export function leavesOf(document: unknown, steps: (string | number)[] = []): Leaf[] {
+  if (Array.isArray(document)) return document.flatMap((each, at) => leavesOf(each, [...steps, at]));
+  if (typeof document === "object" && document !== null)
+    return Object.entries(document).flatMap(([name, each]) => leavesOf(each, [...steps, name]));
+  return [{ steps, value: document as Leaf["value"] }];
+}
+
+/** Whether a text reads like something that was said. */
+export function isProse(value: unknown): value is string {
+  return typeof value === "string" && /\p{L}/u.test(value) && (/\s/.test(value.trim()) || /[.!?]$/.test(value.trim()));
+}
+
+/** The words of a name such as `max_tokens`, `n-in` or `outputTokens`. */
+export function wordsIn(name: string | number): string[] {
+  return String(name)
+    .replace(/([a-z])([A-Z])/g, "$1 $2")
+    .toLowerCase()
+    .split(/[^a-z0-9]+/)
+    .filter(Boolean);
+}
+
+/** Whether a way leads through a name that has one of these words. */
+export function isNamed(steps: readonly (string | number)[], words: RegExp): boolean {
+  return steps.some((step) => typeof step === "string" && wordsIn(step).some((word) => words.test(word)));
+}

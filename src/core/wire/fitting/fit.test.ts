@@ -1,0 +1,132 @@
+import { describe, expect, it } from "vitest";
+import type { ReadEvent } from "../../reply/events";
+import { createDecoder } from "../decode";
+import { encode } from "../encode";
+import { compileProfile } from "../profile";
+import { canonicalCall, samples } from "../samples/samples";
+import { NotARequest, requestIn } from "./command";
+import { fit } from "./fit";
+
+const utf8 = new TextDecoder();
+
+/** What a developer would say to the questions that fitting asks. */
+function answersFor(name: string): Record<string, string> {
+  return {
+    model: name,
+    "finish ebb": "complete",
+    "finish burnt down": "complete",
+    "finish still": "complete",
+    "finish errand": "tools",
+    "finish 2": "length",
+  };
+}
+
+/** What counts in a reading: the text of the first take, the thought, the counts and the end. */
+function told(events: ReadEvent[]) {
+  const all = (kind: "text" | "thought") =>
+    events.map((each) => (each.event === kind && !each.data.take ? each.data.text : "")).join("");
+  return {
+    text: all("text"),
+    thought: all("thought"),
+    counts: events.find(({ event }) => event === "counts")?.data,
+    last: events.at(-1),
+  };
+}
+
+describe.each(samples)(
+  "fitting the shape $name from a command and its answer",
+  ({ name, curl, answer, contentType, events, request, profile }) => {
+    const pasted = {
+      request: curl,
+      answer: `HTTP/1.1 200 OK\ncontent-type: ${contentType}\n\n${utf8.decode(answer)}`,
+      answers: answersFor(name),
+    };
+
+    it("gives a profile that reads the answer as the one written by hand does", () => {
+      const fitted = fit(pasted);
+      expect(fitted.questions).toEqual([]);
+      expect(fitted.provider.model).toBe(name);
+      const decoder = createDecoder(compileProfile(fitted.profile), { status: 200, contentType });
+      expect(told([...decoder.feed(answer), ...decoder.close()])).toEqual(told(events));
+    });
+
+    it("gives a profile that makes the request which its API expects", () => {
+      const compiled = compileProfile(fit(pasted).profile);
+      const { body, ...encoded } = encode(compiled, canonicalCall(name, profile.answer.stream !== undefined));
+      expect({ ...encoded, body: JSON.parse(body ?? "null") }).toEqual(request);
+    });
+  },
+);
+
+describe("what fitting can't know", () => {
+  const curl = `curl https://127.0.0.1:1/x -H 'authorization: Bearer abc' -d '{"a":"m-1","b":"m-2","m":[{"r":"u","t":"Hello there."}]}'`;
+  const answer = '{"out":{"t":"Aye, the boat runs."},"ended":"gloam"}';
+
+  it("is asked, with what it can be", () => {
+    const { questions, missing, profile } = fit({ request: curl, answer });
+    expect(questions).toEqual([
+      { id: "app role", ask: expect.stringContaining("What does this API call the app") },
+      { id: "model", ask: "Which of these is the model's name?", choices: ["m-1", "m-2"] },
+      {
+        id: "finish gloam",
+        ask: expect.stringContaining("gloam"),
+        choices: expect.arrayContaining(["complete", "length"]),
+      },
+    ]);
+    expect(profile.finishWords).toEqual({});
+    expect(missing.join("\n")).toMatch(/system prompt.+tokens.+estimated.+How an error looks/s);
+  });
+
+  it("is taken from what the developer says", () => {
+    const answers = { model: "m-2", "app role": "a", "finish gloam": "complete" };
+    const { questions, profile, reading } = fit({ request: curl, answer, answers });
+    expect(questions).toEqual([]);
+    expect(profile.request.body).toMatchObject({ a: "m-1", b: "<model>" });
+    expect(profile.roles).toMatchObject({ visitor: "u", app: "a", prompt: "first" });
+    expect(reading.at(-1)).toEqual({ event: "end", data: { reason: "complete" } });
+  });
+
+  it("is not made up where the answer holds no text", () => {
+    const { missing, reading } = fit({ request: curl, answer: '{"id":"x1","n":4}' });
+    expect(missing.join(" ")).toContain("nothing in this answer reads like what a model says");
+    expect(reading.at(-1)).toMatchObject({ event: "problem", data: { kind: "bad-reply" } });
+  });
+
+  it("learns how an error looks from one that is pasted", () => {
+    const failure = '{"fault":{"code":"nope","words":"No such pan here."}}';
+    expect(fit({ request: curl, answer, failure }).profile.answer.problem).toMatchObject({
+      message: "$.fault.words",
+      code: "$.fault.code",
+    });
+  });
+});
+
+describe("reading a pasted request", () => {
+  it.each([
+    ["curl -XPUT example.test/a -d a", { method: "PUT", url: "http://example.test/a", body: "a" }],
+    [`curl https://x.test -u me:$WORD --json '{}'`, { method: "POST", user: "me:$WORD", body: "{}" }],
+    ["$ curl --url=https://x.test/a -G -d q=1", { method: "GET", url: "https://x.test/a?q=1" }],
+    ["curl https://x.test/a?b=1 -s --compressed", { method: "GET", url: "https://x.test/a?b=1" }],
+    ["curl x.test -d $'it\\'s\\n'", { body: "it's\n" }],
+    [
+      "POST /v1/x HTTP/1.1\nHost: api.test\nX-Key: k\n\n{}",
+      { url: "https://api.test/v1/x", headers: [["X-Key", "k"]], body: "{}" },
+    ],
+    ["POST /v1/x HTTP/1.1\nHost: 127.0.0.1:4610\n\n{}", { url: "http://127.0.0.1:4610/v1/x" }],
+    ['{"model":"m"}', { url: "", body: '{"model":"m"}' }],
+  ])("understands %s", (text, request) => {
+    expect(requestIn(text)).toMatchObject(request);
+  });
+
+  it.each([
+    ["", "Nothing was pasted"],
+    ["hello there", "neither a curl command"],
+    ["curl -H", "The command ends after -H"],
+    ["curl -s", "holds no address"],
+    ["curl x.test -d @body.json", "stands in the file body.json"],
+    ["curl x.test | jq .", 'this goes on with "|"'],
+  ])("refuses %s with the reason", (text, reason) => {
+    expect(() => requestIn(text)).toThrow(NotARequest);
+    expect(() => requestIn(text)).toThrow(reason);
+  });
+});

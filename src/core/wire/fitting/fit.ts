@@ -1,0 +1,125 @@
+import type { ReadEvent } from "../../reply/events";
+import { createDecoder } from "../decode";
+import { parseJson } from "../json";
+import { pathTo } from "../path";
+import { compileProfile, ProfileError, type WrittenProfile } from "../profile";
+import { answerIn, fitAnswer } from "./answer";
+import { requestIn } from "./command";
+import { type Finding, isNamed, isProse, leavesOf, Notes, type Question } from "./finding";
+import { type FittedRequest, fitRequest } from "./request";
+
+export type { Finding, Question } from "./finding";
+
+/** What fitting works from, all as pasted. */
+export interface Pasted {
+  /** A curl command that works, a raw HTTP request, or its JSON body. */
+  request: string;
+  /** The answer that it got; with HTTP headers before it, as `curl -i` prints them, or without. */
+  answer: string;
+  /** An answer that reports an error, where there is one. */
+  failure?: string;
+  /** What the developer says to questions, by their ids. */
+  answers?: Record<string, string>;
+}
+
+/** A proposal for a provider and its wire profile. */
+export interface Fitting {
+  provider: Pick<FittedRequest, "address" | "credential" | "model">;
+  profile: WrittenProfile;
+  findings: Finding[];
+  questions: Question[];
+  missing: string[];
+  /** The answer as the proposed profile reads it. */
+  reading: ReadEvent[];
+}
+
+/**
+ * Proposes a wire profile from a request and its answer. What can't be known is asked or named as
+ * missing, and never guessed in silence.
+ * @throws {NotARequest} where the request is none
+ */
+export function fit({ request, answer, failure = "", answers = {} }: Pasted): Fitting {
+  const notes = new Notes(answers);
+  const pastedRequest = requestIn(request);
+  const pastedAnswer = answerIn(answer);
+  const streams = pastedAnswer.framing !== "json";
+  const fitted = fitRequest(pastedRequest, streams, notes);
+  const { finishWords, ...read } = fitAnswer(pastedAnswer, notes);
+  const profile: WrittenProfile = {
+    profile: 1,
+    shape: shapeOf(pastedAnswer.framing),
+    request: fitted.request,
+    roles: fitted.roles,
+    answer: { ...read, problem: fitFailure(failure, notes) },
+    finishWords,
+  };
+  const { address, credential, model } = fitted;
+  return {
+    provider: { address, credential, model },
+    profile,
+    findings: notes.findings,
+    questions: notes.questions,
+    missing: notes.missing,
+    reading: readingOf(profile, pastedAnswer.contentType, pastedAnswer.body),
+  };
+}
+
+/** An answer as a profile reads it; empty where the profile is wrong. */
+export function readingOf(profile: WrittenProfile, contentType: string, body: string): ReadEvent[] {
+  try {
+    const decoder = createDecoder(compileProfile(profile), { status: 200, contentType });
+    return [...decoder.feed(new TextEncoder().encode(body)), ...decoder.close()];
+  } catch (error) {
+    if (error instanceof ProfileError) return [];
+    throw error;
+  }
+}
+
+function shapeOf(framing: string): string {
+  const shapes: Record<string, string> = {
+    sse: "Server-sent events",
+    ndjson: "JSON lines",
+    array: "A JSON array that grows",
+    json: "One JSON answer",
+    text: "Plain text",
+  };
+  return shapes[framing] ?? framing;
+}
+
+/** What the statuses of HTTP mean for a call of a model, by RFC 9110 and RFC 6585. */
+const statuses = {
+  "400": "misconfigured",
+  "401": "unauthorised",
+  "403": "not-allowed",
+  "404": "misconfigured",
+  "408": "timed-out",
+  "413": "too-long",
+  "422": "misconfigured",
+  "429": "rate-limited",
+  "500": "overloaded",
+  "502": "overloaded",
+  "503": "overloaded",
+  "504": "timed-out",
+} as const;
+
+function fitFailure(pasted: string, notes: Notes): WrittenProfile["answer"]["problem"] {
+  const document = pasted.trim() === "" ? undefined : parseJson(answerIn(pasted).frames.at(-1)?.data ?? "");
+  const leaves = leavesOf(document).filter(({ value }) => typeof value === "string");
+  const message =
+    leaves.find(
+      ({ steps, value }) =>
+        isProse(value) && isNamed(steps.slice(-1), /^(?:message|words|detail|description|text|why|tell|error)$/),
+    ) ?? leaves.find(({ value }) => isProse(value));
+  if (!message) {
+    notes.missing.push(
+      "How an error looks: none was pasted, so it is told by its HTTP status, and the whole body is shown.",
+    );
+    return { message: "$.error.message", statuses };
+  }
+  const code = leaves.find(
+    ({ steps, value }) => !isProse(value) && isNamed(steps.slice(-1), /^(?:code|type|kind|sort|no|status|reason)$/),
+  );
+  notes.found("answer", "error", pathTo(message.steps), "sure");
+  if (code) notes.found("answer", "error code", pathTo(code.steps), "likely");
+  return { message: pathTo(message.steps), ...(code ? { code: pathTo(code.steps) } : {}), statuses };
+}
