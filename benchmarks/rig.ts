@@ -49,7 +49,7 @@ export class Rig {
       name: model.name,
       address: this.source,
       profile: "chat-completions",
-      keyVariable: null,
+      credential: { kind: "none" },
       models: [model],
     });
     const app = await this.bench("apps", { name: model.name, provider: provider.id, model: model.name });

@@ -4,7 +4,7 @@ import { build, install, needPort, place, run, sampleKeys, script, together, too
 const { host, port } = place();
 const standIns = Number(process.env.FINCH_STANDINS ?? 4610);
 await needPort(port, host, "FINCH_PORT");
-await needPort(standIns, "127.0.0.1", "FINCH_STANDINS");
+for (let at = 0; at < 5; at++) await needPort(standIns + at, "127.0.0.1", "FINCH_STANDINS");
 install();
 build();
 run(...script("scripts/seed.ts"));
@@ -12,7 +12,7 @@ run(...script("scripts/seed.ts"));
 const address = `http://${host.includes(":") ? `[${host}]` : host}:${port}`;
 void whenReady(address, () => console.log(`\nQuay Desk is open at ${address}\nCtrl+C ends it.\n`));
 await together([
-  script("src/standins/main.ts"),
+  script("src/standins/main.ts", "--switched-on"),
   [
     ...tool("next/dist/bin/next", "start", "-p", String(port), "-H", host),
     { NEXT_TELEMETRY_DISABLED: "1", ...sampleKeys() },

@@ -18,8 +18,8 @@ export function tool(path, ...args) {
 }
 
 /** The command line of a TypeScript file of this project. */
-export function script(path) {
-  return [process.execPath, ["--import", "tsx", path]];
+export function script(path, ...args) {
+  return [process.execPath, ["--import", "tsx", path, ...args]];
 }
 
 /** Installs the packages where they are missing or older than the lockfile. */

@@ -10,12 +10,16 @@ import { estimateTokens } from "@/core/tokens/estimate";
 import { priceOf } from "@/core/tokens/price";
 import { type Boot, openFolder } from "@/server/boot";
 import { wireProvider } from "@/server/providers/provider-view";
+import { bellhouse } from "@/standins/shapes/bellhouse";
+import { lantern } from "@/standins/shapes/lantern";
 import { reedbed } from "@/standins/shapes/reedbed";
+import { saltpan } from "@/standins/shapes/saltpan";
+import { tidegate } from "@/standins/shapes/tidegate";
 
 /**
- * Puts the sample world into an empty data folder: Reedbed, and Quay Desk with its stored
- * conversations, dated back from today. In a folder that has apps it only keeps Reedbed's address
- * up to date.
+ * Puts the sample world into an empty data folder: the stand-ins, and Quay Desk with its stored
+ * conversations, dated back from today. In a folder that has apps it only keeps the addresses of
+ * the stand-ins up to date.
  */
 const turn = z.object({
   visitor: z.string(),
@@ -37,25 +41,39 @@ const conversation = z.object({
 });
 
 const folder = "demo/quay-desk";
-const address = `http://127.0.0.1:${process.env.FINCH_STANDINS ?? 4610}`;
+const firstPort = Number(process.env.FINCH_STANDINS ?? 4610);
+const standIns = [reedbed(), saltpan(), tidegate(), lantern(), bellhouse()].map(({ about }, at) => ({
+  about,
+  address: `http://127.0.0.1:${firstPort + at}`,
+}));
 
 const home = openFolder(process.env.FINCH_DATA ?? "data");
 try {
-  const reeds = home.providers.byName("Reedbed");
-  if (reeds) home.providers.change(reeds.id, { ...reeds, address });
-  else if (home.apps.all().length === 0) home.database.transaction(() => seed(home))();
+  if (home.apps.all().length === 0) home.database.transaction(() => seed(home))();
+  else moveStandIns(home);
 } finally {
   home.close();
 }
 
+/** The stand-ins that are wired are looked for where they listen now. */
+function moveStandIns(home: Boot): void {
+  for (const { about, address } of standIns) {
+    const wired = home.providers.byName(about.name);
+    if (wired) home.providers.change(wired.id, { ...wired, address });
+  }
+}
+
 function seed(home: Boot): void {
-  const provider = wireProvider(home, wireProviderSchema.parse({ ...reedbed().about, address }));
+  const [provider] = standIns.map(({ about, address }) =>
+    wireProvider(home, wireProviderSchema.parse({ ...about, address })),
+  );
+  if (!provider) throw new Error("There are no stand-ins.");
   const content: Content = {
     prompt: readFileSync(`${folder}/prompt.txt`, "utf8").trim(),
     variables: {},
     provider: provider.id,
     model: "reed-deep",
-    settings: { temperature: 0.7, maxOutput: 800 },
+    settings: { temperature: 0.7, maxOutput: 500 },
     memory: { kind: "everything" },
   };
   const app = home.apps.make("Quay Desk", content, Date.now());

@@ -41,13 +41,13 @@ describe("other bodies", () => {
     [makeAppSchema, { name: "x".repeat(61), provider: "p", model: "m" }, "`name`: has more than 60 characters."],
     [
       wireProviderSchema,
-      { name: "A", address: "ftp://a", profile: "p", keyVariable: null, models: [] },
+      { name: "A", address: "ftp://a", profile: "p", credential: { kind: "none" }, models: [] },
       "`address`: is not an http or https address.",
     ],
     [
       wireProviderSchema,
-      { name: "A", address: "http://a", profile: "p", keyVariable: "my key", models: [] },
-      expect.stringContaining("is not the name of an environment variable"),
+      { name: "A", address: "http://a", profile: "p", credential: { kind: "smoke" }, models: [] },
+      expect.stringContaining("`credential.kind`"),
     ],
   ])("say where they do not fit", (schema, body, detail) => {
     const parsed = parse(schema, body);

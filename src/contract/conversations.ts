@@ -1,6 +1,6 @@
 import { z } from "zod";
 import { replyStates } from "@/core/reply/reply";
-import { problemSchema, usageSchema } from "./replies";
+import { nextAttemptSchema, problemSchema, usageSchema } from "./replies";
 
 const base = {
   id: z.string(),
@@ -11,10 +11,10 @@ const base = {
   at: z.int(),
 };
 
-const facts = z.object({
+const candidate = z.object({ provider: z.string(), model: z.string() });
+
+const facts = candidate.extend({
   revision: z.int(),
-  provider: z.string(),
-  model: z.string(),
   thought: z.string().optional(),
   usage: usageSchema.optional(),
   problem: problemSchema.optional(),
@@ -22,6 +22,9 @@ const facts = z.object({
   firstTextMs: z.number().optional(),
   totalMs: z.number().optional(),
   trace: z.array(z.number()).optional(),
+  attempts: z.int().optional(),
+  failures: z.array(candidate.extend({ problem: problemSchema })).optional(),
+  insteadOf: candidate.optional(),
 });
 
 /** A message as readers get it. */
@@ -34,6 +37,8 @@ export const messageSchema = z.discriminatedUnion("role", [
     continues: z.string().nullable(),
     facts,
     cursor: z.int().optional(),
+    /** The further attempt that is waited for. */
+    next: nextAttemptSchema.optional(),
   }),
 ]);
 

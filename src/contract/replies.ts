@@ -106,11 +106,21 @@ export const problemSchema = z.object({
   retryAfter: z.number().optional(),
 });
 
+/** A further attempt, after one that failed before any text. */
+export const nextAttemptSchema = z.object({
+  attempt: z.int(),
+  provider: z.string(),
+  model: z.string(),
+  after: z.number(),
+  because: problemSchema,
+});
+
 /** One numbered event of a reply: a line of NDJSON, or the parts of a server-sent event. */
 export const numberedEventSchema = z.discriminatedUnion("event", [
   z.object({ id: z.int(), event: z.literal("reply"), data: head }),
   z.object({ id: z.int(), event: z.literal("text"), data: text }),
   z.object({ id: z.int(), event: z.literal("thought"), data: text }),
+  z.object({ id: z.int(), event: z.literal("attempt"), data: nextAttemptSchema }),
   z.object({ id: z.int(), event: z.literal("usage"), data: usageSchema }),
   z.object({ id: z.int(), event: z.literal("end"), data: z.object({ reason: z.enum(endReasons) }) }),
   z.object({ id: z.int(), event: z.literal("problem"), data: problemSchema }),

@@ -5,11 +5,13 @@ import { type Database, openDatabase } from "./database/database";
 import { lockFolder } from "./database/lock";
 import { DispatchStore } from "./dispatches/dispatch-store";
 import { openLog } from "./log";
+import { Credentials } from "./providers/credentials";
 import { ProviderStore } from "./providers/provider-store";
 import { EventStore } from "./replies/event-store";
 import { ReplyHub } from "./replies/hub";
 import { IdempotencyStore } from "./replies/idempotency-store";
 import { recoverReplies } from "./replies/recover";
+import { type Seal, sealOf } from "./security/seal";
 import { type Signer, signerOf } from "./security/secret";
 import { VisitorStore } from "./visitors/visitor-store";
 
@@ -25,6 +27,8 @@ export interface Boot {
   visitors: VisitorStore;
   hub: ReplyHub;
   signer: Signer;
+  seal: Seal;
+  credentials: Credentials;
   log: Logger;
   /** Lets go of the data folder. */
   close(): void;
@@ -41,6 +45,7 @@ export function openFolder(folder: string, log: Logger = openLog()): Boot {
   const unlock = lockFolder(folder);
   const database = openDatabase(folder);
   const events = new EventStore(database);
+  const seal = sealOf(folder);
   const boot: Boot = {
     database,
     apps: new AppStore(database),
@@ -52,6 +57,8 @@ export function openFolder(folder: string, log: Logger = openLog()): Boot {
     visitors: new VisitorStore(database),
     hub: new ReplyHub(database, events, log),
     signer: signerOf(folder),
+    seal,
+    credentials: new Credentials(seal),
     log,
     close() {
       database.close();

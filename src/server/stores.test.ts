@@ -130,9 +130,13 @@ describe("providers", () => {
   const provider = {
     name: "Reedbed",
     address: "http://127.0.0.1:1",
-    profile: JSON.stringify(chatCompletions),
-    keyVariable: null,
+    profileText: JSON.stringify(chatCompletions),
+    credential: { kind: "none" as const },
+    headers: {},
     limits: usualLimits,
+    retries: 2,
+    proxy: null,
+    caFile: null,
   };
 
   it("learn how their models count", () => {

@@ -7,13 +7,14 @@ import { tidegate } from "./shapes/tidegate";
 import { serve } from "./standin";
 
 /**
- * Starts the stand-ins: `tsx src/standins/main.ts [--instant]`. Reedbed listens on FINCH_STANDINS,
+ * Starts the stand-ins: `tsx src/standins/main.ts [--instant] [--switched-on]`. Reedbed listens on FINCH_STANDINS,
  * 4610 unless set, and the others on the ports after it.
  */
 const first = Number(process.env.FINCH_STANDINS ?? 4610);
+const isHung = process.argv.includes("--switched-on");
 const pace = process.argv.includes("--instant") ? instant : undefined;
 
-for (const [at, standIn] of [reedbed(), saltpan(), tidegate(), lantern(), bellhouse()].entries()) {
+for (const [at, standIn] of [reedbed(), saltpan(), tidegate(), lantern(), bellhouse({ isHung })].entries()) {
   const { name } = standIn.about;
   const port = first + at;
   const server = serve(standIn, pace);

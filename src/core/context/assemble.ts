@@ -36,6 +36,8 @@ export interface Gathered {
   line: Message[];
   /** Values of the prompt's variables, from the call. */
   variables: Record<string, string>;
+  /** The name of the provider that is to answer; what another one gave along is not for it. */
+  provider?: string;
   /** The model's context window, in tokens. */
   window: number;
   calibration: Calibration;
@@ -48,7 +50,7 @@ export type Assembled =
   | { kind: "refused"; problem: Problem };
 
 /** The messages that a dispatch carries, with the ledger that accounts for them; or why there can be no dispatch. */
-export function assemble({ content, line, variables, window, calibration, now }: Gathered): Assembled {
+export function assemble({ content, line, variables, provider, window, calibration, now }: Gathered): Assembled {
   const prompt = fillPrompt(content.prompt, { ...content.variables, ...variables }, now);
   if (prompt.missing.length > 0) {
     const names = prompt.missing.map((name) => `{{${name}}}`).join(", ");
@@ -61,7 +63,7 @@ export function assemble({ content, line, variables, window, calibration, now }:
   const reached = reach(line, content.memory);
   const messages: WireMessage[] = reached
     .filter(({ carried }) => carried)
-    .map(({ message }) => ({ role: message.role, text: textOf(message) }));
+    .map(({ message }) => ({ role: message.role, text: textOf(message), ...carryOf(message, provider) }));
   if (prompt.text.trim() !== "") messages.unshift({ role: "system", text: prompt.text });
   const [slip] = slipsOf(messages);
   if (slip) return refused("bad-request", `Message ${slip.at} of the context: ${slip.reason}.`);
@@ -102,6 +104,12 @@ export function outgrows(tokens: number, maxOutput: number | undefined, window: 
     "too-long",
     `About ${tokens} tokens would be sent, and the context window has ${window}${held}: ${tokens - room} too many.`,
   );
+}
+
+/** What an API gave along with a reply, for a call of the same provider. */
+function carryOf(message: Message, provider: string | undefined): { carry?: unknown } {
+  if (message.role !== "app" || message.facts.carry === undefined || message.facts.provider !== provider) return {};
+  return { carry: message.facts.carry };
 }
 
 function refused(kind: Problem["kind"], detail: string, advice?: string): Assembled {

@@ -5,11 +5,15 @@ import type { ReplyState } from "../reply/reply";
 /** One part of a message's content. */
 export type Piece = { kind: "text"; text: string };
 
-/** What a stored reply knows of its making. */
-export interface ReplyFacts {
-  revision: number;
+/** A provider and a model of it, by their names. */
+export interface Candidate {
   provider: string;
   model: string;
+}
+
+/** What a stored reply knows of its making. */
+export interface ReplyFacts extends Candidate {
+  revision: number;
   thought?: string;
   usage?: Usage;
   problem?: Problem;
@@ -19,6 +23,14 @@ export interface ReplyFacts {
   firstTextMs?: number;
   /** Milliseconds from the dispatch to the end. */
   totalMs?: number;
+  /** How many attempts it took, where it took several. */
+  attempts?: number;
+  /** The attempts that failed before any text. */
+  failures?: (Candidate & { problem: Problem })[];
+  /** The model that should have answered, where it was another that did. */
+  insteadOf?: Candidate;
+  /** What the API gave along, to have it back with the next call. */
+  carry?: unknown;
   /** Characters that arrived in each of up to 24 equal parts of the time from first text to end. */
   trace?: number[];
 }

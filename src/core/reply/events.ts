@@ -56,11 +56,23 @@ export interface ReplyHead {
   continues?: string;
 }
 
+/** A further attempt to get the reply, after one that failed before any text. */
+export interface NextAttempt {
+  /** Counted from 1. */
+  attempt: number;
+  provider: string;
+  model: string;
+  /** Seconds until it is made. */
+  after: number;
+  because: Problem;
+}
+
 /** What a reader of a reply gets, over the wire and in the core alike. */
 export type ReplyEvent =
   | { event: "reply"; data: ReplyHead }
   | { event: "text"; data: { text: string } }
   | { event: "thought"; data: { text: string } }
+  | { event: "attempt"; data: NextAttempt }
   | { event: "usage"; data: Usage }
   | { event: "end"; data: { reason: EndReason } }
   | { event: "problem"; data: Problem };

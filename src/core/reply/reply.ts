@@ -1,4 +1,4 @@
-import type { EndReason, ReplyEvent, Usage } from "./events";
+import type { EndReason, NextAttempt, ReplyEvent, Usage } from "./events";
 import type { Problem } from "./problem";
 
 /** How a stored reply stands. */
@@ -21,6 +21,8 @@ export interface Reply {
   thought: string;
   usage?: Usage;
   problem?: Problem;
+  /** The further attempt that is being waited for or made; none once there is text. */
+  next?: NextAttempt;
 }
 
 /** A reply of which nothing has come yet. */
@@ -31,6 +33,8 @@ export function fold(reply: Reply, event: ReplyEvent): Reply {
   switch (event.event) {
     case "reply":
       return reply;
+    case "attempt":
+      return { ...reply, next: event.data };
     case "text":
       return { ...reply, state: "arriving", text: reply.text + event.data.text };
     case "thought":

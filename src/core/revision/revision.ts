@@ -6,6 +6,15 @@ export const settingsSchema = z.strictObject({
   temperature: z.number().min(0).max(2).optional(),
   /** The share of likely words to choose from, above 0 and up to 1. */
   topP: z.number().gt(0).max(1).optional(),
+  /** The number of likely words to choose from. */
+  topK: z.int().min(1).max(1_000).optional(),
+  /** Words at which a reply ends. */
+  stop: z.array(z.string().min(1).max(100)).max(8).optional(),
+  seed: z
+    .int()
+    .min(0)
+    .max(2 ** 31 - 1)
+    .optional(),
   /** Tokens that a reply may have at most. */
   maxOutput: z.int().min(1).max(200_000).optional(),
 });
@@ -23,6 +32,11 @@ export const contentSchema = z.strictObject({
   /** The id of the provider. */
   provider: z.string(),
   model: z.string(),
+  /** Models to go on to, in this order, where one fails before any text. */
+  fallbacks: z
+    .array(z.strictObject({ provider: z.string(), model: z.string() }))
+    .max(5)
+    .optional(),
   settings: settingsSchema,
   memory: memorySchema,
 });

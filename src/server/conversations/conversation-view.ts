@@ -119,9 +119,16 @@ function withText({ hub }: Boot, message: Message): LineMessage {
   if (message.role === "visitor" || !isUnderWay(message.state)) return message;
   const standing = hub.standing(message.id);
   if (!standing) return message;
-  const { text, thought, state, cursor } = standing;
+  const { text, thought, state, cursor, next } = standing;
   const facts = thought === "" ? message.facts : { ...message.facts, thought };
-  return { ...message, state, cursor, facts, pieces: text === "" ? [] : [{ kind: "text", text }] };
+  return {
+    ...message,
+    state,
+    cursor,
+    ...(next && text === "" ? { next } : {}),
+    facts,
+    pieces: text === "" ? [] : [{ kind: "text", text }],
+  };
 }
 
 /** Stops what is arriving in a conversation, then deletes it: for good, or so that it can be restored. */

@@ -1,5 +1,6 @@
+import { deflateRawSync, inflateRawSync } from "node:zlib";
 import type { Ledger } from "@/core/context/assemble";
-import type { Usage } from "@/core/reply/events";
+import type { ReplyEvent, Usage } from "@/core/reply/events";
 import type { Prices } from "@/core/tokens/price";
 import type { Database } from "../database/database";
 
@@ -15,6 +16,9 @@ export interface KeptRequest {
 export interface BegunDispatch {
   id: string;
   reply: string;
+  /** Counted within the reply, from 1. */
+  attempt: number;
+  providerId: string;
   provider: string;
   model: string;
   profileHash: string;
@@ -23,6 +27,32 @@ export interface BegunDispatch {
   prices: Prices;
   startedAt: number;
 }
+
+/** How a dispatch came out. */
+export interface EndedDispatch {
+  id: string;
+  status: number | null;
+  /** Of the answer. */
+  headers: Record<string, string>;
+  outcome: Extract<ReplyEvent, { event: "end" | "problem" }>;
+  usage: Usage | undefined;
+  endedAt: number;
+}
+
+/** A dispatch as it is stored. */
+export type StoredDispatch = Omit<BegunDispatch, "profileHash"> &
+  Omit<EndedDispatch, "outcome" | "endedAt"> & {
+    outcome: EndedDispatch["outcome"] | null;
+    endedAt: number | null;
+    /** The wire profile that it was made with. */
+    profileText: string | null;
+    /** Milliseconds after the start and number of bytes of each arrival. */
+    arrivals: [at: number, length: number][];
+    /** The bytes of the answer; null once they were thinned out. */
+    bytes: Buffer | null;
+    /** The same at the reader's end: number of characters of text, after the reader asked. */
+    reader: [at: number, length: number][] | null;
+  };
 
 /** Bytes of an answer that are written together. */
 export interface Chunk {
@@ -35,27 +65,71 @@ export interface Chunk {
   bytes: Buffer;
 }
 
-/** Dispatches, and the bytes that they got. */
+interface Row {
+  id: string;
+  reply_id: string;
+  attempt: number;
+  provider_id: string | null;
+  provider: string;
+  model: string;
+  request: string;
+  ledger: string;
+  prices: string;
+  status: number | null;
+  headers: string | null;
+  outcome: string | null;
+  usage: string | null;
+  started_at: number;
+  ended_at: number | null;
+  arrivals: string | null;
+  packed: Buffer | null;
+  reader: string | null;
+  profile: string | null;
+}
+
+/** Dispatches, and the bytes that they got: as they come in chunks, packed when they have ended. */
 export class DispatchStore {
   private readonly sql;
 
   constructor(database: Database) {
+    const whole = "SELECT d.*, p.source AS profile FROM dispatches d LEFT JOIN profiles p ON p.hash = d.profile_hash";
     this.sql = {
+      keepProfile: database.prepare("INSERT OR IGNORE INTO profiles (hash, source) VALUES (?, ?)"),
       insert: database.prepare(
-        `INSERT INTO dispatches (id, reply_id, provider, model, profile_hash, request, ledger, prices, started_at)
-         VALUES (@id, @reply, @provider, @model, @profileHash, @request, @ledger, @prices, @startedAt)`,
+        `INSERT INTO dispatches (id, reply_id, attempt, provider_id, provider, model, profile_hash, request, ledger, prices, started_at)
+         VALUES (@id, @reply, @attempt, @providerId, @provider, @model, @profileHash, @request, @ledger, @prices, @startedAt)`,
       ),
       finish: database.prepare(
-        "UPDATE dispatches SET status = @status, outcome = @outcome, usage = @usage, ended_at = @endedAt WHERE id = @id",
+        `UPDATE dispatches SET status = @status, headers = @headers, outcome = @outcome, usage = @usage,
+           ended_at = @endedAt, arrivals = @arrivals, packed = @packed WHERE id = @id`,
       ),
       chunk: database.prepare(
         "INSERT INTO dispatch_chunks (dispatch_id, seq, at, arrivals, bytes) VALUES (?, ?, ?, ?, ?)",
       ),
+      chunks: database.prepare<[string], { arrivals: string; bytes: Buffer }>(
+        "SELECT arrivals, bytes FROM dispatch_chunks WHERE dispatch_id = ? ORDER BY seq",
+      ),
+      dropChunks: database.prepare("DELETE FROM dispatch_chunks WHERE dispatch_id = ?"),
+      byId: database.prepare<[string], Row>(`${whole} WHERE d.id = ?`),
+      ofReply: database.prepare<[string], Row>(`${whole} WHERE d.reply_id = ? ORDER BY d.attempt`),
+      lastOf: database.prepare<[string], Row>(
+        `${whole} WHERE d.provider_id = ? AND d.packed IS NOT NULL AND d.status BETWEEN 200 AND 299 ORDER BY d.started_at DESC LIMIT 1`,
+      ),
+      setReader: database.prepare(
+        `UPDATE dispatches SET reader = ? WHERE id = (SELECT id FROM dispatches WHERE reply_id = ? ORDER BY attempt DESC LIMIT 1)`,
+      ),
+      sizes: database.prepare<[], { count: number; bytes: number }>(
+        "SELECT count(*) AS count, coalesce(sum(length(packed)), 0) AS bytes FROM dispatches WHERE packed IS NOT NULL",
+      ),
+      thin: database.prepare<[number]>(
+        "UPDATE dispatches SET packed = NULL, request = json_remove(request, '$.body') WHERE packed IS NOT NULL AND started_at < ?",
+      ),
     };
   }
 
-  begin(dispatch: BegunDispatch): void {
+  begin(dispatch: BegunDispatch, profileText: string): void {
     const { request, ledger, prices, ...rest } = dispatch;
+    this.sql.keepProfile.run(dispatch.profileHash, profileText);
     this.sql.insert.run({
       ...rest,
       request: JSON.stringify(request),
@@ -68,17 +142,86 @@ export class DispatchStore {
     this.sql.chunk.run(dispatch, seq, at, arrivals, bytes);
   }
 
-  finish(ended: {
-    id: string;
-    status: number | null;
-    outcome: object;
-    usage: Usage | undefined;
-    endedAt: number;
-  }): void {
+  /** Ends a dispatch; its chunks are packed. */
+  finish({ headers, outcome, usage, ...ended }: EndedDispatch): void {
+    const chunks = this.sql.chunks.all(ended.id);
     this.sql.finish.run({
       ...ended,
-      outcome: JSON.stringify(ended.outcome),
-      usage: ended.usage ? JSON.stringify(ended.usage) : null,
+      headers: JSON.stringify(headers),
+      outcome: JSON.stringify(outcome),
+      usage: usage ? JSON.stringify(usage) : null,
+      arrivals: chunks.map(({ arrivals }) => arrivals).join(" "),
+      packed: deflateRawSync(Buffer.concat(chunks.map(({ bytes }) => bytes)), { level: 1 }),
     });
+    this.sql.dropChunks.run(ended.id);
   }
+
+  byId(id: string): StoredDispatch | undefined {
+    const row = this.sql.byId.get(id);
+    return row && this.read(row);
+  }
+
+  /** The attempts that a reply took, in order. */
+  ofReply(reply: string): StoredDispatch[] {
+    return this.sql.ofReply.all(reply).map((row) => this.read(row));
+  }
+
+  /** The last dispatch of a provider whose answer is kept. */
+  lastOf(provider: string): StoredDispatch | undefined {
+    const row = this.sql.lastOf.get(provider);
+    return row && this.read(row);
+  }
+
+  /** Notes when the text of a reply arrived at its reader. */
+  setReader(reply: string, arrivals: [number, number][]): void {
+    this.sql.setReader.run(arrivals.map(([at, length]) => `${at}:${length}`).join(" "), reply);
+  }
+
+  /** How many dispatches keep their bytes, and how many bytes that takes. */
+  sizes(): { count: number; bytes: number } {
+    return this.sql.sizes.get() ?? { count: 0, bytes: 0 };
+  }
+
+  /** Lets go of the bytes of dispatches that began before a time; their ledger, usage and outcome stay. Gives how many. */
+  thin(before: number): number {
+    return this.sql.thin.run(before).changes;
+  }
+
+  private read(row: Row): StoredDispatch {
+    const chunks = row.ended_at === null ? this.sql.chunks.all(row.id) : [];
+    const arrivals = row.arrivals ?? chunks.map((chunk) => chunk.arrivals).join(" ");
+    const { id, attempt, provider, model, status } = row;
+    return {
+      id,
+      reply: row.reply_id,
+      attempt,
+      providerId: row.provider_id ?? "",
+      provider,
+      model,
+      request: { body: "", ...JSON.parse(row.request) },
+      ledger: JSON.parse(row.ledger),
+      prices: JSON.parse(row.prices),
+      startedAt: row.started_at,
+      status,
+      headers: row.headers === null ? {} : JSON.parse(row.headers),
+      outcome: row.outcome === null ? null : JSON.parse(row.outcome),
+      usage: row.usage === null ? undefined : JSON.parse(row.usage),
+      endedAt: row.ended_at,
+      profileText: row.profile,
+      arrivals: pairsIn(arrivals),
+      bytes: row.packed
+        ? inflateRawSync(row.packed)
+        : row.ended_at === null
+          ? Buffer.concat(chunks.map(({ bytes }) => bytes))
+          : null,
+      reader: row.reader === null ? null : pairsIn(row.reader),
+    };
+  }
+}
+
+function pairsIn(written: string): [number, number][] {
+  return written
+    .split(" ")
+    .filter(Boolean)
+    .map((pair) => pair.split(":").map(Number) as [number, number]);
 }

@@ -1,23 +1,53 @@
-import type { Limits, Model } from "@/contract/providers";
+import type { Ability, Limits, Model, ProbeReport } from "@/contract/providers";
 import { type Calibration, calibrate } from "@/core/tokens/calibration";
 import { type CompiledProfile, compileProfile } from "@/core/wire/profile";
 import type { Database } from "../database/database";
 import { newId } from "../id";
 
-/** A provider as it is stored. */
-export interface StoredProvider {
-  id: string;
+/** A secret as it is stored: the name of its variable, or sealed. */
+export type StoredSecret = { variable: string } | { sealed: string };
+
+/** How a provider knows its caller, as it is stored. */
+export type StoredCredential =
+  | { kind: "none" }
+  | { kind: "key"; secret: StoredSecret }
+  | { kind: "basic"; user: string; secret: StoredSecret }
+  | {
+      kind: "token";
+      url: string;
+      send: "form" | "json";
+      body: Record<string, string>;
+      id: StoredSecret;
+      secret: StoredSecret;
+      token: string;
+      expires?: string;
+    }
+  | { kind: "command"; command: string; keepFor: number };
+
+/** What can be changed of a provider. */
+export interface ProviderSettings {
   name: string;
   address: string;
-  profile: CompiledProfile;
-  /** The profile's JSON, as stored. */
+  /** The profile's JSON. */
   profileText: string;
-  keyVariable: string | null;
+  credential: StoredCredential;
+  headers: Record<string, string>;
   limits: Limits;
+  /** How often a call is tried again. */
+  retries: number;
+  proxy: string | null;
+  caFile: string | null;
+}
+
+/** A provider as it is stored. */
+export interface StoredProvider extends ProviderSettings {
+  id: string;
+  profile: CompiledProfile;
+  probe: ProbeReport | null;
 }
 
 /** A model as it is stored, with what was learned of how its provider counts. */
-export interface StoredModel extends Model {
+export interface StoredModel extends Required<Model> {
   calibration: Calibration;
 }
 
@@ -26,8 +56,13 @@ interface ProviderRow {
   name: string;
   address: string;
   profile: string;
-  key_variable: string | null;
+  credential: string;
+  headers: string;
   limits: string;
+  retries: number;
+  proxy: string | null;
+  ca_file: string | null;
+  probe: string | null;
 }
 
 interface ModelRow {
@@ -36,6 +71,8 @@ interface ModelRow {
   input_price: number;
   output_price: number;
   currency: string;
+  is_on: number;
+  can: string;
   calibration_ratio: number;
   calibration_calls: number;
 }
@@ -51,20 +88,24 @@ export class ProviderStore {
       byId: database.prepare<[string], ProviderRow>("SELECT * FROM providers WHERE id = ?"),
       byName: database.prepare<[string], ProviderRow>("SELECT * FROM providers WHERE name = ?"),
       insert: database.prepare(
-        "INSERT INTO providers (id, name, address, profile, key_variable, limits, created_at) VALUES (@id, @name, @address, @profile, @keyVariable, @limits, @now)",
+        `INSERT INTO providers (id, name, address, profile, credential, headers, limits, retries, proxy, ca_file, created_at)
+         VALUES (@id, @name, @address, @profileText, @credential, @headers, @limits, @retries, @proxy, @caFile, @now)`,
       ),
       update: database.prepare(
-        "UPDATE providers SET address = @address, key_variable = @keyVariable, limits = @limits WHERE id = @id",
+        `UPDATE providers SET name = @name, address = @address, profile = @profileText, credential = @credential,
+           headers = @headers, limits = @limits, retries = @retries, proxy = @proxy, ca_file = @caFile WHERE id = @id`,
       ),
+      setProbe: database.prepare("UPDATE providers SET probe = ? WHERE id = ?"),
       delete: database.prepare("DELETE FROM providers WHERE id = ?"),
       models: database.prepare<[string], ModelRow>("SELECT * FROM models WHERE provider_id = ? ORDER BY name"),
       model: database.prepare<[string, string], ModelRow>("SELECT * FROM models WHERE provider_id = ? AND name = ?"),
       putModel: database.prepare(
-        `INSERT INTO models (provider_id, name, window, input_price, output_price, currency)
-         VALUES (@provider, @name, @window, @input, @output, @currency)
+        `INSERT INTO models (provider_id, name, window, input_price, output_price, currency, is_on, can)
+         VALUES (@provider, @name, @window, @input, @output, @currency, @isOn, @can)
          ON CONFLICT DO UPDATE SET window = excluded.window, input_price = excluded.input_price,
-           output_price = excluded.output_price, currency = excluded.currency`,
+           output_price = excluded.output_price, currency = excluded.currency, is_on = excluded.is_on, can = excluded.can`,
       ),
+      dropModel: database.prepare("DELETE FROM models WHERE provider_id = ? AND name = ?"),
       calibrate: database.prepare(
         "UPDATE models SET calibration_ratio = ?, calibration_calls = ? WHERE provider_id = ? AND name = ?",
       ),
@@ -85,20 +126,18 @@ export class ProviderStore {
     return row && this.read(row);
   }
 
-  add(
-    provider: { name: string; address: string; profile: string; keyVariable: string | null; limits: Limits },
-    now: number,
-  ): string {
+  add(provider: ProviderSettings, now: number): string {
     const id = newId("pro");
-    this.sql.insert.run({ ...provider, id, limits: JSON.stringify(provider.limits), now });
+    this.sql.insert.run({ ...columnsOf(provider), id, now });
     return id;
   }
 
-  change(
-    id: string,
-    { address, keyVariable, limits }: Pick<StoredProvider, "address" | "keyVariable" | "limits">,
-  ): void {
-    this.sql.update.run({ id, address, keyVariable, limits: JSON.stringify(limits) });
+  change(id: string, provider: ProviderSettings): void {
+    this.sql.update.run({ ...columnsOf(provider), id });
+  }
+
+  setProbe(id: string, report: ProbeReport): void {
+    this.sql.setProbe.run(JSON.stringify(report), id);
   }
 
   delete(id: string): void {
@@ -114,9 +153,20 @@ export class ProviderStore {
     return row && readModel(row);
   }
 
+  /** Stores these models; what was learned of those that were there is kept. */
   putModels(provider: string, models: Model[]): void {
     this.database.transaction(() => {
-      for (const { name, window, price } of models) this.sql.putModel.run({ provider, name, window, ...price });
+      for (const { name, window, price, isOn = true, can = [] } of models)
+        this.sql.putModel.run({ provider, name, window, ...price, isOn: isOn ? 1 : 0, can: JSON.stringify(can) });
+    })();
+  }
+
+  /** Stores these models and drops all others. */
+  setModels(provider: string, models: Model[]): void {
+    const kept = new Set(models.map(({ name }) => name));
+    this.database.transaction(() => {
+      for (const { name } of this.models(provider)) if (!kept.has(name)) this.sql.dropModel.run(provider, name);
+      this.putModels(provider, models);
     })();
   }
 
@@ -134,17 +184,41 @@ export class ProviderStore {
       profile = compileProfile(JSON.parse(row.profile));
       this.compiled.set(row.profile, profile);
     }
-    const { id, name, address } = row;
+    const { id, name, address, retries, proxy } = row;
     return {
       id,
       name,
       address,
       profile,
       profileText: row.profile,
-      keyVariable: row.key_variable,
+      credential: JSON.parse(row.credential),
+      headers: JSON.parse(row.headers),
       limits: JSON.parse(row.limits),
+      retries,
+      proxy,
+      caFile: row.ca_file,
+      probe: row.probe === null ? null : JSON.parse(row.probe),
     };
   }
+}
+
+function columnsOf({
+  name,
+  address,
+  profileText,
+  credential,
+  headers,
+  limits,
+  retries,
+  proxy,
+  caFile,
+}: ProviderSettings) {
+  const json = {
+    credential: JSON.stringify(credential),
+    headers: JSON.stringify(headers),
+    limits: JSON.stringify(limits),
+  };
+  return { name, address, profileText, retries, proxy, caFile, ...json };
 }
 
 function readModel(row: ModelRow): StoredModel {
@@ -152,6 +226,8 @@ function readModel(row: ModelRow): StoredModel {
     name: row.name,
     window: row.window,
     price: { input: row.input_price, output: row.output_price, currency: row.currency },
+    isOn: row.is_on === 1,
+    can: JSON.parse(row.can) as Ability[],
     calibration: { ratio: row.calibration_ratio, calls: row.calibration_calls },
   };
 }

@@ -3,15 +3,8 @@ import type { AddressInfo } from "node:net";
 import { afterEach, beforeEach, describe, expect, it } from "vitest";
 import type { WireProvider } from "@/contract/providers";
 import { testFolder } from "../test-folder";
-import {
-  changeProvider,
-  deleteProvider,
-  offeredProviders,
-  providerAt,
-  standingOf,
-  viewOfProvider,
-  wireProvider,
-} from "./provider-view";
+import { changeProvider, deleteProvider, providerAt, viewOfProvider, wireProvider } from "./provider-view";
+import { offeredProviders, standingOf } from "./standing";
 
 let { home, remove } = testFolder();
 remove();
@@ -35,11 +28,12 @@ async function serving(answer: RequestListener): Promise<string> {
 }
 
 const model = { name: "m", window: 100, price: { input: 1, output: 2, currency: "EUR" } };
+const named = { kind: "key" as const, secret: { variable: "TEST_KEY" } };
 const wiring = (change: Partial<WireProvider> = {}): WireProvider => ({
   name: "Test",
   address: "http://127.0.0.1:1",
   profile: "chat-completions",
-  keyVariable: null,
+  credential: { kind: "none" },
   models: [model],
   ...change,
 });
@@ -47,25 +41,26 @@ const wiring = (change: Partial<WireProvider> = {}): WireProvider => ({
 describe("wiring a provider", () => {
   it("stores it with its models; whether its key is there is said, never the key", () => {
     process.env.TEST_KEY = "secret-key";
-    const view = viewOfProvider(home, wireProvider(home, wiring({ keyVariable: "TEST_KEY" })));
-    expect(view).toMatchObject({ name: "Test", keyVariable: "TEST_KEY", keyIsSet: true, models: [model], apps: 0 });
+    const view = viewOfProvider(home, wireProvider(home, wiring({ credential: named })));
+    const secret = { variable: "TEST_KEY", isSet: true };
+    expect(view).toMatchObject({ name: "Test", credential: { kind: "key", secret }, models: [model], apps: 0 });
     expect(JSON.stringify(view)).not.toContain("secret-key");
   });
 
   it("refuses a name that is taken, and a profile that is not shipped", () => {
     wireProvider(home, wiring());
-    expect(() => wireProvider(home, wiring({ name: "test" }))).toThrow(/a provider test already/);
+    expect(() => wireProvider(home, wiring({ name: "test" }))).toThrow(/a provider Test already/);
     expect(() => wireProvider(home, wiring({ name: "Other", profile: "smoke" }))).toThrow(
-      /no wire profile smoke; there is chat-completions/,
+      /no wire profile smoke; there are chat-completions, named-events/,
     );
   });
 
   it("changes what is given and leaves the rest", () => {
-    const { id } = wireProvider(home, wiring({ keyVariable: "TEST_KEY" }));
+    const { id } = wireProvider(home, wiring({ credential: named }));
     changeProvider(home, id, { address: "http://127.0.0.1:2" });
-    expect(providerAt(home, id)).toMatchObject({ address: "http://127.0.0.1:2", keyVariable: "TEST_KEY" });
-    changeProvider(home, id, { keyVariable: null });
-    expect(providerAt(home, id)).toMatchObject({ address: "http://127.0.0.1:2", keyVariable: null });
+    expect(providerAt(home, id)).toMatchObject({ address: "http://127.0.0.1:2", credential: named });
+    changeProvider(home, id, { credential: { kind: "none" } });
+    expect(providerAt(home, id)).toMatchObject({ address: "http://127.0.0.1:2", credential: { kind: "none" } });
   });
 
   it("does not delete one that an app speaks through, and says which", () => {
@@ -83,16 +78,17 @@ describe("wiring a provider", () => {
 });
 
 describe("whether a provider answers", () => {
-  const standing = async (answer: RequestListener, keyVariable: string | null = null) =>
-    standingOf(wireProvider(home, wiring({ address: await serving(answer), keyVariable })));
+  const standing = async (answer: RequestListener, credential: WireProvider["credential"] = { kind: "none" }) =>
+    standingOf(home, wireProvider(home, wiring({ address: await serving(answer), credential })));
 
   it("is told with the models that it lists, asked for with its key", async () => {
     process.env.TEST_KEY = "k-1";
     const found = await standing((request, response) => {
       expect([request.url, request.headers.authorization]).toEqual(["/v1/models", "Bearer k-1"]);
       response.end('{"data":[{"id":"one"},{"id":"two"}]}');
-    }, "TEST_KEY");
-    expect(found).toEqual({ answeredMs: expect.any(Number), models: ["one", "two"], problem: null });
+    }, named);
+    const listed = (name: string) => ({ name, isOn: null, window: null });
+    expect(found).toEqual({ answeredMs: expect.any(Number), models: [listed("one"), listed("two")], problem: null });
   });
 
   it.each([
@@ -108,12 +104,12 @@ describe("whether a provider answers", () => {
   });
 
   it("says that the key is not set rather than that it is wrong", async () => {
-    const found = await standing((_request, response) => response.writeHead(401).end("{}"), "TEST_KEY");
+    const found = await standing((_request, response) => response.writeHead(401).end("{}"), named);
     expect(found.problem).toMatchObject({ kind: "misconfigured", detail: "It answers, but TEST_KEY is not set." });
   });
 
   it("says why it could not be reached", async () => {
-    expect(await standingOf(wireProvider(home, wiring()))).toMatchObject({
+    expect(await standingOf(home, wireProvider(home, wiring()))).toMatchObject({
       answeredMs: null,
       problem: { kind: "unreachable" },
     });
@@ -123,9 +119,7 @@ describe("whether a provider answers", () => {
 describe("stand-ins on offer", () => {
   it("are those that run here and are not wired", async () => {
     const address = await serving((_request, response) =>
-      response.end(
-        JSON.stringify({ name: "Reeds", profile: "chat-completions", keyVariable: "TEST_KEY", models: [model] }),
-      ),
+      response.end(JSON.stringify({ name: "Reeds", profile: "chat-completions", credential: named, models: [model] })),
     );
     process.env.FINCH_STANDINS = new URL(address).port;
     const [offer] = await offeredProviders(home);

@@ -1,37 +1,55 @@
-import type { ChangeProvider, Model, Provider, Standing, WireProvider } from "@/contract/providers";
-import { offerSchema, usualLimits } from "@/contract/providers";
-import { type Problem, problem } from "@/core/reply/problem";
-import { createDecoder } from "@/core/wire/decode";
-import { encode } from "@/core/wire/encode";
-import { compileProfile } from "@/core/wire/profile";
-import chatCompletions from "@/core/wire/profiles/chat-completions.json";
+import {
+  type ChangeProvider,
+  type Credential,
+  type Provider,
+  type Secret,
+  type ShownCredential,
+  type ShownSecret,
+  usualLimits,
+  type WireProvider,
+} from "@/contract/providers";
+import { compilePath, PathError } from "@/core/wire/path";
+import { compileProfile, ProfileError } from "@/core/wire/profile";
+import { shippedProfiles } from "@/core/wire/profiles/shipped";
 import type { Boot } from "../boot";
-import { exchange } from "../dispatches/exchange";
 import { refuse } from "../refusal";
 import { keyFrom } from "../security/keys";
-import { Scrubber } from "../security/scrub";
-import { addressOf, type StoredProvider } from "./provider-store";
+import type { ProviderSettings, StoredCredential, StoredProvider, StoredSecret } from "./provider-store";
 
-/** The wire profiles that ship with the product, by name. */
-const shippedProfiles: Record<string, unknown> = { "chat-completions": chatCompletions };
+/** How often a call is tried again until something else is set. */
+const usualRetries = 2;
 
-/** Milliseconds that a look at whether a provider answers may take. */
-const lookLimits = { connect: 2_000, first: 5_000, between: 5_000, all: 10_000 };
-
-/** A provider as the bench shows it; its key is only said to be there or not. */
+/** A provider as the bench shows it; its secrets are only said to be there or not. */
 export function viewOfProvider({ apps, providers }: Boot, provider: StoredProvider): Provider {
-  const { id, name, address, profile, keyVariable, limits } = provider;
+  const { id, name, address, profile, profileText, headers, limits, retries, proxy, caFile, probe } = provider;
   return {
     id,
     name,
     address,
+    profile: JSON.parse(profileText),
     shape: profile.source.shape,
-    keyVariable,
-    keyIsSet: keyVariable !== null && keyFrom(keyVariable) !== undefined,
+    credential: shownCredential(provider.credential),
+    headers,
     limits,
+    retries,
+    proxy,
+    caFile,
     models: providers.models(id),
     apps: apps.speakingThrough(id).length,
+    probe,
   };
+}
+
+function shownCredential(credential: StoredCredential): ShownCredential {
+  if (credential.kind === "none" || credential.kind === "command") return credential;
+  if (credential.kind === "token")
+    return { ...credential, id: shownSecret(credential.id), secret: shownSecret(credential.secret) };
+  return { ...credential, secret: shownSecret(credential.secret) };
+}
+
+function shownSecret(secret: StoredSecret): ShownSecret {
+  if ("sealed" in secret) return { sealed: true };
+  return { variable: secret.variable, isSet: keyFrom(secret.variable) !== undefined };
 }
 
 /** A provider by its id. @throws {Refusal} `not-found` */
@@ -39,32 +57,66 @@ export function providerAt({ providers }: Boot, id: string): StoredProvider {
   return providers.byId(id) ?? refuse("not-found", `There is no provider ${id}.`);
 }
 
-/** Wires a provider. @throws {Refusal} where its name is taken or its profile is not shipped */
-export function wireProvider(
+/** Wires a provider. @throws {Refusal} where its name is taken or its profile is wrong */
+export function wireProvider(boot: Boot, wired: WireProvider): StoredProvider {
+  const { name, address, profile, credential, headers = {}, models } = wired;
+  needName(boot, name);
+  const settings: ProviderSettings = {
+    name,
+    address,
+    profileText: profileTextOf(profile),
+    credential: stored(boot, credential),
+    headers,
+    limits: usualLimits,
+    retries: usualRetries,
+    proxy: null,
+    caFile: null,
+  };
+  return added(boot, settings, models);
+}
+
+/** A copy of a provider under another name; what was sealed goes along. */
+export function copyProvider(boot: Boot, id: string, name: string): StoredProvider {
+  const { id: _id, profile: _profile, probe: _probe, ...settings } = providerAt(boot, id);
+  needName(boot, name);
+  return added(boot, { ...settings, name }, boot.providers.models(id));
+}
+
+function added(
   { database, providers }: Boot,
-  { profile, models, ...provider }: WireProvider,
+  settings: ProviderSettings,
+  models: WireProvider["models"],
 ): StoredProvider {
-  const source = shippedProfiles[profile];
-  if (source === undefined)
-    refuse("bad-request", `There is no wire profile ${profile}; there is ${Object.keys(shippedProfiles).join(", ")}.`);
-  if (providers.byName(provider.name))
-    refuse("conflict", `There is a provider ${provider.name} already.`, { advice: "Give this one another name." });
-  compileProfile(source);
   return database.transaction(() => {
-    const id = providers.add({ ...provider, profile: JSON.stringify(source), limits: usualLimits }, Date.now());
+    const id = providers.add(settings, Date.now());
     providers.putModels(id, models);
     return providers.byId(id) as StoredProvider;
   })();
 }
 
-/** Changes what is given of a provider. */
+function needName({ providers }: Boot, name: string, own?: string): void {
+  const other = providers.byName(name);
+  if (other && other.id !== own)
+    refuse("conflict", `There is a provider ${other.name} already.`, { advice: "Give this one another name." });
+}
+
+/** Changes what is given of a provider. @throws {Refusal} */
 export function changeProvider(boot: Boot, id: string, change: ChangeProvider): StoredProvider {
-  const { address, keyVariable, limits } = providerAt(boot, id);
-  boot.providers.change(id, {
-    address: change.address ?? address,
-    keyVariable: change.keyVariable === undefined ? keyVariable : change.keyVariable,
-    limits: change.limits ?? limits,
-  });
+  const before = providerAt(boot, id);
+  const { profile, credential, models, ...plain } = change;
+  if (plain.name !== undefined) needName(boot, plain.name, id);
+  const given = Object.fromEntries(Object.entries(plain).filter(([, value]) => value !== undefined));
+  const settings: ProviderSettings = {
+    ...before,
+    ...given,
+    ...(profile ? { profileText: profileTextOf(profile) } : {}),
+    ...(credential ? { credential: stored(boot, credential, before.credential) } : {}),
+  };
+  boot.database.transaction(() => {
+    boot.providers.change(id, settings);
+    if (models) boot.providers.setModels(id, models);
+  })();
+  if (credential || plain.address !== undefined) boot.credentials.forget(before);
   return providerAt(boot, id);
 }
 
@@ -79,88 +131,38 @@ export function deleteProvider(boot: Boot, id: string): void {
   boot.providers.delete(id);
 }
 
-/** Asks a provider for its models, which tells whether it answers and takes the key. */
-export async function standingOf(provider: StoredProvider): Promise<Standing> {
-  const { profile, keyVariable } = provider;
-  const key = keyVariable === null ? undefined : keyFrom(keyVariable);
-  const { headers } = encode(profile, { model: "", key, stream: false, messages: [], settings: {} });
-  const started = performance.now();
-  const answer = await fetchWhole(addressOf(provider, { path: profile.source.models.path }), headers, key);
-  const answeredMs = "text" in answer ? Math.round(performance.now() - started) : null;
-  if (!("text" in answer)) return { answeredMs, models: [], problem: answer };
-  if (answer.status === 200) {
-    const names = namesIn(profile.modelNames.all(parsed(answer.text)));
-    if (names.length > 0) return { answeredMs, models: names, problem: null };
-    return {
-      answeredMs,
-      models: [],
-      problem: problem("bad-reply", `The answer lists no models at ${profile.source.models.names}.`),
-    };
-  }
-  if (keyVariable !== null && key === undefined)
-    return {
-      answeredMs,
-      models: [],
-      problem: problem("misconfigured", `It answers, but ${keyVariable} is not set.`, {
-        advice: `Add the line ${keyVariable}=… to the file .env.`,
-      }),
-    };
-  const decoder = createDecoder(profile, { status: answer.status, contentType: answer.contentType });
-  const [event] = [...decoder.feed(new TextEncoder().encode(answer.text)), ...decoder.close()];
-  return { answeredMs, models: [], problem: event?.event === "problem" ? event.data : null };
-}
-
-/** Stand-ins that run on this machine and are not wired. */
-export async function offeredProviders({ providers }: Boot): Promise<WireProvider[]> {
-  const first = Number(process.env.FINCH_STANDINS ?? 4610);
-  const wired = new Set(providers.all().map(({ address }) => address));
-  const address = `http://127.0.0.1:${first}`;
-  if (wired.has(address)) return [];
-  const answer = await fetchWhole(`${address}/standin/about`, {}, undefined);
-  if (!("text" in answer) || answer.status !== 200) return [];
-  const about = parsed(answer.text) as
-    | { name?: string; profile?: string; keyVariable?: string; models?: Model[] }
-    | undefined;
-  const offer = offerSchema.safeParse({ ...about, address });
-  return offer.success ? [offer.data] : [];
-}
-
-/** The whole of a small answer, without following redirects; a key in it is taken out. */
-function fetchWhole(
-  url: string,
-  headers: Record<string, string>,
-  key: string | undefined,
-): Promise<{ status: number; contentType: string; text: string } | Problem> {
-  return new Promise((resolve) => {
-    const scrubber = new Scrubber(key);
-    const parts: Buffer[] = [];
-    let size = 0;
-    let head = { status: 0, contentType: "" };
-    const look = exchange({ method: "GET", url, headers }, lookLimits, {
-      head: (answer) => {
-        head = answer;
-      },
-      bytes: (bytes) => {
-        size += bytes.length;
-        if (size > 4 * 1024 * 1024) {
-          void look.abort();
-          resolve(problem("bad-reply", "The answer is larger than 4 MiB."));
-        } else parts.push(Buffer.from(scrubber.feed(bytes)));
-      },
-      close: () => resolve({ ...head, text: Buffer.concat([...parts, scrubber.close()]).toString("utf8") }),
-      fail: resolve,
-    });
-  });
-}
-
-function parsed(text: string): unknown {
+function profileTextOf(profile: WireProvider["profile"]): string {
+  const names = Object.keys(shippedProfiles).join(", ");
+  const source = typeof profile === "string" ? shippedProfiles[profile] : profile;
+  if (source === undefined) refuse("bad-request", `There is no wire profile ${String(profile)}; there are ${names}.`);
   try {
-    return JSON.parse(text);
-  } catch {
-    return undefined;
+    compileProfile(source);
+  } catch (error) {
+    if (!(error instanceof ProfileError)) throw error;
+    refuse("bad-request", `The wire profile is wrong at ${error.message}`, { advice: "Put it right at that place." });
   }
+  return JSON.stringify(source);
 }
 
-function namesIn(values: unknown[]): string[] {
-  return values.filter((value): value is string => typeof value === "string");
+/** A credential as it is stored: what was typed is sealed, and what was sealed before stays so. */
+function stored(boot: Boot, credential: Credential, before?: StoredCredential): StoredCredential {
+  const secretOf = (secret: Secret, name: "id" | "secret"): StoredSecret => {
+    if ("variable" in secret) return secret;
+    if ("value" in secret) return { sealed: boot.seal.close(secret.value) };
+    const kept = before && name in before ? (before as Record<string, unknown>)[name] : undefined;
+    if (typeof kept === "object" && kept !== null && "sealed" in kept) return kept as StoredSecret;
+    return refuse("bad-request", "The credential is said to be sealed already, and none is.", {
+      advice: "Type it once.",
+    });
+  };
+  if (credential.kind === "none" || credential.kind === "command") return credential;
+  if (credential.kind !== "token") return { ...credential, secret: secretOf(credential.secret, "secret") };
+  for (const path of [credential.token, credential.expires])
+    try {
+      if (path !== undefined) compilePath(path);
+    } catch (error) {
+      if (error instanceof PathError) refuse("bad-request", `The path of the token is wrong: ${error.message}`);
+      throw error;
+    }
+  return { ...credential, id: secretOf(credential.id, "id"), secret: secretOf(credential.secret, "secret") };
 }

@@ -39,7 +39,17 @@ beforeEach(async () => {
   await new Promise<void>((resolve) => server.listen(0, "127.0.0.1", resolve));
   const address = `http://127.0.0.1:${(server.address() as AddressInfo).port}/`;
   provider = home.providers.add(
-    { name: "Test", address, profile: JSON.stringify(chatCompletions), keyVariable: "TEST_KEY", limits: usualLimits },
+    {
+      name: "Test",
+      address,
+      profileText: JSON.stringify(chatCompletions),
+      credential: { kind: "key", secret: { variable: "TEST_KEY" } },
+      headers: {},
+      limits: usualLimits,
+      retries: 0,
+      proxy: null,
+      caFile: null,
+    },
     1,
   );
   home.providers.putModels(provider, [
@@ -132,14 +142,12 @@ describe("a reply on its way", () => {
 
   it("keeps the bytes of its dispatch as they came", async () => {
     respond = streams(["The ", "9:40."]);
-    await wholeAnswer(home, ask(home, app, bench, { message: "Hello" }).reply);
-    const chunks = home.database
-      .prepare<[], { arrivals: string; bytes: Buffer }>("SELECT arrivals, bytes FROM dispatch_chunks ORDER BY seq")
-      .all();
-    const bytes = Buffer.concat(chunks.map((chunk) => chunk.bytes));
-    expect(bytes.toString()).toMatch(/^data: .*9:40.*data: \[DONE\]\n\n$/s);
-    const lengths = chunks.flatMap(({ arrivals }) => arrivals.split(" ").map((each) => Number(each.split(":")[1])));
-    expect(lengths.reduce((sum, length) => sum + length, 0)).toBe(bytes.length);
+    const { reply } = ask(home, app, bench, { message: "Hello" });
+    await wholeAnswer(home, reply);
+    const [dispatch] = home.dispatches.ofReply(reply);
+    expect(dispatch?.bytes?.toString()).toMatch(/^data: .*9:40.*data: \[DONE\]\n\n$/s);
+    expect(dispatch?.arrivals.reduce((sum, [, length]) => sum + length, 0)).toBe(dispatch?.bytes?.length);
+    expect(home.database.prepare("SELECT count(*) FROM dispatch_chunks").pluck().get()).toBe(0);
   });
 
   it("keeps the text that came before a failure, and gives it as partial", async () => {

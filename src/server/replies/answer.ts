@@ -1,233 +1,183 @@
-import { createHash } from "node:crypto";
-import type { ReplyFacts } from "@/core/conversation/message";
-import type { EndReason, ReadEvent, ReplyEvent, TokenCounts, Usage } from "@/core/reply/events";
+import type { Candidate, ReplyFacts } from "@/core/conversation/message";
+import type { ReplyEvent } from "@/core/reply/events";
 import { type Problem, problem } from "@/core/reply/problem";
 import { emptyReply, fold } from "@/core/reply/reply";
-import { calibrated } from "@/core/tokens/calibration";
-import { estimateTokens } from "@/core/tokens/estimate";
-import { priceOf } from "@/core/tokens/price";
-import { createDecoder, type Decoder } from "@/core/wire/decode";
-import { encode, hiddenKey, type WireCall, type WireRequest } from "@/core/wire/encode";
 import type { Boot } from "../boot";
-import { type Exchange, exchange } from "../dispatches/exchange";
-import { Recorder } from "../dispatches/recorder";
-import { newId } from "../id";
-import { addressOf } from "../providers/provider-store";
-import { keyFrom } from "../security/keys";
-import { Scrubber } from "../security/scrub";
 import type { Making } from "./ask";
+import { Attempt, type Attempted } from "./attempt";
+
+/** Kinds of failure after which the same call can go better a moment later. */
+const passing = new Set<Problem["kind"]>(["unreachable", "rate-limited", "overloaded", "timed-out"]);
+/** Seconds before the second try where the provider does not say; doubled each time. */
+const firstWait = 0.5;
+/** Seconds that a reply waits at most for a provider that asks for it. */
+const longestWait = 60;
 
 /**
- * Has a reply made that was asked for: encodes the call, sends it, decodes what comes back, and
- * publishes it until it ends. It never throws; what goes wrong is the end of the reply.
+ * Has a reply made that was asked for, in as many attempts as it takes, and publishes it until it
+ * ends. It never throws; what goes wrong is the end of the reply.
  */
 export function answer(boot: Boot, making: Making): void {
   boot.hub.begin(making.head.reply, making.head.conversation);
   const carried: ReplyEvent[] = making.begun.text === "" ? [] : [{ event: "text", data: { text: making.begun.text } }];
   boot.hub.publish(making.head.reply, { event: "reply", data: making.head }, ...carried);
-  const attempt = new Attempt(boot, making);
-  try {
-    attempt.send();
-  } catch (error) {
-    attempt.crash(error);
-  }
+  void new Answering(boot, making).run();
 }
 
-/** One dispatch on the way: what has come of it, and how it ends. */
-class Attempt {
-  private readonly id = newId("dis");
-  private readonly startedAt = Date.now();
+type Last = Attempted["last"];
+
+/** The making of one reply: attempts with its model, then with those it may fall back to. */
+class Answering {
   private readonly started = performance.now();
-  private readonly recorder: Recorder;
-  private readonly scrubber: Scrubber;
-  private readonly key: string | undefined;
-  private decoder: Decoder | undefined;
-  private exchange: Exchange | undefined;
-  private status: number | null = null;
-  private counts: Partial<TokenCounts> = {};
-  private read = emptyReply;
-  private firstTextMs: number | undefined;
-  private over = false;
+  private readonly failures: (Candidate & { problem: Problem })[] = [];
+  private attempt: Attempt | undefined;
+  private wake: (() => void) | undefined;
+  private isStopped = false;
+  private count = 0;
 
   constructor(
     private readonly boot: Boot,
     private readonly making: Making,
-  ) {
-    const { keyVariable } = making.provider;
-    this.key = keyVariable === null ? undefined : keyFrom(keyVariable);
-    this.recorder = new Recorder(this.id, boot.dispatches, boot.hub);
-    this.scrubber = new Scrubber(this.key);
+  ) {}
+
+  async run(): Promise<void> {
+    this.boot.hub.onStop(this.making.head.reply, () => this.stop());
+    try {
+      this.finish(await this.answered());
+    } catch (error) {
+      this.boot.log.error({ error, reply: this.making.head.reply }, "a reply could not be made");
+      await this.attempt?.abort();
+      this.finish({
+        ...this.nothing(),
+        last: { event: "problem", data: problem("internal", "The reply could not be made; the terminal says why.") },
+      });
+    }
   }
 
-  send(): void {
-    const { provider, model, context, revision, head } = this.making;
-    this.boot.hub.onStop(head.reply, () => this.stop());
-    const call: WireCall = {
-      model: model.name,
-      key: this.key,
-      stream: true,
-      messages: context.messages,
-      settings: revision.content.settings,
-    };
-    const { path, ...kept } = encode(provider.profile, { ...call, key: this.key && hiddenKey });
-    this.boot.dispatches.begin({
-      id: this.id,
-      reply: head.reply,
-      provider: provider.name,
-      model: model.name,
-      profileHash: createHash("sha256").update(provider.profileText).digest("hex"),
-      request: { ...kept, url: addressOf(provider, { path }) },
-      ledger: context.ledger,
-      prices: model.price,
-      startedAt: this.startedAt,
-    });
-    if (provider.keyVariable !== null && this.key === undefined)
-      this.end(missingKey(provider.name, provider.keyVariable));
-    else this.exchangeWith(encode(provider.profile, call));
+  /** The attempt that the reply ends with: one that went well, or that had text, or the last there was. */
+  private async answered(): Promise<Attempted> {
+    let last = this.nothing();
+    for (const [place, candidate] of this.making.candidates.entries()) {
+      const context = candidate.context();
+      if (context.kind === "refused") {
+        last = { ...this.nothing(), last: { event: "problem", data: context.problem } };
+        this.fail(candidate, context.problem);
+        continue;
+      }
+      if (place > 0 && !(await this.announce(0, candidate))) return this.stopped(last);
+      for (let tries = 0; ; tries++) {
+        this.count += 1;
+        this.attempt = new Attempt(this.boot, this.making, candidate, context, this.count);
+        last = await this.attempt.run();
+        if (last.last.event === "end" || last.text !== "" || last.thought !== "" || this.isStopped) return last;
+        const failure = last.last.data;
+        this.fail(candidate, failure);
+        const wait = this.waitAfter(failure, candidate.provider, tries, last);
+        if (wait === undefined) break;
+        if (!(await this.announce(wait, candidate))) return this.stopped(last);
+      }
+    }
+    return last;
   }
 
-  private exchangeWith(request: WireRequest): void {
-    const { provider } = this.making;
-    this.exchange = exchange({ ...request, url: addressOf(provider, request) }, provider.limits, {
-      head: (answer) => {
-        this.status = answer.status;
-        this.decoder = createDecoder(provider.profile, answer);
-      },
-      bytes: (bytes) => this.guard(() => this.take(this.scrubber.feed(bytes))),
-      close: () =>
-        this.guard(() => {
-          this.take(this.scrubber.close());
-          this.takeEvents(this.decoder?.close() ?? []);
-        }),
-      fail: (failure) => this.guard(() => this.end({ event: "problem", data: failure })),
-    });
+  private fail({ provider, model }: Making["candidates"][number], failure: Problem): void {
+    this.failures.push({ provider: provider.name, model: model.name, problem: failure });
   }
 
-  /** Ends the reply over an error of our own. */
-  crash(error: unknown): void {
-    this.boot.log.error({ error, reply: this.making.head.reply }, "a reply could not be made");
-    void this.exchange?.abort();
-    this.end({ event: "problem", data: problem("internal", "The reply could not be made; the terminal says why.") });
+  /** Seconds to wait before the same call is made again; undefined where that makes no sense. */
+  private waitAfter(
+    failure: Problem,
+    provider: { id: string; retries: number },
+    tries: number,
+    last: Attempted,
+  ): number | undefined {
+    // a token can be taken back before its time: fetching another is worth one try
+    if (
+      failure.kind === "unauthorised" &&
+      this.boot.credentials.forget({ id: provider.id }) &&
+      tries === 0 &&
+      last.status !== null
+    )
+      return 0;
+    if (!passing.has(failure.kind) || tries >= provider.retries) return undefined;
+    const usual = firstWait * 2 ** tries * (0.75 + Math.random() / 2);
+    const wait = failure.retryAfter ?? usual;
+    return wait <= longestWait ? wait : undefined;
+  }
+
+  /** Tells readers what comes next and why, and waits; false when the reply was stopped in between. */
+  private async announce(seconds: number, { provider, model }: Making["candidates"][number]): Promise<boolean> {
+    const because = this.failures.at(-1)?.problem;
+    if (because)
+      this.boot.hub.publish(this.making.head.reply, {
+        event: "attempt",
+        data: {
+          attempt: this.count + 1,
+          provider: provider.name,
+          model: model.name,
+          after: Math.round(seconds * 10) / 10,
+          because,
+        },
+      });
+    if (seconds > 0 && !this.isStopped)
+      await new Promise<void>((resolve) => {
+        const timer = setTimeout(resolve, seconds * 1000);
+        this.wake = () => {
+          clearTimeout(timer);
+          resolve();
+        };
+      });
+    return !this.isStopped;
   }
 
   private async stop(): Promise<void> {
-    await this.exchange?.abort();
-    this.end({ event: "end", data: { reason: "stopped" } });
+    this.isStopped = true;
+    this.wake?.();
+    await this.attempt?.stop();
   }
 
-  private guard(work: () => void): void {
-    try {
-      work();
-    } catch (error) {
-      this.crash(error);
-    }
+  private stopped(last: Attempted): Attempted {
+    return { ...last, last: { event: "end", data: { reason: "stopped" } } };
   }
 
-  private take(bytes: Buffer): void {
-    if (bytes.length === 0 || this.over) return;
-    this.recorder.bytes(bytes, this.elapsed());
-    this.takeEvents(this.decoder?.feed(bytes) ?? []);
+  private nothing(): Attempted {
+    const [candidate] = this.making.candidates;
+    return {
+      candidate: { provider: candidate.provider.name, model: candidate.model.name },
+      last: { event: "end", data: { reason: "stopped" } },
+      status: null,
+      text: "",
+      thought: "",
+    };
   }
 
-  private takeEvents(events: ReadEvent[]): void {
-    for (const event of events) {
-      if (event.event === "counts") this.counts = { ...this.counts, ...event.data };
-      else if (event.event === "end" || event.event === "problem") this.end(event);
-      else this.publish(event);
-    }
-  }
-
-  private publish(event: Extract<ReadEvent, { event: "text" | "thought" }>): void {
-    const { reply } = this.making.head;
-    if (event.event === "text") {
-      this.recorder.text(event.data.text.length, this.elapsed());
-      this.firstTextMs ??= this.elapsed();
-    }
-    if (this.read.state === "waiting") this.boot.hub.commitAlong(() => this.boot.conversations.markArriving(reply));
-    this.read = fold(this.read, event);
-    this.boot.hub.publish(reply, event);
-  }
-
-  private end(last: Extract<ReplyEvent, { event: "end" | "problem" }>): void {
-    if (this.over) return;
-    this.over = true;
-    this.exchange?.leave();
-    const { head, provider, model, context, begun } = this.making;
-    const { hub, conversations, dispatches, providers } = this.boot;
-    const usage = this.usage();
-    this.read = fold(this.read, last);
+  /** Ends the reply: stores what came of it, and tells its readers. */
+  private finish({ candidate, last, text, thought, usage, firstTextMs, trace, carry }: Attempted): void {
+    const { head, begun, reply } = this.making;
+    const { state } = [last as ReplyEvent].reduce(fold, emptyReply);
+    const isFallback = candidate.provider !== reply.facts.provider || candidate.model !== reply.facts.model;
     const facts: ReplyFacts = {
-      ...this.making.reply.facts,
-      ...(this.read.thought === "" ? {} : { thought: this.read.thought }),
+      ...reply.facts,
+      ...candidate,
+      ...(thought === "" ? {} : { thought }),
       ...(usage ? { usage } : {}),
       ...(last.event === "problem" ? { problem: last.data } : {}),
-      ...(this.firstTextMs === undefined ? {} : { firstTextMs: this.firstTextMs }),
-      totalMs: this.elapsed(),
-      trace: this.recorder.trace(),
+      ...(firstTextMs === undefined ? {} : { firstTextMs: Math.round(firstTextMs - this.started) }),
+      totalMs: Math.round(performance.now() - this.started),
+      ...(trace ? { trace } : {}),
+      ...(this.count > 1 ? { attempts: this.count } : {}),
+      ...(this.failures.length > 0 ? { failures: this.failures } : {}),
+      ...(isFallback ? { insteadOf: { provider: reply.facts.provider, model: reply.facts.model } } : {}),
+      ...(carry === undefined ? {} : { carry }),
     };
     const tokens = begun.tokens + (usage ? usage.output - (usage.thought ?? 0) : 0);
-    hub.commitAlong(() => {
-      conversations.finishReply({
-        id: head.reply,
-        state: this.read.state,
-        text: begun.text + this.read.text,
-        tokens,
-        facts,
-      });
-      dispatches.finish({ id: this.id, status: this.status, outcome: last, usage, endedAt: Date.now() });
-      if (this.counts.input !== undefined)
-        providers.learn(provider.id, model.name, context.ledger.rawTokens, this.counts.input);
-    });
-    hub.publish(head.reply, ...(usage ? [{ event: "usage", data: usage } as const] : []), last);
-    this.report(last, usage);
-  }
-
-  /** What the call cost: as reported, or estimated from what was sent and read; nothing where nothing was read. */
-  private usage(): Usage | undefined {
-    const { model, context } = this.making;
-    const { input, output } = this.counts;
-    if (input === undefined && output === undefined && this.read.text === "" && this.read.thought === "")
-      return undefined;
-    const counts = {
-      ...this.counts,
-      input: input ?? context.ledger.tokens,
-      output: output ?? calibrated(estimateTokens(this.read.text + this.read.thought), model.calibration),
-    };
-    const estimated = input === undefined || output === undefined;
-    return { ...counts, estimated, price: priceOf(counts, model.price), currency: model.price.currency };
-  }
-
-  private report(
-    last: { event: "end"; data: { reason: EndReason } } | { event: "problem"; data: Problem },
-    usage: Usage | undefined,
-  ): void {
-    const { app, asker, model, context } = this.making;
-    this.boot.log.info(
-      {
-        app: app.slug,
-        origin: asker.kind,
-        model: model.name,
-        messages: context.messages.length,
-        input: usage?.input,
-        output: usage?.output,
-        firstTextMs: this.firstTextMs,
-        totalMs: this.elapsed(),
-        end: last.event === "end" ? last.data.reason : last.data.kind,
-      },
-      "dispatch",
+    this.boot.hub.commitAlong(() =>
+      this.boot.conversations.finishReply({ id: head.reply, state, text: begun.text + text, tokens, facts }),
+    );
+    this.boot.hub.publish(
+      head.reply,
+      ...(usage ? [{ event: "usage", data: usage } as const] : []),
+      last satisfies Last,
     );
   }
-
-  private elapsed(): number {
-    return Math.round(performance.now() - this.started);
-  }
-}
-
-function missingKey(provider: string, variable: string): Extract<ReplyEvent, { event: "problem" }> {
-  return {
-    event: "problem",
-    data: problem("misconfigured", `${provider} needs a key, and ${variable} is not set.`, {
-      advice: `Add the line ${variable}=… to the file .env, or set it in the environment and start again.`,
-    }),
-  };
 }

@@ -22,11 +22,17 @@ export interface Making {
   reply: AppMessage;
   head: ReplyHead;
   revision: Revision;
-  provider: StoredProvider;
-  model: StoredModel;
-  context: Extract<Assembled, { kind: "ready" }>;
+  /** The model that is to answer, and those to go on to where one fails before any text. */
+  candidates: [MakingCandidate, ...MakingCandidate[]];
   /** Text of the reply that this one goes on from, and its tokens. */
   begun: { text: string; tokens: number };
+}
+
+/** A model that may answer, with what it would be sent. */
+export interface MakingCandidate {
+  provider: StoredProvider;
+  model: StoredModel;
+  context(): Assembled;
 }
 
 /**
@@ -45,13 +51,11 @@ export function ask(boot: Boot, app: StoredApp, asker: Asker, call: ReplyCall): 
     const revision = revisionFor(boot, app, asker, now);
     const { provider, model } = candidateFor(boot, revision.content);
     const prompt = since();
-    const context = assembled(
-      asked.line,
-      revision.content,
-      model,
-      "variables" in call ? call.variables : undefined,
-      now,
-    );
+    const variables = "variables" in call ? call.variables : undefined;
+    const contextFor = (candidate: Pick<MakingCandidate, "provider" | "model">) =>
+      contextOf(asked.line, revision.content, candidate, variables, now);
+    const context = ready(contextFor({ provider, model }));
+    const others = fallbacksOf(boot, revision.content).map((each) => ({ ...each, context: () => contextFor(each) }));
     const candidate = { revision: revision.number, provider: provider.name, model: model.name };
     const reply = boot.conversations.addReply({
       conversation: asked.conversation.id,
@@ -68,7 +72,8 @@ export function ask(boot: Boot, app: StoredApp, asker: Asker, call: ReplyCall): 
       ...(asked.begun ? { continues: asked.begun.id } : {}),
     };
     const begun = { text: asked.begun ? textOf(asked.begun) : "", tokens: asked.begun?.tokens ?? 0 };
-    return { app, asker, reply, head, revision, provider, model, context, begun } satisfies Making;
+    const candidates: Making["candidates"] = [{ provider, model, context: () => context }, ...others];
+    return { app, asker, reply, head, revision, candidates, begun } satisfies Making;
   })();
   answer(boot, making);
   return making.head;
@@ -105,6 +110,18 @@ function candidateFor({ providers }: Boot, content: Content): { provider: Stored
     "unknown-model",
     `${provider.name} has no model ${content.model}; there ${names.length === 1 ? "is" : "are"} ${names.join(", ") || "none"}.`,
   );
+}
+
+/** The models that a revision may go on to, as far as they are still there. */
+function fallbacksOf(
+  { providers }: Boot,
+  { fallbacks = [] }: Content,
+): { provider: StoredProvider; model: StoredModel }[] {
+  return fallbacks.flatMap((each) => {
+    const provider = providers.byId(each.provider);
+    const model = providers.model(each.provider, each.model);
+    return provider && model ? [{ provider, model }] : [];
+  });
 }
 
 function storeMessage(
@@ -174,16 +191,20 @@ function gatherGoOn({ conversations }: Boot, app: StoredApp, asker: Asker, id: s
   return { conversation, message, line: hasText ? line : line.slice(0, -1), begun };
 }
 
-function assembled(
+function contextOf(
   line: Message[],
   content: Content,
-  model: StoredModel,
+  { provider, model }: Pick<MakingCandidate, "provider" | "model">,
   variables: Record<string, string> = {},
   now: number,
-): Extract<Assembled, { kind: "ready" }> {
-  const result = assemble({ content, line, variables, window: model.window, calibration: model.calibration, now });
-  if (result.kind === "refused") throw new Refusal(result.problem);
-  return result;
+): Assembled {
+  const { window, calibration } = model;
+  return assemble({ content, line, variables, provider: provider.name, window, calibration, now });
+}
+
+function ready(context: Assembled): Extract<Assembled, { kind: "ready" }> {
+  if (context.kind === "refused") throw new Refusal(context.problem);
+  return context;
 }
 
 /** A conversation that the asker may speak in. */

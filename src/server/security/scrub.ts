@@ -1,38 +1,94 @@
 /**
- * Takes a key out of bytes that a provider echoes, across the borders of chunks too. What might be
- * the beginning of the key is held back until the next bytes tell. Each byte of a key becomes `*`,
- * so that lengths stay as they were.
+ * Takes secrets out of bytes that a provider echoes, across the borders of chunks too. What might
+ * be the beginning of a secret is held back until the next bytes tell. Each byte of a secret
+ * becomes `*`, so that lengths stay as they were.
  */
 export class Scrubber {
-  private readonly key: Buffer;
-  private held: Buffer = Buffer.alloc(0);
+  private readonly scrubs: OneScrub[];
 
-  constructor(key: string | undefined) {
-    this.key = Buffer.from(key ?? "");
+  /** @param secrets what must not pass; each is found as it is and as JSON or a URL would write it */
+  constructor(secrets: readonly string[]) {
+    this.scrubs = formsOf(secrets).map((form) => new OneScrub(Buffer.from(form)));
+  }
+
+  /** Whether there is anything to take out. */
+  get isIdle(): boolean {
+    return this.scrubs.length === 0;
   }
 
   /** The bytes that are safe to pass on. */
   feed(bytes: Buffer): Buffer {
-    if (this.key.length === 0) return bytes;
+    let safe = bytes;
+    for (const scrub of this.scrubs) safe = scrub.feed(safe);
+    return safe;
+  }
+
+  /** What was held back when no more bytes come. */
+  close(): Buffer {
+    let rest: Buffer = Buffer.alloc(0);
+    for (const scrub of this.scrubs) rest = Buffer.concat([scrub.feed(rest), scrub.close()]);
+    return rest;
+  }
+
+  /** All of a text without the secrets. */
+  static text(text: string, secrets: readonly string[]): string {
+    const scrubber = new Scrubber(secrets);
+    return Buffer.concat([scrubber.feed(Buffer.from(text)), scrubber.close()]).toString("utf8");
+  }
+}
+
+/** The ways in which secrets can be written, longest first. Very short ones are no secrets. */
+function formsOf(secrets: readonly string[]): string[] {
+  const forms = secrets
+    .filter((secret) => secret.length >= 4)
+    .flatMap((secret) => [secret, JSON.stringify(secret).slice(1, -1), encodeURIComponent(secret)]);
+  return [...new Set(forms)].sort((a, b) => b.length - a.length);
+}
+
+class OneScrub {
+  private held: Buffer = Buffer.alloc(0);
+
+  constructor(private readonly secret: Buffer) {}
+
+  feed(bytes: Buffer): Buffer {
+    if (bytes.length === 0) return bytes;
     const all = this.held.length > 0 ? Buffer.concat([this.held, bytes]) : bytes;
-    for (let at = all.indexOf(this.key); at >= 0; at = all.indexOf(this.key, at + this.key.length))
-      all.fill("*", at, at + this.key.length);
+    for (let at = all.indexOf(this.secret); at >= 0; at = all.indexOf(this.secret, at + this.secret.length))
+      all.fill("*", at, at + this.secret.length);
     const safe = all.length - this.begun(all);
     this.held = all.subarray(safe);
     return all.subarray(0, safe);
   }
 
-  /** What was held back when no more bytes come. */
   close(): Buffer {
-    return this.held;
+    const rest = this.held;
+    this.held = Buffer.alloc(0);
+    return rest;
   }
 
-  /** How many bytes at the end could be the beginning of the key. */
+  /** How many bytes at the end could be the beginning of the secret. */
   private begun(bytes: Buffer): number {
-    const first = this.key[0] as number;
-    const from = Math.max(bytes.length - this.key.length + 1, 0);
+    const first = this.secret[0] as number;
+    const from = Math.max(bytes.length - this.secret.length + 1, 0);
     for (let at = bytes.indexOf(first, from); at >= 0; at = bytes.indexOf(first, at + 1))
-      if (this.key.subarray(0, bytes.length - at).equals(bytes.subarray(at))) return bytes.length - at;
+      if (this.secret.subarray(0, bytes.length - at).equals(bytes.subarray(at))) return bytes.length - at;
     return 0;
+  }
+}
+
+/** Takes secrets out of text that comes in pieces, wherever it is cut. */
+export class TextScrubber {
+  private readonly scrubber: Scrubber;
+
+  constructor(secrets: readonly string[]) {
+    this.scrubber = new Scrubber(secrets);
+  }
+
+  feed(text: string): string {
+    return this.scrubber.isIdle ? text : this.scrubber.feed(Buffer.from(text)).toString("utf8");
+  }
+
+  close(): string {
+    return this.scrubber.close().toString("utf8");
   }
 }

@@ -26,15 +26,20 @@ export class Signer {
   }
 }
 
-/** The signer of a data folder; its secret is made at the first use, readable by its owner alone. */
+/** The signer of a data folder. */
 export function signerOf(folder: string): Signer {
-  const file = join(folder, "secret");
+  return new Signer(secretIn(folder, "secret"));
+}
+
+/** 32 random bytes in a file of the data folder, made at the first use, readable by its owner alone. */
+export function secretIn(folder: string, name: string): Buffer {
+  const file = join(folder, name);
   try {
-    return new Signer(readFileSync(file));
+    return readFileSync(file);
   } catch (error) {
     if ((error as NodeJS.ErrnoException).code !== "ENOENT") throw error;
     const secret = randomBytes(32);
     writeFileSync(file, secret, { mode: 0o600, flag: "wx" });
-    return new Signer(secret);
+    return secret;
   }
 }

@@ -1,12 +1,13 @@
 import fc from "fast-check";
 import { describe, expect, it } from "vitest";
 import { refusedOrigin } from "../http/origin";
-import { Scrubber } from "./scrub";
+import { Scrubber, TextScrubber } from "./scrub";
+import { Seal } from "./seal";
 import { Signer } from "./secret";
 
 describe("taking a key out of what a provider echoes", () => {
   const scrub = (key: string | undefined, ...chunks: string[]) => {
-    const scrubber = new Scrubber(key);
+    const scrubber = new Scrubber(key === undefined ? [] : [key]);
     const passed = chunks.map((chunk) => scrubber.feed(Buffer.from(chunk)).toString());
     return passed.join("") + scrubber.close().toString();
   };
@@ -40,6 +41,40 @@ describe("taking a key out of what a provider echoes", () => {
         },
       ),
     );
+  });
+});
+
+describe("taking several secrets out", () => {
+  it("finds each of them, as it is and as JSON or a URL would write it", () => {
+    const secrets = ['a "quoted" secret', "pass word"];
+    const echoed = `{"a":${JSON.stringify(secrets[0])},"b":"pass%20word","c":"pass word"}`;
+    expect(Scrubber.text(echoed, secrets)).toBe(
+      `{"a":"${"*".repeat(19)}","b":"${"*".repeat(11)}","c":"${"*".repeat(9)}"}`,
+    );
+  });
+
+  it("finds one in text that comes in pieces, and holds nothing back for good", () => {
+    const scrubber = new TextScrubber(["reed-4f2a"]);
+    const said = ["Your key is re", "ed-", "4f", "2a. The reed", " grows."].map((piece) => scrubber.feed(piece));
+    expect(said.join("") + scrubber.close()).toBe("Your key is *********. The reed grows.");
+  });
+});
+
+describe("sealing", () => {
+  const seal = new Seal(Buffer.alloc(32, 7));
+
+  it("opens what it sealed, and gives no two sealings alike", () => {
+    expect(seal.open(seal.close("bell-7a10 — é"))).toBe("bell-7a10 — é");
+    expect(seal.close("bell")).not.toBe(seal.close("bell"));
+    expect(seal.close("bell-7a10")).not.toContain("bell");
+  });
+
+  it("opens nothing that was changed, or sealed under another key", () => {
+    const bytes = Buffer.from(seal.close("bell"), "base64");
+    bytes[bytes.length - 1] = (bytes.at(-1) ?? 0) ^ 1;
+    expect(seal.open(bytes.toString("base64"))).toBeUndefined();
+    expect(new Seal(Buffer.alloc(32, 8)).open(seal.close("bell"))).toBeUndefined();
+    expect(seal.open("")).toBeUndefined();
   });
 });
 

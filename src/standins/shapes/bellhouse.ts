@@ -22,10 +22,15 @@ export const sampleSecret = "bell-7a10-sample";
 /**
  * Bellhouse: one JSON answer and no stream, all of the conversation as one text, a pass that is
  * fetched with an id and a secret, and bells that are refused until they are hung.
- * @param passSeconds how long a pass is good for
+ * @param options passSeconds is how long a pass is good for, isHung whether its bells hang from the start
  */
-export function bellhouse({ id = sampleId, secret = sampleSecret, passSeconds = 600 } = {}): StandIn {
-  const hung = new Set<string>();
+export function bellhouse({
+  id = sampleId,
+  secret = sampleSecret,
+  passSeconds = 600,
+  isHung = false,
+} = {}): StandIn {
+  const hung = new Set(isHung ? Object.keys(models) : []);
   const passes = new Map<string, number>();
   return {
     about: {

@@ -122,9 +122,9 @@ function bodyFrom(body: unknown): Body | string {
   };
 }
 
-/** A text in Lantern's tokens: three letters or figures, or one other character. */
+/** A text in Lantern's tokens: up to four letters or figures with the space before them, or one other character. */
 export function tokensOf(text: string): string[] {
-  return text.match(/[\p{L}\p{N}]{1,3}|[^\p{L}\p{N}]/gsu) ?? [];
+  return text.match(/ ?[\p{L}\p{N}]{1,4}|[^\p{L}\p{N}]/gsu) ?? [];
 }
 
 function smoke(response: ServerResponse, status: number, sort: string, words: string): void {

@@ -204,7 +204,7 @@ function fitPrompt(document: unknown, roles: Roles, taken: Set<string>, notes: N
   if (roles.system !== undefined) return roles;
   const outside = leavesOf(document).filter(({ steps, value }) => !isTaken(steps, taken) && typeof value === "string");
   const named = outside.find(
-    ({ steps, value }) => isNamed(steps.slice(-1), systemNames) && (isProse(value) || value === ""),
+    ({ steps, value }) => isNamed(steps.slice(-1), systemNames) && (value === "" || isProse(value)),
   );
   const prose = outside.filter(({ value }) => isProse(value));
   const field = named ?? (prose.length === 1 ? prose[0] : undefined);

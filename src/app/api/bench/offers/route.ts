@@ -1,9 +1,9 @@
 import { boot } from "@/server/boot";
 import { json } from "@/server/http/problem-response";
 import { route } from "@/server/http/route";
-import { offeredProviders } from "@/server/providers/provider-view";
+import { offeredProviders } from "@/server/providers/standing";
 
-/** Stand-ins that run here and are not wired yet. */
+/** Stand-ins that run on this machine and are not wired. */
 export const { GET, HEAD, POST, PUT, PATCH, DELETE, OPTIONS } = route({
   GET: async () => json({ offers: await offeredProviders(boot()) }),
 });

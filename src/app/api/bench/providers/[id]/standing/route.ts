@@ -1,9 +1,10 @@
 import { boot } from "@/server/boot";
 import { json } from "@/server/http/problem-response";
 import { route } from "@/server/http/route";
-import { providerAt, standingOf } from "@/server/providers/provider-view";
+import { providerAt } from "@/server/providers/provider-view";
+import { standingOf } from "@/server/providers/standing";
 
 /** Asks a provider now whether it answers, takes the key and lists its models. */
 export const { GET, HEAD, POST, PUT, PATCH, DELETE, OPTIONS } = route<{ id: string }>({
-  GET: async (_request, { id }) => json(await standingOf(providerAt(boot(), id))),
+  GET: async (_request, { id }) => json(await standingOf(boot(), providerAt(boot(), id))),
 });

@@ -1,0 +1,148 @@
+import type { Dispatch, SentRequest } from "@/contract/dispatches";
+import type { RawAnswer } from "@/contract/providers";
+import { textOf } from "@/core/conversation/message";
+import type { ReadEvent } from "@/core/reply/events";
+import { verdictOf } from "@/core/reply/verdict";
+import { asCurl } from "@/core/wire/curl";
+import { hiddenKey } from "@/core/wire/encode";
+import { rateLimitsIn } from "@/core/wire/failure";
+import { parseJson } from "@/core/wire/json";
+import { type CompiledProfile, compileProfile } from "@/core/wire/profile";
+import { type ReplayedArrival, replay } from "@/core/wire/replay";
+import type { Boot } from "../boot";
+import { extraHeaders } from "../providers/credentials";
+import type { StoredProvider } from "../providers/provider-store";
+import { Refusal, refuse } from "../refusal";
+import type { StoredDispatch } from "./dispatch-store";
+import { rawAnswer } from "./raw-answer";
+
+const excerptLength = 160;
+
+/** The attempts that a reply took, as the drawer shows them. @throws {Refusal} `not-found` */
+export function dispatchesOf(boot: Boot, reply: string): Dispatch[] {
+  const found = boot.dispatches.ofReply(reply);
+  if (found.length === 0)
+    refuse("not-found", `There is no dispatch of a reply ${reply}: none was made, or it is older than the record.`);
+  return found.map((dispatch) => viewOfDispatch(boot, dispatch));
+}
+
+function viewOfDispatch(boot: Boot, dispatch: StoredDispatch): Dispatch {
+  const { id, reply, attempt, provider, model, startedAt, endedAt, request, status, headers, outcome, usage, ledger } =
+    dispatch;
+  const profile = dispatch.profileText === null ? undefined : compileProfile(JSON.parse(dispatch.profileText));
+  const rows = profile ? rowsOf(profile, dispatch) : [];
+  const events = rows.flatMap(({ read }) => read);
+  const texts = (kind: "text" | "thought") =>
+    events.map((each) => (each.event === kind && !each.data.take ? each.data.text : "")).join("");
+  return {
+    id,
+    reply,
+    attempt,
+    provider,
+    model,
+    startedAt,
+    ms: endedAt === null ? null : endedAt - startedAt,
+    request,
+    curl: asCurl(request, variableOf(boot.providers.byId(dispatch.providerId))),
+    status,
+    headers,
+    limits: profile ? rateLimitsIn(profile, headers, [parseJson(dispatch.bytes?.toString("utf8") ?? "")]) : [],
+    end: outcome?.event === "end" ? outcome.data.reason : (outcome?.data.kind ?? null),
+    problem: outcome?.event === "problem" ? outcome.data : null,
+    usage: usage ?? null,
+    ledger: {
+      tokens: ledger.tokens,
+      window: ledger.window,
+      entries: ledger.entries.map((entry) => ({ ...entry, text: excerptOf(boot, entry.message) })),
+    },
+    arrivals: rows.map(({ at, text, read }) => ({ at, text, read: read.map(sayingOf) })),
+    isThinned: dispatch.bytes === null,
+    bytes: dispatch.arrivals.reduce((sum, [, length]) => sum + length, 0),
+    text: texts("text"),
+    thought: texts("thought"),
+    verdict: verdictOf(dispatch.arrivals, dispatch.reader, profile?.stream !== undefined),
+    reader: dispatch.reader,
+  };
+}
+
+function rowsOf(profile: CompiledProfile, { bytes, arrivals, status, headers }: StoredDispatch): ReplayedArrival[] {
+  if (!bytes || status === null) return [];
+  return replay(profile, { status, contentType: headers["content-type"] ?? "", headers }, bytes, arrivals);
+}
+
+/** What was read, in a few words. */
+function sayingOf(event: ReadEvent): string {
+  switch (event.event) {
+    case "text":
+    case "thought":
+      return `${event.event}${event.data.take ? ` of take ${event.data.take}` : ""}: ${event.data.text}`;
+    case "counts":
+      return `usage: ${Object.entries(event.data)
+        .map(([name, value]) => `${value} ${name}`)
+        .join(", ")}`;
+    case "end":
+      return `end: ${event.data.reason}`;
+    case "problem":
+      return `problem: ${event.data.kind}`;
+    case "tool":
+      return `tool: ${event.data.name ?? event.data.arguments ?? event.data.id ?? ""}`;
+    case "carry":
+      return "carry";
+  }
+}
+
+/** The beginning of what an entry of the ledger holds. */
+function excerptOf({ conversations }: Boot, message: string | undefined): string {
+  if (message === undefined) return "System prompt";
+  const stored = conversations.message(message);
+  const text = stored ? textOf(stored).replace(/\s+/g, " ") : "(deleted)";
+  return text.length > excerptLength ? `${text.slice(0, excerptLength)}…` : text;
+}
+
+/** The variable that stands for a provider's key in a command. */
+function variableOf(provider: StoredProvider | undefined): string {
+  const credential = provider?.credential;
+  const secret = credential?.kind === "key" || credential?.kind === "basic" ? credential.secret : undefined;
+  return secret && "variable" in secret ? secret.variable : "KEY";
+}
+
+/**
+ * Sends the request of a dispatch once more, as it was edited, apart from the conversation. The
+ * key goes along only to the provider's own address.
+ * @throws {Refusal}
+ */
+export async function sendAgain(
+  boot: Boot,
+  id: string,
+  edited: Omit<SentRequest, "method">,
+  signal: AbortSignal,
+): Promise<RawAnswer> {
+  const dispatch = boot.dispatches.byId(id) ?? refuse("not-found", `There is no dispatch ${id}.`);
+  const provider =
+    boot.providers.byId(dispatch.providerId) ?? refuse("conflict", `${dispatch.provider} is not wired any more.`);
+  const origin = new URL(provider.address).origin;
+  if (new URL(edited.url).origin !== origin)
+    refuse("bad-request", `The request can be sent to ${origin} only, since it carries the key of ${provider.name}.`, {
+      advice: "Change the path, the headers or the body; wire another provider for another address.",
+    });
+  const resolved = await boot.credentials.resolve(provider);
+  if (resolved.problem) throw new Refusal(resolved.problem);
+  const key = resolved.key ?? "";
+  const extra = extraHeaders(provider);
+  const headers = Object.fromEntries(
+    Object.entries(edited.headers).map(([name, value]) => [
+      name,
+      provider.headers[name] === value ? (extra[name] ?? value) : value.replaceAll(hiddenKey, key),
+    ]),
+  );
+  const url = edited.url
+    .replaceAll(hiddenKey, encodeURIComponent(key))
+    .replaceAll(encodeURIComponent(hiddenKey), encodeURIComponent(key));
+  return rawAnswer(
+    { method: dispatch.request.method, url, headers, ...(edited.body === "" ? {} : { body: edited.body }) },
+    provider.limits,
+    resolved.secrets,
+    provider,
+    signal,
+  );
+}

@@ -1,0 +1,178 @@
+import {
+  type FaultPlan,
+  faultPlanSchema,
+  type ListedModel,
+  offerSchema,
+  type Standing,
+  type WireProvider,
+} from "@/contract/providers";
+import { type Problem, problem } from "@/core/reply/problem";
+import { createDecoder } from "@/core/wire/decode";
+import { credentialsOf } from "@/core/wire/encode";
+import { parseJson } from "@/core/wire/json";
+import type { Boot } from "../boot";
+import { rawAnswer } from "../dispatches/raw-answer";
+import { Refusal, refuse } from "../refusal";
+import { extraHeaders } from "./credentials";
+import { addressOf, type StoredProvider } from "./provider-store";
+
+/** Milliseconds that a look at whether a provider answers may take. */
+const lookLimits = { connect: 2_000, first: 5_000, between: 5_000, all: 10_000 };
+
+/** Asks a provider for its models, which tells whether it answers and takes the key. */
+export async function standingOf(boot: Boot, provider: StoredProvider): Promise<Standing> {
+  const { models } = provider.profile.source;
+  const asked = await asks(boot, provider, models?.path ?? "/");
+  if ("kind" in asked) return { answeredMs: null, models: [], problem: asked };
+  const { answer, missing } = asked;
+  if (answer.problem) return { answeredMs: null, models: [], problem: answer.problem };
+  const answeredMs = Math.round(answer.ms);
+  if (!models) return { answeredMs, models: [], problem: missing ?? null };
+  if (answer.status !== 200)
+    return {
+      answeredMs,
+      models: [],
+      problem: missing
+        ? { ...missing, detail: `It answers, but ${withoutName(missing.detail, provider.name)}` }
+        : problemIn(provider, answer),
+    };
+  const listed = modelsIn(provider, parseJson(answer.text));
+  if (listed.length > 0) return { answeredMs, models: listed, problem: null };
+  const reported = problemIn(provider, answer);
+  return {
+    answeredMs,
+    models: [],
+    problem:
+      reported?.kind === "bad-reply" || !reported
+        ? problem("bad-reply", `The answer lists no models at ${models.list} with a name at ${models.name}.`)
+        : reported,
+  };
+}
+
+function withoutName(detail: string, name: string): string {
+  return detail.replace(`${name} needs a key, and `, "");
+}
+
+/** A GET of one of the provider's own paths, with its credentials; without them where they are missing. */
+async function asks(boot: Boot, provider: StoredProvider, path: string, method = "GET", body?: string) {
+  const resolved = await boot.credentials.resolve(provider);
+  const isKeyMissing = resolved.problem?.kind === "misconfigured" && provider.credential.kind === "key";
+  if (resolved.problem && !isKeyMissing) return resolved.problem;
+  const known = resolved.problem ? { key: undefined, secrets: [] } : resolved;
+  const { headers, path: query } = credentialsOf(provider.profile, known.key);
+  const sent = { ...headers, ...extraHeaders(provider) };
+  if (body === undefined) delete sent["content-type"];
+  const url = addressOf(provider, { path: path + query });
+  const answer = await rawAnswer({ method, url, headers: sent, body }, lookLimits, known.secrets, provider);
+  return { answer, missing: resolved.problem };
+}
+
+function problemIn(
+  { profile }: StoredProvider,
+  answer: { status: number | null; contentType: string; headers: Record<string, string>; text: string },
+): Problem | null {
+  const decoder = createDecoder(profile, {
+    status: answer.status ?? 0,
+    contentType: answer.contentType || "application/json",
+    headers: answer.headers,
+    streamed: false,
+  });
+  const events = [...decoder.feed(new TextEncoder().encode(answer.text)), ...decoder.close()];
+  const last = events.at(-1);
+  return last?.event === "problem" ? last.data : null;
+}
+
+function modelsIn({ profile }: StoredProvider, document: unknown): ListedModel[] {
+  const { models } = profile;
+  if (!models) return [];
+  return models.list.all(document).flatMap((each): ListedModel[] => {
+    const name = models.name.first(each);
+    const isOn = models.isOn?.first(each);
+    const window = models.window?.first(each);
+    if (typeof name !== "string" || name === "") return [];
+    return [
+      {
+        name,
+        isOn: typeof isOn === "boolean" ? isOn : null,
+        window: typeof window === "number" && window >= 1 ? Math.floor(window) : null,
+      },
+    ];
+  });
+}
+
+/** Switches a model on at its provider. @throws {Refusal} where it can't be */
+export async function switchOn(boot: Boot, provider: StoredProvider, model: string): Promise<void> {
+  const how = provider.profile.source.models?.switchOn;
+  const compiled = provider.profile.models?.switchOn;
+  if (!how || !compiled)
+    refuse("conflict", `The wire profile of ${provider.name} does not say how a model is switched on.`, {
+      advice: "Switch it on at the provider, or add models.switchOn to the profile.",
+    });
+  const body = compiled.body({ model });
+  const asked = await asks(
+    boot,
+    provider,
+    String(compiled.path({ model: encodeURIComponent(model) })),
+    how.method,
+    body === undefined ? undefined : JSON.stringify(body),
+  );
+  if ("kind" in asked) throw new Refusal(asked);
+  const { answer } = asked;
+  if (answer.problem) throw new Refusal(answer.problem);
+  if (answer.status === null || answer.status >= 300)
+    throw new Refusal(
+      problemIn(provider, answer) ?? problem("bad-reply", `${provider.name} answered with ${answer.status}.`),
+    );
+}
+
+/** Stand-ins that run on this machine and are not wired. */
+export async function offeredProviders({ providers }: Boot): Promise<WireProvider[]> {
+  const first = Number(process.env.FINCH_STANDINS ?? 4610);
+  const wired = new Set(providers.all().map(({ address }) => address));
+  const addresses = Array.from({ length: 5 }, (_, at) => `http://127.0.0.1:${first + at}`).filter(
+    (address) => !wired.has(address),
+  );
+  const offers = await Promise.all(addresses.map((address) => aboutStandIn(address)));
+  return offers.flatMap((offer) => offer ?? []);
+}
+
+async function aboutStandIn(address: string): Promise<WireProvider | undefined> {
+  const answer = await control(address, "GET", "about");
+  const about = answer && parseJson(answer.text);
+  const offer = offerSchema.safeParse(typeof about === "object" ? { ...about, address } : undefined);
+  return offer.success ? offer.data : undefined;
+}
+
+/** What a stand-in does wrong now; undefined where a provider is none. */
+export async function faultOf(provider: StoredProvider): Promise<FaultPlan | null | undefined> {
+  if (!isLocal(provider)) return undefined;
+  const answer = await control(provider.address, "GET", "fault");
+  const plan = answer && parseJson(answer.text);
+  if (typeof plan !== "object" || plan === null || !("fault" in plan)) return undefined;
+  return plan.fault === null ? null : faultPlanSchema.parse(plan);
+}
+
+/** Has a stand-in do something wrong, or nothing. @throws {Refusal} with the reason where it does not take the plan */
+export async function setFault(provider: StoredProvider, plan: FaultPlan | null): Promise<void> {
+  if (!isLocal(provider)) refuse("conflict", `${provider.name} is no stand-in.`);
+  const answer = await control(provider.address, plan ? "PUT" : "DELETE", "fault", plan ?? undefined);
+  if (answer) return;
+  refuse("bad-request", `${provider.name} did not take this fault plan.`, {
+    advice: "Give the numbers that the plan needs.",
+  });
+}
+
+function isLocal({ address }: StoredProvider): boolean {
+  return /^(?:127\.\d+\.\d+\.\d+|localhost|\[::1\])$/.test(new URL(address).hostname);
+}
+
+async function control(
+  address: string,
+  method: string,
+  what: string,
+  body?: object,
+): Promise<{ text: string } | undefined> {
+  const url = `${address.replace(/\/+$/, "")}/standin/${what}`;
+  const answer = await rawAnswer({ method, url, headers: {}, body: body && JSON.stringify(body) }, lookLimits, [], {});
+  return answer.problem || answer.status !== 200 ? undefined : answer;
+}

@@ -1,0 +1,271 @@
+import { createHash } from "node:crypto";
+import type { Assembled } from "@/core/context/assemble";
+import type { Candidate } from "@/core/conversation/message";
+import type { ReadEvent, ReplyEvent, TokenCounts, Usage } from "@/core/reply/events";
+import { type Problem, problem } from "@/core/reply/problem";
+import { calibrated } from "@/core/tokens/calibration";
+import { estimateTokens } from "@/core/tokens/estimate";
+import { priceOf } from "@/core/tokens/price";
+import { type AnswerHead, createDecoder, type Decoder } from "@/core/wire/decode";
+import { encode, hiddenKey, type WireCall } from "@/core/wire/encode";
+import type { Boot } from "../boot";
+import { type Exchange, exchange } from "../dispatches/exchange";
+import { Recorder } from "../dispatches/recorder";
+import { newId } from "../id";
+import { extraHeaders } from "../providers/credentials";
+import { addressOf, type StoredModel, type StoredProvider } from "../providers/provider-store";
+import { Scrubber, TextScrubber } from "../security/scrub";
+import type { Making } from "./ask";
+
+/** What came of an attempt. */
+export interface Attempted {
+  candidate: Candidate;
+  last: Extract<ReplyEvent, { event: "end" | "problem" }>;
+  /** HTTP status of the answer. */
+  status: number | null;
+  text: string;
+  thought: string;
+  usage?: Usage;
+  /** The `performance.now()` of the first text. */
+  firstTextMs?: number;
+  trace?: number[];
+  /** What the API wants back with the next call. */
+  carry?: unknown;
+}
+
+/** Answers may come without any request in between: nothing was carried. */
+const nothingToScrub = new Scrubber([]);
+
+/** One attempt to get a reply, which is one dispatch. Text is published as it comes. */
+export class Attempt {
+  private readonly id = newId("dis");
+  private readonly startedAt = Date.now();
+  private readonly started = performance.now();
+  private readonly recorder: Recorder;
+  private scrubber = nothingToScrub;
+  private scrubText = { text: new TextScrubber([]), thought: new TextScrubber([]) };
+  private secrets: string[] = [];
+  private decoder: Decoder | undefined;
+  private exchange: Exchange | undefined;
+  private head: AnswerHead | undefined;
+  private counts: Partial<TokenCounts> = {};
+  private readonly said = { text: "", thought: "" };
+  private firstTextMs: number | undefined;
+  private carry: unknown;
+  private over = false;
+  private done: (attempted: Attempted) => void = () => {};
+  private crashed: (error: unknown) => void = () => {};
+
+  constructor(
+    private readonly boot: Boot,
+    private readonly making: Making,
+    private readonly candidate: { provider: StoredProvider; model: StoredModel },
+    private readonly context: Extract<Assembled, { kind: "ready" }>,
+    private readonly number: number,
+  ) {
+    this.recorder = new Recorder(this.id, boot.dispatches, boot.hub);
+  }
+
+  /** Makes the call; resolves when it has ended, rejects only over an error of our own. */
+  run(): Promise<Attempted> {
+    return new Promise((resolve, reject) => {
+      this.done = resolve;
+      this.crashed = reject;
+      this.send().catch(reject);
+    });
+  }
+
+  /** Ends it because the reader wants no more. */
+  async stop(): Promise<void> {
+    await this.exchange?.abort();
+    this.end({ event: "end", data: { reason: "stopped" } });
+  }
+
+  /** Ends it without another word. */
+  async abort(): Promise<void> {
+    this.over = true;
+    await this.exchange?.abort();
+  }
+
+  private async send(): Promise<void> {
+    const { provider, model } = this.candidate;
+    const { settings } = this.making.revision.content;
+    const streams = provider.profile.stream !== undefined;
+    const call: WireCall = { model: model.name, stream: streams, messages: this.context.messages, settings };
+    const shown = encode(provider.profile, {
+      ...call,
+      key: provider.credential.kind === "none" ? undefined : hiddenKey,
+    });
+    this.boot.dispatches.begin(
+      {
+        id: this.id,
+        reply: this.making.head.reply,
+        attempt: this.number,
+        providerId: provider.id,
+        provider: provider.name,
+        model: model.name,
+        profileHash: createHash("sha256").update(provider.profileText).digest("hex"),
+        request: {
+          method: shown.method,
+          url: addressOf(provider, shown),
+          headers: { ...shown.headers, ...provider.headers },
+          body: shown.body ?? "",
+        },
+        ledger: this.context.ledger,
+        prices: model.price,
+        startedAt: this.startedAt,
+      },
+      provider.profileText,
+    );
+    const resolved = await this.boot.credentials.resolve(provider);
+    if (this.over) return;
+    if (resolved.problem) {
+      this.end({ event: "problem", data: resolved.problem });
+      return;
+    }
+    this.secrets = resolved.secrets;
+    this.scrubber = new Scrubber(resolved.secrets);
+    this.scrubText = { text: new TextScrubber(resolved.secrets), thought: new TextScrubber(resolved.secrets) };
+    const request = encode(provider.profile, { ...call, key: resolved.key });
+    const headers = { ...request.headers, ...extraHeaders(provider) };
+    this.exchange = exchange(
+      { ...request, headers, url: addressOf(provider, request) },
+      provider.limits,
+      {
+        head: (head) => {
+          this.head = { ...head, streamed: streams };
+          this.decoder = createDecoder(provider.profile, this.head);
+        },
+        bytes: (bytes) => this.guard(() => this.take(this.scrubber.feed(bytes))),
+        close: (isWhole) =>
+          this.guard(() => {
+            this.take(this.scrubber.close());
+            this.takeEvents(this.decoder?.close(isWhole) ?? []);
+          }),
+        fail: (failure) => this.guard(() => this.end({ event: "problem", data: failure })),
+      },
+      provider,
+    );
+  }
+
+  private guard(work: () => void): void {
+    try {
+      work();
+    } catch (error) {
+      this.over = true;
+      void this.exchange?.abort();
+      this.crashed(error);
+    }
+  }
+
+  private take(bytes: Buffer): void {
+    if (bytes.length === 0 || this.over) return;
+    this.recorder.bytes(bytes, this.elapsed());
+    this.takeEvents(this.decoder?.feed(bytes) ?? []);
+  }
+
+  private takeEvents(events: ReadEvent[]): void {
+    for (const event of events) {
+      if (event.event === "counts") this.counts = { ...this.counts, ...event.data };
+      else if (event.event === "end" || event.event === "problem") this.end(event);
+      else if (event.event === "carry") this.carry = event.data.value;
+      else if (event.event === "text" || event.event === "thought") {
+        if (!event.data.take) this.publish(event.event, this.scrubText[event.event].feed(event.data.text));
+      }
+    }
+  }
+
+  private publish(event: "text" | "thought", text: string): void {
+    if (text === "") return;
+    const { reply } = this.making.head;
+    if (event === "text") {
+      this.recorder.text(text.length, this.elapsed());
+      this.firstTextMs ??= performance.now();
+    }
+    if (this.said.text === "" && this.said.thought === "")
+      this.boot.hub.commitAlong(() => this.boot.conversations.markArriving(reply));
+    this.said[event] += text;
+    this.boot.hub.publish(reply, { event, data: { text } });
+  }
+
+  private end(last: Attempted["last"]): void {
+    if (this.over) return;
+    for (const event of ["thought", "text"] as const) this.publish(event, this.scrubText[event].close());
+    this.over = true;
+    this.exchange?.leave();
+    const { provider, model } = this.candidate;
+    const usage = this.usage();
+    const outcome = last.event === "problem" ? { ...last, data: this.hidden(last.data) } : last;
+    this.boot.hub.commitAlong(() => {
+      this.boot.dispatches.finish({
+        id: this.id,
+        status: this.head?.status ?? null,
+        headers: Object.fromEntries(
+          Object.entries(this.head?.headers ?? {}).map(([name, value]) => [name, Scrubber.text(value, this.secrets)]),
+        ),
+        outcome,
+        usage,
+        endedAt: Date.now(),
+      });
+      if (this.counts.input !== undefined)
+        this.boot.providers.learn(provider.id, model.name, this.context.ledger.rawTokens, this.counts.input);
+    });
+    this.report(outcome, usage);
+    this.done({
+      candidate: { provider: provider.name, model: model.name },
+      last: outcome,
+      status: this.head?.status ?? null,
+      ...this.said,
+      usage,
+      firstTextMs: this.firstTextMs,
+      trace: this.recorder.trace(),
+      carry: this.carry,
+    });
+  }
+
+  /** A problem without the secrets that a provider's words may hold. */
+  private hidden(failure: Problem): Problem {
+    return problem(failure.kind, Scrubber.text(failure.detail, this.secrets), {
+      advice: failure.advice,
+      ...(failure.retryAfter === undefined ? {} : { retryAfter: failure.retryAfter }),
+    });
+  }
+
+  /** What the call cost: as reported, or estimated from what was sent and read; nothing where nothing was read. */
+  private usage(): Usage | undefined {
+    const { model } = this.candidate;
+    const { input, output } = this.counts;
+    if (input === undefined && output === undefined && this.said.text === "" && this.said.thought === "")
+      return undefined;
+    const counts = {
+      ...this.counts,
+      input: input ?? this.context.ledger.tokens,
+      output: output ?? calibrated(estimateTokens(this.said.text + this.said.thought), model.calibration),
+    };
+    const estimated = input === undefined || output === undefined;
+    return { ...counts, estimated, price: priceOf(counts, model.price), currency: model.price.currency };
+  }
+
+  private report(last: Attempted["last"], usage: Usage | undefined): void {
+    const { app, asker } = this.making;
+    this.boot.log.info(
+      {
+        app: app.slug,
+        origin: asker.kind,
+        model: this.candidate.model.name,
+        attempt: this.number,
+        messages: this.context.messages.length,
+        input: usage?.input,
+        output: usage?.output,
+        firstTextMs: this.firstTextMs === undefined ? undefined : Math.round(this.firstTextMs - this.started),
+        totalMs: this.elapsed(),
+        end: last.event === "end" ? last.data.reason : last.data.kind,
+      },
+      "dispatch",
+    );
+  }
+
+  private elapsed(): number {
+    return Math.round(performance.now() - this.started);
+  }
+}
