@@ -50,9 +50,20 @@ export const hiddenKey = "••••";
 
 /** The request that a profile makes of a call. */
 export function encode(profile: CompiledProfile, call: WireCall): WireRequest {
+  const { body, ...request } = fill(profile, call, (values) => values);
+  return { ...request, ...(body === undefined ? {} : { body: JSON.stringify(body) }) };
+}
+
+/** The same with the body as a document, and with values that `turn` may change before they are filled in. */
+export function fill(
+  profile: CompiledProfile,
+  call: WireCall,
+  turn: (values: Record<string, unknown>) => Record<string, unknown>,
+): Omit<WireRequest, "body"> & { body?: unknown } {
   const request = profile.requestFor(call.model);
-  const values = valuesOf(profile, call, request.defaults);
-  const inUrl = urlValues(values);
+  const plain = valuesOf(profile, call, request.defaults);
+  const values = turn(plain);
+  const inUrl = turn(urlValues(plain));
   const path = String((call.stream ? request.streamPath : request.path)(inUrl));
   const query = Object.entries((request.query(inUrl) ?? {}) as Record<string, unknown>);
   const body = request.body(values);
@@ -63,7 +74,7 @@ export function encode(profile: CompiledProfile, call: WireCall): WireRequest {
         ? path
         : `${path}?${query.map(([name, value]) => `${encodeURIComponent(name)}=${value}`).join("&")}`,
     headers: (request.headers(values) ?? {}) as Record<string, string>,
-    ...(body === undefined ? {} : { body: JSON.stringify(body) }),
+    ...(body === undefined ? {} : { body }),
   };
 }
 

@@ -21,6 +21,8 @@ export interface Path {
   all(document: unknown): unknown[];
   /** Shows each value at the path, in document order. */
   each(document: unknown, visit: (value: unknown) => void): void;
+  /** Where those values stand: the names and indexes that lead to each. */
+  places(document: unknown): (string | number)[][];
   /** Whether it can find more than one value. */
   isMany: boolean;
 }
@@ -45,7 +47,8 @@ export function compilePath(source: string): Path {
     if (document !== undefined) each(document, (value) => found.push(value));
     return found;
   };
-  if (isMany) return { source, isMany, each, all, first: (document) => all(document)[0] };
+  const places = (document: unknown) => placesOf(document, path, []);
+  if (isMany) return { source, isMany, each, all, places, first: (document) => all(document)[0] };
   const reads = path.map((step) => readOf(step as { name: string } | { index: number }));
   const first = (document: unknown) => {
     let value = document;
@@ -55,7 +58,20 @@ export function compilePath(source: string): Path {
     }
     return value;
   };
-  return { source, isMany, each, all, first };
+  return { source, isMany, each, all, places, first };
+}
+
+function placesOf(value: unknown, [step, ...rest]: Step[], trail: (string | number)[]): (string | number)[][] {
+  if (step === undefined) return value === undefined ? [] : [trail];
+  if (typeof value !== "object" || value === null) return [];
+  const on = (name: string | number, inner: unknown) => placesOf(inner, rest, [...trail, name]);
+  if (step !== "all" && "name" in step) return on(step.name, readOf(step)(value));
+  if (step !== "all" && "index" in step)
+    return Array.isArray(value) ? on(step.index < 0 ? value.length + step.index : step.index, readOf(step)(value)) : [];
+  const isIn = (element: unknown) => step === "all" || step.where.every((test) => holds(test, element));
+  return Object.entries(value).flatMap(([name, element]) =>
+    isIn(element) ? on(Array.isArray(value) ? Number(name) : name, element) : [],
+  );
 }
 
 /** A path to one place, written as `$.a[0]["odd name"]`. */

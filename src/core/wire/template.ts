@@ -10,6 +10,21 @@
  * whether it is that; `{"<join>": […], "with": "\n"}` makes one text of texts and of lists of them.
  */
 
+/**
+ * A value that says which placeholder it fills, for showing a request with its parts marked. In a
+ * longer string it is written between marks from the private use area.
+ */
+export class Marked {
+  constructor(
+    readonly name: string,
+    readonly value: string | number | boolean,
+  ) {}
+
+  toString(): string {
+    return `\uE000${this.name}\uE001${this.value}\uE002`;
+  }
+}
+
 /** Values by the name of their placeholder; lists hold the values of each entry. */
 export interface TemplateValues {
   [placeholder: string]: unknown;
@@ -83,7 +98,8 @@ function compileIf(source: Record<string, unknown>, known: readonly string[], pl
   };
 }
 
-function holds(value: unknown, is: unknown): boolean {
+function holds(given: unknown, is: unknown): boolean {
+  const value = given instanceof Marked ? given.value : given;
   if (is !== undefined) return value === is;
   return Array.isArray(value) ? value.length > 0 : Boolean(value);
 }
@@ -96,7 +112,7 @@ function compileJoin(source: Record<string, unknown>, known: readonly string[], 
   return (values) =>
     parts
       .flatMap((part) => part(values) ?? [])
-      .map((part) => (typeof part === "string" ? part : JSON.stringify(part)))
+      .map((part) => (typeof part === "string" || part instanceof Marked ? String(part) : JSON.stringify(part)))
       .join(between);
 }
 
@@ -126,7 +142,7 @@ function compileString(source: string, known: readonly string[], place: string):
     for (const part of parts) {
       const value = typeof part === "string" ? part : values[part.name];
       if (value === undefined || value === null) return undefined;
-      written += typeof value === "object" ? JSON.stringify(value) : String(value);
+      written += typeof value === "object" && !(value instanceof Marked) ? JSON.stringify(value) : String(value);
     }
     return written + plain;
   };

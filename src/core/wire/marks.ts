@@ -1,0 +1,231 @@
+import { findNodeAtLocation, type Node, parseTree } from "jsonc-parser";
+import { fill, type WireCall } from "./encode";
+import { answerIn } from "./fitting/answer";
+import { parseJson } from "./json";
+import type { Path } from "./path";
+import type { CompiledProfile, CompiledRule } from "./profile";
+import { holds } from "./reading";
+import { Marked } from "./template";
+
+/** What a marked part is, which says how it is drawn. */
+export type Tone = "setting" | "said" | "usage" | "end";
+
+/** A stretch of a text; `mark` says what a profile fills in there, or takes from there. */
+export interface Segment {
+  text: string;
+  mark?: { what: string; tone: Tone };
+}
+
+const namesOfPlaceholders: Record<string, [what: string, tone: Tone]> = {
+  system: ["system prompt", "said"],
+  text: ["text", "said"],
+  temperature: ["temperature", "setting"],
+  topP: ["top-p", "setting"],
+  topK: ["top-k", "setting"],
+  maxOutput: ["output limit", "setting"],
+  stop: ["stop words", "setting"],
+};
+
+/** The request that a profile makes of a call, as HTTP text with the parts marked that it fills. */
+export function markedRequest(profile: CompiledProfile, call: WireCall, host: string): Segment[] {
+  const { method, path, headers, body } = fill(profile, call, (values) => marking(values, profile));
+  const segments: Segment[] = [{ text: `${method} ` }, ...unmark(path), { text: `\nhost: ${host}\n` }];
+  for (const [name, value] of Object.entries(headers))
+    segments.push({ text: `${name}: ` }, ...unmark(String(value)), { text: "\n" });
+  if (body !== undefined) segments.push({ text: "\n" }, ...printed(body, ""));
+  return joined(segments);
+}
+
+/** Values with each scalar saying what it fills. */
+function marking(values: Record<string, unknown>, profile: CompiledProfile): Record<string, unknown> {
+  const { system, visitor, app } = profile.source.roles;
+  const words = new Map([
+    [system, "system prompt"],
+    [visitor, "visitor"],
+    [app, "app"],
+  ]);
+  const mark = (name: string, value: unknown): unknown => {
+    if (Array.isArray(value)) return name === "stop" ? value : value.map((each) => marking(each, profile));
+    if (name === "role") return new Marked(words.get(String(value)) ?? "role", String(value));
+    const isScalar = typeof value === "string" || typeof value === "number" || value === true;
+    return isScalar ? new Marked(name, value as string) : value;
+  };
+  return Object.fromEntries(Object.entries(values).map(([name, value]) => [name, mark(name, value)]));
+}
+
+function markOf(name: string): NonNullable<Segment["mark"]> {
+  const [what, tone] = namesOfPlaceholders[name] ?? [name, "setting"];
+  return { what, tone };
+}
+
+/** A string in which values were written between marks. */
+function unmark(text: string): Segment[] {
+  return text.split(/(\uE000[^\uE001]*\uE001[^\uE002]*\uE002)/).flatMap((part): Segment[] => {
+    const match = /^\uE000([^\uE001]*)\uE001([^\uE002]*)\uE002$/.exec(part);
+    if (match) return [{ text: match[2] ?? "", mark: markOf(match[1] ?? "") }];
+    return part === "" ? [] : [{ text: part }];
+  });
+}
+
+const lineWidth = 72;
+
+/** A document as JSON, short parts on one line. */
+function printed(value: unknown, indent: string): Segment[] {
+  if (value instanceof Marked) return [{ text: JSON.stringify(value.value), mark: markOf(value.name) }];
+  if (typeof value === "string") return unmark(JSON.stringify(value)).map((each) => (each.mark ? { ...each } : each));
+  if (typeof value !== "object" || value === null) return [{ text: JSON.stringify(value) }];
+  const isList = Array.isArray(value);
+  const [open, close] = isList ? "[]" : "{}";
+  const entries = Object.entries(value);
+  const parts = (inner: string) =>
+    entries.map(([name, each]) => [
+      ...(isList ? [] : [{ text: `${JSON.stringify(name)}: ` }]),
+      ...printed(each, inner),
+    ]);
+  const short = parts(indent);
+  const length = short.flat().reduce((sum, { text, mark }) => sum + text.length + (mark ? mark.what.length : 0), 0);
+  if (entries.length === 0) return [{ text: `${open}${close}` }];
+  if (length <= lineWidth && !short.flat().some(({ text }) => text.includes("\n")))
+    return [
+      { text: `${open} ` },
+      ...short.flatMap((part, at) => (at === 0 ? part : [{ text: ", " }, ...part])),
+      { text: ` ${close}` },
+    ];
+  const inner = `${indent}  `;
+  return [
+    { text: `${open}\n` },
+    ...parts(inner).flatMap((part, at) => [
+      { text: inner },
+      ...part,
+      { text: at === entries.length - 1 ? "\n" : ",\n" },
+    ]),
+    { text: `${indent}${close}` },
+  ];
+}
+
+const framesAtStart = 7;
+const framesAtEnd = 3;
+
+/** An answer with the parts marked that a profile takes from it; a long stream is shown by its beginning and its end. */
+export function markedAnswer(profile: CompiledProfile, body: string): Segment[] {
+  const { framing, frames } = answerIn(body);
+  if (framing === "text")
+    return [{ text: body, mark: profile.stream?.framing === "text" ? { what: "text", tone: "said" } : undefined }];
+  const rules = (framing === "json" ? profile.whole?.rules : profile.stream?.rules) ?? profile.whole?.rules ?? [];
+  const remembered = new Map<string, string>();
+  const marked = frames.map(({ name, data }): Segment[] => [
+    { text: framing === "sse" ? `${name ? `event: ${name}\n` : ""}data: ` : "" },
+    ...markedFrame(profile, rules, name, framing === "json" ? tidy(data) : data, remembered),
+    { text: framing === "sse" ? "\n\n" : "\n" },
+  ]);
+  const left = marked.length - framesAtStart - framesAtEnd;
+  if (left <= 1) return joined(marked.flat());
+  return joined([
+    ...marked.slice(0, framesAtStart).flat(),
+    { text: `… ${left} more\n${framing === "sse" ? "\n" : ""}` },
+    ...marked.slice(-framesAtEnd).flat(),
+  ]);
+}
+
+function tidy(data: string): string {
+  const document = parseJson(data);
+  return document === undefined || data.length < 90 ? data : JSON.stringify(document, undefined, 2);
+}
+
+interface Taken {
+  from: number;
+  to: number;
+  mark: NonNullable<Segment["mark"]>;
+}
+
+function markedFrame(
+  profile: CompiledProfile,
+  rules: readonly CompiledRule[],
+  name: string,
+  data: string,
+  remembered: Map<string, string>,
+): Segment[] {
+  const { end } = profile.stream ?? {};
+  if (end?.sentinel === data) return [{ text: data, mark: { what: "end", tone: "end" } }];
+  const document = parseJson(data);
+  const tree = document === undefined ? undefined : parseTree(data);
+  if (!tree) return [{ text: data }];
+  const taken: Taken[] = [];
+  const take = (
+    path: Path | undefined,
+    at: unknown,
+    trail: (string | number)[],
+    mark: NonNullable<Segment["mark"]>,
+  ) => {
+    for (const place of path?.places(at) ?? []) {
+      const node = findNodeAtLocation(tree, [...trail, ...place]);
+      if (node && isShown(node)) taken.push({ from: node.offset, to: node.offset + node.length, mark });
+    }
+  };
+  for (const rule of rules)
+    for (const trail of rule.each ? rule.each.places(document) : [[]]) {
+      const at = trail.reduce<unknown>((value, step) => (value as Record<string | number, unknown>)?.[step], document);
+      if (!applies(rule, name, at, remembered)) continue;
+      const so = rule.soFar ? ", all so far" : "";
+      take(rule.text, at, trail, { what: `text${so}`, tone: "said" });
+      take(rule.thought, at, trail, { what: `thought${so}`, tone: "said" });
+      take(rule.tool?.name, at, trail, { what: "tool", tone: "setting" });
+      take(rule.tool?.arguments, at, trail, { what: "arguments", tone: "setting" });
+      take(rule.take, at, trail, { what: "take", tone: "setting" });
+      take(rule.finish, at, trail, { what: finishOf(profile, rule, at), tone: "end" });
+      take(rule.usage?.input, at, trail, { what: "usage in", tone: "usage" });
+      take(rule.usage?.output, at, trail, { what: "usage out", tone: "usage" });
+      take(rule.usage?.thought, at, trail, { what: "of it thought", tone: "usage" });
+      take(rule.carry, at, trail, { what: "carry", tone: "setting" });
+    }
+  take(profile.problem.message, document, [], { what: "error", tone: "end" });
+  if (end?.when?.at && holds(end.when, name, document)) take(end.when.at, document, [], { what: "end", tone: "end" });
+  return cut(data, taken);
+}
+
+function isShown(node: Node): boolean {
+  return node.type !== "null" && !(node.type === "string" && node.value === "");
+}
+
+function finishOf({ source }: CompiledProfile, { finish }: CompiledRule, at: unknown): string {
+  const word = String(finish?.first(at) ?? "");
+  const reason = source.finishWords[word] ?? source.finishWords["*"];
+  return reason ? `end: ${reason}` : "end: no word for it";
+}
+
+function applies(
+  { when, block, remember, take }: CompiledRule,
+  name: string,
+  at: unknown,
+  remembered: Map<string, string>,
+): boolean {
+  const key = `${take?.first(at) ?? 0} ${block?.first(at) ?? ""}`;
+  if (when && (!holds(when, name, at) || (when.remembered !== undefined && remembered.get(key) !== when.remembered)))
+    return false;
+  const word = remember?.first(at);
+  if (word !== undefined && word !== null) remembered.set(key, String(word));
+  return true;
+}
+
+/** A text cut at what was taken from it; of two things taken at one place the first counts. */
+function cut(text: string, taken: Taken[]): Segment[] {
+  const segments: Segment[] = [];
+  let at = 0;
+  for (const { from, to, mark } of taken.sort((a, b) => a.from - b.from)) {
+    if (from < at) continue;
+    segments.push({ text: text.slice(at, from) }, { text: text.slice(from, to), mark });
+    at = to;
+  }
+  return [...segments, { text: text.slice(at) }];
+}
+
+function joined(segments: Segment[]): Segment[] {
+  const result: Segment[] = [];
+  for (const segment of segments) {
+    const last = result.at(-1);
+    if (segment.text === "") continue;
+    if (last && !last.mark && !segment.mark) last.text += segment.text;
+    else result.push({ ...segment });
+  }
+  return result;
+}
