@@ -11,9 +11,13 @@ import { paletteVariables, type ThemeName } from "../shared/palette";
 
 const year = 365 * 24 * 60 * 60;
 
-const ThemeContext = createContext<{ theme: ThemeName; toggle: () => void }>({ theme: "light", toggle: () => {} });
+const ThemeContext = createContext<{ theme: ThemeName; nonce: string; toggle: () => void }>({
+  theme: "light",
+  nonce: "",
+  toggle: () => {},
+});
 
-/** The theme of the bench, and how to change it; it is kept in a cookie. */
+/** The theme of the bench, how to change it (it is kept in a cookie), and the nonce that styles need. */
 export function useTheme() {
   return useContext(ThemeContext);
 }
@@ -47,7 +51,7 @@ export function Providers({
   return (
     <AntdStyles nonce={nonce}>
       <ConfigProvider theme={antdTheme(theme)} csp={{ nonce }} wave={{ disabled: true }}>
-        <ThemeContext value={{ theme, toggle }}>
+        <ThemeContext value={{ theme, nonce, toggle }}>
           <QueryClientProvider client={client}>{children}</QueryClientProvider>
         </ThemeContext>
       </ConfigProvider>

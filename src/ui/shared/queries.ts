@@ -1,7 +1,7 @@
 import { type QueryClient, useQuery } from "@tanstack/react-query";
 import { appSchema, appsSchema } from "@/contract/apps";
 import { benchLineSchema } from "@/contract/conversations";
-import { offersSchema, type Provider, providersSchema } from "@/contract/providers";
+import { offersSchema, type Provider, providersSchema, standingSchema } from "@/contract/providers";
 import { call } from "./api";
 
 /** What the bench reads from the server, each under one key. */
@@ -13,6 +13,10 @@ export const keys = {
   providers: ["providers"],
   standing: (provider: string) => ["standing", provider],
   offers: ["offers"],
+  lastAnswer: (provider: string) => ["last answer", provider],
+  fault: (provider: string) => ["fault", provider],
+  dispatches: (reply: string) => ["dispatches", reply],
+  preflight: (slug: string) => ["preflight", slug],
 };
 
 export function useApps() {
@@ -25,6 +29,14 @@ export function useApp(slug: string) {
 
 export function useProviders() {
   return useQuery({ queryKey: keys.providers, queryFn: () => call("GET", "/api/bench/providers", providersSchema) });
+}
+
+/** How a provider stands now, asked of itself. */
+export function useStanding(provider: Provider) {
+  return useQuery({
+    queryKey: [...keys.standing(provider.id), provider.address, provider.credential, provider.profile],
+    queryFn: () => call("GET", `/api/bench/providers/${provider.id}/standing`, standingSchema),
+  });
 }
 
 /** Stand-ins that run here and are not wired. */
@@ -48,7 +60,9 @@ export function refreshConversation(client: QueryClient, conversation: string): 
   return client.invalidateQueries({ queryKey: keys.line(conversation) });
 }
 
-/** The models of all providers, as choices. */
+/** The models of all providers that are switched on, as choices. */
 export function modelChoices(providers: Provider[]) {
-  return providers.flatMap((provider) => provider.models.map((model) => ({ provider, model })));
+  return providers.flatMap((provider) =>
+    provider.models.filter(({ isOn }) => isOn).map((model) => ({ provider, model })),
+  );
 }

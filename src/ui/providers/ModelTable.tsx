@@ -1,0 +1,188 @@
+import { Button, Checkbox, Input, InputNumber } from "antd";
+import { useState } from "react";
+import { abilities, type ChangeProvider, type Model, type Provider, type Standing } from "@/contract/providers";
+import { many } from "../shared/format";
+import styles from "./ModelTable.module.css";
+
+const sayings: Record<(typeof abilities)[number], string> = {
+  thought: "thinks",
+  pictures: "sees pictures",
+  tools: "calls tools",
+  json: "keeps to a schema",
+};
+const shownAtOnce = 12;
+
+/** The models of a provider: those that are kept, and those that it lists. */
+export function ModelTable({
+  provider,
+  standing,
+  onChange,
+  onSwitchOn,
+}: {
+  provider: Provider;
+  standing: Standing | undefined;
+  onChange: (change: ChangeProvider) => Promise<boolean>;
+  onSwitchOn: (model: string) => void;
+}) {
+  const models: Model[] = provider.models.map(({ calibration: _calibration, ...model }) => model);
+  const put = (name: string, change: Partial<Model>) =>
+    void onChange({ models: models.map((model) => (model.name === name ? { ...model, ...change } : model)) });
+  const number = (label: string, value: number, max: number, onKeep: (value: number) => void) => (
+    <InputNumber<number>
+      aria-label={label}
+      size="small"
+      variant="borderless"
+      controls={false}
+      defaultValue={value}
+      key={value}
+      min={0}
+      max={max}
+      onBlur={(event) => {
+        const next = Number(event.target.value.replace(/,/g, ""));
+        if (Number.isFinite(next) && next !== value) onKeep(next);
+      }}
+    />
+  );
+  return (
+    <>
+      <table className={styles.models}>
+        <thead>
+          <tr>
+            <th scope="col">Model</th>
+            <th scope="col">Offered to apps</th>
+            <th scope="col">Context window</th>
+            <th scope="col">€ per million in</th>
+            <th scope="col">and out</th>
+            <th scope="col">Beside text it</th>
+            <th scope="col">Counts, to one estimated</th>
+            <th scope="col">
+              <span className="unseen">What to do</span>
+            </th>
+          </tr>
+        </thead>
+        <tbody>
+          {provider.models.map(({ name, window, price, isOn, can, calibration }) => {
+            const listed = standing?.models.find((each) => each.name === name);
+            return (
+              <tr key={name}>
+                <th scope="row">
+                  {name}
+                  {listed?.isOn === false && (
+                    <small data-standing="caution">
+                      {" "}
+                      not switched on there{" "}
+                      <button type="button" className="link" onClick={() => onSwitchOn(name)}>
+                        switch it on
+                      </button>
+                    </small>
+                  )}
+                  {standing && !standing.problem && standing.models.length > 0 && !listed && (
+                    <small data-standing="caution"> not listed there</small>
+                  )}
+                </th>
+                <td>
+                  <Checkbox
+                    checked={isOn}
+                    aria-label={`Offer ${name} to apps`}
+                    onChange={(event) => put(name, { isOn: event.target.checked })}
+                  />
+                </td>
+                <td>
+                  {number(`Context window of ${name}`, window, 100_000_000, (next) =>
+                    put(name, { window: Math.max(Math.round(next), 1) }),
+                  )}
+                </td>
+                <td>
+                  {number(`Price in of ${name}`, price.input, 100_000, (input) =>
+                    put(name, { price: { ...price, input } }),
+                  )}
+                </td>
+                <td>
+                  {number(`Price out of ${name}`, price.output, 100_000, (output) =>
+                    put(name, { price: { ...price, output } }),
+                  )}
+                </td>
+                <td className={styles.can}>
+                  {abilities.map((ability) => (
+                    <Checkbox
+                      key={ability}
+                      checked={can.includes(ability)}
+                      onChange={(event) =>
+                        put(name, {
+                          can: event.target.checked ? [...can, ability] : can.filter((each) => each !== ability),
+                        })
+                      }
+                    >
+                      {sayings[ability]}
+                    </Checkbox>
+                  ))}
+                </td>
+                <td>
+                  {calibration.calls === 0
+                    ? "not known yet"
+                    : `${calibration.ratio.toFixed(2)}, from ${many(calibration.calls, "call")}`}
+                </td>
+                <td>
+                  <button
+                    type="button"
+                    className="link"
+                    onClick={() => void onChange({ models: models.filter((each) => each.name !== name) })}
+                  >
+                    take {name} out
+                  </button>
+                </td>
+              </tr>
+            );
+          })}
+        </tbody>
+      </table>
+      <AddModel models={models} standing={standing} onAdd={(model) => onChange({ models: [...models, model] })} />
+    </>
+  );
+}
+
+function AddModel({
+  models,
+  standing,
+  onAdd,
+}: {
+  models: Model[];
+  standing: Standing | undefined;
+  onAdd: (model: Model) => Promise<boolean>;
+}) {
+  const [filter, setFilter] = useState("");
+  const known = new Set(models.map(({ name }) => name));
+  const others = (standing?.models ?? []).filter(({ name }) => !known.has(name));
+  const found = others.filter(({ name }) => name.toLowerCase().includes(filter.trim().toLowerCase()));
+  const typed = filter.trim();
+  const add = async (name: string, window: number | null) => {
+    if (await onAdd({ name, window: window ?? 8192, price: { input: 0, output: 0, currency: "EUR" } })) setFilter("");
+  };
+  return (
+    <div className={styles.add}>
+      <Input
+        aria-label="Find or type a model"
+        placeholder={
+          others.length > 0
+            ? `Find among ${many(others.length, "other model")} that it lists, or type a name`
+            : "Type the name of another model"
+        }
+        value={filter}
+        onChange={(event) => setFilter(event.target.value)}
+        onPressEnter={() => typed !== "" && !known.has(typed) && void add(typed, found[0]?.window ?? null)}
+      />
+      {typed !== "" && !known.has(typed) && !others.some(({ name }) => name === typed) && (
+        <Button onClick={() => void add(typed, null)}>Add {typed}</Button>
+      )}
+      {(typed !== "" || others.length <= shownAtOnce) &&
+        found.slice(0, shownAtOnce).map(({ name, window }) => (
+          <Button key={name} onClick={() => void add(name, window)}>
+            Add {name}
+          </Button>
+        ))}
+      {typed !== "" && found.length > shownAtOnce && (
+        <small>and {many(found.length - shownAtOnce, "other")}: type more of the name</small>
+      )}
+    </div>
+  );
+}

@@ -1,0 +1,330 @@
+import { useQueryClient } from "@tanstack/react-query";
+import { Button, Input } from "antd";
+import { type ReactNode, useRef, useState } from "react";
+import {
+  type ChangeProvider,
+  type ProbeStep,
+  type Provider,
+  probeStepSchema,
+  providerSchema,
+} from "@/contract/providers";
+import type { Problem } from "@/core/reply/problem";
+import { CallFailed, call, tell } from "../shared/api";
+import { duration, many } from "../shared/format";
+import { ndjsonOf } from "../shared/ndjson";
+import { ProblemNote } from "../shared/ProblemNote";
+import { keys, useStanding } from "../shared/queries";
+import { ChoiceWord, NumberWord } from "../shared/words";
+import { CredentialWords, KeptWord } from "./CredentialWords";
+import { FaultWords } from "./FaultWords";
+import { ModelTable } from "./ModelTable";
+import { ProbeStrip } from "./ProbeStrip";
+import styles from "./ProvidersView.module.css";
+import { TwoTexts } from "./TwoTexts";
+
+/** A provider: how it is reached, what it gets and answers, its models, and its last probe. */
+export function OpenProvider({ provider, onOpen }: { provider: Provider; onOpen: (id: string | undefined) => void }) {
+  const client = useQueryClient();
+  const standing = useStanding(provider);
+  const [problem, setProblem] = useState<Problem>();
+  const [model, setModel] = useState(provider.models[0]?.name ?? "");
+  const [steps, setSteps] = useState<ProbeStep[]>();
+  const [copyName, setCopyName] = useState<string>();
+  const stopProbe = useRef<AbortController>(undefined);
+
+  const guarded = async (work: () => Promise<unknown>): Promise<boolean> => {
+    setProblem(undefined);
+    try {
+      await work();
+      return true;
+    } catch (error) {
+      if (!(error instanceof CallFailed)) throw error;
+      setProblem(error.problem);
+      return false;
+    } finally {
+      await client.invalidateQueries({ queryKey: keys.providers });
+    }
+  };
+  const change = (changed: ChangeProvider) =>
+    guarded(() => call("PATCH", `/api/bench/providers/${provider.id}`, providerSchema, changed));
+  const switchOn = (name: string) =>
+    guarded(async () => {
+      await tell("POST", `/api/bench/providers/${provider.id}/switch-on`, { model: name });
+      await standing.refetch();
+    });
+  const probe = () =>
+    guarded(async () => {
+      const stop = new AbortController();
+      stopProbe.current = stop;
+      const done: ProbeStep[] = [];
+      setSteps(done);
+      for await (const line of ndjsonOf(`/api/bench/providers/${provider.id}/probe`, { model }, stop.signal)) {
+        done.push(probeStepSchema.parse(line));
+        setSteps([...done]);
+      }
+      await client.invalidateQueries({ queryKey: keys.standing(provider.id) });
+    }).finally(() => setSteps(undefined));
+  const copy = () =>
+    guarded(async () => {
+      const made = await call("POST", `/api/bench/providers/${provider.id}/copy`, providerSchema, { name: copyName });
+      setCopyName(undefined);
+      await client.invalidateQueries({ queryKey: keys.providers });
+      onOpen(made.id);
+    });
+  const remove = () =>
+    guarded(async () => {
+      await tell("DELETE", `/api/bench/providers/${provider.id}`);
+      onOpen(undefined);
+    });
+
+  return (
+    <>
+      <div className={styles.sentence}>
+        <KeptWord label="Name" value={provider.name} onKeep={(name) => void change({ name })} /> answers at{" "}
+        <KeptWord label="Address" value={provider.address} onKeep={(address) => void change({ address })} />,{" "}
+        <CredentialWords credential={provider.credential} onChange={(credential) => change({ credential })} />, and may
+        take <Seconds name="first" label="Seconds to the first event" provider={provider} onChange={change} /> s for the
+        first event.
+      </div>
+      <More
+        provider={provider}
+        onChange={change}
+        onFailed={(error) => error instanceof CallFailed && setProblem(error.problem)}
+      />
+      {problem && <ProblemNote problem={problem} />}
+      {!problem && standing.data?.problem && (
+        <ProblemNote problem={standing.data.problem}>
+          <button type="button" className="link" onClick={() => void standing.refetch()}>
+            ask again
+          </button>
+        </ProblemNote>
+      )}
+      <TwoTexts provider={provider} model={model} onChange={change} onProblem={setProblem} />
+      {(steps || provider.probe) && (
+        <ProbeStrip
+          report={steps ? { model, steps } : (provider.probe as NonNullable<Provider["probe"]>)}
+          isRunning={steps !== undefined}
+        />
+      )}
+      <div className={styles.actions}>
+        {steps ? (
+          <Button onClick={() => stopProbe.current?.abort()}>Stop the probe</Button>
+        ) : (
+          <Button type="primary" disabled={model === ""} onClick={() => void probe()}>
+            {provider.probe ? "Probe again" : "Probe it"}
+          </Button>
+        )}
+        {provider.models.length > 0 && (
+          <span>
+            with{" "}
+            <ChoiceWord
+              label="Model to ask and to probe with"
+              value={model}
+              options={provider.models.map(({ name }) => ({ value: name, label: name }))}
+              onChange={setModel}
+            />
+          </span>
+        )}
+        <span className={styles.aside}>
+          {copyName === undefined ? (
+            <button type="button" className="link" onClick={() => setCopyName(`${provider.name} 2`)}>
+              copy
+            </button>
+          ) : (
+            <>
+              <Input
+                size="small"
+                aria-label="Name of the copy"
+                autoFocus
+                value={copyName}
+                onChange={(event) => setCopyName(event.target.value)}
+                onPressEnter={() => void copy()}
+              />{" "}
+              <button type="button" className="link" onClick={() => void copy()}>
+                copy it
+              </button>
+            </>
+          )}
+          <button type="button" className="link" onClick={() => exportProfile(provider)}>
+            export its profile
+          </button>
+          <ImportProfile onProfile={(profile) => void change({ profile })} onProblem={setProblem} />
+          {provider.apps === 0 ? (
+            <button type="button" className="link" onClick={() => void remove()}>
+              delete {provider.name}
+            </button>
+          ) : (
+            <span>
+              {many(provider.apps, "app")} {provider.apps === 1 ? "speaks" : "speak"} through it
+            </span>
+          )}
+        </span>
+      </div>
+      <h2>Models</h2>
+      <p className={styles.quiet} role="status">
+        {standing.isFetching
+          ? "Asking it for its models."
+          : standing.data && !standing.data.problem && standing.data.models.length > 0
+            ? `It answers in ${duration(standing.data.answeredMs ?? 0)} and lists ${many(standing.data.models.length, "model")}.`
+            : "It lists no models now; type their names."}
+      </p>
+      <ModelTable
+        provider={provider}
+        standing={standing.data}
+        onChange={change}
+        onSwitchOn={(name) => void switchOn(name)}
+      />
+    </>
+  );
+}
+
+function Seconds({
+  name,
+  label,
+  provider,
+  onChange,
+}: {
+  name: keyof Provider["limits"];
+  label: string;
+  provider: Provider;
+  onChange: (change: ChangeProvider) => Promise<boolean>;
+}) {
+  return (
+    <NumberWord
+      label={label}
+      value={provider.limits[name] / 1000}
+      min={0.1}
+      max={600}
+      onChange={(seconds) =>
+        seconds !== undefined && void onChange({ limits: { ...provider.limits, [name]: Math.round(seconds * 1000) } })
+      }
+    />
+  );
+}
+
+/** What is rarely needed: the other limits, retries, headers, the way there, and what a stand-in does wrong. */
+function More({
+  provider,
+  onChange,
+  onFailed,
+}: {
+  provider: Provider;
+  onChange: (change: ChangeProvider) => Promise<boolean>;
+  onFailed: (error: unknown) => void;
+}): ReactNode {
+  const { headers } = provider;
+  const setHeader = (name: string, value: string | undefined) => {
+    const { [name]: _before, ...others } = headers;
+    void onChange({ headers: value === undefined ? others : { ...others, [name]: value } });
+  };
+  const [added, setAdded] = useState("");
+  return (
+    <details className={styles.more}>
+      <summary>more: limits, retries, extra headers, proxy, certificates, fault plan</summary>
+      <p>
+        It has <Seconds name="connect" label="Seconds to connect" provider={provider} onChange={onChange} /> s to
+        connect, <Seconds name="between" label="Seconds between events" provider={provider} onChange={onChange} /> s
+        between events and <Seconds name="all" label="Seconds in all" provider={provider} onChange={onChange} /> s in
+        all. Before any text has come a call is made again up to{" "}
+        <NumberWord
+          label="Retries"
+          value={provider.retries}
+          min={0}
+          max={5}
+          onChange={(retries) => retries !== undefined && void onChange({ retries })}
+        />{" "}
+        times.
+      </p>
+      <p>
+        Every call carries{" "}
+        {Object.entries(headers).map(([name, value]) => (
+          <span key={name}>
+            <code>{name}</code>:{" "}
+            <KeptWord label={`Header ${name}`} value={value} onKeep={(next) => setHeader(name, next || undefined)} />,{" "}
+          </span>
+        ))}
+        {Object.keys(headers).length === 0 ? "no extra header" : "and no other header"}; add{" "}
+        <Input
+          size="small"
+          aria-label="Extra header to add"
+          placeholder="name: value, or name: $VARIABLE"
+          style={{ width: 240 }}
+          value={added}
+          onChange={(event) => setAdded(event.target.value)}
+          onPressEnter={() => {
+            const [, name, value] = /^\s*([^:\s]+)\s*:\s*(.*)$/.exec(added) ?? [];
+            if (name === undefined || value === undefined) return;
+            setHeader(name, value);
+            setAdded("");
+          }}
+        />
+        . It goes through{" "}
+        <KeptWord
+          label="Proxy"
+          value={provider.proxy ?? ""}
+          placeholder="the proxy of the environment, if any"
+          onKeep={(proxy) => void onChange({ proxy: proxy || null })}
+        />
+        , and trusts{" "}
+        <KeptWord
+          label="Certificate file"
+          value={provider.caFile ?? ""}
+          placeholder="the usual certificates"
+          onKeep={(caFile) => void onChange({ caFile: caFile || null })}
+        />
+        .
+      </p>
+      <FaultWords provider={provider.id} name={provider.name} onFailed={onFailed} />
+    </details>
+  );
+}
+
+/** Saves a profile as a file; it holds no credentials. */
+function exportProfile({ name, profile }: Provider): void {
+  const url = URL.createObjectURL(
+    new Blob([`${JSON.stringify(profile, undefined, 2)}\n`], { type: "application/json" }),
+  );
+  const link = document.createElement("a");
+  link.href = url;
+  link.download = `${name.toLowerCase().replace(/[^\p{L}\p{N}]+/gu, "-")}.profile.json`;
+  link.click();
+  URL.revokeObjectURL(url);
+}
+
+function ImportProfile({
+  onProfile,
+  onProblem,
+}: {
+  onProfile: (profile: never) => void;
+  onProblem: (problem: Problem) => void;
+}) {
+  const input = useRef<HTMLInputElement>(null);
+  return (
+    <>
+      <button type="button" className="link" onClick={() => input.current?.click()}>
+        import a profile
+      </button>
+      <input
+        ref={input}
+        type="file"
+        accept=".json,application/json"
+        hidden
+        aria-label="Profile file"
+        onChange={async (event) => {
+          const file = event.target.files?.[0];
+          if (!file) return;
+          try {
+            onProfile(JSON.parse(await file.text()) as never);
+          } catch {
+            onProblem({
+              kind: "bad-request",
+              detail: `${file.name} is not JSON.`,
+              advice: "Choose a file that was exported from a provider.",
+            });
+          }
+          event.target.value = "";
+        }}
+      />
+    </>
+  );
+}

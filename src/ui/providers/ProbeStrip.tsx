@@ -1,0 +1,48 @@
+import type { ProbeReport, ProbeStep } from "@/contract/providers";
+import { duration, moment } from "../shared/format";
+import styles from "./ProbeStrip.module.css";
+
+const stepCount = 12;
+
+/** The steps of a probe, each with what was found and what to do about it. */
+export function ProbeStrip({
+  report,
+  isRunning,
+}: {
+  report: Pick<ProbeReport, "model" | "steps"> & { at?: number };
+  isRunning: boolean;
+}) {
+  const bad = report.steps.filter(({ outcome }) => outcome === "bad");
+  return (
+    <section aria-label="Probe" className={styles.probe}>
+      <ol>
+        {report.steps.map((step) => (
+          <li key={step.step} data-outcome={step.outcome}>
+            <b>{step.step}</b>
+            <span>{foundIn(step)}</span>
+          </li>
+        ))}
+        {isRunning && report.steps.length < stepCount && (
+          <li data-outcome="left out">
+            <b>step {report.steps.length + 1}</b>
+            <span>of {stepCount}, asking</span>
+          </li>
+        )}
+      </ol>
+      <p role="status" className={styles.summary}>
+        {isRunning
+          ? `Probing with ${report.model}: ${report.steps.length} of ${stepCount} steps done.`
+          : `Probed with ${report.model}${report.at === undefined ? "" : `, ${moment(report.at, Date.now())}`}: ${bad.length === 0 ? "nothing is wrong." : `${bad.length} of ${stepCount} to be put right.`}`}
+      </p>
+      {bad.map(({ step, advice }) => (
+        <p key={step} className={styles.advice}>
+          <b>{step}:</b> {advice}
+        </p>
+      ))}
+    </section>
+  );
+}
+
+function foundIn({ outcome, found, ms }: ProbeStep): string {
+  return outcome === "good" && ms >= 50 && !found.endsWith("ms") ? `${found}, ${duration(ms)}` : found;
+}

@@ -1,0 +1,111 @@
+"use client";
+
+import { defaultKeymap, history, historyKeymap, indentWithTab } from "@codemirror/commands";
+import { json, jsonParseLinter } from "@codemirror/lang-json";
+import { bracketMatching, foldGutter, HighlightStyle, indentOnInput, syntaxHighlighting } from "@codemirror/language";
+import { type Diagnostic, linter, lintGutter } from "@codemirror/lint";
+import { EditorState } from "@codemirror/state";
+import { drawSelection, EditorView, highlightActiveLine, keymap, lineNumbers } from "@codemirror/view";
+import { tags } from "@lezer/highlight";
+import { findNodeAtLocation, parseTree } from "jsonc-parser";
+import { useEffect, useRef } from "react";
+import { compileProfile, ProfileError } from "@/core/wire/profile";
+import { useTheme } from "../frame/Providers";
+import styles from "./ProfileEditor.module.css";
+
+/** A JSON editor for a wire profile, with what is wrong shown where it stands. */
+export default function ProfileEditor({ text, onChange }: { text: string; onChange: (text: string) => void }) {
+  const { nonce } = useTheme();
+  const home = useRef<HTMLDivElement>(null);
+  const changed = useRef(onChange);
+  changed.current = onChange;
+  const first = useRef(text);
+  useEffect(() => {
+    if (!home.current) return;
+    const view = new EditorView({
+      parent: home.current,
+      state: EditorState.create({
+        doc: first.current,
+        extensions: [
+          EditorView.cspNonce.of(nonce),
+          lineNumbers(),
+          foldGutter(),
+          history(),
+          drawSelection(),
+          indentOnInput(),
+          bracketMatching(),
+          highlightActiveLine(),
+          syntaxHighlighting(colours),
+          json(),
+          linter(jsonParseLinter()),
+          linter(profileLinter, { delay: 200 }),
+          lintGutter(),
+          keymap.of([...defaultKeymap, ...historyKeymap, indentWithTab]),
+          EditorView.lineWrapping,
+          EditorView.contentAttributes.of({ "aria-label": "Wire profile as JSON" }),
+          EditorView.updateListener.of((update) => {
+            if (update.docChanged) changed.current(update.state.doc.toString());
+          }),
+          look,
+        ],
+      }),
+    });
+    return () => view.destroy();
+  }, [nonce]);
+  return <div ref={home} className={styles.editor} />;
+}
+
+function profileLinter(view: EditorView): Diagnostic[] {
+  const text = view.state.doc.toString();
+  const problem = profileProblem(text);
+  if (!problem || problem.steps === undefined) return [];
+  const tree = parseTree(text);
+  let node = tree;
+  for (let length = problem.steps.length; tree && length > 0; length--) {
+    const found = findNodeAtLocation(tree, problem.steps.slice(0, length));
+    if (found) {
+      node = found;
+      break;
+    }
+  }
+  const from = node?.offset ?? 0;
+  const to = Math.min(from + Math.min(node?.length ?? 1, 200), text.length);
+  return [{ from, to, severity: "error", message: problem.message }];
+}
+
+/** What is wrong with a profile's text: where, and why; undefined where nothing is. */
+export function profileProblem(text: string): { message: string; steps?: (string | number)[] } | undefined {
+  let document: unknown;
+  try {
+    document = JSON.parse(text);
+  } catch (error) {
+    return { message: `This is not JSON yet: ${(error as Error).message}` };
+  }
+  try {
+    compileProfile(document);
+    return undefined;
+  } catch (error) {
+    if (error instanceof ProfileError) return { message: error.message, steps: error.steps };
+    throw error;
+  }
+}
+
+const colours = HighlightStyle.define([
+  { tag: tags.propertyName, color: "var(--wing)" },
+  { tag: tags.string, color: "var(--moss)" },
+  { tag: [tags.number, tags.bool, tags.null], color: "var(--plum)" },
+]);
+
+const look = EditorView.theme({
+  "&": { fontSize: "12px", backgroundColor: "var(--shade)", color: "var(--ink)", height: "100%" },
+  ".cm-scroller": { fontFamily: "'JetBrains Mono Variable', monospace", lineHeight: "1.6" },
+  ".cm-gutters": { backgroundColor: "var(--shade)", color: "var(--quiet)", border: "none" },
+  ".cm-activeLine, .cm-activeLineGutter": { backgroundColor: "var(--sheet)" },
+  ".cm-cursor": { borderLeftColor: "var(--ink)" },
+  "&.cm-focused": { outline: "2px solid var(--wing)" },
+  ".cm-selectionBackground, &.cm-focused > .cm-scroller > .cm-selectionLayer .cm-selectionBackground": {
+    backgroundColor: "var(--rule)",
+  },
+  ".cm-tooltip": { backgroundColor: "var(--sheet)", color: "var(--ink)", border: "1px solid var(--ink)" },
+  ".cm-diagnostic-error": { borderLeft: "4px solid var(--bad)" },
+});

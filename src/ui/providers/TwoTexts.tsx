@@ -1,0 +1,272 @@
+import { useQuery, useQueryClient } from "@tanstack/react-query";
+import { Input } from "antd";
+import dynamic from "next/dynamic";
+import { type ReactNode, useMemo, useState } from "react";
+import { type ChangeProvider, lastAnswerSchema, type Provider, triedSchema } from "@/contract/providers";
+import type { ReadEvent } from "@/core/reply/events";
+import type { Problem } from "@/core/reply/problem";
+import { titleOf } from "@/core/reply/problem";
+import { emptyReply, fold, type Reply } from "@/core/reply/reply";
+import { hiddenKey } from "@/core/wire/encode";
+import { answerIn } from "@/core/wire/fitting/answer";
+import { readingOf } from "@/core/wire/fitting/fit";
+import { markedAnswer, markedRequest } from "@/core/wire/marks";
+import { type CompiledProfile, compileProfile, ProfileError, type WrittenProfile } from "@/core/wire/profile";
+import { CallFailed, call } from "../shared/api";
+import { duration, many } from "../shared/format";
+import { keys } from "../shared/queries";
+import { MarkedText } from "./MarkedText";
+import { profileDrafts } from "./profile-drafts";
+import styles from "./TwoTexts.module.css";
+
+const ProfileEditor = dynamic(() => import("./ProfileEditor"), { ssr: false });
+
+/** An answer to read, and where it comes from. */
+interface Shown {
+  text: string;
+  contentType: string;
+  from: string;
+}
+
+/** The request that a provider will get and the reading of its answer, side by side, as two real texts. */
+export function TwoTexts({
+  provider,
+  model,
+  onChange,
+  onProblem,
+}: {
+  provider: Provider;
+  model: string;
+  onChange: (change: ChangeProvider) => Promise<boolean>;
+  onProblem: (problem: Problem | undefined) => void;
+}) {
+  const stored = useMemo(() => `${JSON.stringify(provider.profile, undefined, 2)}\n`, [provider.profile]);
+  const [draft, setDraft] = useState(() => profileDrafts.get(provider.id));
+  const [showsEditor, setShowsEditor] = useState(draft !== undefined);
+  const text = draft ?? stored;
+  const { profile, wrong } = useMemo(() => compiled(text), [text]);
+  const [lastGood, setLastGood] = useState(profile);
+  if (profile && profile !== lastGood) setLastGood(profile);
+  const edit = (next: string | undefined) => {
+    profileDrafts.set(provider.id, next);
+    setDraft(next);
+  };
+  const save = async () => {
+    if (!profile || !(await onChange({ profile: JSON.parse(text) }))) return;
+    edit(undefined);
+    setShowsEditor(false);
+  };
+  return (
+    <div className={styles.texts}>
+      <section aria-label="What it gets">
+        <Heading title="What it gets" note={`profile: ${profile?.source.shape ?? provider.shape}`}>
+          {showsEditor ? (
+            <>
+              <button
+                type="button"
+                className="link"
+                disabled={!profile || draft === undefined}
+                onClick={() => void save()}
+              >
+                keep it
+              </button>
+              <button
+                type="button"
+                className="link"
+                onClick={() => {
+                  edit(undefined);
+                  setShowsEditor(false);
+                }}
+              >
+                {draft === undefined ? "close" : "drop the changes"}
+              </button>
+            </>
+          ) : (
+            <button type="button" className="link" onClick={() => setShowsEditor(true)}>
+              edit as JSON
+            </button>
+          )}
+        </Heading>
+        {showsEditor ? (
+          <>
+            <ProfileEditor text={text} onChange={edit} />
+            <p role="status" className={wrong ? styles.wrong : styles.quiet}>
+              {wrong ??
+                (draft === undefined ? "As it is kept." : "Right, and not kept yet: what it reads is shown beside it.")}
+            </p>
+          </>
+        ) : (
+          lastGood && (
+            <MarkedText
+              label="The request that it gets"
+              segments={markedRequest(lastGood, exampleCall(lastGood, model, provider), new URL(provider.address).host)}
+            />
+          )
+        )}
+      </section>
+      {lastGood && <Answer provider={provider} model={model} profile={lastGood} onProblem={onProblem} />}
+    </div>
+  );
+}
+
+function Heading({ title, note, children }: { title: string; note: string; children: ReactNode }) {
+  return (
+    <div className={styles.heading}>
+      <h2>{title}</h2>
+      <span className={styles.note}>{note}</span>
+      <span className={styles.links}>{children}</span>
+    </div>
+  );
+}
+
+function compiled(text: string): { profile?: CompiledProfile; wrong?: string } {
+  try {
+    return { profile: compileProfile(JSON.parse(text)) };
+  } catch (error) {
+    if (error instanceof ProfileError) return { wrong: error.message };
+    if (error instanceof SyntaxError) return { wrong: `This is not JSON yet: ${error.message}` };
+    throw error;
+  }
+}
+
+/** A call with something of everything that a profile can fill. */
+function exampleCall(profile: CompiledProfile, model: string, provider: Provider) {
+  return {
+    model: model || "the-model",
+    key: provider.credential.kind === "none" ? undefined : hiddenKey,
+    stream: profile.stream !== undefined,
+    messages: [
+      { role: "system" as const, text: "You are the desk of Saltmarsh…" },
+      { role: "visitor" as const, text: "Does the 8:10 run?" },
+      { role: "app" as const, text: "Yes, from Mill Quay." },
+      { role: "visitor" as const, text: "On Sunday too?" },
+    ],
+    settings: { temperature: 0.7, maxOutput: 800 },
+  };
+}
+
+function Answer({
+  provider,
+  model,
+  profile,
+  onProblem,
+}: {
+  provider: Provider;
+  model: string;
+  profile: CompiledProfile;
+  onProblem: (problem: Problem | undefined) => void;
+}) {
+  const client = useQueryClient();
+  const last = useQuery({
+    queryKey: keys.lastAnswer(provider.id),
+    queryFn: () => call("GET", `/api/bench/providers/${provider.id}/try`, lastAnswerSchema),
+  });
+  const [own, setOwn] = useState<Shown>();
+  const [pastes, setPastes] = useState(false);
+  const [isAsking, setAsking] = useState(false);
+  const kept = last.data?.last;
+  const shown: Shown | undefined =
+    own ??
+    (kept
+      ? {
+          text: kept.text,
+          contentType: kept.contentType,
+          from: `last live call of ${kept.model} · ${many(kept.arrivals, "part")} in ${duration(kept.ms)}`,
+        }
+      : undefined);
+
+  const ask = async () => {
+    onProblem(undefined);
+    setAsking(true);
+    try {
+      const body = { model, message: "Does the 8:10 run on Sunday?", stream: profile.stream !== undefined };
+      const { answer } = await call("POST", `/api/bench/providers/${provider.id}/try`, triedSchema, body);
+      if (answer.problem) onProblem(answer.problem);
+      setOwn({
+        text: answer.text,
+        contentType: answer.contentType,
+        from: `asked just now · status ${answer.status ?? "none"} · ${many(answer.arrivals.length, "part")} in ${duration(answer.ms)}`,
+      });
+    } catch (error) {
+      if (error instanceof CallFailed) onProblem(error.problem);
+    }
+    setAsking(false);
+    void client.invalidateQueries({ queryKey: keys.standing(provider.id) });
+  };
+  return (
+    <section aria-label="What it answers">
+      <Heading title="What it answers" note={shown?.from ?? "nothing yet"}>
+        <button type="button" className="link" disabled={isAsking || model === ""} onClick={() => void ask()}>
+          {isAsking ? "asking" : "ask it now"}
+        </button>
+        <button type="button" className="link" onClick={() => setPastes(!pastes)}>
+          paste another
+        </button>
+      </Heading>
+      {pastes && (
+        <Input.TextArea
+          aria-label="An answer, as it came"
+          placeholder="Paste an answer as it came; with its HTTP headers, as curl -i prints them, or without."
+          autoSize={{ minRows: 4, maxRows: 12 }}
+          className={styles.paste}
+          onChange={(event) => setOwn(pasted(event.target.value))}
+        />
+      )}
+      {shown ? (
+        <Read shown={shown} profile={profile} />
+      ) : (
+        <p className={styles.quiet}>
+          Ask it something, or paste an answer that you have: its parts are marked here, and it is read below.
+        </p>
+      )}
+    </section>
+  );
+}
+
+function pasted(text: string): Shown | undefined {
+  if (text.trim() === "") return undefined;
+  const { contentType, body } = answerIn(text);
+  return { text: body, contentType, from: `pasted · ${contentType}` };
+}
+
+function Read({ shown, profile }: { shown: Shown; profile: CompiledProfile }) {
+  const segments = useMemo(() => markedAnswer(profile, shown.text), [profile, shown.text]);
+  const events = useMemo(
+    () => readingOf(profile.source as WrittenProfile, shown.contentType, shown.text),
+    [profile, shown],
+  );
+  return (
+    <>
+      <MarkedText label="The answer, as it came" segments={segments} />
+      <Reading events={events} />
+    </>
+  );
+}
+
+/** What was read from an answer, in one line. */
+export function Reading({ events }: { events: ReadEvent[] }) {
+  const reply = events.reduce<Reply>(
+    (before, event) =>
+      event.event === "text" || event.event === "thought" || event.event === "end" || event.event === "problem"
+        ? fold(before, event)
+        : before,
+    emptyReply,
+  );
+  const counts = events.find((event) => event.event === "counts")?.data as
+    | { input?: number; output?: number }
+    | undefined;
+  const others = new Set(
+    events.flatMap((event) => (event.event === "text" && event.data.take ? [event.data.take] : [])),
+  ).size;
+  return (
+    <p className={styles.reading} role="status">
+      <b>Read as</b> {reply.text || "no text"}
+      <span className={reply.problem ? styles.wrong : styles.quiet}>
+        {reply.thought && " · with thought"}
+        {others > 0 && ` · ${many(others, "further take")}`}
+        {counts && ` · ${counts.input ?? "?"} in, ${counts.output ?? "?"} out`} ·{" "}
+        {reply.problem ? `${titleOf(reply.problem.kind)}. ${reply.problem.detail}` : reply.state}
+      </span>
+    </p>
+  );
+}
