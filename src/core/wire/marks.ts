@@ -103,10 +103,11 @@ function printed(value: unknown, indent: string): Segment[] {
   ];
 }
 
-const framesAtStart = 7;
-const framesAtEnd = 3;
+/** Events of one kind that are shown of a long stream, and events that are all shown. */
+const shownOfKind = 2;
+const shownAlways = 8;
 
-/** An answer with the parts marked that a profile takes from it; a long stream is shown by its beginning and its end. */
+/** An answer with the parts marked that a profile takes from it; a long stream is shown by some events of each kind. */
 export function markedAnswer(profile: CompiledProfile, body: string): Segment[] {
   const { framing, frames } = answerIn(body);
   if (framing === "text")
@@ -118,13 +119,29 @@ export function markedAnswer(profile: CompiledProfile, body: string): Segment[] 
     ...markedFrame(profile, rules, name, framing === "json" ? tidy(data) : data, remembered),
     { text: framing === "sse" ? "\n\n" : "\n" },
   ]);
-  const left = marked.length - framesAtStart - framesAtEnd;
-  if (left <= 1) return joined(marked.flat());
-  return joined([
-    ...marked.slice(0, framesAtStart).flat(),
-    { text: `… ${left} more\n${framing === "sse" ? "\n" : ""}` },
-    ...marked.slice(-framesAtEnd).flat(),
-  ]);
+  return joined(framing === "sse" ? thinned(marked, "\n\n") : thinned(marked, "\n"));
+}
+
+/** The events of a stream, of a long one only some of each kind and the last; what is left out is counted. */
+function thinned(events: Segment[][], between: string): Segment[] {
+  if (events.length <= shownAlways) return events.flat();
+  const seen = new Map<string, number>();
+  const segments: Segment[] = [];
+  let left = 0;
+  const tellLeft = () => {
+    if (left > 0) segments.push({ text: `… ${left} more${between}` });
+    left = 0;
+  };
+  for (const [at, event] of events.entries()) {
+    const kind = event.map(({ mark }) => mark?.what ?? "").join(" ");
+    const count = (seen.get(kind) ?? 0) + 1;
+    seen.set(kind, count);
+    if (count <= shownOfKind || at === events.length - 1) {
+      tellLeft();
+      segments.push(...event);
+    } else left += 1;
+  }
+  return segments;
 }
 
 function tidy(data: string): string {

@@ -44,7 +44,8 @@ export interface Character {
  * Answers the last visitor's message from nothing but what was said. The same words, seed and
  * character give the same answer.
  */
-export function answer(said: readonly Said[], seed: number, character: Character = {}): Answered {
+export function answer(heard: readonly Said[], seed: number, character: Character = {}): Answered {
+  const said = withPreamble(heard);
   const { isBrief = false, isCareless = false, freedom } = character;
   const prompt = said
     .filter(({ by }) => by === "system")
@@ -70,6 +71,21 @@ export function answer(said: readonly Said[], seed: number, character: Character
       ? restyled(scene, restyle)
       : written(blocksFor(scene), manner, styleIn(last));
   return { thought: thoughtsOn(scene), text: within(text, manner) };
+}
+
+/**
+ * The messages with a prompt that stands before the first of them taken out as one: whoever begins
+ * with "You are …" and a paragraph of its own tells the model who it is.
+ */
+function withPreamble(heard: readonly Said[]): readonly Said[] {
+  const first = heard[0];
+  const at = first?.by === "visitor" && /^You are \S/.test(first.text) ? first.text.lastIndexOf("\n\n") : -1;
+  if (!first || at < 0) return heard;
+  return [
+    { by: "system", text: first.text.slice(0, at) },
+    { by: "visitor", text: first.text.slice(at + 2) },
+    ...heard.slice(1),
+  ];
 }
 
 /** The question that a list of messages ends with, follow-ups completed from those before. */

@@ -24,12 +24,7 @@ export const sampleSecret = "bell-7a10-sample";
  * fetched with an id and a secret, and bells that are refused until they are hung.
  * @param options passSeconds is how long a pass is good for, isHung whether its bells hang from the start
  */
-export function bellhouse({
-  id = sampleId,
-  secret = sampleSecret,
-  passSeconds = 600,
-  isHung = false,
-} = {}): StandIn {
+export function bellhouse({ id = sampleId, secret = sampleSecret, passSeconds = 600, isHung = false } = {}): StandIn {
   const hung = new Set(isHung ? Object.keys(models) : []);
   const passes = new Map<string, number>();
   return {

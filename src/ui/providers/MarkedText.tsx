@@ -5,7 +5,7 @@ import styles from "./MarkedText.module.css";
 export function MarkedText({ segments, label }: { segments: Segment[]; label: string }) {
   return (
     // biome-ignore lint/a11y/noNoninteractiveTabindex: a text that scrolls has to be reachable by keyboard
-    <pre className={styles.text} role="region" aria-label={label} tabIndex={0}>
+    <section className={styles.text} aria-label={label} tabIndex={0}>
       {segments.map(({ text, mark }, at) =>
         mark ? (
           <mark key={at} data-tone={mark.tone}>
@@ -16,6 +16,6 @@ export function MarkedText({ segments, label }: { segments: Segment[]; label: st
           text
         ),
       )}
-    </pre>
+    </section>
   );
 }

@@ -49,12 +49,12 @@ export function ModelTable({
         <thead>
           <tr>
             <th scope="col">Model</th>
-            <th scope="col">Offered to apps</th>
-            <th scope="col">Context window</th>
+            <th scope="col">Offered</th>
+            <th scope="col">Window</th>
             <th scope="col">€ per million in</th>
             <th scope="col">and out</th>
             <th scope="col">Beside text it</th>
-            <th scope="col">Counts, to one estimated</th>
+            <th scope="col">Counts per estimate</th>
             <th scope="col">
               <span className="unseen">What to do</span>
             </th>
@@ -120,15 +120,16 @@ export function ModelTable({
                 <td>
                   {calibration.calls === 0
                     ? "not known yet"
-                    : `${calibration.ratio.toFixed(2)}, from ${many(calibration.calls, "call")}`}
+                    : `${calibration.ratio.toFixed(2)} over ${many(calibration.calls, "call")}`}
                 </td>
                 <td>
                   <button
                     type="button"
                     className="link"
+                    aria-label={`Take ${name} out`}
                     onClick={() => void onChange({ models: models.filter((each) => each.name !== name) })}
                   >
-                    take {name} out
+                    take out
                   </button>
                 </td>
               </tr>
