@@ -1,6 +1,7 @@
 "use client";
 
 import { useQueryClient } from "@tanstack/react-query";
+import dynamic from "next/dynamic";
 import { useRouter } from "next/navigation";
 import { useCallback, useEffect, useMemo, useRef, useState } from "react";
 import type { App } from "@/contract/apps";
@@ -18,6 +19,7 @@ import { keys, refreshConversation, useApp, useProviders } from "../shared/queri
 import styles from "./BuildView.module.css";
 import { Composer, type ComposerHandle } from "./Composer";
 import { KeyList } from "./KeyList";
+import { Preflight } from "./Preflight";
 import { type ReplyActions, ReplyRow, VisitorRow } from "./rows/MessageRows";
 import { PromptRow } from "./rows/PromptRow";
 import { Sheet } from "./Sheet";
@@ -26,6 +28,8 @@ import { sentences } from "./stations";
 import { useConversation } from "./use-conversation";
 import { type EditedDraft, useDraft } from "./use-draft";
 import { useKeys } from "./use-keys";
+
+const DispatchDrawer = dynamic(() => import("../dispatch/DispatchDrawer"), { ssr: false });
 
 const unknownModel = { window: 8192, price: { input: 0, output: 0, currency: "EUR" }, calibration: uncalibrated };
 
@@ -54,6 +58,7 @@ function Bench({ app, providers, conversation }: { app: App; providers: Provider
   const [station, setStation] = useState<Station | null>(null);
   const [editsPrompt, setEditsPrompt] = useState(false);
   const [failure, setFailure] = useState<Problem>();
+  const [inspected, setInspected] = useState<string>();
   const [now] = useState(() => Date.now());
 
   const provider = providers.find(({ id }) => id === draft.content.provider);
@@ -104,6 +109,7 @@ function Bench({ app, providers, conversation }: { app: App; providers: Provider
     () => ({
       stop,
       goOn: (reply) => void ask({ goOn: reply }).catch(() => {}),
+      inspect: setInspected,
       again: (text) => void send(text).catch(() => {}),
       raiseLimit: () => {
         if (limit !== undefined) draft.edit({ settings: { ...draft.content.settings, maxOutput: limit * 2 } });
@@ -159,6 +165,7 @@ function Bench({ app, providers, conversation }: { app: App; providers: Provider
           />
         )}
       </SignalPath>
+      <Preflight app={app} />
       <Sheet end={last?.id ?? conversation ?? "new"}>
         <PromptRow
           {...{ app, draft }}
@@ -227,6 +234,7 @@ function Bench({ app, providers, conversation }: { app: App; providers: Provider
         failure={failure}
       />
       <KeyList {...keyList} />
+      {inspected && <DispatchDrawer reply={inspected} onClose={() => setInspected(undefined)} />}
     </main>
   );
 }

@@ -82,6 +82,12 @@ const modelFailures = new Set<ProblemKind>([
 function modelMark(reply: Reply, firstTextMs: number | undefined, waited: number): Mark {
   if (reply.problem && modelFailures.has(reply.problem.kind) && reply.text === "")
     return { state: "failed", reading: failureWord(reply.problem.kind) };
+  if (isUnderWay(reply.state) && reply.text === "" && reply.next)
+    return {
+      state: "at",
+      time: duration(waited),
+      reading: `${failureWord(reply.next.because.kind)}: attempt ${reply.next.attempt}, ${reply.next.model}`,
+    };
   if (reply.state === "waiting" || (reply.state === "arriving" && reply.text === ""))
     return { state: "at", time: duration(waited), reading: reply.thought ? "thinking" : undefined };
   return { state: "done", before: "first text ", time: firstTextMs === undefined ? undefined : duration(firstTextMs) };

@@ -9,6 +9,6 @@ export function readReplyOf(message: Extract<LineMessage, { role: "app" }>): Rea
   return {
     id: message.id,
     cursor: isUnderWay(message.state) ? (message.cursor ?? 0) : Number.MAX_SAFE_INTEGER,
-    reply: { state: message.state, text: textOf(message), thought, usage, problem },
+    reply: { state: message.state, text: textOf(message), thought, usage, problem, next: message.next },
   };
 }

@@ -9,7 +9,7 @@ import { clockVariables, variablesIn } from "@/core/revision/variables";
 import { type Calibration, calibrated } from "@/core/tokens/calibration";
 import { count, duration, many, price } from "../shared/format";
 import { modelChoices } from "../shared/queries";
-import { ChoiceWord, NumberWord, TextWord } from "../shared/words";
+import { ChoiceWord, KeptWord, NumberWord, TextWord } from "../shared/words";
 import type { Station } from "./SignalPath";
 import styles from "./stations.module.css";
 import type { EditedDraft } from "./use-draft";
@@ -122,65 +122,131 @@ function SourcesSentence() {
   );
 }
 
+const noFallback = "none";
+
 function ModelSentence({ draft, providers }: StationScene) {
   const { content, edit } = draft;
-  const { temperature, topP, maxOutput } = content.settings;
+  const { temperature, topP, topK, maxOutput, stop = [], seed } = content.settings;
   const choices = modelChoices(providers).map(({ provider, model }) => ({
     value: `${provider.id} ${model.name}`,
     label: `${model.name} on ${provider.name}`,
   }));
   const chosen = `${content.provider} ${content.model}`;
-  const options = choices.some(({ value }) => value === chosen)
-    ? choices
-    : [{ value: chosen, label: `${content.model} (gone)` }, ...choices];
+  const withChosen = (value: string, model: string) =>
+    choices.some((each) => each.value === value) ? choices : [{ value, label: `${model} (not offered)` }, ...choices];
+  const candidateIn = (value: string) => {
+    const space = value.indexOf(" ");
+    return { provider: value.slice(0, space), model: value.slice(space + 1) };
+  };
   const set = (change: Partial<typeof content.settings>) => {
     const settings = { ...content.settings, ...change };
     edit({ settings: Object.fromEntries(Object.entries(settings).filter(([, value]) => value !== undefined)) });
   };
+  const fallbacks = content.fallbacks ?? [];
+  const setFallback = (at: number, value: string) => {
+    const others = fallbacks.filter((_, place) => place !== at);
+    const next = value === noFallback ? others : fallbacks.toSpliced(at, 1, candidateIn(value));
+    edit({ fallbacks: next.length === 0 ? undefined : next });
+  };
   return (
-    <div className={styles.sentence}>
-      Speaks through{" "}
-      <ChoiceWord
-        label="Model"
-        value={chosen}
-        options={options}
-        onChange={(value) => {
-          const [provider = "", model = ""] = value.split(" ");
-          edit({ provider, model });
-        }}
-      />
-      , at temperature{" "}
-      <NumberWord
-        label="Temperature"
-        value={temperature}
-        min={0}
-        max={2}
-        step={0.1}
-        empty="its own"
-        onChange={(value) => set({ temperature: value })}
-      />
-      , top-p{" "}
-      <NumberWord
-        label="Top-p"
-        value={topP}
-        min={0.01}
-        max={1}
-        step={0.05}
-        empty="its own"
-        onChange={(value) => set({ topP: value })}
-      />
-      , in at most{" "}
-      <NumberWord
-        label="Output limit in tokens"
-        value={maxOutput}
-        min={1}
-        max={200_000}
-        step={100}
-        empty="any number of"
-        onChange={(value) => set({ maxOutput: value })}
-      />{" "}
-      tokens.
-    </div>
+    <>
+      <div className={styles.sentence}>
+        Speaks through{" "}
+        <ChoiceWord
+          label="Model"
+          value={chosen}
+          options={withChosen(chosen, content.model)}
+          onChange={(value) => edit(candidateIn(value))}
+        />
+        , at temperature{" "}
+        <NumberWord
+          label="Temperature"
+          value={temperature}
+          min={0}
+          max={2}
+          step={0.1}
+          empty="its own"
+          onChange={(value) => set({ temperature: value })}
+        />
+        , in at most{" "}
+        <NumberWord
+          label="Output limit in tokens"
+          value={maxOutput}
+          min={1}
+          max={200_000}
+          step={100}
+          empty="any number of"
+          onChange={(value) => set({ maxOutput: value })}
+        />{" "}
+        tokens; if that fails, through{" "}
+        {[...fallbacks, undefined].slice(0, 5).map((fallback, at) => {
+          const value = fallback ? `${fallback.provider} ${fallback.model}` : noFallback;
+          const nothing = { value: noFallback, label: at === 0 ? "no other" : "no further one" };
+          return (
+            <span key={`${at} ${value}`}>
+              {at > 0 && ", then "}
+              <ChoiceWord
+                label={`Fallback ${at + 1}`}
+                value={value}
+                options={[
+                  nothing,
+                  ...(fallback ? withChosen(value, fallback.model) : choices).filter((each) => each.value !== chosen),
+                ]}
+                onChange={(next) => setFallback(at, next)}
+              />
+            </span>
+          );
+        })}
+        .
+      </div>
+      <div className={styles.under}>
+        <span>
+          Top-p{" "}
+          <NumberWord
+            label="Top-p"
+            value={topP}
+            min={0.01}
+            max={1}
+            step={0.05}
+            empty="its own"
+            onChange={(value) => set({ topP: value })}
+          />
+          , top-k{" "}
+          <NumberWord
+            label="Top-k"
+            value={topK}
+            min={1}
+            max={1000}
+            empty="its own"
+            onChange={(value) => set({ topK: value })}
+          />
+          , seed{" "}
+          <NumberWord
+            label="Seed"
+            value={seed}
+            min={0}
+            max={2_147_483_647}
+            empty="any"
+            onChange={(value) => set({ seed: value })}
+          />
+          , stop words{" "}
+          <KeptWord
+            label="Stop words, parted by commas"
+            value={stop.join(", ")}
+            placeholder="none"
+            onKeep={(text) => {
+              const words = text
+                .split(",")
+                .map((word) => word.trim())
+                .filter(Boolean)
+                .slice(0, 8);
+              set({ stop: words.length === 0 ? undefined : words });
+            }}
+          />
+          .
+        </span>
+      </div>
+    </>
   );
 }
 
@@ -202,7 +268,7 @@ function ReplySentence({ last }: StationScene) {
         <b>No reply</b> in this conversation yet.
       </div>
     );
-  const { revision, model, provider, usage, firstTextMs, totalMs, problem } = last.facts;
+  const { revision, model, provider, usage, firstTextMs, totalMs, problem, insteadOf, failures } = last.facts;
   return (
     <>
       <div className={styles.sentence}>
@@ -224,7 +290,10 @@ function ReplySentence({ last }: StationScene) {
       </div>
       <p className={styles.under}>
         <span>
-          Made by revision {revision} with {model} on {provider}.
+          Made by revision {revision} with {model} on {provider}
+          {insteadOf &&
+            `, since ${insteadOf.model} on ${insteadOf.provider} failed: ${titleOf(failures?.at(-1)?.problem.kind ?? "internal").toLowerCase()}`}
+          .
         </span>
         {firstTextMs !== undefined && <span>First text after {duration(firstTextMs)}.</span>}
         {usage?.estimated && <span>The provider did not report its tokens: these are estimated.</span>}

@@ -1,7 +1,7 @@
 import { Input } from "antd";
 import { useState } from "react";
 import type { Credential, Secret, ShownCredential, ShownSecret } from "@/contract/providers";
-import { ChoiceWord, NumberWord, TextWord } from "../shared/words";
+import { ChoiceWord, KeptWord, NumberWord } from "../shared/words";
 import styles from "./CredentialWords.module.css";
 
 const kinds = {
@@ -132,35 +132,6 @@ function incoming(credential: ShownCredential): Credential {
   if (credential.kind === "token")
     return { ...credential, id: secretOf(credential.id), secret: secretOf(credential.secret) };
   return { ...credential, secret: secretOf(credential.secret) };
-}
-
-/** A text that is kept when its field is left. */
-export function KeptWord({
-  label,
-  value,
-  placeholder,
-  onKeep,
-}: {
-  label: string;
-  value: string;
-  placeholder?: string;
-  onKeep: (value: string) => void;
-}) {
-  const [text, setText] = useState(value);
-  const [from, setFrom] = useState(value);
-  if (from !== value) {
-    setFrom(value);
-    setText(value);
-  }
-  return (
-    <TextWord
-      label={label}
-      value={text}
-      placeholder={placeholder}
-      onChange={setText}
-      onDone={() => text !== value && onKeep(text)}
-    />
-  );
 }
 
 /** A secret: from an environment variable by its name, or typed once and sealed. */

@@ -2,6 +2,7 @@ import { useCallback, useRef, useSyncExternalStore } from "react";
 import { type BenchEvent, benchEventSchema } from "@/contract/replies";
 import { isLast, type NumberedEvent } from "@/core/reply/events";
 import { emptyReply, fold, type Reply } from "@/core/reply/reply";
+import { tell } from "./api";
 
 type Listener = () => void;
 
@@ -14,6 +15,8 @@ class LiveReplies {
   private readonly listeners = new Map<string, Set<Listener>>();
   private readonly onConversation = new Set<(event: BenchEvent) => void>();
   private source: EventSource | undefined;
+  /** When the text of replies that began before this tab's eyes arrived, counted from their beginning. */
+  private readonly arrivals = new Map<string, { began: number; parts: [at: number, length: number][] }>();
 
   /**
    * Opens the stream, once; the browser comes back by itself with the last id it had.
@@ -52,9 +55,25 @@ class LiveReplies {
     const events = this.heard.get(heard.reply) ?? [];
     if ((events.at(-1)?.id ?? 0) < heard.event.id) events.push(heard.event);
     this.heard.set(heard.reply, events);
+    this.time(heard);
     for (const listener of this.listeners.get(heard.reply) ?? []) listener();
     if (heard.event.event === "reply" || isLast(heard.event))
       for (const listener of this.onConversation) listener(heard);
+  }
+
+  /** Notes when text arrived, and tells the server when the reply has ended: that is how a hop that holds text back is found. */
+  private time({ reply, event }: BenchEvent): void {
+    const now = performance.now();
+    if (event.event === "reply") this.arrivals.set(reply, { began: now, parts: [] });
+    const timed = this.arrivals.get(reply);
+    if (!timed) return;
+    if (event.event === "text") timed.parts.push([Math.round(now - timed.began), event.data.text.length]);
+    if (!isLast(event)) return;
+    this.arrivals.delete(reply);
+    if (timed.parts.length > 0)
+      void tell("PUT", `/api/bench/replies/${reply}/arrivals`, { arrivals: timed.parts }).catch(() => {
+        // a verdict without the reader's side is still one
+      });
   }
 }
 

@@ -1,5 +1,5 @@
 import { Input, InputNumber, Select } from "antd";
-import type { CSSProperties } from "react";
+import { type CSSProperties, useState } from "react";
 import styles from "./words.module.css";
 
 /** As wide as its text, where the browser can't see to that by itself. */
@@ -98,6 +98,35 @@ export function TextWord({
       onChange={(event) => onChange(event.target.value)}
       onBlur={onDone}
       onPressEnter={onDone}
+    />
+  );
+}
+
+/** A text that is kept when its field is left. */
+export function KeptWord({
+  label,
+  value,
+  placeholder,
+  onKeep,
+}: {
+  label: string;
+  value: string;
+  placeholder?: string;
+  onKeep: (value: string) => void;
+}) {
+  const [text, setText] = useState(value);
+  const [from, setFrom] = useState(value);
+  if (from !== value) {
+    setFrom(value);
+    setText(value);
+  }
+  return (
+    <TextWord
+      label={label}
+      value={text}
+      placeholder={placeholder}
+      onChange={setText}
+      onDone={() => text !== value && onKeep(text)}
     />
   );
 }

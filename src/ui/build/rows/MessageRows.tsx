@@ -2,6 +2,7 @@ import { memo, useEffect, useState } from "react";
 import type { LineMessage } from "@/contract/conversations";
 import { textOf } from "@/core/conversation/message";
 import { turnNumber } from "@/core/conversation/turns";
+import { titleOf } from "@/core/reply/problem";
 import { canGoOn, isUnderWay, type Reply } from "@/core/reply/reply";
 import { estimateTokens } from "@/core/tokens/estimate";
 import { count, price } from "../../shared/format";
@@ -20,6 +21,8 @@ export interface ReplyActions {
   goOn: (reply: string) => void;
   /** Sends the visitor's message of a turn that failed once more. */
   again: (text: string) => void;
+  /** Opens the dispatches of a reply. */
+  inspect: (reply: string) => void;
   /** Doubles the output limit of the draft. */
   raiseLimit: () => void;
 }
@@ -78,11 +81,7 @@ export const ReplyRow = memo(function ReplyRow({
       {(reply.text !== "" || isArriving) && (
         <div className={styles.reply}>
           <span className={styles.who}>{app}</span>
-          {reply.text === "" ? (
-            <Waiting thinks={reply.thought !== ""} />
-          ) : (
-            <Markdown text={reply.text} arriving={isArriving} />
-          )}
+          {reply.text === "" ? <Waiting reply={reply} /> : <Markdown text={reply.text} arriving={isArriving} />}
         </div>
       )}
       {reply.thought !== "" && <Thought text={reply.thought} open={isArriving && reply.text === ""} />}
@@ -112,8 +111,17 @@ function Thought({ text, open }: { text: string; open: boolean }) {
 }
 
 /** What stands in a row until the first text comes; says so only once it takes long enough to wonder. */
-function Waiting({ thinks }: { thinks: boolean }) {
-  return <span className={styles.waiting}>{thinks ? "thinking" : "waiting for the first text"}</span>;
+function Waiting({ reply: { thought, next } }: { reply: Reply }) {
+  if (next)
+    return (
+      <span className={styles.waiting} role="status">
+        {titleOf(next.because.kind)}.{" "}
+        {next.after > 0
+          ? `Waiting ${next.after} s, then attempt ${next.attempt} with ${next.model}.`
+          : `Attempt ${next.attempt} goes to ${next.model} on ${next.provider}.`}
+      </span>
+    );
+  return <span className={styles.waiting}>{thought === "" ? "waiting for the first text" : "thinking"}</span>;
 }
 
 interface SideProps {
@@ -127,7 +135,7 @@ interface SideProps {
 
 /** What is known of a reply: who made it, how fast, for how much, how it ended, and what can be done. */
 function Side({ message, reply, tokens, isLast, limit, actions }: SideProps) {
-  const { revision, model, firstTextMs, totalMs, trace } = message.facts;
+  const { revision, model, firstTextMs, totalMs, trace, attempts, failures, insteadOf } = message.facts;
   if (isUnderWay(reply.state))
     return (
       <ArrivingSide
@@ -150,6 +158,15 @@ function Side({ message, reply, tokens, isLast, limit, actions }: SideProps) {
       </div>
       <div>{times.filter(Boolean).join(" · ")}</div>
       <Ending state={reply.state} />
+      {insteadOf && (
+        <div className={styles.caution}>
+          instead of {insteadOf.model}:{" "}
+          {titleOf(failures?.at(-1)?.problem.kind ?? "internal")
+            .toLowerCase()
+            .replace("the provider", "it")}
+        </div>
+      )}
+      {!insteadOf && attempts !== undefined && <div className={styles.caution}>after {attempts} attempts</div>}
       {isLast && canGoOn(reply.state) && (
         <div className={styles.links}>
           <button type="button" className="link" onClick={() => actions.goOn(message.id)}>
@@ -162,7 +179,15 @@ function Side({ message, reply, tokens, isLast, limit, actions }: SideProps) {
           )}
         </div>
       )}
-      {trace && <Trace parts={trace} />}
+      <button
+        type="button"
+        className={styles.inspect}
+        aria-label={`Dispatch of the reply by ${model}`}
+        onClick={() => actions.inspect(message.id)}
+      >
+        {trace && <Trace parts={trace} />}
+        <span>dispatch</span>
+      </button>
     </>
   );
 }

@@ -1,0 +1,39 @@
+import { useQuery } from "@tanstack/react-query";
+import Link from "next/link";
+import type { App } from "@/contract/apps";
+import { preflightSchema } from "@/contract/providers";
+import { variablesIn } from "@/core/revision/variables";
+import { call } from "../shared/api";
+import { keys } from "../shared/queries";
+import styles from "./Preflight.module.css";
+
+/** What is missing before the app can answer, each with its next step; nothing where all is there. */
+export function Preflight({ app: { slug, draft } }: { app: App }) {
+  const { data, refetch } = useQuery({
+    queryKey: [
+      ...keys.preflight(slug),
+      draft.provider,
+      draft.model,
+      draft.fallbacks,
+      variablesIn(draft.prompt),
+      draft.variables,
+    ],
+    queryFn: () => call("GET", `/api/bench/apps/${slug}/preflight`, preflightSchema),
+    staleTime: 30_000,
+    refetchOnMount: "always",
+  });
+  if (!data || data.items.length === 0) return null;
+  return (
+    <section className={styles.items} aria-label="Before this app can answer">
+      {data.items.map(({ what, next, where, blocks }) => (
+        <p key={what} data-blocks={blocks}>
+          <b>{blocks ? "Before it can answer:" : "To be seen to:"}</b> {what} {next}{" "}
+          {where === "providers" && <Link href="/providers">Providers</Link>}
+        </p>
+      ))}
+      <button type="button" className="link" onClick={() => void refetch()}>
+        look again
+      </button>
+    </section>
+  );
+}
