@@ -91,19 +91,21 @@ test("older conversations come by page", async ({ page, world }) => {
 test("a provider says whether it answers, and what is wrong when it does not", async ({ page, world }) => {
   const id = await world.wire();
   await page.goto(`${world.address}/providers`);
-  await expect(page.getByRole("status")).toContainText("It answers");
+  await expect(page.getByRole("main")).toContainText("It answers in");
   const address = page.getByRole("textbox", { name: "Address" });
+  const alert = page.getByRole("main").getByRole("alert");
   await address.fill("not an address");
   await address.press("Enter");
-  await expect(page.getByRole("main").getByRole("alert")).toContainText("is not an http or https address");
+  await expect(alert).toContainText("is not an http or https address");
   await expect(address).toHaveValue("not an address");
   await address.fill("http://127.0.0.1:9");
   await address.press("Enter");
-  await expect(page.getByRole("status").getByRole("alert")).toContainText("nothing listens there");
-  await world.bench("PATCH", `providers/${id}`, { address: world.standIn, keyVariable: "NOWHERE_KEY" });
+  await expect(alert).toContainText("nothing listens there");
+  const named = (variable: string) => ({ kind: "key", secret: { variable } });
+  await world.bench("PATCH", `providers/${id}`, { address: world.standIn, credential: named("NOWHERE_KEY") });
   await page.reload();
-  await expect(page.getByRole("status").getByRole("alert")).toContainText("NOWHERE_KEY is not set");
-  await world.bench("PATCH", `providers/${id}`, { keyVariable: "REEDBED_KEY" });
+  await expect(alert).toContainText("NOWHERE_KEY is not set");
+  await world.bench("PATCH", `providers/${id}`, { credential: named("REEDBED_KEY") });
 });
 
 test.describe("reachability", () => {
@@ -122,7 +124,7 @@ test.describe("reachability", () => {
         await page.keyboard.press("Alt+5");
         if (view !== "build") await page.goto(`${world.address}/${view === "history" ? `apps/${slug}/history` : view}`);
         await expect(page.locator("html")).toHaveAttribute("data-theme", theme);
-        if (view === "providers") await expect(page.getByRole("status")).toContainText("It answers");
+        if (view === "providers") await expect(page.getByRole("main")).toContainText("It answers in");
         const { violations } = await new AxeBuilder({ page }).analyze();
         expect(
           violations

@@ -1,14 +1,19 @@
 import { type ChildProcess, spawn } from "node:child_process";
 import { once } from "node:events";
-import { mkdtempSync, rmSync } from "node:fs";
+import { mkdtempSync, readFileSync, rmSync } from "node:fs";
 import { tmpdir } from "node:os";
 import { join } from "node:path";
+import { parseEnv } from "node:util";
 import { test as base, expect, type Page } from "@playwright/test";
 import { createParser } from "eventsource-parser";
 import type { NumberedEvent } from "@/core/reply/events";
 import type { Content } from "@/core/revision/revision";
 
-const sampleKey = "reed-4f2a-sample";
+/** The stand-ins, in the order of their ports. */
+export const standIns = ["Reedbed", "Saltpan", "Tidegate", "Lantern", "Bellhouse"] as const;
+export type StandInName = (typeof standIns)[number];
+
+const sampleKeys = parseEnv(readFileSync(".env.example", "utf8"));
 
 /** A call as the stand-in noted it. */
 export interface NotedCall {
@@ -46,8 +51,8 @@ export class World {
   }
 
   async startStandIn(): Promise<void> {
-    this.reeds = this.run(["--import", "tsx", "src/standins/main.ts"], {});
-    await answers(this.reeds, `${this.standIn}/standin/about`);
+    this.reeds = this.run(["--import", "tsx", "src/standins/main.ts", "--switched-on"], {});
+    for (const name of standIns) await answers(this.reeds, `${this.at(name)}/standin/about`);
   }
 
   /** Ends the web process at once, as a power cut would. */
@@ -64,25 +69,34 @@ export class World {
     rmSync(this.folder, { recursive: true, force: true });
   }
 
-  /** How fast every model speaks: at once, so many tokens a second, or each as it does. */
-  async pace(pace: "instant" | "own" | number): Promise<void> {
-    await this.tellStandIn("PUT", "pace", typeof pace === "number" ? { tokensPerSecond: pace } : { pace });
+  /** Where a stand-in listens. */
+  at(standIn: StandInName): string {
+    return `http://127.0.0.1:${this.port + 1 + standIns.indexOf(standIn)}`;
   }
 
-  async fault(plan: object | null): Promise<void> {
-    await this.tellStandIn(plan ? "PUT" : "DELETE", "fault", plan ?? undefined);
+  /** How fast every model speaks: at once, so many tokens a second, or each as it does. */
+  async pace(pace: "instant" | "own" | number): Promise<void> {
+    for (const name of standIns)
+      await this.tellStandIn("PUT", "pace", typeof pace === "number" ? { tokensPerSecond: pace } : { pace }, name);
+  }
+
+  async fault(plan: object | null, standIn: StandInName = "Reedbed"): Promise<void> {
+    await this.tellStandIn(plan ? "PUT" : "DELETE", "fault", plan ?? undefined, standIn);
   }
 
   async calls(): Promise<NotedCall[]> {
     return (await fetch(`${this.standIn}/standin/calls`)).json() as Promise<NotedCall[]>;
   }
 
-  /** Wires the stand-in, unless it is, and gives the provider's id. */
-  async wire(): Promise<string> {
-    const { providers } = await this.bench<{ providers: { id: string }[] }>("GET", "providers");
-    if (providers[0]) return providers[0].id;
-    const about = (await (await fetch(`${this.standIn}/standin/about`)).json()) as object;
-    return (await this.bench<{ id: string }>("POST", "providers", { ...about, address: this.standIn })).id;
+  /** Wires a stand-in, unless it is, and gives the provider's id. Calls are made once, unless a test wants them retried. */
+  async wire(standIn: StandInName = "Reedbed"): Promise<string> {
+    const { providers } = await this.bench<{ providers: { id: string; name: string }[] }>("GET", "providers");
+    const wired = providers.find(({ name }) => name === standIn);
+    if (wired) return wired.id;
+    const about = (await (await fetch(`${this.at(standIn)}/standin/about`)).json()) as object;
+    const { id } = await this.bench<{ id: string }>("POST", "providers", { ...about, address: this.at(standIn) });
+    await this.bench("PATCH", `providers/${id}`, { retries: 0 });
+    return id;
   }
 
   /** Makes an app, with its draft changed and put live. */
@@ -107,8 +121,13 @@ export class World {
     return (response.status === 204 ? undefined : await response.json()) as T;
   }
 
-  private async tellStandIn(method: string, what: string, body?: object): Promise<void> {
-    const response = await fetch(`${this.standIn}/standin/${what}`, { method, body: body && JSON.stringify(body) });
+  private async tellStandIn(
+    method: string,
+    what: string,
+    body: object | undefined,
+    standIn: StandInName,
+  ): Promise<void> {
+    const response = await fetch(`${this.at(standIn)}/standin/${what}`, { method, body: body && JSON.stringify(body) });
     if (!response.ok) throw new Error(await response.text());
   }
 
@@ -118,7 +137,7 @@ export class World {
       env: {
         ...process.env,
         NODE_ENV: "production",
-        REEDBED_KEY: sampleKey,
+        ...sampleKeys,
         FINCH_DATA: this.folder,
         FINCH_STANDINS: String(this.port + 1),
         NEXT_TELEMETRY_DISABLED: "1",
@@ -189,7 +208,7 @@ export const test = base.extend<{ fresh: undefined }, { world: World }>({
   // every test begins with a stand-in that does as it should, at once
   fresh: [
     async ({ world }, use) => {
-      await world.fault(null);
+      for (const name of standIns) await world.fault(null, name);
       await world.pace("instant");
       await use(undefined);
     },

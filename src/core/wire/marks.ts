@@ -116,7 +116,7 @@ export function markedAnswer(profile: CompiledProfile, body: string): Segment[] 
   const remembered = new Map<string, string>();
   const marked = frames.map(({ name, data }): Segment[] => [
     { text: framing === "sse" ? `${name ? `event: ${name}\n` : ""}data: ` : "" },
-    ...markedFrame(profile, rules, name, framing === "json" ? tidy(data) : data, remembered),
+    ...markedFrame(profile, rules, name, framing === "json" ? tidy(data) : data.trim(), remembered),
     { text: framing === "sse" ? "\n\n" : "\n" },
   ]);
   return joined(framing === "sse" ? thinned(marked, "\n\n") : thinned(marked, "\n"));

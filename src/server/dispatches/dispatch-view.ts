@@ -13,6 +13,7 @@ import type { Boot } from "../boot";
 import { extraHeaders } from "../providers/credentials";
 import type { StoredProvider } from "../providers/provider-store";
 import { Refusal, refuse } from "../refusal";
+import { Scrubber } from "../security/scrub";
 import type { StoredDispatch } from "./dispatch-store";
 import { rawAnswer } from "./raw-answer";
 
@@ -32,8 +33,14 @@ function viewOfDispatch(boot: Boot, dispatch: StoredDispatch): Dispatch {
   const profile = dispatch.profileText === null ? undefined : compileProfile(JSON.parse(dispatch.profileText));
   const rows = profile ? rowsOf(profile, dispatch) : [];
   const events = rows.flatMap(({ read }) => read);
+  // a key that came over several texts is whole again only where they are joined
+  const wired = boot.providers.byId(dispatch.providerId);
+  const secrets = wired ? boot.credentials.known(wired) : [];
   const texts = (kind: "text" | "thought") =>
-    events.map((each) => (each.event === kind && !each.data.take ? each.data.text : "")).join("");
+    Scrubber.text(
+      events.map((each) => (each.event === kind && !each.data.take ? each.data.text : "")).join(""),
+      secrets,
+    );
   return {
     id,
     reply,
@@ -43,7 +50,7 @@ function viewOfDispatch(boot: Boot, dispatch: StoredDispatch): Dispatch {
     startedAt,
     ms: endedAt === null ? null : endedAt - startedAt,
     request,
-    curl: asCurl(request, variableOf(boot.providers.byId(dispatch.providerId))),
+    curl: asCurl(request, variableOf(wired)),
     status,
     headers,
     limits: profile ? rateLimitsIn(profile, headers, [parseJson(dispatch.bytes?.toString("utf8") ?? "")]) : [],

@@ -47,6 +47,17 @@ export class Credentials {
     return this.token(provider, shared);
   }
 
+  /** All secrets of a provider that are at hand without asking for any. */
+  known(provider: StoredProvider): string[] {
+    const { credential } = provider;
+    const named =
+      credential.kind === "none" || credential.kind === "command"
+        ? []
+        : [credential.secret, ...(credential.kind === "token" ? [credential.id] : [])];
+    const own = named.flatMap((secret) => this.read(secret) ?? []);
+    return [...own, ...(this.tokens.get(provider.id)?.secrets ?? []), ...headerSecrets(provider)];
+  }
+
   /** Lets go of a provider's token, since it was refused or its credential changed; says whether there was one. */
   forget(provider: Pick<StoredProvider, "id">): boolean {
     return this.tokens.delete(provider.id);

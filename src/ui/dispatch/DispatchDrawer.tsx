@@ -24,7 +24,15 @@ export default function DispatchDrawer({ reply, onClose }: { reply: string; onCl
   const all = data?.dispatches ?? [];
   const open = all.find((each) => each.attempt === attempt) ?? all.at(-1);
   return (
-    <Drawer open onClose={onClose} size={880} title="Dispatch" className={styles.drawer} destroyOnHidden>
+    <Drawer
+      open
+      onClose={onClose}
+      size={880}
+      title="Dispatch"
+      mask={false}
+      classNames={{ section: styles.drawer, header: styles.head }}
+      destroyOnHidden
+    >
       {error instanceof CallFailed && <ProblemNote problem={error.problem} />}
       {open && (
         <>
@@ -145,7 +153,9 @@ function Arrivals({ dispatch: { arrivals, isThinned, ms, reader, bytes } }: { di
             <tr key={place}>
               <td>{duration(at)}</td>
               <td>
-                <code>{text.length > 600 ? `${text.slice(0, 600)}… (${count(text.length)} characters)` : text}</code>
+                <code>
+                  {text.length > 600 ? `${text.slice(0, 600)}… (${count(text.length)} characters)` : text.trimEnd()}
+                </code>
               </td>
               <td>
                 {read.length === 0 ? (

@@ -249,7 +249,10 @@ function Questions({
   answers: Record<string, string>;
   onAnswer: (id: string, answer: string) => void;
 }) {
-  if (fitting.questions.length === 0) return null;
+  const answered = Object.entries(answers).filter(
+    ([id, answer]) => answer !== "" && fitting.questions.every((each) => each.id !== id),
+  );
+  if (fitting.questions.length === 0 && answered.length === 0) return null;
   return (
     <ul className={styles.questions} aria-label="What it can't know">
       {fitting.questions.map(({ id, ask, choices }) => (
@@ -272,6 +275,14 @@ function Questions({
               onPressEnter={(event) => onAnswer(id, event.currentTarget.value)}
             />
           )}
+        </li>
+      ))}
+      {answered.map(([id, answer]) => (
+        <li key={id}>
+          {id}: <b>{answer}</b>, as you said.{" "}
+          <button type="button" className="link" onClick={() => onAnswer(id, "")}>
+            take it back
+          </button>
         </li>
       ))}
     </ul>

@@ -1,0 +1,302 @@
+import { mkdtempSync, readFileSync, rmSync, statSync, writeFileSync } from "node:fs";
+import type { IncomingMessage, ServerResponse } from "node:http";
+import { tmpdir } from "node:os";
+import { join } from "node:path";
+import pino from "pino";
+import { generate } from "selfsigned";
+import { afterEach, beforeEach, describe, expect, it } from "vitest";
+import type { Credential, WireProvider } from "@/contract/providers";
+import { openFolder } from "../boot";
+import { dispatchesOf } from "../dispatches/dispatch-view";
+import { ask } from "../replies/ask";
+import { testFolder } from "../test-folder";
+import { bodyOf, TestProvider } from "../test-provider";
+import { changeProvider, copyProvider, viewOfProvider, wireProvider } from "./provider-view";
+import { standingOf } from "./standing";
+
+let { home, folder, remove } = testFolder();
+remove();
+const servers: TestProvider[] = [];
+beforeEach(() => {
+  ({ home, folder, remove } = testFolder());
+});
+afterEach(() => {
+  for (const server of servers.splice(0)) server.stop();
+  for (const name of ["TEST_KEY", "TEST_ID", "TEST_SECRET"]) delete process.env[name];
+  remove();
+});
+
+async function serving(
+  answer: (request: IncomingMessage, response: ServerResponse) => void,
+  secure?: { key: string; cert: string },
+): Promise<string> {
+  const server = await TestProvider.start(answer, secure);
+  servers.push(server);
+  return server.address;
+}
+
+const model = { name: "m", window: 1000, price: { input: 1, output: 2, currency: "EUR" } };
+const wired = (address: string, credential: Credential, change: Partial<WireProvider> = {}) =>
+  wireProvider(home, { name: "Test", address, profile: "chat-completions", credential, models: [model], ...change });
+const saying = (text: string) => `data: ${JSON.stringify({ choices: [{ delta: { content: text } }] })}\n\n`;
+const done = 'data: {"choices":[{"delta":{},"finish_reason":"stop"}]}\n\ndata: [DONE]\n\n';
+
+/** Asks an app that speaks through a provider, and gives the reply when it has ended. */
+async function reply(provider: string, message = "Hello") {
+  const content = {
+    prompt: "Be brief.",
+    variables: {},
+    provider,
+    model: "m",
+    settings: {},
+    memory: { kind: "everything" as const },
+  };
+  const app = home.apps.bySlug("a") ?? home.apps.make("A", content, 1);
+  const head = ask(home, { ...app, draft: content }, { kind: "bench" }, { message });
+  await home.hub.ended(head.reply);
+  const stored = home.conversations.message(head.reply);
+  if (stored?.role !== "app") throw new Error("There is no reply.");
+  return stored;
+}
+
+const token = (url = "/token"): Credential => ({
+  kind: "token",
+  url,
+  send: "form",
+  body: { grant_type: "client_credentials", client_id: "<id>", client_secret: "<secret>" },
+  id: { variable: "TEST_ID" },
+  secret: { variable: "TEST_SECRET" },
+  token: "$.access_token",
+  expires: "$.expires_in",
+});
+
+describe("a credential", () => {
+  it("that was typed once is sealed, shown to nobody, and goes along with a copy", async () => {
+    const seen: (string | undefined)[] = [];
+    const address = await serving((request, response) => {
+      seen.push(request.headers.authorization);
+      response.writeHead(200, { "content-type": "text/event-stream" }).end(saying("Aye.") + done);
+    });
+    const provider = wired(address, { kind: "key", secret: { value: "typed-4f2a-key" } });
+    expect(JSON.stringify(viewOfProvider(home, provider))).not.toContain("typed-4f2a");
+    expect(viewOfProvider(home, provider).credential).toEqual({ kind: "key", secret: { sealed: true } });
+    expect((await reply(provider.id)).state).toBe("complete");
+    changeProvider(home, provider.id, { credential: { kind: "key", secret: { sealed: true } } });
+    expect((await reply(copyProvider(home, provider.id, "Copy").id)).state).toBe("complete");
+    expect(seen).toEqual(["Bearer typed-4f2a-key", "Bearer typed-4f2a-key"]);
+    expect(statSync(join(folder, "seal.key")).mode & 0o777).toBe(0o600);
+    expect(readFileSync(join(folder, "seal.key")).length).toBe(32);
+  });
+
+  it("of a name and a password goes as HTTP has it", async () => {
+    const address = await serving((request, response) => {
+      expect(request.headers.authorization).toBe(`Basic ${Buffer.from("me:word").toString("base64")}`);
+      response.writeHead(200, { "content-type": "text/event-stream" }).end(saying("Aye.") + done);
+    });
+    const chat = JSON.parse(JSON.stringify(wired("http://127.0.0.1:1", { kind: "none" }).profile.source));
+    chat.request.headers.authorization = "Basic <key>";
+    const provider = wired(
+      address,
+      { kind: "basic", user: "me", secret: { value: "word" } },
+      { name: "Basic", profile: chat },
+    );
+    expect((await reply(provider.id)).state).toBe("complete");
+  });
+
+  it("is fetched as a token once for several calls, and anew when it was refused", async () => {
+    Object.assign(process.env, { TEST_ID: "desk", TEST_SECRET: "s-0815-word" });
+    let given = 0;
+    const valid = new Set<string>();
+    const address = await serving(async (request, response) => {
+      if (request.url === "/token") {
+        expect(await bodyOf(request)).toBe("grant_type=client_credentials&client_id=desk&client_secret=s-0815-word");
+        given += 1;
+        valid.add(`Bearer token-${given}`);
+        response.end(JSON.stringify({ access_token: `token-${given}`, expires_in: 600 }));
+      } else if (valid.has(request.headers.authorization ?? ""))
+        response.writeHead(200, { "content-type": "text/event-stream" }).end(saying("Aye.") + done);
+      else response.writeHead(401).end('{"error":{"message":"late"}}');
+    });
+    const provider = wired(address, token());
+    await Promise.all([reply(provider.id), reply(provider.id)]);
+    expect(given).toBe(1);
+    valid.clear();
+    const again = await reply(provider.id);
+    expect([again.state, again.facts.attempts, given]).toEqual(["complete", 2, 2]);
+  });
+
+  it("printed by a command is kept as long as it is said to be", async () => {
+    const address = await serving((request, response) => {
+      expect(request.headers.authorization).toBe("Bearer printed-77");
+      response.writeHead(200, { "content-type": "text/event-stream" }).end(saying("Aye.") + done);
+    });
+    expect(
+      (await reply(wired(address, { kind: "command", command: "echo note >&2; echo printed-77", keepFor: 60 }).id))
+        .state,
+    ).toBe("complete");
+  });
+
+  it.each([
+    [
+      "a variable that is not set",
+      { kind: "key", secret: { variable: "TEST_KEY" } },
+      "misconfigured",
+      /TEST_KEY is not set.*\.env/,
+    ],
+    [
+      "a command that fails",
+      { kind: "command", command: "echo no card >&2; exit 3", keepFor: 1 },
+      "misconfigured",
+      /ended with 3: no card.*in a terminal/,
+    ],
+    [
+      "a command that prints nothing",
+      { kind: "command", command: "true", keepFor: 1 },
+      "misconfigured",
+      /printed nothing/,
+    ],
+    ["an id that is not set", token(), "misconfigured", /TEST_ID is not set/],
+  ] as [string, Credential, string, RegExp][])(
+    "that can't be had, %s, says so and what to do",
+    async (_what, credential, kind, saying) => {
+      const { facts } = await reply(wired("http://127.0.0.1:1", credential).id);
+      expect(facts.problem?.kind).toBe(kind);
+      expect(`${facts.problem?.detail} ${facts.problem?.advice}`).toMatch(saying);
+    },
+  );
+
+  it.each([
+    ["refuses the id", 401, '{"error":"who"}', "unauthorised", /status 401/],
+    ["answers without a token", 200, '{"token":"x"}', "misconfigured", /no text at \$\.access_token/],
+  ])("whose endpoint %s says so", async (_what, status, body, kind, saying) => {
+    Object.assign(process.env, { TEST_ID: "desk", TEST_SECRET: "s-0815-word" });
+    const address = await serving((_request, response) => response.writeHead(status).end(body));
+    const { facts } = await reply(wired(address, token()).id);
+    expect(facts.problem).toMatchObject({ kind, detail: expect.stringMatching(saying) });
+  });
+});
+
+describe("a secret that a provider echoes", () => {
+  const key = "reed-0815-secret";
+
+  it("stands nowhere: not in the database, an answer, a dispatch, a view or a log line", async () => {
+    process.env.TEST_KEY = key;
+    const lines: string[] = [];
+    remove();
+    const own = mkdtempSync(join(tmpdir(), "finch-log-"));
+    home = openFolder(own, pino({ level: "trace" }, { write: (line: string) => void lines.push(line) }));
+    remove = () => {
+      home.close();
+      rmSync(own, { recursive: true, force: true });
+    };
+    const address = await serving(async (request, response) => {
+      const text = await bodyOf(request);
+      if (text.includes("fail")) {
+        response
+          .writeHead(403, { "content-type": "application/json", "x-echo": key })
+          .end(JSON.stringify({ error: { message: `key ${key} may not` } }));
+        return;
+      }
+      response.writeHead(200, { "content-type": "text/event-stream", "x-echo": `Bearer ${key}` });
+      // split over two chunks of one event, and over the texts of several
+      const whole = saying(`Your key is ${key}.`);
+      response.write(whole.slice(0, whole.indexOf(key) + 7));
+      setTimeout(
+        () => response.end(`${whole.slice(whole.indexOf(key) + 7)}${[...key].map(saying).join("")}${done}`),
+        20,
+      );
+    });
+    const provider = wired(address, { kind: "key", secret: { variable: "TEST_KEY" } });
+    const good = await reply(provider.id);
+    const bad = await reply(provider.id, "fail, please");
+    expect(good.pieces).toEqual([
+      { kind: "text", text: `Your key is ${"*".repeat(key.length)}.${"*".repeat(key.length)}` },
+    ]);
+    expect(bad.facts.problem?.detail).toContain(`key ${"*".repeat(key.length)} may not`);
+    const shown = JSON.stringify([
+      dispatchesOf(home, good.id),
+      dispatchesOf(home, bad.id),
+      viewOfProvider(home, provider),
+      home.events.ofReply(good.id, 0),
+    ]);
+    expect(shown).not.toContain(key);
+    expect(lines.length).toBeGreaterThan(0);
+    expect(lines.join("")).not.toContain(key);
+    for (const stored of everythingIn(home)) expect(stored.includes(key)).toBe(false);
+    // the bytes that are packed are looked at unpacked
+    for (const { bytes } of [...home.dispatches.ofReply(good.id), ...home.dispatches.ofReply(bad.id)])
+      expect(bytes?.includes(key)).toBe(false);
+  });
+
+  it("is not carried elsewhere by a redirect", async () => {
+    process.env.TEST_KEY = key;
+    let carried = "";
+    const elsewhere = await serving((request, response) => {
+      carried = request.headers.authorization ?? "nothing";
+      response.end();
+    });
+    const address = await serving((_request, response) =>
+      response.writeHead(307, { location: `${elsewhere}/v1/chat/completions` }).end(),
+    );
+    const { facts } = await reply(wired(address, { kind: "key", secret: { variable: "TEST_KEY" } }).id);
+    expect(facts.problem).toMatchObject({
+      kind: "misconfigured",
+      detail: expect.stringContaining("a redirect, which is not followed"),
+    });
+    expect(carried).toBe("");
+  });
+});
+
+function everythingIn({ database }: typeof home): Buffer[] {
+  const tables = database.prepare<[], { name: string }>("SELECT name FROM sqlite_schema WHERE type = 'table'").all();
+  return tables.flatMap(({ name }) =>
+    database
+      .prepare<[], object>(`SELECT * FROM ${name}`)
+      .all()
+      .flatMap((row) =>
+        Object.values(row).map((value) => (Buffer.isBuffer(value) ? value : Buffer.from(String(value)))),
+      ),
+  );
+}
+
+describe("the way to a provider", () => {
+  it("through TLS that nobody vouches for is refused with what to do, and taken once its certificate is named", async () => {
+    const pem = await generate([{ name: "commonName", value: "127.0.0.1" }], {
+      extensions: [
+        { name: "subjectAltName", altNames: [{ type: 7, ip: "127.0.0.1" }] },
+        { name: "basicConstraints", cA: true },
+      ] as never,
+    });
+    const address = await serving((_request, response) => response.end('{"data":[{"id":"m"}]}'), {
+      key: pem.private,
+      cert: pem.cert,
+    });
+    const provider = wired(address, { kind: "none" });
+    const refused = await standingOf(home, provider);
+    expect(refused.problem).toMatchObject({
+      kind: "unreachable",
+      detail: expect.stringContaining("signed by itself"),
+      advice: expect.stringContaining("certificate"),
+    });
+    const file = join(folder, "own.pem");
+    writeFileSync(file, pem.cert);
+    expect((await standingOf(home, changeProvider(home, provider.id, { caFile: file }))).problem).toBeNull();
+    const gone = changeProvider(home, provider.id, { caFile: join(folder, "gone.pem") });
+    expect((await standingOf(home, gone)).problem).toMatchObject({
+      kind: "misconfigured",
+      detail: expect.stringContaining("there is no such file"),
+    });
+  });
+
+  it("goes through a proxy that is named, and carries extra headers with their variables", async () => {
+    process.env.TEST_KEY = "h-77";
+    const seen: string[] = [];
+    const proxy = await serving((request, response) => {
+      seen.push(request.url ?? "", request.headers["x-team"] as string);
+      response.end('{"data":[{"id":"m"}]}');
+    });
+    const provider = wired("http://model.test:8080", { kind: "none" }, { headers: { "x-team": "$TEST_KEY" } });
+    expect((await standingOf(home, changeProvider(home, provider.id, { proxy }))).problem).toBeNull();
+    expect(seen).toEqual(["http://model.test:8080/v1/models", "h-77"]);
+  });
+});
