@@ -84,6 +84,16 @@ export class World {
     await this.tellStandIn(plan ? "PUT" : "DELETE", "fault", plan ?? undefined, standIn);
   }
 
+  /** Has Bellhouse refuse its model until it is switched on again. */
+  async takeBellsDown(): Promise<void> {
+    const { BELLHOUSE_ID: ringer, BELLHOUSE_SECRET: word } = sampleKeys;
+    const address = `${this.at("Bellhouse")}/bells`;
+    const token = await fetch(`${address}/token`, { method: "POST", body: JSON.stringify({ ringer, word }) });
+    const { pass } = (await token.json()) as { pass: string };
+    const down = await fetch(`${address}/bell-plain/up`, { method: "DELETE", headers: { "bell-pass": pass } });
+    if (!down.ok) throw new Error(await down.text());
+  }
+
   async calls(): Promise<NotedCall[]> {
     return (await fetch(`${this.standIn}/standin/calls`)).json() as Promise<NotedCall[]>;
   }

@@ -5,6 +5,7 @@ import { usualLimits } from "@/contract/providers";
 import type { Content } from "@/core/revision/revision";
 import chatCompletions from "@/core/wire/profiles/chat-completions.json";
 import type { StoredApp } from "../apps/app-store";
+import { dispatchesOf, sendAgain } from "../dispatches/dispatch-view";
 import { testFolder } from "../test-folder";
 import { type Asker, ask } from "./ask";
 import { numbered } from "./event-store";
@@ -238,5 +239,168 @@ describe("asking", () => {
     expect(JSON.parse(requests[1]?.body ?? "").messages.at(-1)).toEqual({ role: "assistant", content: "The boat " });
     expect(home.conversations.message(stopped.reply)).toMatchObject({ state: "stopped" });
     expect(home.conversations.byId(stopped.conversation)?.tip).toBe(more.reply);
+  });
+});
+
+describe("a call that fails before any text", () => {
+  /** Fails the first calls in this way, then streams. */
+  const failingFirst = (times: number, fail: (response: ServerResponse) => void) => {
+    let calls = 0;
+    return (response: ServerResponse) => {
+      calls += 1;
+      if (calls <= times) fail(response);
+      else streams(["Aye."])(response);
+    };
+  };
+  const retrying = (retries: number) => {
+    const stored = home.providers.byId(provider);
+    if (stored) home.providers.change(provider, { ...stored, retries });
+  };
+  const attemptsOf = (reply: string) => home.dispatches.ofReply(reply).map(({ outcome }) => outcome?.data);
+
+  it("is made again, each attempt a dispatch of its own, and readers are told", async () => {
+    retrying(2);
+    respond = failingFirst(2, (response) => response.writeHead(503).end("{}"));
+    const { reply } = ask(home, app, bench, { message: "Hello" });
+    expect((await wholeAnswer(home, reply)).text).toBe("Aye.");
+    expect(attemptsOf(reply)).toMatchObject([{ kind: "overloaded" }, { kind: "overloaded" }, { reason: "complete" }]);
+    const events = eventsOf(reply).map(({ event }) => event);
+    expect(events).toEqual(["reply", "attempt", "attempt", "text", "usage", "end"]);
+    expect(home.conversations.message(reply)).toMatchObject({ facts: { attempts: 3, failures: [{}, {}] } });
+  });
+
+  it("waits as long as the provider asks for", async () => {
+    retrying(1);
+    respond = failingFirst(1, (response) => response.writeHead(429, { "retry-after": "1" }).end("{}"));
+    const started = performance.now();
+    await wholeAnswer(home, ask(home, app, bench, { message: "Hello" }).reply);
+    expect(performance.now() - started).toBeGreaterThanOrEqual(1000);
+    expect(requests).toHaveLength(2);
+  });
+
+  it("is not made again where that makes no sense, nor more often than it may", async () => {
+    retrying(1);
+    respond = failingFirst(9, (response) => response.writeHead(403).end("{}"));
+    await home.hub.ended(ask(home, app, bench, { message: "Hello" }).reply);
+    expect(requests).toHaveLength(1);
+    respond = failingFirst(9, (response) => response.writeHead(503).end("{}"));
+    await home.hub.ended(ask(home, app, bench, { message: "Hello" }).reply);
+    expect(requests).toHaveLength(3);
+  });
+
+  it("is never made again once text has shown", async () => {
+    retrying(2);
+    respond = (response) => {
+      response.writeHead(200, { "content-type": "text/event-stream" });
+      response.write('data: {"choices":[{"delta":{"content":"Half a"}}]}\n\n');
+      setTimeout(() => response.destroy(), 30);
+    };
+    await home.hub.ended(ask(home, app, bench, { message: "Hello" }).reply);
+    expect(requests).toHaveLength(1);
+  });
+
+  it("can be stopped while it waits", async () => {
+    retrying(2);
+    respond = failingFirst(9, (response) => response.writeHead(429, { "retry-after": "30" }).end("{}"));
+    const { reply } = ask(home, app, bench, { message: "Hello" });
+    await expect.poll(() => home.hub.standing(reply)?.next?.after).toBe(30);
+    await home.hub.stop(reply);
+    expect(home.conversations.message(reply)).toMatchObject({ state: "stopped" });
+    expect(requests).toHaveLength(1);
+  });
+
+  it("goes on to a fallback, with its own window, and the reply says which and why", async () => {
+    const other = home.providers.add(
+      { ...(home.providers.byId(provider) as never as object), name: "Other" } as never,
+      2,
+    );
+    const price = { input: 0, output: 0, currency: "EUR" };
+    home.providers.putModels(other, [
+      { name: "small", window: 20, price },
+      { name: "large", window: 900, price },
+    ]);
+    const fallbacks = [
+      { provider: other, model: "small" },
+      { provider: other, model: "large" },
+    ];
+    respond = (response, body) =>
+      JSON.parse(body).model === "m" ? response.writeHead(500).end("{}") : streams(["From the other."])(response);
+    const { reply } = ask(home, { ...app, draft: content({ fallbacks }) }, bench, { message: "Hello" });
+    expect(await wholeAnswer(home, reply)).toMatchObject({
+      text: "From the other.",
+      provider: "Other",
+      model: "large",
+    });
+    expect(home.conversations.message(reply)).toMatchObject({
+      facts: {
+        insteadOf: { provider: "Test", model: "m" },
+        failures: [
+          { model: "m", problem: { kind: "overloaded" } },
+          { model: "small", problem: { kind: "too-long" } },
+        ],
+      },
+    });
+    expect(home.dispatches.ofReply(reply).map(({ model, ledger }) => [model, ledger.window])).toEqual([
+      ["m", 500],
+      ["large", 900],
+    ]);
+  });
+});
+
+describe("a dispatch", () => {
+  it("is shown with its ledger, its request without the key, its arrivals and what was read", async () => {
+    respond = streams(["The ", "9:40."]);
+    const { reply } = ask(home, app, bench, { message: "Hello" });
+    await wholeAnswer(home, reply);
+    home.dispatches.setReader(reply, [
+      [5, 4],
+      [300, 5],
+    ]);
+    const [shown] = dispatchesOf(home, reply);
+    expect(shown).toMatchObject({ attempt: 1, status: 200, end: "complete", text: "The 9:40.", isThinned: false });
+    expect(shown?.request.headers.authorization).toBe("Bearer ••••");
+    expect(shown?.curl).toContain("Bearer $TEST_KEY");
+    expect(shown?.arrivals.flatMap(({ read }) => read)).toEqual([
+      "text: The ",
+      "text: 9:40.",
+      "usage: 30 input, 4 output",
+      "end: complete",
+    ]);
+    expect(shown?.ledger.entries.map(({ text }) => text)).toEqual(["System prompt", "Hello"]);
+    expect(shown?.reader).toHaveLength(2);
+  });
+
+  it("is sent again as it was edited, with the key, and only to its own provider", async () => {
+    respond = streams(["Aye."]);
+    const { reply } = ask(home, app, bench, { message: "Hello" });
+    await wholeAnswer(home, reply);
+    const [first] = dispatchesOf(home, reply);
+    if (!first) throw new Error("There is no dispatch.");
+    const { url, headers } = first.request;
+    const body = JSON.stringify({ model: "edited" });
+    const answer = await sendAgain(home, first.id, { url, headers, body }, new AbortController().signal);
+    expect(answer).toMatchObject({ status: 200, text: expect.stringContaining("Aye."), problem: null });
+    expect(requests[1]).toMatchObject({ headers: { authorization: `Bearer ${key}` }, body });
+    expect(home.dispatches.ofReply(reply)).toHaveLength(1);
+    const elsewhere = { url: "http://127.0.0.1:9/x", headers, body };
+    await expect(sendAgain(home, first.id, elsewhere, new AbortController().signal)).rejects.toThrow(
+      /can be sent to http:\/\/127.0.0.1:\d+ only/,
+    );
+  });
+
+  it("keeps its ledger, usage and outcome when its bytes are thinned out", async () => {
+    respond = streams(["Aye."]);
+    const { reply } = ask(home, app, bench, { message: "Hello" });
+    await wholeAnswer(home, reply);
+    expect(home.dispatches.sizes().count).toBe(1);
+    expect(home.dispatches.thin(Date.now() + 1)).toBe(1);
+    expect(dispatchesOf(home, reply)[0]).toMatchObject({
+      isThinned: true,
+      arrivals: [],
+      end: "complete",
+      usage: { input: 30 },
+      request: { body: "" },
+    });
+    expect(home.dispatches.sizes()).toEqual({ count: 0, bytes: 0 });
   });
 });

@@ -43,8 +43,9 @@ export async function wholeAnswer({ conversations, events, hub }: Boot, id: stri
   const text = textOf(message);
   if (last.event === "problem") throw new Refusal(last.data, { reply: id, ...(text ? { partial: text } : {}) });
   if (last.event !== "end") throw new Refusal(problem("internal", `Reply ${id} has no end.`));
-  const { reply, conversation, message: asked, revision, provider, model } = head;
-  const { usage } = message.facts;
+  const { reply, conversation, message: asked, revision } = head;
+  // a fallback may have answered, which the beginning did not know
+  const { provider, model, usage } = message.facts;
   return {
     reply,
     conversation,

@@ -61,10 +61,11 @@ export function bellhouse({ id = sampleId, secret = sampleSecret, passSeconds = 
       if (request.method === "GET" && path === "/bells")
         return sendJson(response, 200, { bells: Object.keys(models).map((bell) => ({ bell, hung: hung.has(bell) })) });
       const [, bell] = /^\/bells\/([^/]+)\/up$/.exec(path) ?? [];
-      if (request.method === "POST" && bell) {
+      if (bell && (request.method === "POST" || request.method === "DELETE")) {
         if (!models[bell]) return crack(response, 404, "no bell", `There is no bell ${bell}.`);
-        hung.add(bell);
-        return sendJson(response, 200, { bell, hung: true });
+        if (request.method === "POST") hung.add(bell);
+        else hung.delete(bell);
+        return sendJson(response, 200, { bell, hung: hung.has(bell) });
       }
       if (request.method === "POST" && path === "/bells/ring") return reply(request, response, call, hung);
       crack(response, 404, "no door", `No door at ${request.method} ${path}.`);
