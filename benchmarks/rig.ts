@@ -42,17 +42,17 @@ export class Rig {
     );
   }
 
-  /** Makes an app that speaks through the source, at so many events a second and so many in all; gives its replies' address. */
-  async makeApp(rate: number, count: number): Promise<string> {
+  /** Makes an app that speaks through the source in a shape, at so many events a second and so many in all; gives its replies' address. */
+  async makeApp(rate: number, count: number, shape = "chat-completions"): Promise<string> {
     const model = { name: `r${rate}n${count}`, window: 100_000, price: { input: 1, output: 1, currency: "EUR" } };
     const provider = await this.bench("providers", {
-      name: model.name,
-      address: this.source,
-      profile: "chat-completions",
+      name: `${model.name} ${shape}`,
+      address: `${this.source}/${shape}`,
+      profile: shape,
       credential: { kind: "none" },
       models: [model],
     });
-    const app = await this.bench("apps", { name: model.name, provider: provider.id, model: model.name });
+    const app = await this.bench("apps", { name: `${model.name} ${shape}`, provider: provider.id, model: model.name });
     return `${this.app}/api/apps/${app.slug}/replies`;
   }
 

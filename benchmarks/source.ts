@@ -1,14 +1,12 @@
 import { createServer } from "node:http";
+import { eventsOf, shapes } from "./shapes";
 
 /**
- * A pre-rendered stream of chat completions, one event a write. The model's name says how much:
- * `r100n500` is 500 events of text at 100 a second. Listens on the port that it is given.
+ * Pre-rendered streams, one event a write. The beginning of the path says the shape and the model's
+ * name how much: `r100n500` is 500 events of text at 100 a second. Listens on the port that it is
+ * given.
  */
-const text = "The boat to Tansy Holm leaves at 9:40 and takes thirty-five minutes. ";
-const event = (delta: object, finish: string | null) =>
-  `data: ${JSON.stringify({ id: "b1", choices: [{ index: 0, delta, finish_reason: finish }] })}\n\n`;
-const events = Array.from(text.matchAll(/\S+ /g), ([word]) => event({ content: word }, null));
-const ending = `${event({}, "stop")}data: {"choices":[],"usage":{"prompt_tokens":40,"completion_tokens":400}}\n\ndata: [DONE]\n\n`;
+const rendered = new Map<string, string[]>();
 
 const server = createServer((request, response) => {
   let body = "";
@@ -16,16 +14,23 @@ const server = createServer((request, response) => {
     body += chunk;
   });
   request.on("end", () => {
-    const [, rate = "100", count = "100"] = /"model":"r(\d+)n(\d+)"/.exec(body) ?? [];
-    response.writeHead(200, { "content-type": "text/event-stream" });
+    const name = request.url?.split("/")[1] ?? "";
+    const shape = shapes[name] ?? shapes["chat-completions"];
+    if (!shape) return response.destroy();
+    const [, rate = "100", count = "100"] = /\br(\d+)n(\d+)\b/.exec(`${request.url} ${body}`) ?? [];
+    const key = `${name} ${count}`;
+    const events = rendered.get(key) ?? eventsOf(shape, Number(count));
+    rendered.set(key, events);
+    response.writeHead(200, { "content-type": shape.contentType });
+    if (shape.opening) response.write(shape.opening);
     const started = performance.now();
     let sent = 0;
     const write = () => {
-      const due = Math.min(Math.floor(((performance.now() - started) / 1000) * Number(rate)) + 1, Number(count));
-      for (; sent < due; sent++) response.write(events[sent % events.length]);
-      if (sent < Number(count)) return;
+      const due = Math.min(Math.floor(((performance.now() - started) / 1000) * Number(rate)) + 1, events.length);
+      for (; sent < due; sent++) response.write(events[sent]);
+      if (sent < events.length) return;
       clearInterval(timer);
-      response.end(ending);
+      response.end(shape.ending);
     };
     const timer = setInterval(write, 1000 / Number(rate));
     response.on("close", () => clearInterval(timer));

@@ -35,7 +35,7 @@ test("every stand-in answers by changing nothing but the model in the Model sent
     await page.getByRole("combobox", { name: "Model" }).click();
     await page.getByTitle(`${model} on ${name}`).first().click();
     await build.message.click();
-    await world.pace(400);
+    await world.pace(50);
     await build.say("I'm on the 9:40 with two bicycles");
     await expect(build.reply(1, "complete")).toBeVisible();
     await build.say("Which boat am I on, and with how many bicycles?");
@@ -83,7 +83,7 @@ test("a command that works is fitted, with a live call and one answer to a quest
   await expect(page.getByRole("list", { name: "What it can't know" })).toContainText("The reply ended with “ebb”");
   await page.getByRole("combobox", { name: /ended with/ }).click();
   await page.getByTitle("complete", { exact: true }).click();
-  await expect(page.getByText("Read as")).toContainText("complete");
+  await expect(page.locator("p", { hasText: "Read as" })).toContainText("complete");
   await expect(page.getByRole("region", { name: "The request as it would be made" })).toContainText("tide-neap");
   await page.getByRole("textbox", { name: "Name" }).fill("Fitted");
   await page.getByRole("button", { name: "Wire it" }).click();
@@ -144,7 +144,7 @@ test("a profile is edited as JSON: what is wrong is shown in place, the reading 
   await openProvider(page, world, "Saltpan");
   await page.getByRole("button", { name: "ask it now" }).click();
   const answer = page.getByRole("region", { name: "What it answers" });
-  await expect(answer.getByText("Read as")).toContainText("complete");
+  await expect(answer.locator("p", { hasText: "Read as" })).toContainText("complete");
   await page.getByRole("button", { name: "edit as JSON" }).click();
   const editor = page.getByRole("textbox", { name: "Wire profile as JSON" });
   await editor.click();
@@ -162,6 +162,7 @@ test("a profile is edited as JSON: what is wrong is shown in place, the reading 
   await expect(gets.getByRole("status")).toContainText(
     'answer.stream.rules[0].text: "$.sofar[0" is not a JSONPath: expected "]"',
   );
+  await page.keyboard.press("F8");
   await expect(editor.locator(".cm-lintRange-error")).toContainText("sofar");
   await expect(gets.getByRole("button", { name: "keep it" })).toBeDisabled();
   await page.getByRole("link", { name: "Apps" }).click();
@@ -173,9 +174,9 @@ test("a profile is edited as JSON: what is wrong is shown in place, the reading 
   await expect(page.getByRole("textbox", { name: "Wire profile as JSON" })).toContainText("$.sofar[0");
   await page.getByRole("textbox", { name: "Wire profile as JSON" }).click();
   await replace('"done": "complete"', '"done": "length"');
-  await expect(answer.getByText("Read as")).toContainText("cut");
+  await expect(answer.locator("p", { hasText: "Read as" })).toContainText("cut");
   await gets.getByRole("button", { name: "drop the changes" }).click();
-  await expect(answer.getByText("Read as")).toContainText("complete");
+  await expect(answer.locator("p", { hasText: "Read as" })).toContainText("complete");
 });
 
 test("models are found among those that are listed, taken out, and a profile is exported without its key", async ({

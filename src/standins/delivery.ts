@@ -74,6 +74,8 @@ export async function deliverWhole(
   }
   if (fault?.after !== undefined && fault.fault !== "twice") {
     outlet.write(written.slice(0, Math.ceil(written.length / 2)));
+    // what was written has to be on its way before the connection goes
+    await wait(20, undefined, { signal: call.signal });
     outlet.stopAt(fault.after, "");
   }
   if (fault?.fault === "slow-drip")

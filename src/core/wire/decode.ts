@@ -173,8 +173,7 @@ class BodyDecoder implements Decoder {
 
 /** Waits for all of the body, then reads it at once. */
 class WholeDecoder implements Decoder {
-  private readonly utf8 = new TextDecoder();
-  private parts: string[] = [];
+  private readonly parts: Uint8Array[] = [];
   private size = 0;
   private ended = false;
 
@@ -187,15 +186,27 @@ class WholeDecoder implements Decoder {
       this.ended = true;
       return [failed("bad-reply", `The answer is larger than ${largestEvent} bytes.`)];
     }
-    this.parts.push(this.utf8.decode(bytes, { stream: true }));
+    this.parts.push(bytes);
     return [];
   }
 
   close(isWhole = true): ReadEvent[] {
     if (this.ended) return [];
     this.ended = true;
-    return this.read(this.parts.join("") + this.utf8.decode(), isWhole);
+    return this.read(new TextDecoder().decode(joinedBytes(this.parts, this.size)), isWhole);
   }
+}
+
+function joinedBytes(parts: Uint8Array[], size: number): Uint8Array {
+  const [first] = parts;
+  if (parts.length === 1 && first) return first;
+  const all = new Uint8Array(size);
+  let at = 0;
+  for (const part of parts) {
+    all.set(part, at);
+    at += part.length;
+  }
+  return all;
 }
 
 function readWhole(profile: CompiledProfile, head: AnswerHead, text: string, isWhole: boolean): ReadEvent[] {

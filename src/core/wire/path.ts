@@ -3,13 +3,7 @@
  * is names, indexes, `[*]` and simple filters such as `[?@.kind == "text"]`, `[?@.kind != "note"]`
  * and `[?@.kind]`, joined by `&&`. A path is compiled once and then read many times.
  */
-type Step = { name: string } | { index: number } | { where: Test[] } | "all";
-
-/** One condition of a filter: what stands at a path from the element, against a literal or merely there. */
-interface Test {
-  path: Path;
-  is?: { equal: boolean; literal: string | number | boolean | null };
-}
+type Step = { name: string } | { index: number } | { where: (element: unknown) => boolean } | "all";
 
 /** A compiled path. */
 export interface Path {
@@ -68,7 +62,7 @@ function placesOf(value: unknown, [step, ...rest]: Step[], trail: (string | numb
   if (step !== "all" && "name" in step) return on(step.name, readOf(step)(value));
   if (step !== "all" && "index" in step)
     return Array.isArray(value) ? on(step.index < 0 ? value.length + step.index : step.index, readOf(step)(value)) : [];
-  const isIn = (element: unknown) => step === "all" || step.where.every((test) => holds(test, element));
+  const isIn = (element: unknown) => step === "all" || step.where(element);
   return Object.entries(value).flatMap(([name, element]) =>
     isIn(element) ? on(Array.isArray(value) ? Number(name) : name, element) : [],
   );
@@ -88,11 +82,13 @@ type Walk = (value: unknown, visit: (value: unknown) => void) => void;
 /** Goes one step from a value, to all that it leads to, and on from there. */
 function walkOf(step: Step, next: Walk): Walk {
   if (step === "all") return (value, visit) => elements(value, (element) => next(element, visit));
-  if ("where" in step)
+  if ("where" in step) {
+    const { where } = step;
     return (value, visit) =>
       elements(value, (element) => {
-        if (step.where.every((test) => holds(test, element))) next(element, visit);
+        if (where(element)) next(element, visit);
       });
+  }
   const read = readOf(step);
   return (value, visit) => {
     const found = read(value);
@@ -101,7 +97,7 @@ function walkOf(step: Step, next: Walk): Walk {
 }
 
 function elements(value: unknown, visit: (element: unknown) => void): void {
-  if (Array.isArray(value)) for (const each of value) visit(each);
+  if (Array.isArray(value)) for (let at = 0; at < value.length; at++) visit(value[at]);
   else if (typeof value === "object" && value !== null) for (const each of Object.values(value)) visit(each);
 }
 
@@ -126,12 +122,6 @@ function isPlain(value: unknown): value is Record<string, unknown> {
   return typeof value === "object" && value !== null && !Array.isArray(value);
 }
 
-function holds({ path, is }: Test, element: unknown): boolean {
-  const value = path.first(element);
-  if (!is) return value !== undefined;
-  return (value === is.literal) === is.equal;
-}
-
 /** How each kind of step is written, and what it compiles to. */
 const test = String.raw`@(?:\.[\p{L}_][\p{L}\p{N}_]*|\[[^\]]*\])*\s*(?:[=!]=\s*(?:"(?:[^"\\]|\\.)*"|'(?:[^'\\]|\\.)*'|-?[\d.]+|true|false|null)\s*)?`;
 const steps: [pattern: RegExp, step: (match: RegExpExecArray) => Step][] = [
@@ -142,18 +132,23 @@ const steps: [pattern: RegExp, step: (match: RegExpExecArray) => Step][] = [
   [/\[\s*'((?:[^'\\]|\\.)*)'\s*\]/suy, ([, name = ""]) => ({ name: plain(name) })],
   [
     new RegExp(String.raw`\[\s*\?\s*(${test}(?:&&\s*${test})*)\]`, "uy"),
-    ([, tests = ""]) => ({ where: testsIn(tests) }),
+    ([, tests = ""]) => ({ where: conditionOf(tests) }),
   ],
 ];
 
-function testsIn(source: string): Test[] {
-  return Array.from(source.matchAll(new RegExp(test, "gu")), ([each]) => {
-    const [, path = "", operator, literal = ""] = /^(.+?)\s*(?:([=!]=)\s*(.+?))?\s*$/su.exec(each) ?? [];
-    return {
-      path: compilePath(path),
-      ...(operator ? { is: { equal: operator === "==", literal: literalIn(literal) } } : {}),
-    };
-  });
+/** All conditions of a filter as one: what stands at a path from the element, against a literal or merely there. */
+function conditionOf(source: string): (element: unknown) => boolean {
+  const tests = Array.from(source.matchAll(new RegExp(test, "gu")), ([each]) => testOf(each));
+  const [only] = tests;
+  return tests.length === 1 && only ? only : (element) => tests.every((holds) => holds(element));
+}
+
+function testOf(source: string): (element: unknown) => boolean {
+  const [, path = "", operator, literal = ""] = /^(.+?)\s*(?:([=!]=)\s*(.+?))?\s*$/su.exec(source) ?? [];
+  const { first } = compilePath(path);
+  if (operator === undefined) return (element) => first(element) !== undefined;
+  const value = literalIn(literal);
+  return operator === "==" ? (element) => first(element) === value : (element) => first(element) !== value;
 }
 
 function literalIn(source: string): string | number | boolean | null {

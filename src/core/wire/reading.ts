@@ -14,7 +14,7 @@ export class Reading {
   private hasText = false;
   private hasTool = false;
   /** Text so far and remembered words, by take and block. */
-  private readonly soFar = new Map<string, string>();
+  private readonly soFar = new Map<Path, Map<string, string>>();
   private readonly remembered = new Map<string, string>();
 
   constructor(private readonly profile: CompiledProfile) {}
@@ -86,8 +86,8 @@ export class Reading {
       const word = rule.remember.first(at);
       if (word !== undefined && word !== null) this.remembered.set(blockOf(rule, take, at), String(word));
     }
-    if (rule.text) this.say("text", this.textAt("text", rule, rule.text, take, at, events), take, events);
-    if (rule.thought) this.say("thought", this.textAt("thought", rule, rule.thought, take, at, events), take, events);
+    if (rule.text) this.say("text", this.textAt(rule, rule.text, take, at, events), take, events);
+    if (rule.thought) this.say("thought", this.textAt(rule, rule.thought, take, at, events), take, events);
     if (rule.tool) this.tool(rule.tool, take, blockOf(rule, take, at), at, events);
     if (rule.finish && take === 0) {
       const finish = rule.finish.first(at);
@@ -100,31 +100,21 @@ export class Reading {
     }
   }
 
-  private textAt(
-    kind: "text" | "thought",
-    rule: CompiledRule,
-    path: Path,
-    take: number,
-    at: unknown,
-    events: ReadEvent[],
-  ): string {
-    const found = path.isMany
-      ? path
-          .all(at)
-          .filter((each) => typeof each === "string")
-          .join("")
-      : path.first(at);
+  private textAt(rule: CompiledRule, path: Path, take: number, at: unknown, events: ReadEvent[]): string {
+    const found = path.isMany ? joinedAt(path, at) : path.first(at);
     if (typeof found !== "string" || found === "") return "";
     if (!rule.soFar) return found;
-    const key = `${kind} ${path.source} ${blockOf(rule, take, at)}`;
-    const before = this.soFar.get(key) ?? "";
-    if (!found.startsWith(before)) {
+    const known = this.soFar.get(path) ?? new Map<string, string>();
+    const block = rule.block || take > 0 ? blockOf(rule, take, at) : "";
+    const before = known.get(block) ?? "";
+    if (found.slice(0, before.length) !== before) {
       // the same event once more, or an old one late: nothing in it is new
       if (before.startsWith(found)) return "";
       this.fail("bad-reply", "The text so far no longer begins as it did in the event before.", events);
       return "";
     }
-    this.soFar.set(key, found);
+    known.set(block, found);
+    this.soFar.set(path, known);
     return found.slice(before.length);
   }
 
@@ -160,6 +150,14 @@ export class Reading {
         this.counts[name] = Math.round(value) + (adds ? (this.counts[name] ?? 0) : 0);
     }
   }
+}
+
+function joinedAt(path: Path, at: unknown): string {
+  let text = "";
+  path.each(at, (each) => {
+    if (typeof each === "string") text += each;
+  });
+  return text;
 }
 
 function blockOf({ block }: CompiledRule, take: number, at: unknown): string {

@@ -73,13 +73,15 @@ export function answer(heard: readonly Said[], seed: number, character: Characte
   return { thought: thoughtsOn(scene), text: within(text, manner) };
 }
 
+const instructs = /^(?:You are|Be|Speak|Answer|Reply|End|Keep|Use|Always|Never|Do not|Don't) /;
+
 /**
  * The messages with a prompt that stands before the first of them taken out as one: whoever begins
- * with "You are …" and a paragraph of its own tells the model who it is.
+ * with "You are …" or "Speak …" and a paragraph of its own tells the model how to answer.
  */
 function withPreamble(heard: readonly Said[]): readonly Said[] {
   const first = heard[0];
-  const at = first?.by === "visitor" && /^You are \S/.test(first.text) ? first.text.lastIndexOf("\n\n") : -1;
+  const at = first?.by === "visitor" && instructs.test(first.text) ? first.text.lastIndexOf("\n\n") : -1;
   if (!first || at < 0) return heard;
   return [
     { by: "system", text: first.text.slice(0, at) },

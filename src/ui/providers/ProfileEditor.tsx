@@ -3,7 +3,7 @@
 import { defaultKeymap, history, historyKeymap, indentWithTab } from "@codemirror/commands";
 import { json, jsonParseLinter } from "@codemirror/lang-json";
 import { bracketMatching, foldGutter, HighlightStyle, indentOnInput, syntaxHighlighting } from "@codemirror/language";
-import { type Diagnostic, linter, lintGutter } from "@codemirror/lint";
+import { type Diagnostic, linter, lintGutter, lintKeymap } from "@codemirror/lint";
 import { EditorState } from "@codemirror/state";
 import { drawSelection, EditorView, highlightActiveLine, keymap, lineNumbers } from "@codemirror/view";
 import { tags } from "@lezer/highlight";
@@ -40,7 +40,7 @@ export default function ProfileEditor({ text, onChange }: { text: string; onChan
           linter(jsonParseLinter()),
           linter(profileLinter, { delay: 200 }),
           lintGutter(),
-          keymap.of([...defaultKeymap, ...historyKeymap, indentWithTab]),
+          keymap.of([...defaultKeymap, ...historyKeymap, ...lintKeymap, indentWithTab]),
           EditorView.lineWrapping,
           EditorView.contentAttributes.of({ "aria-label": "Wire profile as JSON" }),
           EditorView.updateListener.of((update) => {

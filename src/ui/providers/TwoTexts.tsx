@@ -91,7 +91,7 @@ export function TwoTexts({
           <>
             <ProfileEditor text={text} onChange={edit} />
             <p role="status" className={wrong ? styles.wrong : styles.quiet}>
-              {wrong ??
+              {(wrong && `${wrong} (F8 goes there)`) ??
                 (draft === undefined ? "As it is kept." : "Right, and not kept yet: what it reads is shown beside it.")}
             </p>
           </>

@@ -1,6 +1,12 @@
 import type { Frame, Framing } from "./framing";
 
 const quote = 0x22;
+const backslash = 0x5c;
+const openBrace = 0x7b;
+const closeBrace = 0x7d;
+const openBracket = 0x5b;
+const closeBracket = 0x5d;
+const comma = 0x2c;
 
 /**
  * Reads the elements of one JSON array (RFC 8259) that grows while it is read. It only finds where
@@ -39,62 +45,37 @@ export class ArrayFraming implements Framing {
     return [this.element("")];
   }
 
+  /** One look at each character: strings are only passed over, and brackets are counted. */
   private elements(text: string, from: number, frames: Frame[]): void {
+    let { depth, inString, escaped } = this;
     let start = from;
     for (let at = from; at < text.length; at++) {
-      if (this.inString) {
-        at = this.pastString(text, at);
-        continue;
-      }
-      switch (text.charCodeAt(at)) {
-        case quote:
-          this.inString = true;
-          break;
-        case 0x5b: // [
-        case 0x7b: // {
-          this.depth += 1;
-          break;
-        case 0x5d: // ]
-        case 0x7d: // }
-          this.depth -= 1;
-          if (this.depth < 0) {
-            this.push(text.slice(start, at), frames);
-            this.state = "after";
-            return;
-          }
-          break;
-        case 0x2c: // ,
-          if (this.depth > 0) break;
+      const code = text.charCodeAt(at);
+      if (inString) {
+        if (escaped) escaped = false;
+        else if (code === backslash) escaped = true;
+        else if (code === quote) inString = false;
+      } else if (code === quote) inString = true;
+      else if (code === openBrace || code === openBracket) depth += 1;
+      else if (code === closeBrace || code === closeBracket) {
+        depth -= 1;
+        if (depth < 0) {
           this.push(text.slice(start, at), frames);
+          this.state = "after";
+          return;
+        }
+        // an element is handed on as soon as it is whole: the comma after it may come much later
+        if (depth === 0) {
+          this.push(text.slice(start, at + 1), frames);
           start = at + 1;
-          break;
-      }
-      // an element is handed on as soon as it is whole: the comma after it may come much later
-      if (this.depth === 0 && !this.inString && isEnd(text.charCodeAt(at))) {
-        this.push(text.slice(start, at + 1), frames);
+        }
+      } else if (code === comma && depth === 0) {
+        this.push(text.slice(start, at), frames);
         start = at + 1;
       }
     }
     if (start < text.length) this.parts.push(text.slice(start));
-  }
-
-  /** The place of the quote that ends the string, or the end of the text. */
-  private pastString(text: string, from: number): number {
-    let at = this.escaped ? from + 1 : from;
-    this.escaped = false;
-    for (;;) {
-      const end = text.indexOf('"', at);
-      const isEscaped = slashesBefore(text, end < 0 ? text.length : end, at) % 2 === 1;
-      if (end < 0) {
-        this.escaped = isEscaped;
-        return text.length;
-      }
-      if (!isEscaped) {
-        this.inString = false;
-        return end;
-      }
-      at = end + 1;
-    }
+    Object.assign(this, { depth, inString, escaped });
   }
 
   private push(rest: string, frames: Frame[]): void {
@@ -108,15 +89,4 @@ export class ArrayFraming implements Framing {
     this.parts = [];
     return { name: "", data };
   }
-}
-
-/** How many backslashes stand right before a place, not looking before `from`. */
-function slashesBefore(text: string, place: number, from: number): number {
-  let at = place;
-  while (at > from && text[at - 1] === "\\") at -= 1;
-  return place - at;
-}
-
-function isEnd(code: number): boolean {
-  return code === 0x5d || code === 0x7d;
 }
