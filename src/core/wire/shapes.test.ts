@@ -1,9 +1,10 @@
+import { readFileSync } from "node:fs";
 import fc from "fast-check";
 import { describe, expect, it } from "vitest";
 import type { ReadEvent } from "../reply/events";
 import { type AnswerHead, createDecoder } from "./decode";
 import { encode } from "./encode";
-import { type CompiledProfile, compileProfile } from "./profile";
+import { type CompiledProfile, compileProfile, profileJsonSchema } from "./profile";
 import { canonicalCall, samples } from "./samples/samples";
 
 const shapes = samples.map((sample) => ({ ...sample, compiled: compileProfile(sample.profile) }));
@@ -78,6 +79,13 @@ describe.each(shapes)("the shape $name", ({ name, compiled, request, contentType
     const page = new TextEncoder().encode("<h1>Welcome to the harbour</h1>");
     const [event] = read(compiled, { status: 200, contentType: "text/html" }, [page]);
     expect(event).toMatchObject({ data: { kind: "bad-reply", detail: expect.stringContaining("text/html") } });
+  });
+});
+
+describe("the JSON Schema in the docs", () => {
+  it("is the one that profiles are checked by", () => {
+    const written = readFileSync(new URL("../../../docs/wire-profile.schema.json", import.meta.url), "utf8");
+    expect(JSON.parse(written)).toEqual(JSON.parse(JSON.stringify(profileJsonSchema())));
   });
 });
 
