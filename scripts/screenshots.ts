@@ -1,13 +1,14 @@
 import { spawn, spawnSync } from "node:child_process";
-import { mkdirSync, mkdtempSync, rmSync } from "node:fs";
+import { mkdirSync, mkdtempSync, readFileSync, rmSync } from "node:fs";
 import { tmpdir } from "node:os";
 import { join } from "node:path";
+import { parseEnv } from "node:util";
 import { chromium, type Page } from "@playwright/test";
 import { browserArguments, findBrowser } from "./find-browser.mjs";
 
 /**
  * Takes the pictures in docs/screenshots from the demo data: a fresh data folder, the built
- * application, and the stand-in.
+ * application, and the stand-ins.
  */
 const port = 4860;
 const address = `http://127.0.0.1:${port}`;
@@ -19,13 +20,13 @@ const env = {
   NODE_ENV: "production" as const,
   FINCH_DATA: folder,
   FINCH_STANDINS: standIns,
-  REEDBED_KEY: "reed-4f2a-sample",
+  ...parseEnv(readFileSync(".env.example", "utf8")),
 };
 
 mkdirSync(out, { recursive: true });
 spawnSync(process.execPath, ["--import", "tsx", "scripts/seed.ts"], { env, stdio: "inherit" });
 const servers = [
-  spawn(process.execPath, ["--import", "tsx", "src/standins/main.ts"], { env, stdio: "ignore" }),
+  spawn(process.execPath, ["--import", "tsx", "src/standins/main.ts", "--switched-on"], { env, stdio: "ignore" }),
   spawn(process.execPath, ["node_modules/next/dist/bin/next", "start", "-p", String(port), "-H", "127.0.0.1"], {
     env,
     stdio: "ignore",
@@ -39,9 +40,9 @@ try {
   await page.goto(`${address}/apps/quay-desk/history`);
   await page.getByRole("listitem").first().waitFor();
   await page.screenshot({ path: `${out}/history.png` });
-  await page.goto(`${address}/providers`);
-  await page.getByText("It answers").waitFor();
-  await page.screenshot({ path: `${out}/providers.png` });
+  await dispatch(page);
+  await providers(page);
+  await fit(page);
   await page.goto(`${address}/apps`);
   await page.getByRole("link", { name: "Quay Desk" }).waitFor();
   await page.screenshot({ path: `${out}/apps.png` });
@@ -77,6 +78,53 @@ async function build(page: Page, name: string): Promise<void> {
     .or(page.getByRole("article", { name: "Turn 3, reply, complete" }))
     .waitFor();
   await message.fill("");
+}
+
+/** The dispatch of a reply, with its arrivals. */
+async function dispatch(page: Page): Promise<void> {
+  await page.goto(`${address}/apps/quay-desk/build?conversation=new`);
+  await page.getByRole("textbox", { name: "Message" }).fill("Which boats to Brindle take bicycles on Sunday?");
+  await page.keyboard.press("Enter");
+  const reply = page.getByRole("article", { name: "Turn 1, reply, complete" });
+  await reply.waitFor();
+  await reply.getByRole("button", { name: /^Dispatch/ }).click();
+  await page.getByRole("img", { name: /^At the server/ }).waitFor();
+  await page.screenshot({ path: `${out}/dispatch.png` });
+}
+
+/** A provider with both texts, probed. */
+async function providers(page: Page): Promise<void> {
+  await page.goto(`${address}/providers`);
+  await page
+    .getByRole("navigation", { name: "Providers" })
+    .getByRole("button", { name: /^Saltpan/ })
+    .click();
+  await page.getByRole("button", { name: "ask it now" }).click();
+  await page.getByText("asked just now").waitFor();
+  await page.getByRole("button", { name: "Probe it" }).click();
+  await page.getByText("nothing is wrong").waitFor();
+  await page.screenshot({ path: `${out}/providers.png` });
+}
+
+/** A command that is fitted, with a question left. */
+async function fit(page: Page): Promise<void> {
+  await page.getByRole("button", { name: "Wire another" }).click();
+  const said = (voice: string, words: string) => ({ voice, parts: [{ words }] });
+  const course = [
+    said("harbour", "Speak like a skipper."),
+    said("caller", "When is the first boat to Brindle?"),
+    said("keeper", "At 7:20."),
+    said("caller", "And the last?"),
+  ];
+  const body = JSON.stringify({ tide: "tide-neap", course, trim: { ceiling: 300, heat: 0.2 } });
+  await page
+    .getByRole("textbox", { name: "A command that works" })
+    .fill(
+      `curl '${address.replace(String(port), String(port + 3))}/tides/flow?pass=$TIDEGATE_KEY' -H 'content-type: application/json' -d '${body}'`,
+    );
+  await page.getByRole("button", { name: "Make the call" }).click();
+  await page.getByText("What does that mean?").waitFor();
+  await page.screenshot({ path: `${out}/fit.png` });
 }
 
 async function opened(page: Page): Promise<void> {

@@ -183,3 +183,45 @@ describe("recovering after a dead process", () => {
     expect(recoverReplies(home)).toBe(0);
   });
 });
+
+describe("the bytes of a dispatch", () => {
+  it("are the same while it is under way, when it has ended, and when a dead process left it", () => {
+    const app = home.apps.make("A", content, 1).id;
+    const reply = home.conversations.byId(talk(app, 1))?.tip ?? "";
+    const parts = ["small ", "x".repeat(10_000), "small again ", "and ", "y".repeat(9_000), "end"].map((part) =>
+      Buffer.from(part),
+    );
+    const ledger = { entries: [], tokens: 1, rawTokens: 1, window: 10 };
+    const prices = { input: 1, output: 1, currency: "EUR" };
+    const request = { method: "POST", url: "http://127.0.0.1:1/", headers: {}, body: "{}" };
+    const begun = {
+      reply,
+      attempt: 1,
+      providerId: "p",
+      provider: "P",
+      model: "m",
+      profileHash: "h",
+      request,
+      ledger,
+      prices,
+      startedAt: 1,
+    };
+    const outcome = { event: "end", data: { reason: "complete" } } as const;
+    for (const id of ["dis_ended", "dis_left"]) {
+      home.dispatches.begin({ ...begun, id }, "{}");
+      parts.forEach((bytes, seq) => {
+        home.dispatches.addChunk({ dispatch: id, seq, at: seq, arrivals: `${seq}:${bytes.length}`, bytes });
+      });
+      expect(home.dispatches.byId(id)?.bytes).toEqual(Buffer.concat(parts));
+    }
+    home.dispatches.finish({ id: "dis_ended", status: 200, headers: {}, outcome, usage: undefined, endedAt: 2 });
+    recoverReplies(home);
+    for (const id of ["dis_ended", "dis_left"]) {
+      const stored = home.dispatches.byId(id);
+      expect(stored?.bytes).toEqual(Buffer.concat(parts));
+      expect(stored?.arrivals).toHaveLength(parts.length);
+    }
+    expect(home.dispatches.byId("dis_left")?.outcome).toMatchObject({ data: { kind: "interrupted" } });
+    expect(home.dispatches.sizes().bytes).toBeLessThan(1_000);
+  });
+});

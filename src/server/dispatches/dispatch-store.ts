@@ -1,4 +1,4 @@
-import { deflateRawSync, inflateRawSync } from "node:zlib";
+import { gunzipSync, gzipSync } from "node:zlib";
 import type { Ledger } from "@/core/context/assemble";
 import type { ReplyEvent, Usage } from "@/core/reply/events";
 import type { Prices } from "@/core/tokens/price";
@@ -65,6 +65,15 @@ export interface Chunk {
   bytes: Buffer;
 }
 
+/** Bytes from which on a chunk is packed as it is written. */
+const packedFrom = 4096;
+
+interface ChunkRow {
+  arrivals: string;
+  bytes: Buffer;
+  is_packed: number;
+}
+
 interface Row {
   id: string;
   reply_id: string;
@@ -104,12 +113,15 @@ export class DispatchStore {
            ended_at = @endedAt, arrivals = @arrivals, packed = @packed WHERE id = @id`,
       ),
       chunk: database.prepare(
-        "INSERT INTO dispatch_chunks (dispatch_id, seq, at, arrivals, bytes) VALUES (?, ?, ?, ?, ?)",
+        "INSERT INTO dispatch_chunks (dispatch_id, seq, at, arrivals, bytes, is_packed) VALUES (?, ?, ?, ?, ?, ?)",
       ),
-      chunks: database.prepare<[string], { arrivals: string; bytes: Buffer }>(
-        "SELECT arrivals, bytes FROM dispatch_chunks WHERE dispatch_id = ? ORDER BY seq",
+      chunks: database.prepare<[string], ChunkRow>(
+        "SELECT arrivals, bytes, is_packed FROM dispatch_chunks WHERE dispatch_id = ? ORDER BY seq",
       ),
       dropChunks: database.prepare("DELETE FROM dispatch_chunks WHERE dispatch_id = ?"),
+      underWay: database.prepare<[], { id: string; status: number | null }>(
+        "SELECT id, status FROM dispatches WHERE ended_at IS NULL",
+      ),
       byId: database.prepare<[string], Row>(`${whole} WHERE d.id = ?`),
       ofReply: database.prepare<[string], Row>(`${whole} WHERE d.reply_id = ? ORDER BY d.attempt`),
       lastOf: database.prepare<[string], Row>(
@@ -139,7 +151,8 @@ export class DispatchStore {
   }
 
   addChunk({ dispatch, seq, at, arrivals, bytes }: Chunk): void {
-    this.sql.chunk.run(dispatch, seq, at, arrivals, bytes);
+    const isPacked = bytes.length >= packedFrom;
+    this.sql.chunk.run(dispatch, seq, at, arrivals, isPacked ? gzipSync(bytes, { level: 1 }) : bytes, isPacked ? 1 : 0);
   }
 
   /** Ends a dispatch; its chunks are packed. */
@@ -151,9 +164,15 @@ export class DispatchStore {
       outcome: JSON.stringify(outcome),
       usage: usage ? JSON.stringify(usage) : null,
       arrivals: chunks.map(({ arrivals }) => arrivals).join(" "),
-      packed: deflateRawSync(Buffer.concat(chunks.map(({ bytes }) => bytes)), { level: 1 }),
+      packed: packed(chunks),
     });
     this.sql.dropChunks.run(ended.id);
+  }
+
+  /** Ends the dispatches that a dead process left. */
+  endLeft(outcome: EndedDispatch["outcome"], now: number): void {
+    for (const { id, status } of this.sql.underWay.all())
+      this.finish({ id, status, headers: {}, outcome, usage: undefined, endedAt: now });
   }
 
   byId(id: string): StoredDispatch | undefined {
@@ -209,14 +228,29 @@ export class DispatchStore {
       endedAt: row.ended_at,
       profileText: row.profile,
       arrivals: pairsIn(arrivals),
-      bytes: row.packed
-        ? inflateRawSync(row.packed)
-        : row.ended_at === null
-          ? Buffer.concat(chunks.map(({ bytes }) => bytes))
-          : null,
+      bytes: row.packed ? gunzipSync(row.packed) : row.ended_at === null ? gunzipSync(packed(chunks)) : null,
       reader: row.reader === null ? null : pairsIn(row.reader),
     };
   }
+}
+
+/** Chunks as gzip members one after the other, which is one gzip file (RFC 1952, 2.2). */
+function packed(chunks: ChunkRow[]): Buffer {
+  const members: Buffer[] = [];
+  let plain: Buffer[] = [];
+  const pack = () => {
+    if (plain.length > 0 || members.length === 0) members.push(gzipSync(Buffer.concat(plain), { level: 1 }));
+    plain = [];
+  };
+  for (const { bytes, is_packed } of chunks) {
+    if (is_packed === 0) plain.push(bytes);
+    else {
+      if (plain.length > 0) pack();
+      members.push(bytes);
+    }
+  }
+  if (plain.length > 0 || members.length === 0) pack();
+  return Buffer.concat(members);
 }
 
 function pairsIn(written: string): [number, number][] {

@@ -2,12 +2,20 @@ import type { ReplyHub } from "../replies/hub";
 import type { DispatchStore } from "./dispatch-store";
 
 const traceParts = 24;
+/** Bytes that are written together, and milliseconds after which they are in any case. */
+const partSize = 64 * 1024;
+const partMs = 1000;
 
-/** Keeps the bytes of one dispatch with their arrival times, written along with the events they gave. */
+/**
+ * Keeps the bytes of one dispatch with their arrival times. They are written in large parts along
+ * with events: what a reader got is in the events, and the last second of raw bytes may be lost.
+ */
 export class Recorder {
   private pending: Buffer[] = [];
   private arrivals: string[] = [];
   private firstAt = 0;
+  private size = 0;
+  private isDue = false;
   private seq = 0;
   private texts: { at: number; length: number }[] = [];
 
@@ -19,12 +27,13 @@ export class Recorder {
 
   /** Takes bytes that arrived so many milliseconds after the start. */
   bytes(bytes: Buffer, at: number): void {
-    if (this.pending.length === 0) {
-      this.firstAt = at;
-      this.hub.commitAlong(() => this.write());
-    }
+    if (this.pending.length === 0) this.firstAt = at;
     this.pending.push(bytes);
     this.arrivals.push(`${at}:${bytes.length}`);
+    this.size += bytes.length;
+    if (this.isDue || (this.size < partSize && at - this.firstAt < partMs)) return;
+    this.isDue = true;
+    this.hub.commitAlong(() => this.write());
   }
 
   /** Takes note of text that was read so many milliseconds after the start. */
@@ -46,7 +55,9 @@ export class Recorder {
     return parts;
   }
 
-  private write(): void {
+  /** Writes what is pending; within a transaction. */
+  write(): void {
+    if (this.pending.length === 0) return;
     const bytes = this.pending.length === 1 ? (this.pending[0] as Buffer) : Buffer.concat(this.pending);
     this.store.addChunk({
       dispatch: this.dispatch,
@@ -58,5 +69,7 @@ export class Recorder {
     this.seq += 1;
     this.pending = [];
     this.arrivals = [];
+    this.size = 0;
+    this.isDue = false;
   }
 }

@@ -197,6 +197,7 @@ export class Attempt {
     const usage = this.usage();
     const outcome = last.event === "problem" ? { ...last, data: this.hidden(last.data) } : last;
     this.boot.hub.commitAlong(() => {
+      this.recorder.write();
       this.boot.dispatches.finish({
         id: this.id,
         status: this.head?.status ?? null,

@@ -11,14 +11,16 @@ import { numbered } from "./event-store";
 export function recoverReplies({
   database,
   conversations,
+  dispatches,
   events,
-}: Pick<Boot, "database" | "conversations" | "events">): number {
+}: Pick<Boot, "database" | "conversations" | "dispatches" | "events">): number {
   const left = conversations.underWay();
+  const stopped = problem("interrupted", "Unruly Finch was stopped while this reply was arriving.");
   database.transaction(() => {
+    dispatches.endLeft({ event: "problem", data: stopped }, Date.now());
     for (const { id, facts } of left) {
       const written = events.ofReply(id, 0).map(numbered);
-      const interrupted = problem("interrupted", "Unruly Finch was stopped while this reply was arriving.");
-      const last = { event: "problem", data: interrupted } as const;
+      const last = { event: "problem", data: stopped } as const;
       const reply = fold(written.reduce(fold, emptyReply), last);
       events.add(id, (written.at(-1)?.id ?? 0) + 1, last.event, JSON.stringify(last.data));
       const { state, text, thought } = reply;
@@ -27,7 +29,7 @@ export function recoverReplies({
         state,
         text,
         tokens: estimateTokens(text),
-        facts: { ...facts, problem: interrupted, ...(thought === "" ? {} : { thought }) },
+        facts: { ...facts, problem: stopped, ...(thought === "" ? {} : { thought }) },
       });
     }
   })();

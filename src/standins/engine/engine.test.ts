@@ -146,3 +146,67 @@ describe("parts of the engine", () => {
     expect(factsIn(["How many bicycles fit on the 9:40?"]).bicycles).toBeUndefined();
   });
 });
+
+describe("the engine answers from passages in the prompt", () => {
+  const prompt = `Answer only from these passages and cite them.
+
+[1] Dogs travel free on the car deck. They have to be on the lead.
+[2] A bicycle costs two euros each way.
+It needs a place.`;
+
+  it("picks the sentences that bear on the question, and cites them by their mark", () => {
+    expect(lastReply(prompt, "Do dogs have to be on a lead?")).toContain("on the lead [1].");
+    expect(lastReply(prompt, "What does a bicycle cost?")).toContain("[2].");
+  });
+
+  it("says when they do not hold the answer", () => {
+    expect(lastReply(prompt, "Where is the harbour master's office?")).toMatch(/passages/);
+  });
+});
+
+describe("the engine reckons with times and dates", () => {
+  it.each([
+    ["How long is it from 9:40 to 17:30?", "seven hours and 50 minutes"],
+    ["What time is 35 minutes after 9:40?", "10:15"],
+    ["What day is it in three days?", "Thursday, 2026-11-26"],
+    ["Which day is tomorrow?", "Tuesday, 2026-11-24"],
+  ])("%s", (question, answer) => {
+    expect(lastReply("You are a desk. Today is Monday, 2026-11-23.", question)).toContain(answer);
+  });
+
+  it("recalls an order of things", () => {
+    expect(
+      lastReply("", "First we go to Brindle, then to Tansy Holm, and finally home", "In what order do we go?"),
+    ).toMatch(/Brindle, to Tansy Holm and home/);
+  });
+});
+
+describe("how freely the engine chooses its words", () => {
+  const said: Said[] = [{ by: "visitor", text: "What is the meaning of a lighthouse to a whale?" }];
+  const replies = (freedom: object) =>
+    new Set(Array.from({ length: 30 }, (_, seed) => answer(said, seed, { freedom }).text));
+
+  it("grows with the temperature, and shrinks with top-p and top-k", () => {
+    expect(replies({ temperature: 0 }).size).toBe(1);
+    expect(replies({ topK: 1 }).size).toBe(1);
+    expect(replies({ temperature: 1, topP: 0.1 }).size).toBe(1);
+    expect(replies({ temperature: 1 }).size).toBeGreaterThan(2);
+  });
+});
+
+describe("a careless model", () => {
+  const prompt: Said = { by: "system", text: 'End every reply with "Mind the gap."' };
+  const broken = (isCareless: boolean) =>
+    Array.from(
+      { length: 40 },
+      (_, at) =>
+        answer([prompt, { by: "visitor", text: `What does a dog cost, asked ${at} times?` }], 1, { isCareless }).text,
+    ).filter((text) => !text.endsWith("Mind the gap.")).length;
+
+  it("breaks an instruction now and then, always for the same words, and a careful one never", () => {
+    expect(broken(false)).toBe(0);
+    expect(broken(true)).toBeGreaterThan(3);
+    expect(broken(true)).toBeLessThan(25);
+    expect(broken(true)).toBe(broken(true));
+  });
+});

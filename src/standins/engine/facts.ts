@@ -12,6 +12,8 @@ export interface Facts {
   place?: Place;
   day?: Day;
   likes: string[];
+  /** Things in the order in which they were said to come. */
+  order: string[];
   /** Anything of the form "my … is …", by what it is. */
   mine: Map<string, string>;
   /** What was to be remembered word by word. */
@@ -33,15 +35,18 @@ export function asks(sentence: string): boolean {
 
 /** Reads the visitor's messages of a conversation in order. */
 export function factsIn(messages: readonly string[]): Facts {
-  const facts: Facts = { likes: [], mine: new Map(), notes: [] };
+  const facts: Facts = { likes: [], order: [], mine: new Map(), notes: [] };
   for (const message of messages) for (const sentence of sentencesOf(message)) read(sentence, facts);
   return facts;
 }
 
 /** Whether anything was told at all. */
 export function isEmpty(facts: Facts): boolean {
-  const { likes, mine, notes, ...plain } = facts;
-  return likes.length + mine.size + notes.length === 0 && Object.values(plain).every((value) => value === undefined);
+  const { likes, order, mine, notes, ...plain } = facts;
+  return (
+    likes.length + order.length + mine.size + notes.length === 0 &&
+    Object.values(plain).every((value) => value === undefined)
+  );
 }
 
 function read(sentence: string, facts: Facts): void {
@@ -83,6 +88,9 @@ function read(sentence: string, facts: Facts): void {
     facts.day = dayIn(sentence) ?? facts.day;
     const liked = /\b(?:i|we)\s+(?:really\s+)?(?:like|love|prefer|enjoy)\s+([^.,;!?]+)/i.exec(sentence)?.[1];
     if (liked) facts.likes.push(liked.trim());
+    const order =
+      /\bfirst\s+(.+?),?\s+then\s+(.+?)(?:,?\s+(?:and\s+)?(?:finally|last|after that)\s+(.+?))?[.!]?$/i.exec(sentence);
+    if (order) facts.order = order.slice(1).flatMap((each) => each?.trim() ?? []);
     const note = /\bremember(?:\s+that|\s+this)?[:,]?\s+(.+?)[.!]?$/i.exec(sentence)?.[1];
     if (note) facts.notes.push(note);
   }

@@ -66,6 +66,7 @@ const recall = [
   /\b(?:am i|are we|was i|were we) (?:on|in|taking|booked|sailing|travell?ing|going|leaving|bringing|with)\b/i,
   /\b(?:what|which|when|where|who)(?:'s|’s| is| are| was)? (?:my|our)\b/i,
   /\b(?:what|which) (?:time|boat|sailing|ferry|crossing|day|island)\b.*\b(?:am i|are we|my|our|do i|do we|did i|did we|is mine)\b/i,
+  /\b(?:in )?(?:what|which) order\b/i,
   /\bwhen (?:do|am|are|will) (?:i|we) (?:leave|leaving|sail|sailing|go|going|travel|travelling|depart)\b/i,
   /\bhow many (?:bicycles|bikes|dogs|people|of us|adults|passengers)\b(?!.*\bcan\b).*\b(?:i|we|my|our)\b/i,
 ];

@@ -1,8 +1,10 @@
 import { sumIn } from "./arithmetic";
 import { type Block, type RowStyle, written } from "./blocks";
+import { reckoned } from "./dates";
 import { asks, type Facts, factsIn, isEmpty } from "./facts";
 import { atLength } from "./long";
 import { lapsed, type Manner, mannerOf, within } from "./manner";
+import { citedFrom, type Passage, passagesIn } from "./passages";
 import { completed, followsOn, type Question, questionIn, type Restyle, restyleOf } from "./question";
 import { type Choices, choicesFrom, type Freedom, seedOf } from "./random";
 import { counted, euros, listed, sentencesOf, spelt } from "./words";
@@ -24,6 +26,7 @@ export interface Answered {
 interface Scene {
   manner: Manner;
   prompt: string;
+  passages: Passage[];
   facts: Facts;
   visitor: string[];
   question: Question;
@@ -59,6 +62,7 @@ export function answer(heard: readonly Said[], seed: number, character: Characte
   const scene: Scene = {
     manner,
     prompt,
+    passages: passagesIn(prompt),
     facts: factsIn(visitor),
     visitor,
     question: questionAt(asked),
@@ -111,6 +115,10 @@ function restyled(scene: Scene, restyle: Restyle): string {
 
 function blocksFor(scene: Scene): Block[] {
   const { question } = scene;
+  const reckons = reckoned(question.text, scene.prompt);
+  if (reckons !== undefined) return [text(reckons)];
+  if (scene.passages.length > 0 && !always.has(question.topic) && question.topic !== "sum" && question.topic !== "echo")
+    return [text(citedFrom(scene.passages, question.text) ?? notInPassages(scene))];
   switch (question.topic) {
     case "recall":
       return [text(recalled(scene))];
@@ -155,6 +163,10 @@ function blocksFor(scene: Scene): Block[] {
   }
 }
 
+function notInPassages({ choices }: Scene): string {
+  return choices.one(["The passages that I was given do not say.", "That does not stand in the passages that I have."]);
+}
+
 function text(text: string): Block {
   return { kind: "text", text };
 }
@@ -189,6 +201,7 @@ function tellings(facts: Facts): [about: RegExp, told: string][] {
     [/\b(?:where|island|going|to)\b/i, facts.place && `you are going to ${facts.place}`],
     [/\b(?:day|when)\b/i, facts.day && `you travel on ${facts.day}`],
     [/\b(?:likes?|love|prefer|favou?rite)\b/i, facts.likes.length > 0 && `you like ${listed(facts.likes)}`],
+    [/\b(?:order|first|then|after|next|last)\b/i, facts.order.length > 0 && `the order is ${listed(facts.order)}`],
     [/\b(?:remember|note)\b/i, facts.notes.length > 0 && `I was to remember: ${facts.notes.join("; ")}`],
   ];
   for (const [what, value] of facts.mine)

@@ -24,7 +24,8 @@ ALTER TABLE dispatches ADD COLUMN provider_id TEXT;
 ALTER TABLE dispatches ADD COLUMN attempt INTEGER NOT NULL DEFAULT 1;  -- counted within the reply
 ALTER TABLE dispatches ADD COLUMN headers TEXT;                        -- of the answer, JSON
 ALTER TABLE dispatches ADD COLUMN arrivals TEXT;                       -- "at:length" of each arrival, once the dispatch has ended
-ALTER TABLE dispatches ADD COLUMN packed BLOB;                         -- the bytes of the answer, deflated, once the dispatch has ended
+ALTER TABLE dispatches ADD COLUMN packed BLOB;                         -- the bytes of the answer as gzip members, once the dispatch has ended
 ALTER TABLE dispatches ADD COLUMN reader TEXT;                         -- "at:length" of the text as its reader got it
+ALTER TABLE dispatch_chunks ADD COLUMN is_packed INTEGER NOT NULL DEFAULT 0; -- whether its bytes are a gzip member
 CREATE INDEX dispatches_by_provider ON dispatches (provider_id, started_at);
 CREATE INDEX dispatches_by_age ON dispatches (started_at) WHERE packed IS NOT NULL;
