@@ -4,7 +4,7 @@ import type { WireProvider } from "@/contract/providers";
 import type { Content } from "@/core/revision/revision";
 import { fit } from "@/core/wire/fitting/fit";
 import type { WrittenProfile } from "@/core/wire/profile";
-import { type Sample, sampleKey, samples } from "@/core/wire/samples/samples";
+import { answersToFitting, type Sample, sampleKey, samples } from "@/core/wire/samples/samples";
 import { wireProvider } from "./providers/provider-view";
 import { type Asker, ask } from "./replies/ask";
 import { testFolder } from "./test-folder";
@@ -22,16 +22,6 @@ afterEach(() => {
   server?.stop();
   delete process.env.SAMPLE_KEY;
   remove();
-});
-
-/** What a developer says to the questions of fitting. */
-const answersFor = (name: string) => ({
-  model: name,
-  "finish ebb": "complete",
-  "finish burnt down": "complete",
-  "finish still": "complete",
-  "finish errand": "tools",
-  "finish 2": "length",
 });
 
 /** A server that answers a sample's own request with its hand-written bytes, cut at odd places, and refuses any other. */
@@ -145,6 +135,6 @@ describe.each(samples)("an API of the shape $name, served by a server of its own
 
   it("answers in an app with the profile that fitting proposes", () => {
     const pasted = `HTTP/1.1 200 OK\ncontent-type: ${contentType}\n\n${new TextDecoder().decode(answer)}`;
-    return check(fit({ request: curl, answer: pasted, answers: answersFor(name) }).profile);
+    return check(fit({ request: curl, answer: pasted, answers: answersToFitting(name) }).profile);
   });
 });

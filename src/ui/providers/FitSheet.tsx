@@ -2,7 +2,6 @@ import { Button, Input, Select } from "antd";
 import { useMemo, useState } from "react";
 import { type Credential, rawAnswerSchema, type WireProvider } from "@/contract/providers";
 import type { Problem } from "@/core/reply/problem";
-import { hiddenKey } from "@/core/wire/encode";
 import { NotARequest, requestIn } from "@/core/wire/fitting/command";
 import { type Finding, type Fitting, fit } from "@/core/wire/fitting/fit";
 import { markedAnswer, markedRequest } from "@/core/wire/marks";
@@ -10,6 +9,7 @@ import { compileProfile, ProfileError } from "@/core/wire/profile";
 import { shippedProfiles } from "@/core/wire/profiles/shipped";
 import { CallFailed, call } from "../shared/api";
 import { ProblemNote } from "../shared/ProblemNote";
+import { exampleCall } from "./example-call";
 import styles from "./FitSheet.module.css";
 import { MarkedText } from "./MarkedText";
 import { Reading } from "./TwoTexts";
@@ -310,18 +310,7 @@ function Proposal({ fitting, answer }: { fitting: Fitting; answer: string }) {
             label="The request as it would be made"
             segments={markedRequest(
               profile,
-              {
-                model: fitting.provider.model || "the-model",
-                key: fitting.provider.credential.kind === "none" ? undefined : hiddenKey,
-                stream: profile.stream !== undefined,
-                messages: [
-                  { role: "system", text: "You are the desk of Saltmarsh…" },
-                  { role: "visitor", text: "Does the 8:10 run?" },
-                  { role: "app", text: "Yes, from Mill Quay." },
-                  { role: "visitor", text: "On Sunday too?" },
-                ],
-                settings: { temperature: 0.7, maxOutput: 800 },
-              },
+              exampleCall(profile, fitting.provider.model, fitting.provider.credential.kind !== "none"),
               fitting.provider.address.replace(/^https?:\/\//, ""),
             )}
           />

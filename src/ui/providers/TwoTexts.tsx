@@ -7,7 +7,6 @@ import type { ReadEvent } from "@/core/reply/events";
 import type { Problem } from "@/core/reply/problem";
 import { titleOf } from "@/core/reply/problem";
 import { emptyReply, fold, type Reply } from "@/core/reply/reply";
-import { hiddenKey } from "@/core/wire/encode";
 import { answerIn } from "@/core/wire/fitting/answer";
 import { readingOf } from "@/core/wire/fitting/fit";
 import { markedAnswer, markedRequest } from "@/core/wire/marks";
@@ -15,6 +14,7 @@ import { type CompiledProfile, compileProfile, ProfileError, type WrittenProfile
 import { CallFailed, call } from "../shared/api";
 import { duration, many } from "../shared/format";
 import { keys } from "../shared/queries";
+import { exampleCall } from "./example-call";
 import { MarkedText } from "./MarkedText";
 import { profileDrafts } from "./profile-drafts";
 import styles from "./TwoTexts.module.css";
@@ -99,7 +99,11 @@ export function TwoTexts({
           lastGood && (
             <MarkedText
               label="The request that it gets"
-              segments={markedRequest(lastGood, exampleCall(lastGood, model, provider), new URL(provider.address).host)}
+              segments={markedRequest(
+                lastGood,
+                exampleCall(lastGood, model, provider.credential.kind !== "none"),
+                new URL(provider.address).host,
+              )}
             />
           )
         )}
@@ -127,22 +131,6 @@ function compiled(text: string): { profile?: CompiledProfile; wrong?: string } {
     if (error instanceof SyntaxError) return { wrong: `This is not JSON yet: ${error.message}` };
     throw error;
   }
-}
-
-/** A call with something of everything that a profile can fill. */
-function exampleCall(profile: CompiledProfile, model: string, provider: Provider) {
-  return {
-    model: model || "the-model",
-    key: provider.credential.kind === "none" ? undefined : hiddenKey,
-    stream: profile.stream !== undefined,
-    messages: [
-      { role: "system" as const, text: "You are the desk of Saltmarsh…" },
-      { role: "visitor" as const, text: "Does the 8:10 run?" },
-      { role: "app" as const, text: "Yes, from Mill Quay." },
-      { role: "visitor" as const, text: "On Sunday too?" },
-    ],
-    settings: { temperature: 0.7, maxOutput: 800 },
-  };
 }
 
 function Answer({

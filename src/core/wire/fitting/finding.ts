@@ -73,3 +73,25 @@ export function wordsIn(name: string | number): string[] {
 export function isNamed(steps: readonly (string | number)[], words: RegExp): boolean {
   return steps.some((step) => typeof step === "string" && wordsIn(step).some((word) => words.test(word)));
 }
+
+/** A way through a document, by names and indexes. */
+export type Steps = (string | number)[];
+
+/** Whether two ways are one. */
+export function same(a: Steps, b: Steps): boolean {
+  return a.length === b.length && a.every((step, place) => step === b[place]);
+}
+
+/** One event of an answer, with its document and its leaves. */
+export interface Event {
+  name: string;
+  document: unknown;
+  leaves: Leaf[];
+}
+
+/** Names under which reasoning stands. */
+export const thoughtNames =
+  /^(?:think|thinking|thought|thoughts|reason|reasoning|muse|mused|musing|note|notes|reflect|reflection|ponder|pondering)$/;
+
+/** Names of a member that says of what kind a thing is. */
+export const kindNames = /^(?:type|kind|sort|as|channel)$/;

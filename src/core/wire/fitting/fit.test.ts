@@ -3,23 +3,11 @@ import type { ReadEvent } from "../../reply/events";
 import { createDecoder } from "../decode";
 import { encode } from "../encode";
 import { compileProfile } from "../profile";
-import { canonicalCall, samples } from "../samples/samples";
+import { answersToFitting, canonicalCall, samples } from "../samples/samples";
 import { NotARequest, requestIn } from "./command";
 import { fit } from "./fit";
 
 const utf8 = new TextDecoder();
-
-/** What a developer would say to the questions that fitting asks. */
-function answersFor(name: string): Record<string, string> {
-  return {
-    model: name,
-    "finish ebb": "complete",
-    "finish burnt down": "complete",
-    "finish still": "complete",
-    "finish errand": "tools",
-    "finish 2": "length",
-  };
-}
 
 /** What counts in a reading: the text of the first take, the thought, the counts and the end. */
 function told(events: ReadEvent[]) {
@@ -39,7 +27,7 @@ describe.each(samples)(
     const pasted = {
       request: curl,
       answer: `HTTP/1.1 200 OK\ncontent-type: ${contentType}\n\n${utf8.decode(answer)}`,
-      answers: answersFor(name),
+      answers: answersToFitting(name),
     };
 
     it("gives a profile that reads the answer as the one written by hand does", () => {

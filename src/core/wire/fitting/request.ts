@@ -1,7 +1,7 @@
 import { pathTo } from "../path";
 import type { WrittenProfile } from "../profile";
 import type { PastedRequest } from "./command";
-import { isNamed, isProse, type Leaf, leavesOf, type Notes, wordsIn } from "./finding";
+import { isNamed, isProse, type Leaf, leavesOf, type Notes, type Steps, same, wordsIn } from "./finding";
 
 /** Where a credential comes from: an environment variable, or what was pasted. */
 export type PastedSecret = { variable: string } | { value: string };
@@ -18,7 +18,6 @@ export interface FittedRequest {
   roles: WrittenProfile["roles"];
 }
 
-type Steps = (string | number)[];
 type Roles = WrittenProfile["roles"];
 
 /** Reads a pasted request: which of its parts a profile fills, and with what. */
@@ -357,10 +356,6 @@ function fitModel(
     notes.found("request", "model", pathTo(leaf.steps), certainty);
     return String(leaf.value);
   }
-}
-
-function same(a: Steps, b: Steps): boolean {
-  return a.length === b.length && a.every((step, place) => step === b[place]);
 }
 
 function isTaken(steps: Steps, taken: Set<string>): boolean {

@@ -39,6 +39,18 @@ export function canonicalCall(model: string, stream: boolean): WireCall {
   };
 }
 
+/** What a developer would say to the questions that fitting asks about a sample. */
+export function answersToFitting(name: string): Record<string, string> {
+  return {
+    model: name,
+    "finish ebb": "complete",
+    "finish burnt down": "complete",
+    "finish still": "complete",
+    "finish errand": "tools",
+    "finish 2": "length",
+  };
+}
+
 const text = (...texts: string[]): ReadEvent[] => texts.map((each) => ({ event: "text", data: { text: each } }));
 const thought = (...texts: string[]): ReadEvent[] => texts.map((each) => ({ event: "thought", data: { text: each } }));
 const counts = (data: Extract<ReadEvent, { event: "counts" }>["data"]): ReadEvent => ({ event: "counts", data });

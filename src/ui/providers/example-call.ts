@@ -1,0 +1,18 @@
+import { hiddenKey, type WireCall } from "@/core/wire/encode";
+import type { CompiledProfile } from "@/core/wire/profile";
+
+/** A call with something of everything that a profile can fill, for showing the request that it makes. */
+export function exampleCall(profile: CompiledProfile, model: string, needsKey: boolean): WireCall {
+  return {
+    model: model || "the-model",
+    key: needsKey ? hiddenKey : undefined,
+    stream: profile.stream !== undefined,
+    messages: [
+      { role: "system", text: "You are the desk of Saltmarsh…" },
+      { role: "visitor", text: "Does the 8:10 run?" },
+      { role: "app", text: "Yes, from Mill Quay." },
+      { role: "visitor", text: "On Sunday too?" },
+    ],
+    settings: { temperature: 0.7, maxOutput: 800 },
+  };
+}
