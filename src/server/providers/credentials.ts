@@ -110,7 +110,8 @@ export class Credentials {
         body: isForm ? new URLSearchParams(filled).toString() : JSON.stringify(filled),
       },
       tokenLimits(provider.limits),
-      [id, secret],
+      // nothing is taken out of it yet: a token may hold the id
+      [],
       provider,
     );
     const from = `The token of ${name} could not be fetched from ${new URL(url).origin}${new URL(url).pathname}`;
@@ -118,7 +119,7 @@ export class Credentials {
     if (answer.status !== 200 && answer.status !== 201)
       return problem(
         answer.status === 400 || answer.status === 401 || answer.status === 403 ? "unauthorised" : "misconfigured",
-        `${from}: status ${answer.status}, ${excerpt(answer.text) || "without a word"}`,
+        `${from}: status ${answer.status}, ${excerpt(Scrubber.text(answer.text, [id, secret])) || "without a word"}`,
         { advice: "Check the id and the secret, and the address of the token." },
       );
     const document = parseJson(answer.text);

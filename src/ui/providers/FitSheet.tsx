@@ -1,6 +1,6 @@
 import { Button, Input, Select } from "antd";
 import { useMemo, useState } from "react";
-import { type Credential, rawAnswerSchema, type WireProvider } from "@/contract/providers";
+import { rawAnswerSchema, type WireProvider } from "@/contract/providers";
 import type { Problem } from "@/core/reply/problem";
 import { NotARequest, requestIn } from "@/core/wire/fitting/command";
 import { type Finding, type Fitting, fit } from "@/core/wire/fitting/fit";
@@ -75,7 +75,7 @@ export function FitSheet({ onWire }: { onWire: (provider: WireProvider) => Promi
       name: fields.name,
       address: fields.address || provider.address,
       profile: profile as never,
-      credential: credentialOf(provider.credential),
+      credential: provider.credential,
       models: [
         {
           name: fields.model || provider.model,
@@ -217,10 +217,6 @@ export function FitSheet({ onWire }: { onWire: (provider: WireProvider) => Promi
       </p>
     </section>
   );
-}
-
-function credentialOf(credential: Fitting["provider"]["credential"]): Credential {
-  return credential as Credential;
 }
 
 function fittingOf(
