@@ -16,17 +16,10 @@ import { duration, many } from "../shared/format";
 import { keys } from "../shared/queries";
 import { exampleCall } from "./example-call";
 import { MarkedText } from "./MarkedText";
-import { profileDrafts } from "./profile-drafts";
 import styles from "./TwoTexts.module.css";
+import { type ShownAnswer, setUnkept, unkeptOf } from "./unkept";
 
 const ProfileEditor = dynamic(() => import("./ProfileEditor"), { ssr: false });
-
-/** An answer to read, and where it comes from. */
-interface Shown {
-  text: string;
-  contentType: string;
-  from: string;
-}
 
 /** The request that a provider will get and the reading of its answer, side by side, as two real texts. */
 export function TwoTexts({
@@ -41,14 +34,14 @@ export function TwoTexts({
   onProblem: (problem: Problem | undefined) => void;
 }) {
   const stored = useMemo(() => `${JSON.stringify(provider.profile, undefined, 2)}\n`, [provider.profile]);
-  const [draft, setDraft] = useState(() => profileDrafts.get(provider.id));
+  const [draft, setDraft] = useState(() => unkeptOf(provider.id).profile);
   const [showsEditor, setShowsEditor] = useState(draft !== undefined);
   const text = draft ?? stored;
   const { profile, wrong } = useMemo(() => compiled(text), [text]);
   const [lastGood, setLastGood] = useState(profile);
   if (profile && profile !== lastGood) setLastGood(profile);
   const edit = (next: string | undefined) => {
-    profileDrafts.set(provider.id, next);
+    setUnkept(provider.id, { profile: next });
     setDraft(next);
   };
   const save = async () => {
@@ -149,11 +142,15 @@ function Answer({
     queryKey: keys.lastAnswer(provider.id),
     queryFn: () => call("GET", `/api/bench/providers/${provider.id}/try`, lastAnswerSchema),
   });
-  const [own, setOwn] = useState<Shown>();
+  const [own, setShown] = useState(() => unkeptOf(provider.id).answer);
+  const setOwn = (answer: ShownAnswer | undefined) => {
+    setUnkept(provider.id, { answer });
+    setShown(answer);
+  };
   const [pastes, setPastes] = useState(false);
   const [isAsking, setAsking] = useState(false);
   const kept = last.data?.last;
-  const shown: Shown | undefined =
+  const shown: ShownAnswer | undefined =
     own ??
     (kept
       ? {
@@ -211,13 +208,13 @@ function Answer({
   );
 }
 
-function pasted(text: string): Shown | undefined {
+function pasted(text: string): ShownAnswer | undefined {
   if (text.trim() === "") return undefined;
   const { contentType, body } = answerIn(text);
   return { text: body, contentType, from: `pasted · ${contentType}` };
 }
 
-function Read({ shown, profile }: { shown: Shown; profile: CompiledProfile }) {
+function Read({ shown, profile }: { shown: ShownAnswer; profile: CompiledProfile }) {
   const segments = useMemo(() => markedAnswer(profile, shown.text), [profile, shown.text]);
   const events = useMemo(
     () => readingOf(profile.source as WrittenProfile, shown.contentType, shown.text),
