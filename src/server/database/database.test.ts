@@ -1,7 +1,9 @@
-import { mkdtempSync, rmSync, statSync } from "node:fs";
+import { mkdtempSync, readFileSync, rmSync, statSync } from "node:fs";
 import { tmpdir } from "node:os";
 import { join } from "node:path";
+import Sqlite from "better-sqlite3";
 import { afterEach, beforeEach, describe, expect, it } from "vitest";
+import { ProviderStore } from "../providers/provider-store";
 import { signerOf } from "../security/secret";
 import { openDatabase } from "./database";
 import { FolderInUse, lockFolder } from "./lock";
@@ -62,5 +64,33 @@ describe("the secret of a data folder", () => {
     const signed = signerOf(folder).sign("vis_1");
     expect(signerOf(folder).open(signed)).toBe("vis_1");
     expect(statSync(join(folder, "secret")).mode & 0o777).toBe(0o600);
+  });
+});
+
+describe("a data folder of an earlier form", () => {
+  it("keeps its providers, with the key named as before and a profile that can be read", () => {
+    const before = new Sqlite(join(folder, "finch.sqlite"));
+    before.exec(readFileSync("src/server/database/migrations/0001-first.sql", "utf8"));
+    before.pragma("user_version = 1");
+    const insert = before.prepare("INSERT INTO providers VALUES (?, ?, 'http://127.0.0.1:1', '{}', ?, '{}', 1)");
+    insert.run("pro_1", "Keyed", "SOME_KEY");
+    insert.run("pro_2", "Free", null);
+    before
+      .prepare(
+        "INSERT INTO models (provider_id, name, window, input_price, output_price, currency) VALUES ('pro_1', 'm', 9, 1, 2, 'EUR')",
+      )
+      .run();
+    before.close();
+    const database = openDatabase(folder);
+    const providers = new ProviderStore(database);
+    expect(providers.byName("Keyed")).toMatchObject({
+      credential: { kind: "key", secret: { variable: "SOME_KEY" } },
+      retries: 2,
+      headers: {},
+    });
+    expect(providers.byName("Free")).toMatchObject({ credential: { kind: "none" }, probe: null });
+    expect(providers.byName("Keyed")?.profile.source.shape).toContain("Chat completions");
+    expect(providers.models("pro_1")).toMatchObject([{ name: "m", isOn: true, can: [] }]);
+    database.close();
   });
 });

@@ -102,20 +102,22 @@ export function ModelTable({
                     put(name, { price: { ...price, output } }),
                   )}
                 </td>
-                <td className={styles.can}>
-                  {abilities.map((ability) => (
-                    <Checkbox
-                      key={ability}
-                      checked={can.includes(ability)}
-                      onChange={(event) =>
-                        put(name, {
-                          can: event.target.checked ? [...can, ability] : can.filter((each) => each !== ability),
-                        })
-                      }
-                    >
-                      {sayings[ability]}
-                    </Checkbox>
-                  ))}
+                <td>
+                  <div className={styles.can}>
+                    {abilities.map((ability) => (
+                      <Checkbox
+                        key={ability}
+                        checked={can.includes(ability)}
+                        onChange={(event) =>
+                          put(name, {
+                            can: event.target.checked ? [...can, ability] : can.filter((each) => each !== ability),
+                          })
+                        }
+                      >
+                        {sayings[ability]}
+                      </Checkbox>
+                    ))}
+                  </div>
                 </td>
                 <td>
                   {calibration.calls === 0
