@@ -77,7 +77,7 @@ test("a command that works is fitted, with a live call and one answer to a quest
   await command.fill("curl nothing | jq");
   await expect(page.getByRole("status").filter({ hasText: "Paste one command alone" })).toBeVisible();
   await command.fill(
-    `curl '${world.at("Tidegate")}/tides/flow?pass=$TIDEGATE_KEY' -H 'content-type: application/json' -d '${JSON.stringify(body)}'`,
+    `curl "${world.at("Tidegate")}/tides/flow?pass=$TIDEGATE_KEY" -H 'content-type: application/json' -d '${JSON.stringify(body)}'`,
   );
   await page.getByRole("button", { name: "Make the call" }).click();
   await expect(page.getByRole("list", { name: "What it can't know" })).toContainText("The reply ended with “ebb”");

@@ -120,7 +120,7 @@ async function fit(page: Page): Promise<void> {
   await page
     .getByRole("textbox", { name: "A command that works" })
     .fill(
-      `curl '${address.replace(String(port), String(port + 3))}/tides/flow?pass=$TIDEGATE_KEY' -H 'content-type: application/json' -d '${body}'`,
+      `curl "${address.replace(String(port), String(port + 3))}/tides/flow?pass=$TIDEGATE_KEY" -H 'content-type: application/json' -d '${body}'`,
     );
   await page.getByRole("button", { name: "Make the call" }).click();
   await page.getByText("What does that mean?").waitFor();
