@@ -110,7 +110,7 @@ test("a provider says whether it answers, and what is wrong when it does not", a
 
 test.describe("reachability", () => {
   for (const theme of ["light", "dark"])
-    for (const view of ["apps", "build", "history", "providers"])
+    for (const view of ["apps", "build", "history", "providers", "dispatch", "fit", "editor"])
       test(`no serious or critical axe violation in ${view}, ${theme}`, async ({ page, context, world }) => {
         const slug = await world.makeApp(`Axe ${view} ${theme}`);
         await context.addCookies([{ name: "finch_theme", value: theme, url: world.address }]);
@@ -122,7 +122,29 @@ test.describe("reachability", () => {
         await build.say("Tell me a story about the ferry");
         await expect(build.reply(2, "failed")).toBeVisible();
         await page.keyboard.press("Alt+5");
-        if (view !== "build") await page.goto(`${world.address}/${view === "history" ? `apps/${slug}/history` : view}`);
+        if (view === "dispatch")
+          await build
+            .reply(1)
+            .getByRole("button", { name: /^Dispatch/ })
+            .click();
+        else if (view !== "build") {
+          const paths: Record<string, string> = { apps: "apps", history: `apps/${slug}/history` };
+          await page.goto(`${world.address}/${paths[view] ?? "providers"}`);
+        }
+        if (view === "dispatch")
+          await expect(page.getByRole("dialog", { name: "Dispatch" })).toContainText("At the server");
+        if (view === "fit") {
+          await page.getByRole("button", { name: "Wire another" }).click();
+          await page
+            .getByRole("textbox", { name: "A command that works" })
+            .fill('curl x.test -d \'{"m":"a-1","n":"b-2"}\'');
+          await page.getByRole("textbox", { name: "Its answer" }).fill('{"out":"Aye, it runs.","why":"gloam"}');
+          await expect(page.getByRole("list", { name: "What it can't know" })).toBeVisible();
+        }
+        if (view === "editor") {
+          await page.getByRole("button", { name: "edit as JSON" }).click();
+          await expect(page.getByRole("textbox", { name: "Wire profile as JSON" })).toBeVisible();
+        }
         await expect(page.locator("html")).toHaveAttribute("data-theme", theme);
         if (view === "providers") await expect(page.getByRole("main")).toContainText("It answers in");
         const { violations } = await new AxeBuilder({ page }).analyze();

@@ -9,9 +9,9 @@ import { drawSelection, EditorView, highlightActiveLine, keymap, lineNumbers } f
 import { tags } from "@lezer/highlight";
 import { findNodeAtLocation, parseTree } from "jsonc-parser";
 import { useEffect, useRef } from "react";
-import { compileProfile, ProfileError } from "@/core/wire/profile";
 import { useTheme } from "../frame/Providers";
 import styles from "./ProfileEditor.module.css";
+import { readProfileText } from "./profile-text";
 
 /** A JSON editor for a wire profile, with what is wrong shown where it stands. */
 export default function ProfileEditor({ text, onChange }: { text: string; onChange: (text: string) => void }) {
@@ -57,12 +57,13 @@ export default function ProfileEditor({ text, onChange }: { text: string; onChan
 
 function profileLinter(view: EditorView): Diagnostic[] {
   const text = view.state.doc.toString();
-  const problem = profileProblem(text);
-  if (!problem || problem.steps === undefined) return [];
+  const read = readProfileText(text);
+  if (read.profile || !read.steps) return [];
+  const { wrong, steps } = read;
   const tree = parseTree(text);
   let node = tree;
-  for (let length = problem.steps.length; tree && length > 0; length--) {
-    const found = findNodeAtLocation(tree, problem.steps.slice(0, length));
+  for (let length = steps.length; tree && length > 0; length--) {
+    const found = findNodeAtLocation(tree, steps.slice(0, length));
     if (found) {
       node = found;
       break;
@@ -70,24 +71,7 @@ function profileLinter(view: EditorView): Diagnostic[] {
   }
   const from = node?.offset ?? 0;
   const to = Math.min(from + Math.min(node?.length ?? 1, 200), text.length);
-  return [{ from, to, severity: "error", message: problem.message }];
-}
-
-/** What is wrong with a profile's text: where, and why; undefined where nothing is. */
-export function profileProblem(text: string): { message: string; steps?: (string | number)[] } | undefined {
-  let document: unknown;
-  try {
-    document = JSON.parse(text);
-  } catch (error) {
-    return { message: `This is not JSON yet: ${(error as Error).message}` };
-  }
-  try {
-    compileProfile(document);
-    return undefined;
-  } catch (error) {
-    if (error instanceof ProfileError) return { message: error.message, steps: error.steps };
-    throw error;
-  }
+  return [{ from, to, severity: "error", message: wrong }];
 }
 
 const colours = HighlightStyle.define([

@@ -10,12 +10,13 @@ import { emptyReply, fold, type Reply } from "@/core/reply/reply";
 import { answerIn } from "@/core/wire/fitting/answer";
 import { readingOf } from "@/core/wire/fitting/fit";
 import { markedAnswer, markedRequest } from "@/core/wire/marks";
-import { type CompiledProfile, compileProfile, ProfileError, type WrittenProfile } from "@/core/wire/profile";
+import type { CompiledProfile, WrittenProfile } from "@/core/wire/profile";
 import { CallFailed, call } from "../shared/api";
 import { duration, many } from "../shared/format";
 import { keys } from "../shared/queries";
 import { exampleCall } from "./example-call";
 import { MarkedText } from "./MarkedText";
+import { readProfileText } from "./profile-text";
 import styles from "./TwoTexts.module.css";
 import { type ShownAnswer, setUnkept, unkeptOf } from "./unkept";
 
@@ -37,7 +38,7 @@ export function TwoTexts({
   const [draft, setDraft] = useState(() => unkeptOf(provider.id).profile);
   const [showsEditor, setShowsEditor] = useState(draft !== undefined);
   const text = draft ?? stored;
-  const { profile, wrong } = useMemo(() => compiled(text), [text]);
+  const { profile, wrong } = useMemo(() => readProfileText(text), [text]);
   const [lastGood, setLastGood] = useState(profile);
   if (profile && profile !== lastGood) setLastGood(profile);
   const edit = (next: string | undefined) => {
@@ -114,16 +115,6 @@ function Heading({ title, note, children }: { title: string; note: string; child
       <span className={styles.links}>{children}</span>
     </div>
   );
-}
-
-function compiled(text: string): { profile?: CompiledProfile; wrong?: string } {
-  try {
-    return { profile: compileProfile(JSON.parse(text)) };
-  } catch (error) {
-    if (error instanceof ProfileError) return { wrong: error.message };
-    if (error instanceof SyntaxError) return { wrong: `This is not JSON yet: ${error.message}` };
-    throw error;
-  }
 }
 
 function Answer({

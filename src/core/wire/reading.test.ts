@@ -1,0 +1,159 @@
+import { describe, expect, it } from "vitest";
+import type { ReadEvent } from "../reply/events";
+import { createDecoder } from "./decode";
+import { type AnswerHead, rateLimitsIn } from "./failure";
+import { compileProfile, type Rule, type WrittenProfile } from "./profile";
+
+/** A profile of JSON lines with these rules. */
+function lines(
+  rules: Rule[],
+  change: Partial<WrittenProfile["answer"]> = {},
+  finishWords: WrittenProfile["finishWords"] = { "*": "complete" },
+) {
+  return compileProfile({
+    profile: 1,
+    shape: "Lines",
+    request: { method: "POST", path: "/", headers: {} },
+    roles: { visitor: "v", app: "a", prompt: "first" },
+    answer: {
+      stream: { framing: "ndjson", rules, end: { when: { at: "$.end" } } },
+      problem: { message: "$.error" },
+      ...change,
+    },
+    finishWords,
+  });
+}
+
+function read(profile: ReturnType<typeof lines>, documents: unknown[], head: Partial<AnswerHead> = {}): ReadEvent[] {
+  const decoder = createDecoder(profile, { status: 200, contentType: "application/x-ndjson", ...head });
+  const bytes = new TextEncoder().encode(documents.map((each) => `${JSON.stringify(each)}\n`).join(""));
+  return [...decoder.feed(bytes), ...decoder.close()];
+}
+
+const end = { end: true };
+
+describe("rules", () => {
+  it("keep text so far apart by block and by take", () => {
+    const profile = lines([{ block: "$.b", take: "$.t", text: "$.sofar", soFar: true }]);
+    const events = read(profile, [
+      { b: 1, sofar: "A" },
+      { b: 2, sofar: "B" },
+      { b: 1, sofar: "Aa" },
+      { t: 1, b: 1, sofar: "Z" },
+      { b: 2, sofar: "Bb" },
+      end,
+    ]);
+    expect(events.map(({ data }) => data)).toEqual([
+      { text: "A" },
+      { text: "B" },
+      { text: "a" },
+      { text: "Z", take: 1 },
+      { text: "b" },
+      { reason: "complete" },
+    ]);
+  });
+
+  it("take nothing anew from text so far that comes late, and name text that was changed", () => {
+    const profile = lines([{ text: "$.sofar", soFar: true }]);
+    expect(read(profile, [{ sofar: "Aye, " }, { sofar: "Aye" }, { sofar: "Aye, sir" }, end]).slice(0, 2)).toEqual([
+      { event: "text", data: { text: "Aye, " } },
+      { event: "text", data: { text: "sir" } },
+    ]);
+    expect(read(profile, [{ sofar: "Aye" }, { sofar: "No, sir" }, end]).at(-1)).toMatchObject({
+      data: { kind: "bad-reply", detail: expect.stringContaining("no longer begins") },
+    });
+  });
+
+  it("hold only under their conditions: a value, one of several, or that something is there", () => {
+    const rules: Rule[] = [
+      { when: { at: "$.kind", is: ["a", 2] }, text: "$.x" },
+      { when: { at: "$.flag" }, thought: "$.x" },
+    ];
+    const events = read(lines(rules), [
+      { kind: "a", x: "1" },
+      { kind: 2, x: "2" },
+      { kind: "b", x: "3" },
+      { flag: false, x: "4" },
+      { flag: null, x: "5" },
+      end,
+    ]);
+    expect(events.slice(0, -1).map(({ event, data }) => [event, (data as { text: string }).text])).toEqual([
+      ["text", "1"],
+      ["text", "2"],
+      ["thought", "4"],
+    ]);
+  });
+
+  it("add counts up where they are told to, and leave alone what is no count", () => {
+    const counted = (adds: boolean) =>
+      read(lines([{ text: "$.x", usage: { output: "$.n", input: "$.m", adds } }]), [
+        { x: "a", n: 2, m: -1 },
+        { n: 3, m: "4" },
+        end,
+      ]).find(({ event }) => event === "counts")?.data;
+    expect(counted(true)).toEqual({ output: 5 });
+    expect(counted(false)).toEqual({ output: 3 });
+  });
+
+  it("map finish words, others by *, and name one that has no word", () => {
+    const rules: Rule[] = [{ text: "$.x", finish: "$.why" }];
+    const last = (finishWords: WrittenProfile["finishWords"], why: unknown) =>
+      read(lines(rules, {}, finishWords), [{ x: "a" }, { why, ...end }]).at(-1);
+    expect(last({ cap: "length" }, "cap")).toEqual({ event: "end", data: { reason: "length" } });
+    expect(last({ "7": "refused" }, 7)).toEqual({ event: "end", data: { reason: "refused" } });
+    expect(last({ "*": "complete" }, "anything")).toEqual({ event: "end", data: { reason: "complete" } });
+    expect(last({ cap: "length" }, "toString")).toMatchObject({
+      data: { kind: "bad-reply", detail: expect.stringContaining('"toString"') },
+    });
+  });
+
+  it("end a reply that is a tool call alone for its tools", () => {
+    const profile = lines([{ tool: { name: "$.tool", arguments: "$.with" } }]);
+    expect(read(profile, [{ tool: "timetable", with: { day: "Sunday" } }, end])).toEqual([
+      { event: "tool", data: { block: "0", name: "timetable", arguments: '{"day":"Sunday"}' } },
+      { event: "end", data: { reason: "tools" } },
+    ]);
+  });
+});
+
+describe("failures", () => {
+  it.each([
+    [
+      "in a header, in milliseconds",
+      { retryAfter: { header: "X-Wait", unit: "ms" } },
+      { headers: { "x-wait": "2500" } },
+      {},
+      2.5,
+    ],
+    ["in the body, in seconds", { retryAfter: { at: "$.wait" } }, {}, { wait: 4 }, 4],
+    ["nowhere, as no time at all", {}, {}, { wait: 4 }, undefined],
+    ["in the standard header first", { retryAfter: { at: "$.wait" } }, { retryAfter: 9 }, { wait: 4 }, 9],
+  ])("say how long to wait %s", (_what, change, head, body, seconds) => {
+    const problem = {
+      message: "$.error",
+      statuses: { "429": "rate-limited" },
+      ...change,
+    } as WrittenProfile["answer"]["problem"];
+    const [event] = read(lines([], { problem }), [{ error: "slow", ...body }], {
+      status: 429,
+      contentType: "application/json",
+      ...head,
+    });
+    expect(event).toMatchObject({ data: { kind: "rate-limited" } });
+    expect(event?.event === "problem" && event.data.retryAfter).toBe(seconds);
+  });
+
+  it("tell what is left of rate limits, from headers and from the body", () => {
+    const profile = lines([], {
+      limits: [
+        { of: "calls", left: { header: "X-Left" }, most: { header: "x-most" } },
+        { of: "tokens", left: { at: "$.left" }, resets: { at: "$.anew" } },
+        { of: "nothing", left: { header: "x-none" } },
+      ],
+    });
+    expect(rateLimitsIn(profile, { "x-left": "3", "x-most": "10" }, [{ left: 8 }, { left: 7, anew: "1m" }])).toEqual([
+      { of: "calls", left: "3", most: "10", resets: undefined },
+      { of: "tokens", left: "7", most: undefined, resets: "1m" },
+    ]);
+  });
+});
