@@ -1,6 +1,6 @@
 "use client";
 
-import { defaultKeymap, history, historyKeymap, indentWithTab } from "@codemirror/commands";
+import { defaultKeymap, history, historyKeymap } from "@codemirror/commands";
 import { json, jsonParseLinter } from "@codemirror/lang-json";
 import { bracketMatching, foldGutter, HighlightStyle, indentOnInput, syntaxHighlighting } from "@codemirror/language";
 import { type Diagnostic, linter, lintGutter, lintKeymap } from "@codemirror/lint";
@@ -40,9 +40,9 @@ export default function ProfileEditor({ text, onChange }: { text: string; onChan
           linter(jsonParseLinter()),
           linter(profileLinter, { delay: 200 }),
           lintGutter(),
-          keymap.of([...defaultKeymap, ...historyKeymap, ...lintKeymap, indentWithTab]),
+          keymap.of([...defaultKeymap, ...historyKeymap, ...lintKeymap]),
           EditorView.lineWrapping,
-          EditorView.contentAttributes.of({ "aria-label": "Wire profile as JSON" }),
+          EditorView.contentAttributes.of({ "aria-label": "Wire profile as JSON", tabindex: "0" }),
           EditorView.updateListener.of((update) => {
             if (update.docChanged) changed.current(update.state.doc.toString());
           }),
