@@ -3,7 +3,7 @@ import { afterEach, beforeEach, describe, expect, it } from "vitest";
 import type { WireProvider } from "@/contract/providers";
 import type { Content } from "@/core/revision/revision";
 import { fit } from "@/core/wire/fitting/fit";
-import type { WrittenProfile } from "@/core/wire/profile";
+import type { WrittenProfile } from "@/core/wire/profile-schema";
 import { answersToFitting, type Sample, sampleKey, samples } from "@/core/wire/samples/samples";
 import { wireProvider } from "./providers/provider-view";
 import { type Asker, ask } from "./replies/ask";

@@ -6,7 +6,8 @@ import type { Frame, Framing } from "./framing/framing";
 import { NdjsonFraming } from "./framing/ndjson";
 import { SseFraming } from "./framing/sse";
 import { excerpt, parseJson } from "./json";
-import type { CompiledProfile, FramingName } from "./profile";
+import type { CompiledProfile } from "./profile";
+import type { FramingName } from "./profile-schema";
 import { holds, Reading } from "./reading";
 
 export type { AnswerHead } from "./failure";

@@ -1,210 +1,15 @@
-import { z } from "zod";
-import { endReasons } from "../reply/events";
-import { problemKinds } from "../reply/problem";
+import type { z } from "zod";
 import { compilePath, type Path, PathError } from "./path";
+import {
+  type Condition,
+  type FramingName,
+  placeholders,
+  profileSchema,
+  type Rule,
+  requestSchema,
+  type WireProfile,
+} from "./profile-schema";
 import { compileTemplate, type Template, TemplateError } from "./template";
-
-/** The placeholders that a request template may hold. */
-export const placeholders = [
-  "model",
-  "key",
-  "stream",
-  "system",
-  "messages",
-  "role",
-  "text",
-  "pieces",
-  "temperature",
-  "topP",
-  "topK",
-  "maxOutput",
-  "stop",
-  "seed",
-  "takes",
-  "tools",
-  "schema",
-  "carry",
-] as const;
-
-/** The ways in which a stream is cut into events. */
-export const framings = ["sse", "ndjson", "array", "json", "text"] as const;
-export type FramingName = (typeof framings)[number];
-
-const kind = z.enum(problemKinds);
-const path = z.string().describe("A JSONPath: from $, the document, or from @, the element that the rule goes through");
-const scalar = z.union([z.string(), z.number(), z.boolean(), z.null()]);
-const template = z.json();
-
-const condition = z
-  .strictObject({
-    event: z.string().optional().describe("The name of the event"),
-    at: path.optional().describe("A path at which something has to stand"),
-    is: z
-      .union([scalar, z.array(scalar).min(1)])
-      .optional()
-      .describe("The value that has to stand there, or a list of values of which one has to"),
-    remembered: z.string().optional().describe("The word that was remembered for this block"),
-  })
-  .describe("All that it names has to hold");
-
-const rule = z
-  .strictObject({
-    when: condition.optional(),
-    each: path.optional().describe("Goes through every value at this path; paths that begin with @ start there"),
-    take: path.optional().describe("Which take of the reply this belongs to, counted from 0"),
-    block: path.optional().describe("Which block of the take this belongs to"),
-    remember: path.optional().describe("A word to remember for the block, for conditions of later events"),
-    text: path.optional().describe("Text of the reply; several values are joined"),
-    thought: path.optional().describe("Reasoning that is shown apart from the reply"),
-    soFar: z.boolean().optional().describe("Whether text and thought hold all so far, instead of what is new"),
-    tool: z
-      .strictObject({
-        id: path.optional(),
-        name: path.optional(),
-        arguments: path.optional().describe("A fragment of the arguments' JSON, or the arguments as a value"),
-      })
-      .optional()
-      .describe("A tool call"),
-    finish: path.optional().describe("This API's word for why the reply ended"),
-    usage: z
-      .strictObject({
-        input: path.optional(),
-        output: path.optional(),
-        cachedInput: path.optional(),
-        thought: path.optional(),
-        adds: z.boolean().optional().describe("Whether counts of several events are added up; else the last counts"),
-      })
-      .optional(),
-    carry: path.optional().describe("A value that goes back to the API with the next call, as <carry>"),
-  })
-  .describe("What to look for in an event or a whole answer, and what to take from it");
-
-const place = z
-  .strictObject({ header: z.string().optional(), at: path.optional() })
-  .describe("A header of the answer by its name, or a path in its body");
-
-const request = z.strictObject({
-  method: z.enum(["POST", "PUT", "GET"]),
-  path: z.string().startsWith("/").describe("Joined to the provider's address; values in it are percent-encoded"),
-  streamPath: z.string().startsWith("/").optional().describe("The path when streaming, where it is another"),
-  query: z.record(z.string(), z.string()).optional(),
-  headers: z.record(z.string(), z.string()),
-  body: template.optional(),
-  defaults: z
-    .strictObject({
-      temperature: z.number().optional(),
-      topP: z.number().optional(),
-      topK: z.number().optional(),
-      maxOutput: z.int().optional(),
-      seed: z.int().optional(),
-    })
-    .optional()
-    .describe("Settings that this API can't do without, for apps that set none"),
-});
-
-const override = z.strictObject({
-  name: z.string().describe("A model's name; * stands for any text"),
-  request: z.record(z.string(), z.json()).describe("A JSON Merge Patch (RFC 7396) of the request"),
-});
-
-/** A wire profile: how one provider's HTTP API is spoken, as data. See docs/wire-profiles.md. */
-export const profileSchema = z.strictObject({
-  $schema: z.string().optional(),
-  profile: z.literal(1),
-  shape: z.string().min(1).describe("What the shape of this API is called"),
-  request: request.describe("The request, as templates"),
-  models: z
-    .strictObject({
-      path: z.string().startsWith("/"),
-      list: path.describe("Every model"),
-      name: path.describe("Its name, from @"),
-      isOn: path.optional().describe("Whether it is switched on, from @"),
-      window: path.optional().describe("The tokens of its context window, from @"),
-      switchOn: z
-        .strictObject({
-          method: z.enum(["POST", "PUT", "PATCH"]),
-          path: z.string().startsWith("/"),
-          body: template.optional(),
-        })
-        .optional()
-        .describe("The call that switches a model on"),
-    })
-    .optional()
-    .describe("Where the models are listed"),
-  overrides: z.array(override).optional().describe("What is different for some models; the first that fits counts"),
-  roles: z
-    .strictObject({
-      system: z.string().optional(),
-      visitor: z.string(),
-      app: z.string(),
-      tool: z.string().optional(),
-      prompt: z
-        .enum(["message", "field", "first"])
-        .default("message")
-        .describe("How the system prompt goes: a first message, <system>, or before the first visitor's message"),
-      merge: z.boolean().default(false).describe("Whether neighbours of one role are made one message"),
-      goOn: z
-        .union([z.literal("prefix"), z.strictObject({ ask: z.string().min(1) })])
-        .default("prefix")
-        .describe("How a reply is gone on with: from its beginning as the last message, or by asking for it"),
-    })
-    .refine(({ prompt, system }) => prompt !== "message" || system !== undefined, {
-      error: "is missing: the prompt goes as a message, and a message has a role",
-      path: ["system"],
-    })
-    .describe("What this API calls those who speak"),
-  answer: z
-    .strictObject({
-      stream: z
-        .strictObject({
-          framing: z.enum(framings),
-          types: z.array(z.string()).optional().describe("Content types of the stream, where they are unusual"),
-          number: path.optional().describe("A number that counts the events up; one that was seen is left out"),
-          rules: z.array(rule).default([]),
-          end: z
-            .union([
-              z.literal("close"),
-              z.strictObject({ sentinel: z.string().min(1).describe("The data of the event that ends the stream") }),
-              z.strictObject({ when: condition }),
-            ])
-            .describe("What ends the stream"),
-        })
-        .optional(),
-      whole: z
-        .strictObject({ framing: z.enum(["json", "text"]).default("json"), rules: z.array(rule).default([]) })
-        .optional(),
-      problem: z.strictObject({
-        when: condition.optional().describe("What makes an answer an error; else that its message is there"),
-        message: path.describe("The provider's own words about a failure"),
-        code: path.optional().describe("A word that tells failures apart"),
-        codes: z.record(z.string(), kind).default({}),
-        statuses: z.record(z.string().regex(/^[1-5]\d\d$/, "is not an HTTP status"), kind).default({}),
-        retryAfter: place
-          .extend({ unit: z.enum(["s", "ms"]).default("s") })
-          .optional()
-          .describe("How long to wait before another try, beside the Retry-After header"),
-      }),
-      limits: z
-        .array(z.strictObject({ of: z.string(), left: place, most: place.optional(), resets: place.optional() }))
-        .optional()
-        .describe("Rate limits: what of, how much is left, the most, and when it starts anew"),
-    })
-    .refine(({ stream, whole }) => stream || whole, "has neither stream nor whole"),
-  finishWords: z
-    .record(z.string(), z.enum(endReasons))
-    .describe("This API's words for why a reply ended, to ours; * stands for any other word"),
-});
-
-export type WireProfile = z.infer<typeof profileSchema>;
-/** A profile as it is written, before what it leaves out is filled in. */
-export type WrittenProfile = z.input<typeof profileSchema>;
-export type Rule = z.infer<typeof rule>;
-type Condition = z.infer<typeof condition>;
-
-/** The JSON Schema (2020-12) of a wire profile. */
-export function profileJsonSchema(): object {
-  return z.toJSONSchema(profileSchema, { io: "input" });
-}
 
 /** A condition with its path compiled. */
 export interface CompiledCondition {
@@ -289,7 +94,7 @@ export function compileProfile(document: unknown): CompiledProfile {
   const source = parsed.data;
   const { answer } = source;
   const requests = (source.overrides ?? []).map(({ name, request: patch }, at) => {
-    const patched = request.safeParse(merged(source.request, patch));
+    const patched = requestSchema.safeParse(merged(source.request, patch));
     if (!patched.success) {
       const steps = ["overrides", at, "request", ...(patched.error.issues[0]?.path ?? [])] as (string | number)[];
       throw new ProfileError(`${placeOf(steps)}: ${patched.error.issues[0]?.message}`, steps);
@@ -329,7 +134,7 @@ export function compileProfile(document: unknown): CompiledProfile {
   };
 }
 
-function compileRequest(source: z.infer<typeof request>, place: (string | number)[]): CompiledRequest {
+function compileRequest(source: z.infer<typeof requestSchema>, place: (string | number)[]): CompiledRequest {
   const part = (name: keyof typeof source, other: unknown = source[name]) => templateAt(other, [...place, name]);
   const path = part("path");
   return {

@@ -2,7 +2,8 @@ import { describe, expect, it } from "vitest";
 import type { ReadEvent } from "../reply/events";
 import { createDecoder } from "./decode";
 import { type AnswerHead, rateLimitsIn } from "./failure";
-import { compileProfile, type Rule, type WrittenProfile } from "./profile";
+import { compileProfile } from "./profile";
+import type { Rule, WrittenProfile } from "./profile-schema";
 
 /** A profile of JSON lines with these rules. */
 function lines(

@@ -4,7 +4,8 @@ import { describe, expect, it } from "vitest";
 import type { ReadEvent } from "../reply/events";
 import { type AnswerHead, createDecoder } from "./decode";
 import { encode } from "./encode";
-import { type CompiledProfile, compileProfile, profileJsonSchema } from "./profile";
+import { type CompiledProfile, compileProfile } from "./profile";
+import { profileJsonSchema } from "./profile-schema";
 import { canonicalCall, samples } from "./samples/samples";
 
 const shapes = samples.map((sample) => ({ ...sample, compiled: compileProfile(sample.profile) }));

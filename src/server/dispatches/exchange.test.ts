@@ -1,21 +1,18 @@
-import { createServer, type RequestListener, type Server } from "node:http";
-import type { AddressInfo } from "node:net";
+import type { RequestListener } from "node:http";
 import { afterEach, describe, expect, it } from "vitest";
 import { usualLimits } from "@/contract/providers";
 import type { AnswerHead } from "@/core/wire/decode";
+import { TestProvider } from "../test-provider";
 import { exchange } from "./exchange";
 
-let server: Server | undefined;
+let server: TestProvider | undefined;
 afterEach(() => {
-  server?.closeAllConnections();
-  server?.close();
+  server?.stop();
 });
 
 async function serving(answer: RequestListener): Promise<string> {
-  const listening = createServer(answer);
-  server = listening;
-  await new Promise<void>((resolve) => listening.listen(0, "127.0.0.1", resolve));
-  return `http://127.0.0.1:${(listening.address() as AddressInfo).port}`;
+  server = await TestProvider.start(answer);
+  return server.address;
 }
 
 interface Outcome {

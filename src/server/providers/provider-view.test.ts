@@ -1,30 +1,27 @@
-import { createServer, type RequestListener, type Server } from "node:http";
-import type { AddressInfo } from "node:net";
+import type { RequestListener } from "node:http";
 import { afterEach, beforeEach, describe, expect, it } from "vitest";
 import type { WireProvider } from "@/contract/providers";
 import { testFolder } from "../test-folder";
+import { TestProvider } from "../test-provider";
 import { changeProvider, deleteProvider, providerAt, viewOfProvider, wireProvider } from "./provider-view";
 import { offeredProviders, standingOf } from "./standing";
 
 let { home, remove } = testFolder();
 remove();
-let server: Server | undefined;
+let server: TestProvider | undefined;
 beforeEach(() => {
   ({ home, remove } = testFolder());
 });
 afterEach(() => {
-  server?.closeAllConnections();
-  server?.close();
+  server?.stop();
   delete process.env.FINCH_STANDINS;
   delete process.env.TEST_KEY;
   remove();
 });
 
 async function serving(answer: RequestListener): Promise<string> {
-  const listening = createServer(answer);
-  server = listening;
-  await new Promise<void>((resolve) => listening.listen(0, "127.0.0.1", resolve));
-  return `http://127.0.0.1:${(listening.address() as AddressInfo).port}`;
+  server = await TestProvider.start(answer);
+  return server.address;
 }
 
 const model = { name: "m", window: 100, price: { input: 1, output: 2, currency: "EUR" } };

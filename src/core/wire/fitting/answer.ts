@@ -5,7 +5,7 @@ import { NdjsonFraming } from "../framing/ndjson";
 import { SseFraming } from "../framing/sse";
 import { parseJson } from "../json";
 import { pathTo } from "../path";
-import type { FramingName, WrittenProfile } from "../profile";
+import type { FramingName, WrittenProfile } from "../profile-schema";
 import { fitFinish, fitUsage } from "./ending";
 import { type Event, isNamed, kindNames, type Leaf, leavesOf, type Notes, same } from "./finding";
 import { addTo, fitTexts } from "./texts";

@@ -1,6 +1,6 @@
 import type { EndReason } from "../../reply/events";
 import { pathTo } from "../path";
-import type { Rule } from "../profile";
+import type { Rule } from "../profile-schema";
 import { type Event, isNamed, isProse, type Notes, type Steps, same, thoughtNames } from "./finding";
 
 const finishNames = /^(?:finish|finished|reason|why|stop|stopped|because|end|ended|outcome|done|turned|status)$/;

@@ -1,5 +1,5 @@
 import { pathTo } from "../path";
-import type { WrittenProfile } from "../profile";
+import type { WrittenProfile } from "../profile-schema";
 import type { PastedRequest } from "./command";
 import { isNamed, isProse, type Leaf, leavesOf, type Notes, type Steps, same, wordsIn } from "./finding";
 

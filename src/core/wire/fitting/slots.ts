@@ -1,6 +1,6 @@
 import { parseJson } from "../json";
 import { pathTo } from "../path";
-import type { Rule } from "../profile";
+import type { Rule } from "../profile-schema";
 import { type Event, type Notes, same, thoughtNames, wordsIn } from "./finding";
 import type { FittedTexts } from "./texts";
 

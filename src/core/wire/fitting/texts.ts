@@ -1,5 +1,5 @@
 import { pathTo } from "../path";
-import type { Rule } from "../profile";
+import type { Rule } from "../profile-schema";
 import { type Event, isNamed, kindNames, type Notes, type Steps, same, thoughtNames } from "./finding";
 import { fitSlots } from "./slots";
 
