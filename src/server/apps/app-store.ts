@@ -53,8 +53,14 @@ export class AppStore {
         `INSERT INTO revisions (app_id, number, hash, content, created_at)
          SELECT @app, coalesce(max(number), 0) + 1, @hash, @content, @now FROM revisions WHERE app_id = @app`,
       ),
-      speakingThrough: database.prepare<[string], { name: string }>(
-        "SELECT name FROM apps WHERE json_extract(draft, '$.provider') = ? ORDER BY name",
+      speakingThrough: database.prepare<[{ provider: string }], { name: string }>(
+        `SELECT a.name FROM apps a JOIN revisions r ON r.app_id = a.id AND r.number = a.live_revision
+         WHERE EXISTS (
+           SELECT 1 FROM (SELECT a.draft AS content UNION ALL SELECT r.content)
+           WHERE json_extract(content, '$.provider') = @provider
+             OR EXISTS (SELECT 1 FROM json_each(content, '$.fallbacks') WHERE json_extract(value, '$.provider') = @provider)
+         )
+         ORDER BY a.name`,
       ),
     };
   }
@@ -127,9 +133,9 @@ export class AppStore {
     return { number: row.number, content: contentSchema.parse(JSON.parse(row.content)) };
   }
 
-  /** The names of the apps whose draft speaks through a provider. */
+  /** The names of the apps whose draft or live revision speaks through a provider, or falls back to it. */
   speakingThrough(provider: string): string[] {
-    return this.sql.speakingThrough.all(provider).map(({ name }) => name);
+    return this.sql.speakingThrough.all({ provider }).map(({ name }) => name);
   }
 
   private freeSlug(name: string): string {

@@ -74,6 +74,21 @@ describe("wiring a provider", () => {
   });
 });
 
+describe("a provider that callers depend on", () => {
+  it("is not deleted while a live revision speaks through it, or falls back to it", () => {
+    const [first, second, third] = ["One", "Two", "Three"].map((name) => wireProvider(home, wiring({ name })).id);
+    const content = { prompt: "", variables: {}, model: "m", settings: {}, memory: { kind: "everything" as const } };
+    const live = { ...content, provider: first ?? "", fallbacks: [{ provider: second ?? "", model: "m" }] };
+    const app = home.apps.make("Quay Desk", live, 1);
+    home.apps.setDraft(app.id, { ...content, provider: third ?? "" });
+    for (const id of [first, second, third])
+      expect(() => deleteProvider(home, id ?? "")).toThrow(/Quay Desk speaks through/);
+    home.apps.delete(app.id);
+    for (const id of [first, second, third]) deleteProvider(home, id ?? "");
+    expect(home.providers.all()).toEqual([]);
+  });
+});
+
 describe("whether a provider answers", () => {
   const standing = async (answer: RequestListener, credential: WireProvider["credential"] = { kind: "none" }) =>
     standingOf(home, wireProvider(home, wiring({ address: await serving(answer), credential })));
