@@ -40,6 +40,8 @@ export type ReadEvent =
   | { event: "tool"; data: ToolFragment }
   | { event: "carry"; data: { value: unknown } }
   | { event: "counts"; data: Partial<TokenCounts> }
+  /** A count that is none, and was left out; `found` is what stood there. */
+  | { event: "left-out"; data: { count: keyof TokenCounts; found: string } }
   | { event: "end"; data: { reason: EndReason } }
   | { event: "problem"; data: Problem };
 

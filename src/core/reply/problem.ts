@@ -48,6 +48,12 @@ const catalogue = {
   ],
   "key-reused": [422, "The idempotency key belongs to another body", "Use a new Idempotency-Key for a new call."],
   "over-limit": [429, "The app's own limit is reached", "Wait until the limit starts anew."],
+  "no-storage": [
+    507,
+    "The data folder can't be written",
+    "Look at the disk and the rights of the data folder; nothing that was stored is lost.",
+  ],
+  closing: [503, "Unruly Finch is being stopped", "Send the call again once it has been started anew."],
   internal: [500, "Something went wrong in Unruly Finch", "Send the message again; the terminal has the details."],
 } as const satisfies Record<string, readonly [status: number, title: string, advice: string]>;
 
@@ -75,6 +81,29 @@ export function problem(
   more: Partial<Omit<Problem, "kind" | "detail">> = {},
 ): Problem {
   return { kind, detail, advice: catalogue[kind][2], ...more };
+}
+
+/** Failures between Unruly Finch and a provider, or inside of it: whoever runs the app is told why, its callers only that. */
+const inner: ReadonlySet<ProblemKind> = new Set<ProblemKind>([
+  "unreachable",
+  "bad-reply",
+  "broken-off",
+  "empty",
+  "no-recording",
+  "unauthorised",
+  "not-allowed",
+  "unknown-model",
+  "misconfigured",
+  "timed-out",
+  "rate-limited",
+  "overloaded",
+  "no-storage",
+  "internal",
+]);
+
+/** Whether a kind of failure is none of a caller's doing, and none of a caller's business in detail. */
+export function isInner(kind: ProblemKind): boolean {
+  return inner.has(kind);
 }
 
 /** The HTTP status that a caller who asked for the whole answer gets. */

@@ -1,4 +1,5 @@
 import { describe, expect, it } from "vitest";
+import { changesBetween } from "./changes";
 import { type Content, contentSchema, sameContent } from "./revision";
 import { fillPrompt, variablesIn } from "./variables";
 
@@ -58,5 +59,38 @@ describe("prompt variables", () => {
   it("in a value are not filled again, and names of the prototype are not values", () => {
     expect(fillPrompt("{{a}}", { a: "{{today}}" }, monday).text).toBe("{{today}}");
     expect(fillPrompt("{{constructor}}", {}, monday).missing).toEqual(["constructor"]);
+  });
+});
+
+describe("what changed between two contents", () => {
+  it("is told of every setting, of the model and its fallbacks, and of nothing that stayed", () => {
+    const before: Content = {
+      prompt: "Be brief.",
+      variables: {},
+      provider: "p1",
+      model: "reed-swift",
+      settings: { temperature: 0.7, maxOutput: 800 },
+      memory: { kind: "everything" },
+    };
+    const after: Content = {
+      ...before,
+      prompt: "Be long.",
+      variables: { desk: "Mill Quay" },
+      provider: "p2",
+      fallbacks: [{ provider: "p1", model: "reed-deep" }],
+      settings: { temperature: 0.7, topP: 0.9, topK: 40, seed: 7, stop: ["END", "\n"] },
+    };
+    const nameOf = (id: string) => ({ p1: "Reedbed", p2: "Saltpan" })[id] ?? id;
+    expect(changesBetween(before, after, nameOf)).toEqual([
+      { what: "provider", was: "Reedbed", is: "Saltpan" },
+      { what: "fallbacks", was: "none", is: "reed-deep on Reedbed" },
+      { what: "top-p", was: "its own", is: "0.9" },
+      { what: "top-k", was: "its own", is: "40" },
+      { what: "output limit", was: "800", is: "its own" },
+      { what: "seed", was: "its own", is: "7" },
+      { what: "stop words", was: "none", is: '"END", "\\n"' },
+      { what: "variables", was: "none", is: "desk = Mill Quay" },
+    ]);
+    expect(changesBetween(before, { ...before, prompt: "x" }, nameOf)).toEqual([]);
   });
 });

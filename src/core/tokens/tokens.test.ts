@@ -38,6 +38,16 @@ describe("calibration", () => {
     expect(learned.ratio).toBeGreaterThan(1.95);
   });
 
+  it("forgets a call that is far off, and learns nothing from one that can't be", () => {
+    const known = { ratio: 1.2, calls: 30 };
+    expect(calibrate(known, 100, 100_000_000)).toBe(known);
+    expect(calibrate(known, 100, Number.POSITIVE_INFINITY)).toBe(known);
+    let learned = calibrate(known, 100, 900);
+    expect(learned.ratio).toBeLessThan(1.35);
+    for (let call = 0; call < 10; call++) learned = calibrate(learned, 100, 120);
+    expect(learned.ratio).toBeCloseTo(1.2, 1);
+  });
+
   it("learns nothing from a call without counts", () => {
     expect(calibrate(uncalibrated, 0, 10)).toBe(uncalibrated);
     expect(calibrate(uncalibrated, 10, 0)).toBe(uncalibrated);

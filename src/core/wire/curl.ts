@@ -1,6 +1,6 @@
 import { hiddenKey, type WireRequest } from "./encode";
 
-/** A request as a curl command, with the key as an environment variable. */
+/** A request as a curl command, with its secrets as environment variables: the key by a name, others by their own. */
 export function asCurl(
   { method, url, headers, body }: Omit<WireRequest, "path"> & { url: string },
   variable: string,
@@ -15,6 +15,7 @@ export function asCurl(
 
 /** A word for the shell: in single quotes, or in double ones where the key stands in it. */
 function quoted(text: string, variable: string): string {
-  if (!text.includes(hiddenKey)) return `'${text.replaceAll("'", "'\\''")}'`;
-  return `"${text.replace(/["\\`$]/g, "\\$&").replaceAll(hiddenKey, `$${variable}`)}"`;
+  if (!text.includes("•")) return `'${text.replaceAll("'", "'\\''")}'`;
+  const escaped = text.replace(/["\\`$]/g, "\\$&").replaceAll(hiddenKey, `$${variable}`);
+  return `"${escaped.replace(/•([\w.-]+)•/g, (_mark, name: string) => `$${name.toUpperCase().replace(/\W/g, "_")}`)}"`;
 }

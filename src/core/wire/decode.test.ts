@@ -182,7 +182,7 @@ describe("framing server-sent events", () => {
   it.each(["\n", "\r", "\r\n"])("ends lines with %j", (end) => {
     const text = ["event: said", "data: one", "data:two", ": note", "id: 7", "", "data: three", "", ""].join(end);
     const expected = [
-      { name: "said", data: "one\ntwo" },
+      { name: "said", data: "one\ntwo", id: "7" },
       { name: "", data: "three" },
     ];
     expect(frames(text)).toEqual(expected);
@@ -191,6 +191,10 @@ describe("framing server-sent events", () => {
 
   it("drops an event whose blank line never came, and one without data", () => {
     expect(frames("event: a\n\ndata: b\n")).toEqual([]);
+  });
+
+  it("gives every event, also one with the id of the event before it", () => {
+    expect(frames("id: 4\ndata: a\n\nid: 4\ndata: b\n\n").map(({ data }) => data)).toEqual(["a", "b"]);
   });
 });
 

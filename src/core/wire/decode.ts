@@ -70,6 +70,8 @@ class StreamDecoder implements Decoder {
   private readonly sentinel: string | undefined;
   private sinceEvent = 0;
   private lastNumber = Number.NEGATIVE_INFINITY;
+  /** Whether the profile knows where an answer says why it finished. */
+  private readonly tellsFinish: boolean;
 
   constructor(
     profile: CompiledProfile,
@@ -78,6 +80,7 @@ class StreamDecoder implements Decoder {
     this.stream = profile.stream as NonNullable<CompiledProfile["stream"]>;
     this.framing = framingFor(this.stream.framing);
     this.sentinel = this.stream.end.sentinel;
+    this.tellsFinish = this.stream.rules.some(({ finish }) => finish !== undefined);
     this.reading = new Reading(profile);
   }
 
@@ -97,8 +100,12 @@ class StreamDecoder implements Decoder {
     if (this.reading.ended) return events;
     if (isWhole) this.readAll([...this.framing.feed(this.utf8.decode()), ...this.framing.close()], events);
     if (this.reading.ended) return events;
+    // where an answer says why it finished, one that closes without a word was cut
     const endsByClosing =
-      this.stream.end.close && isWhole && !(this.framing instanceof ArrayFraming && !this.framing.isClosed);
+      this.stream.end.close &&
+      isWhole &&
+      !this.tellsFinish &&
+      !(this.framing instanceof ArrayFraming && !this.framing.isClosed);
     if (this.reading.finished || endsByClosing) this.reading.end(events);
     else if (this.reading.count === 0 && isWhole)
       this.reading.fail(
@@ -117,7 +124,7 @@ class StreamDecoder implements Decoder {
     }
   }
 
-  private read({ name, data }: Frame, events: ReadEvent[]): void {
+  private read({ name, data, id }: Frame, events: ReadEvent[]): void {
     if (data === this.sentinel) {
       this.reading.end(events);
       return;
@@ -127,7 +134,8 @@ class StreamDecoder implements Decoder {
       this.reading.fail("bad-reply", `An event of the answer is not JSON: ${excerpt(data)}`, events);
       return;
     }
-    if (this.stream.number && this.isRepeated(this.stream.number.first(document))) return;
+    const { number } = this.stream;
+    if (number && this.isRepeated(number === "id" ? Number(id || Number.NaN) : number.first(document))) return;
     const reported = this.reading.reported(name, document);
     if (reported) {
       this.reading.failWith(reported, events);
@@ -139,7 +147,7 @@ class StreamDecoder implements Decoder {
   }
 
   private isRepeated(number: unknown): boolean {
-    if (typeof number !== "number") return false;
+    if (typeof number !== "number" || Number.isNaN(number)) return false;
     if (number <= this.lastNumber) return true;
     this.lastNumber = number;
     return false;

@@ -1,3 +1,4 @@
+import { percentEncoded } from "./json";
 import type { CompiledProfile } from "./profile";
 
 /** Who speaks in a message that is sent. */
@@ -31,6 +32,8 @@ export interface WireCall {
   model: string;
   /** The credential; undefined where the provider needs none. */
   key?: string;
+  /** Further secrets of the provider, by the names under which a profile has them. */
+  extras?: Readonly<Record<string, string>>;
   stream: boolean;
   messages: WireMessage[];
   settings: WireSettings;
@@ -47,6 +50,21 @@ export interface WireRequest {
 
 /** Stands for the key wherever a request is shown or stored. */
 export const hiddenKey = "••••";
+
+/** Stands for one of the further secrets in the same places. */
+export function hiddenExtra(name: string): string {
+  return `•${name}•`;
+}
+
+/** The extras of a provider as they are shown. */
+export function hiddenExtras(names: readonly string[]): Record<string, string> {
+  return Object.fromEntries(names.map((name) => [name, hiddenExtra(name)]));
+}
+
+/** A text with `<extra:name>` in it, filled; what has no value stays as it is. */
+export function withExtras(text: string, extras: Readonly<Record<string, string>>): string {
+  return text.replace(/<extra:([\w.-]+)>/g, (written, name: string) => extras[name] ?? written);
+}
 
 /** The request that a profile makes of a call. */
 export function encode(profile: CompiledProfile, call: WireCall): WireRequest {
@@ -82,8 +100,9 @@ export function fill(
 export function credentialsOf(
   profile: CompiledProfile,
   key: string | undefined,
+  extras: Readonly<Record<string, string>>,
 ): Pick<WireRequest, "headers" | "path"> {
-  const { headers, path } = encode(profile, { model: "-", key, stream: false, messages: [], settings: {} });
+  const { headers, path } = encode(profile, { model: "-", key, extras, stream: false, messages: [], settings: {} });
   return { headers, path: path.includes("?") ? path.slice(path.indexOf("?")) : "" };
 }
 
@@ -95,6 +114,7 @@ function valuesOf(profile: CompiledProfile, call: WireCall, defaults: object): R
   return {
     ...defaults,
     ...given,
+    ...Object.fromEntries(Object.entries(call.extras ?? {}).map(([name, value]) => [`extra:${name}`, value])),
     model: call.model,
     key: call.key,
     stream: call.stream,
@@ -136,12 +156,12 @@ function mergedNeighbours(messages: WireMessage[]): WireMessage[] {
   return result;
 }
 
-/** Values as they stand in a URL; the mark of a hidden key stays readable. */
+/** Values as they stand in a URL; the marks of hidden secrets stay readable. */
 function urlValues(values: Record<string, unknown>): Record<string, unknown> {
   return Object.fromEntries(
     Object.entries(values).map(([name, value]) => [
       name,
-      typeof value === "string" && value !== hiddenKey ? encodeURIComponent(value) : value,
+      typeof value === "string" && !/^•.*•$/.test(value) ? percentEncoded(value) : value,
     ]),
   );
 }

@@ -1,5 +1,5 @@
 import { type Problem, type ProblemKind, problem } from "../reply/problem";
-import { excerpt, parseJson } from "./json";
+import { excerpt, parseJson, wordOf, written } from "./json";
 import type { CompiledPlace, CompiledProfile } from "./profile";
 
 /** What is known of an answer before its body comes. */
@@ -20,9 +20,7 @@ export function problemOf(profile: CompiledProfile, head: AnswerHead, text: stri
   const document = parseJson(text);
   const message = profile.problem.message.first(document) ?? excerpt(text);
   const redirect = head.status < 400 ? " (a redirect, which is not followed since the call carries a key)" : "";
-  const said = message
-    ? `: ${typeof message === "string" ? message : JSON.stringify(message)}`
-    : " and no explanation.";
+  const said = message ? `: ${saying(message)}` : " and no explanation.";
   const retryAfter = head.retryAfter ?? retryAfterIn(profile, head, document);
   return problem(
     kindOf(profile, head.status, document),
@@ -34,12 +32,7 @@ export function problemOf(profile: CompiledProfile, head: AnswerHead, text: stri
 /** The problem that stands inside an answer which began well. */
 export function problemIn(profile: CompiledProfile, document: unknown): Problem {
   const message = profile.problem.message.first(document);
-  const said =
-    message === undefined || message === null
-      ? "an error without words"
-      : typeof message === "string"
-        ? message
-        : JSON.stringify(message);
+  const said = message === undefined || message === null ? "an error without words" : saying(message);
   const retryAfter = retryAfterIn(profile, undefined, document);
   return problem(
     kindOf(profile, 500, document),
@@ -48,16 +41,32 @@ export function problemIn(profile: CompiledProfile, document: unknown): Problem 
   );
 }
 
+/** Characters of a provider's own words about a failure that are kept. */
+const longestSaying = 2_000;
+
+function saying(message: unknown): string {
+  const words = written(message);
+  return words.length > longestSaying ? `${words.slice(0, longestSaying)}…` : words;
+}
+
 /** What a failure is, by the word in its body first and by its HTTP status else. */
 function kindOf(profile: CompiledProfile, status: number, document: unknown): ProblemKind {
   const { codes, statuses } = profile.source.answer.problem;
   const code = profile.problem.code?.first(document);
-  const word = code === undefined ? undefined : String(code);
+  const word = wordOf(code);
   const named = word !== undefined && Object.hasOwn(codes, word) ? codes[word] : undefined;
   if (named) return named;
   if (status >= 300 && status < 400) return "misconfigured";
   const byStatus = word !== undefined && /^[45]\d\d$/.test(word) ? statuses[word] : undefined;
   return byStatus ?? statuses[String(status)] ?? (status >= 500 ? "overloaded" : "bad-reply");
+}
+
+/** The longest wait that a provider may ask for, in seconds: a day. */
+const longestWait = 86_400;
+
+/** A wait in seconds, unless it is none or no sane one. */
+export function saneWait(seconds: number): number | undefined {
+  return seconds >= 0 && seconds <= longestWait ? seconds : undefined;
 }
 
 function retryAfterIn(
@@ -66,9 +75,8 @@ function retryAfterIn(
   document: unknown,
 ): number | undefined {
   if (!problem.retryAfter) return undefined;
-  const value = Number(valueAt(problem.retryAfter, head?.headers ?? {}, document) ?? Number.NaN);
-  if (!Number.isFinite(value) || value < 0) return undefined;
-  return problem.retryAfter.unit === "ms" ? value / 1000 : value;
+  const value = Number(wordOf(valueAt(problem.retryAfter, head?.headers ?? {}, document)) ?? Number.NaN);
+  return saneWait(problem.retryAfter.unit === "ms" ? value / 1000 : value);
 }
 
 /** What is left of a rate limit. */
@@ -87,10 +95,9 @@ export function rateLimitsIn(
 ): RateLimit[] {
   const last = (place: CompiledPlace | undefined) => {
     if (!place) return undefined;
-    const found = [undefined, ...documents]
-      .map((each) => valueAt(place, headers, each))
-      .findLast((each) => each !== undefined && each !== null);
-    return found === undefined || found === null ? undefined : String(found);
+    return [undefined, ...documents]
+      .map((each) => wordOf(valueAt(place, headers, each))?.slice(0, 200))
+      .findLast((each) => each !== undefined);
   };
   return profile.limits.flatMap(({ of, left, most, resets }) => {
     const value = last(left);

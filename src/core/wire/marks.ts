@@ -1,7 +1,7 @@
 import { findNodeAtLocation, type Node, parseTree } from "jsonc-parser";
 import { fill, type WireCall } from "./encode";
 import { answerIn } from "./fitting/answer";
-import { parseJson } from "./json";
+import { parseShallow } from "./json";
 import type { Path } from "./path";
 import type { CompiledProfile, CompiledRule } from "./profile";
 import { holds } from "./reading";
@@ -145,7 +145,7 @@ function thinned(events: Segment[][], between: string): Segment[] {
 }
 
 function tidy(data: string): string {
-  const document = parseJson(data);
+  const document = parseShallow(data);
   return document === undefined || data.length < 90 ? data : JSON.stringify(document, undefined, 2);
 }
 
@@ -164,7 +164,7 @@ function markedFrame(
 ): Segment[] {
   const { end } = profile.stream ?? {};
   if (end?.sentinel === data) return [{ text: data, mark: { what: "end", tone: "end" } }];
-  const document = parseJson(data);
+  const document = parseShallow(data);
   const tree = document === undefined ? undefined : parseTree(data);
   if (!tree) return [{ text: data }];
   const taken: Taken[] = [];

@@ -51,6 +51,8 @@ describe("a path into a JSON document", () => {
     ["$.choices[x]", /expected an index, a quoted name, \* or a filter at character 10/],
     ["$.a[?@.b = 1]", /expected an index, a quoted name, \* or a filter at character 4/],
     ["$..deep", /expected a name at character 2/],
+    ["$.a[?@.b == 1.2.3]", /1\.2\.3 is no value to compare with/],
+    ["$.a[?@.b == 01]", /01 is no value to compare with/],
     ["$.a b", /expected "\." or "\[" at character 4/],
   ])("%s is refused with the place and the reason", (path, reason) => {
     expect(() => compilePath(path)).toThrow(PathError);

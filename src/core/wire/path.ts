@@ -1,3 +1,5 @@
+import { parseJson } from "./json";
+
 /**
  * Where something is in a JSON document: the part of JSONPath (RFC 9535) that profiles need, which
  * is names, indexes, `[*]` and simple filters such as `[?@.kind == "text"]`, `[?@.kind != "note"]`
@@ -153,7 +155,10 @@ function testOf(source: string): (element: unknown) => boolean {
 
 function literalIn(source: string): string | number | boolean | null {
   if (/^["']/.test(source)) return plain(source.slice(1, -1));
-  return JSON.parse(source);
+  const value = parseJson(source);
+  if (value === undefined)
+    throw new PathError(`${source} is no value to compare with: expected a text, a number, true, false or null`);
+  return value as number | boolean | null;
 }
 
 function parse(source: string): Step[] {

@@ -29,7 +29,10 @@ export const framings = ["sse", "ndjson", "array", "json", "text"] as const;
 export type FramingName = (typeof framings)[number];
 
 const kind = z.enum(problemKinds);
-const path = z.string().describe("A JSONPath: from $, the document, or from @, the element that the rule goes through");
+const path = z
+  .string()
+  .max(1_000)
+  .describe("A JSONPath: from $, the document, or from @, the element that the rule goes through");
 const scalar = z.union([z.string(), z.number(), z.boolean(), z.null()]);
 const template = z.json();
 
@@ -101,7 +104,7 @@ export const requestSchema = z.strictObject({
 });
 
 const override = z.strictObject({
-  name: z.string().describe("A model's name; * stands for any text"),
+  name: z.string().max(200).describe("A model's name; * stands for any text"),
   request: z.record(z.string(), z.json()).describe("A JSON Merge Patch (RFC 7396) of the request"),
 });
 
@@ -157,7 +160,11 @@ export const profileSchema = z.strictObject({
         .strictObject({
           framing: z.enum(framings),
           types: z.array(z.string()).optional().describe("Content types of the stream, where they are unusual"),
-          number: path.optional().describe("A number that counts the events up; one that was seen is left out"),
+          number: path
+            .optional()
+            .describe(
+              "Where a number counts the events up, or `id` for the ids of server-sent events; one that was seen is left out",
+            ),
           rules: z.array(rule).default([]),
           end: z
             .union([

@@ -1,4 +1,5 @@
 import type { z } from "zod";
+import { isDeeperThan } from "./json";
 import { compilePath, type Path, PathError } from "./path";
 import {
   type Condition,
@@ -59,7 +60,7 @@ export interface CompiledProfile {
   stream?: {
     framing: FramingName;
     types?: string[];
-    number?: Path;
+    number?: Path | "id";
     rules: CompiledRule[];
     end: { sentinel?: string; when?: CompiledCondition; close?: boolean };
   };
@@ -80,11 +81,16 @@ export class ProfileError extends Error {
   }
 }
 
+/** Levels that a profile may be nested. */
+const deepestProfile = 60;
+
 /**
  * Checks a profile and compiles its templates and paths, once.
  * @throws {ProfileError} such as `answer.stream.rules[2].text: "$.choices[0" is not a JSONPath: …`
  */
 export function compileProfile(document: unknown): CompiledProfile {
+  if (isDeeperThan(document, deepestProfile))
+    throw new ProfileError(`profile: is nested more than ${deepestProfile} levels deep`);
   const parsed = profileSchema.safeParse(document);
   if (!parsed.success) {
     const issue = deepest(parsed.error.issues[0]);
@@ -99,15 +105,15 @@ export function compileProfile(document: unknown): CompiledProfile {
       const steps = ["overrides", at, "request", ...(patched.error.issues[0]?.path ?? [])] as (string | number)[];
       throw new ProfileError(`${placeOf(steps)}: ${patched.error.issues[0]?.message}`, steps);
     }
-    return { fits: wildcard(name), request: compileRequest(patched.data, ["overrides", at, "request"]) };
+    return { fits: fitting(name), request: compileRequest(patched.data, ["overrides", at, "request"]) };
   });
   const usual = compileRequest(source.request, ["request"]);
   return {
     source,
-    requestFor: (model) => requests.find(({ fits }) => fits.test(model))?.request ?? usual,
+    requestFor: (model) => requests.find(({ fits }) => fits(model))?.request ?? usual,
     stream: answer.stream && {
       ...answer.stream,
-      number: optionalPath(answer.stream.number, ["answer", "stream", "number"]),
+      number: answer.stream.number === "id" ? "id" : optionalPath(answer.stream.number, ["answer", "stream", "number"]),
       rules: compileRules(answer.stream.rules, ["answer", "stream", "rules"]),
       end: compileEnd(answer.stream.end),
     },
@@ -272,6 +278,20 @@ function merged(target: unknown, patch: unknown): unknown {
   return result;
 }
 
-function wildcard(name: string): RegExp {
-  return new RegExp(`^${name.replace(/[.+?^${}()|[\]\\]/g, "\\$&").replaceAll("*", ".*")}$`);
+/** Whether a model's name fits one in which `*` stands for any text; in time that grows with their lengths alone. */
+function fitting(name: string): (model: string) => boolean {
+  const [start = "", ...more] = name.split("*");
+  const end = more.pop();
+  if (end === undefined) return (model) => model === name;
+  return (model) => {
+    if (!model.startsWith(start) || !model.slice(start.length).endsWith(end)) return false;
+    const inner = model.slice(start.length, model.length - end.length);
+    let at = 0;
+    for (const part of more) {
+      const found = inner.indexOf(part, at);
+      if (found < 0) return false;
+      at = found + part.length;
+    }
+    return true;
+  };
 }

@@ -89,11 +89,91 @@ describe("rules", () => {
     const counted = (adds: boolean) =>
       read(lines([{ text: "$.x", usage: { output: "$.n", input: "$.m", adds } }]), [
         { x: "a", n: 2, m: -1 },
-        { n: 3, m: "4" },
+        { n: 3, m: "4 or so" },
         end,
       ]).find(({ event }) => event === "counts")?.data;
     expect(counted(true)).toEqual({ output: 5 });
     expect(counted(false)).toEqual({ output: 3 });
+  });
+
+  it("take counts as text, and leave out what no provider can have counted, saying so once", () => {
+    const profile = lines([{ text: "$.x", usage: { input: "$.in", output: "$.out", thought: "$.th" } }]);
+    const events = read(profile, [{ x: "a", in: "41", out: 9e15, th: 2.5 }, { in: "41", out: "1e3", th: -1 }, end]);
+    expect(events).toEqual([
+      { event: "text", data: { text: "a" } },
+      { event: "left-out", data: { count: "output", found: "9000000000000000" } },
+      { event: "left-out", data: { count: "thought", found: "2.5" } },
+      { event: "counts", data: { input: 41 } },
+      { event: "end", data: { reason: "complete" } },
+    ]);
+    const infinite = createDecoder(profile, { status: 200, contentType: "application/x-ndjson" });
+    expect(infinite.feed(new TextEncoder().encode('{"x":"a","in":1e999}\n'))).toContainEqual({
+      event: "left-out",
+      data: { count: "input", found: "Infinity" },
+    });
+  });
+
+  it("stay below the bound where counts are added up", () => {
+    const profile = lines([{ text: "$.x", usage: { input: "$.in", adds: true } }]);
+    const counts = read(profile, [{ x: "a", in: 999_999_999 }, { in: 2 }, end]).find(({ event }) => event === "counts");
+    expect(counts?.data).toEqual({ input: 999_999_999 });
+  });
+
+  it("take an empty finish word for none", () => {
+    const profile = lines([{ text: "$.x", finish: "$.why" }]);
+    expect(read(profile, [{ x: "Half a", why: "" }]).at(-1)).toMatchObject({ data: { kind: "broken-off" } });
+  });
+
+  it("take the close of a stream for its end only where nothing says why it finishes", () => {
+    const closing = (finish: Rule) =>
+      lines([{ text: "$.x", ...finish }], {
+        stream: { framing: "ndjson", rules: [{ text: "$.x", ...finish }], end: "close" },
+      });
+    expect(read(closing({}), [{ x: "All" }]).at(-1)).toMatchObject({ event: "end" });
+    expect(read(closing({ finish: "$.why" }), [{ x: "Half" }]).at(-1)).toMatchObject({ data: { kind: "broken-off" } });
+    expect(read(closing({ finish: "$.why" }), [{ x: "All", why: "sated" }]).at(-1)).toMatchObject({ event: "end" });
+  });
+
+  it("leave out events whose number or id was seen, where the profile says that they are counted up", () => {
+    const sse = (number: string | undefined) =>
+      compileProfile({
+        ...lines([]).source,
+        answer: {
+          stream: { framing: "sse", number, rules: [{ text: "$.x" }], end: "close" },
+          problem: { message: "$.error" },
+        },
+      });
+    const bytes = new TextEncoder().encode('id: 1\ndata: {"x":"a"}\n\nid: 1\ndata: {"x":"b"}\n\ndata: {"x":"c"}\n\n');
+    const textOf = (number?: string) => {
+      const decoder = createDecoder(sse(number), { status: 200, contentType: "text/event-stream" });
+      return decoder.feed(bytes).map(({ data }) => (data as { text: string }).text);
+    };
+    expect(textOf()).toEqual(["a", "b", "c"]);
+    expect(textOf("id")).toEqual(["a", "c"]);
+  });
+
+  it("end in events and problems for values nested 100,000 deep, wherever they stand", () => {
+    const deep = `${"[".repeat(100_000)}${"]".repeat(100_000)}`;
+    const everywhere = lines(
+      [
+        { when: { at: "$.on", is: 1 }, take: "$.v", block: "$.v", remember: "$.v", finish: "$.v", carry: "$.v" },
+        { text: "$.x", tool: { arguments: "$.v" }, usage: { input: "$.v" } },
+      ],
+      { problem: { message: "$.error", code: "$.code", retryAfter: { at: "$.wait" } } },
+    );
+    const readText = (text: string) => {
+      const decoder = createDecoder(everywhere, { status: 200, contentType: "application/x-ndjson" });
+      return [...decoder.feed(new TextEncoder().encode(`${text}\n`)), ...decoder.close()];
+    };
+    expect(readText(`{"x":"a","on":1,"v":${deep}}`).map(({ event }) => event)).toEqual([
+      "text",
+      "tool",
+      "left-out",
+      "problem",
+    ]);
+    expect(readText(`{"error":${deep},"code":${deep},"wait":${deep}}`).at(-1)).toMatchObject({
+      data: { kind: "overloaded", detail: expect.stringContaining("nested more than 200 levels") },
+    });
   });
 
   it("map finish words, others by *, and name one that has no word", () => {

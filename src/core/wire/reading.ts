@@ -1,6 +1,8 @@
 import type { EndReason, ReadEvent, TokenCounts } from "../reply/events";
 import { type Problem, problem } from "../reply/problem";
+import { countIn } from "../tokens/count";
 import { problemIn } from "./failure";
+import { excerpt, isDeeperThan, wordOf, written } from "./json";
 import type { Path } from "./path";
 import type { CompiledCondition, CompiledProfile, CompiledRule } from "./profile";
 
@@ -16,6 +18,7 @@ export class Reading {
   /** Text so far and remembered words, by take and block. */
   private readonly soFar = new Map<Path, Map<string, string>>();
   private readonly remembered = new Map<string, string>();
+  private readonly leftOut = new Set<string>();
 
   constructor(private readonly profile: CompiledProfile) {}
 
@@ -76,27 +79,29 @@ export class Reading {
   }
 
   private apply(rule: CompiledRule, name: string, at: unknown, events: ReadEvent[]): void {
-    const take = rule.take ? Number(rule.take.first(at) ?? 0) : 0;
+    const take = rule.take ? takeIn(rule.take.first(at)) : 0;
     const { when } = rule;
     if (when) {
       if (!holds(when, name, at)) return;
       if (when.remembered !== undefined && this.remembered.get(blockOf(rule, take, at)) !== when.remembered) return;
     }
     if (rule.remember) {
-      const word = rule.remember.first(at);
-      if (word !== undefined && word !== null) this.remembered.set(blockOf(rule, take, at), String(word));
+      const word = wordOf(rule.remember.first(at));
+      if (word !== undefined) this.remembered.set(blockOf(rule, take, at), word);
     }
     if (rule.text) this.say("text", this.textAt(rule, rule.text, take, at, events), take, events);
     if (rule.thought) this.say("thought", this.textAt(rule, rule.thought, take, at, events), take, events);
     if (rule.tool) this.tool(rule.tool, take, blockOf(rule, take, at), at, events);
     if (rule.finish && take === 0) {
       const finish = rule.finish.first(at);
-      if (typeof finish === "string" || typeof finish === "number") this.finish = String(finish);
+      // many APIs have the member in every event, and leave it empty until the end
+      if ((typeof finish === "string" && finish !== "") || typeof finish === "number") this.finish = String(finish);
     }
-    if (rule.usage) this.addCounts(rule.usage, at);
+    if (rule.usage) this.addCounts(rule.usage, at, events);
     if (rule.carry) {
       const value = rule.carry.first(at);
-      if (value !== undefined && value !== null) events.push({ event: "carry", data: { value } });
+      if (value !== undefined && value !== null && !isDeeperThan(value))
+        events.push({ event: "carry", data: { value } });
     }
   }
 
@@ -134,7 +139,7 @@ export class Reading {
     const text = (path: Path | undefined) => {
       const value = path?.first(at);
       if (value === undefined || value === null) return undefined;
-      return typeof value === "string" ? value : JSON.stringify(value);
+      return written(value);
     };
     const call = { id: text(tool.id), name: text(tool.name), arguments: text(tool.arguments) };
     const told = Object.fromEntries(Object.entries(call).filter(([, value]) => value !== undefined));
@@ -143,11 +148,17 @@ export class Reading {
     events.push({ event: "tool", data: { block, ...told, ...(take === 0 ? {} : { take }) } });
   }
 
-  private addCounts({ adds, ...usage }: NonNullable<CompiledRule["usage"]>, at: unknown): void {
+  private addCounts({ adds, ...usage }: NonNullable<CompiledRule["usage"]>, at: unknown, events: ReadEvent[]): void {
     for (const name of ["input", "output", "cachedInput", "thought"] as const) {
       const value = usage[name]?.first(at);
-      if (typeof value === "number" && value >= 0)
-        this.counts[name] = Math.round(value) + (adds ? (this.counts[name] ?? 0) : 0);
+      if (value === undefined || value === null) continue;
+      const counted = countIn(value);
+      const sum = counted === undefined ? undefined : countIn(counted + (adds ? (this.counts[name] ?? 0) : 0));
+      if (sum !== undefined) this.counts[name] = sum;
+      else if (!this.leftOut.has(name)) {
+        this.leftOut.add(name);
+        events.push({ event: "left-out", data: { count: name, found: excerpt(written(value)) } });
+      }
     }
   }
 }
@@ -161,7 +172,13 @@ function joinedAt(path: Path, at: unknown): string {
 }
 
 function blockOf({ block }: CompiledRule, take: number, at: unknown): string {
-  return block ? `${take}.${String(block.first(at))}` : `${take}`;
+  return block ? `${take}.${wordOf(block.first(at))}` : `${take}`;
+}
+
+/** The number of a take, from 0; the first where it is none. */
+function takeIn(value: unknown): number {
+  const take = Number(wordOf(value) ?? 0);
+  return Number.isSafeInteger(take) && take > 0 ? take : 0;
 }
 
 /** Whether a condition holds for an event, as far as it does not ask for what was remembered. */
@@ -178,7 +195,7 @@ function failed(kind: Problem["kind"], detail: string): ReadEvent {
 
 function namesOf(document: unknown): string {
   if (Array.isArray(document)) return `a list of ${document.length}`;
-  if (typeof document !== "object" || document === null) return `only ${JSON.stringify(document)}`;
+  if (typeof document !== "object" || document === null) return `only ${excerpt(written(document))}`;
   const names = Object.keys(document);
   return names.length === 0 ? "nothing" : names.slice(0, 8).join(", ");
 }

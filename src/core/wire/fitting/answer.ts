@@ -3,7 +3,7 @@ import { ArrayFraming } from "../framing/array";
 import type { Frame } from "../framing/framing";
 import { NdjsonFraming } from "../framing/ndjson";
 import { SseFraming } from "../framing/sse";
-import { parseJson } from "../json";
+import { parseShallow } from "../json";
 import { pathTo } from "../path";
 import type { FramingName, WrittenProfile } from "../profile-schema";
 import { fitFinish, fitUsage } from "./ending";
@@ -41,11 +41,11 @@ export function answerIn(pasted: string): PastedAnswer {
 function framingOf(body: string): FramingName {
   if (/^\s*(?:(?:data|event|id|retry)?:[^\n\r]*[\r\n]+)/.test(body) && /^data:/m.test(body.replaceAll("\r", "\n")))
     return "sse";
-  const document = parseJson(body);
+  const document = parseShallow(body);
   if (Array.isArray(document)) return "array";
   if (document !== undefined) return "json";
   const lines = body.split("\n").filter((line) => line.trim() !== "");
-  if (lines.length > 1 && lines.slice(0, -1).every((line) => typeof parseJson(line) === "object")) return "ndjson";
+  if (lines.length > 1 && lines.slice(0, -1).every((line) => typeof parseShallow(line) === "object")) return "ndjson";
   return /^\s*\[\s*\{/.test(body) ? "array" : "text";
 }
 
@@ -72,7 +72,7 @@ export function fitAnswer(
     return { stream: { framing: "text", ...(types ? { types } : {}), end: "close" }, finishWords: {} };
   }
   const events = pasted.frames.flatMap(({ name, data }): Event[] => {
-    const document = parseJson(data);
+    const document = parseShallow(data);
     return document === undefined ? [] : [{ name, document, leaves: leavesOf(document) }];
   });
   const { rules, textPaths, lastText } = fitTexts(events, notes);
@@ -80,7 +80,7 @@ export function fitAnswer(
   if (finish) addTo(rules, finish.rule);
   const usage = fitUsage(events, textPaths, notes);
   if (usage) addTo(rules, usage);
-  const number = fitNumber(events);
+  const number = fitNumber(pasted, events);
   if (pasted.framing === "json") return { whole: { rules }, finishWords: finish?.words ?? {} };
   return {
     stream: {
@@ -102,8 +102,15 @@ const framingSayings: Record<FramingName, string> = {
   text: "plain text",
 };
 
-/** A number at the top of the events that counts them up and comes twice where an event does. */
-function fitNumber(events: Event[]): string | undefined {
+/**
+ * What counts the events up, and comes twice where an event does: a number at their top, or their ids
+ * where one of them shows that it is so.
+ */
+function fitNumber({ frames }: PastedAnswer, events: Event[]): string | undefined {
+  const isRepeated = frames.some(
+    ({ id, data }, at) => id !== undefined && id === frames[at - 1]?.id && data === frames[at - 1]?.data,
+  );
+  if (isRepeated) return "id";
   const first = events[0]?.leaves.find(
     ({ steps, value }) => steps.length === 1 && value === 1 && isNamed(steps, /^(?:n|no|seq|sequence|number)$/),
   );
@@ -128,7 +135,7 @@ function fitEnd(
     found("the array closes");
     return "close";
   }
-  if (last && parseJson(last.data) === undefined) {
+  if (last && parseShallow(last.data) === undefined) {
     found(last.data);
     return { sentinel: last.data };
   }

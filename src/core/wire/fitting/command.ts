@@ -12,18 +12,38 @@ export interface PastedRequest {
   user?: string;
 }
 
-/** Thrown for a text that holds no request; the message says what was expected. */
-export class NotARequest extends Error {}
+/** What a pasted text is: a request, or none, and why not. */
+export type ReadRequest = { kind: "request"; request: PastedRequest } | { kind: "none"; why: string };
+
+/** Thrown inside of this file for a text that holds no request; the message says what was expected. */
+class NotARequest extends Error {}
 
 /**
  * Reads what a developer pastes: a `curl` command, a raw HTTP request, or the JSON body alone.
- * Variables stay as they are written, as `$NAME`.
- * @throws {NotARequest}
+ * Variables stay as they are written, as `$NAME`. Whatever is typed or pasted, it does not throw.
  */
-export function requestIn(pasted: string): PastedRequest {
-  const text = pasted.trim();
+export function requestIn(pasted: string): ReadRequest {
+  try {
+    const request = withoutLogin(read(pasted.trim()));
+    if (request.url !== "" && !URL.canParse(request.url)) return { kind: "none", why: `${request.url} is no address.` };
+    return { kind: "request", request };
+  } catch (error) {
+    if (error instanceof NotARequest) return { kind: "none", why: error.message };
+    return { kind: "none", why: `The command can't be read as a shell reads it: ${(error as Error).message}.` };
+  }
+}
+
+/** A request whose address holds no name and password: they go as curl sends them. */
+function withoutLogin(request: PastedRequest): PastedRequest {
+  const [, start = "", login, rest = ""] = /^(https?:\/\/)([^/?#]*)@(.*)$/is.exec(request.url) ?? [];
+  if (login === undefined) return request;
+  return { ...request, url: start + rest, user: request.user ?? login };
+}
+
+function read(text: string): PastedRequest {
   if (text === "") throw new NotARequest("Nothing was pasted. Paste a curl command that works, or a request.");
-  if (/^[$>#]?\s*curl\b/.test(text)) return curlIn(text.replace(/^[$>#]\s*/, ""));
+  const command = /^(?:[$>#]\s*)?(?:[A-Za-z_]\w*=(?:'[^']*'|"[^"]*"|\S*)\s+)*(?=curl\b)/.exec(text);
+  if (command) return curlIn(text.slice(command[0].length));
   if (/^[A-Z]+ \S+( HTTP\/[\d.]+)?\r?\n/.test(text)) return httpIn(text);
   if (text.startsWith("{"))
     return { method: "POST", url: "", headers: [["content-type", "application/json"]], body: text };
@@ -32,7 +52,7 @@ export function requestIn(pasted: string): PastedRequest {
 
 /** Options of curl that take a value and say nothing about the request. */
 const skipped = new Set(
-  "-o --output -m --max-time --connect-timeout -w --write-out --retry -c --cookie-jar --cacert -x --proxy --limit-rate -D --dump-header --retry-delay --resolve -E --cert --key".split(
+  "-o --output -m --max-time --connect-timeout -w --write-out --retry -c --cookie-jar --cacert -x --proxy --limit-rate -D --dump-header --retry-delay --resolve -E --cert --key --pass --proxy-pass -U --proxy-user --tlspassword -e --referer".split(
     " ",
   ),
 );
@@ -94,6 +114,7 @@ function take(name: string, value: string, request: PastedRequest, data: string[
   else if (name === "--url") request.url = value;
   else if (name === "--user") request.user = value;
   else if (name === "--oauth2-bearer") request.headers.push(["authorization", `Bearer ${value}`]);
+  else if (name === "--cookie" && value.includes("=")) request.headers.push(["cookie", value]);
   else if (name === "--header") {
     const colon = value.indexOf(":");
     if (colon > 0) request.headers.push([value.slice(0, colon).trim(), value.slice(colon + 1).trim()]);
@@ -109,7 +130,7 @@ function take(name: string, value: string, request: PastedRequest, data: string[
 function optionIn(word: string): [option: string, joined?: string] {
   if (word.startsWith("--") && word.includes("="))
     return [word.slice(0, word.indexOf("=")), word.slice(word.indexOf("=") + 1)];
-  if (/^-[XHduo]./.test(word)) return [word.slice(0, 2), word.slice(2)];
+  if (/^-[XHduobUAE]./.test(word)) return [word.slice(0, 2), word.slice(2)];
   return [word];
 }
 
@@ -136,9 +157,9 @@ function httpIn(text: string): PastedRequest {
   const [head = "", ...rest] = text.split(/\r?\n\r?\n/);
   const [first = "", ...lines] = head.split(/\r?\n/);
   const [method = "POST", path = "/"] = first.split(" ");
-  const headers = lines.map((line): [string, string] => {
+  const headers = lines.flatMap((line): [string, string][] => {
     const colon = line.indexOf(":");
-    return [line.slice(0, colon).trim(), line.slice(colon + 1).trim()];
+    return colon > 0 ? [[line.slice(0, colon).trim(), line.slice(colon + 1).trim()]] : [];
   });
   const host = headers.find(([name]) => name.toLowerCase() === "host")?.[1];
   const kept = headers.filter(([name]) => !/^(?:host|content-length|connection)$/i.test(name));

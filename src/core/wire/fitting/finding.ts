@@ -32,10 +32,10 @@ export class Notes {
     this.findings.push({ in: side, what, where, certainty });
   }
 
-  /** What the developer says to a question; asks it where nothing was said yet. */
+  /** What the developer says to a question; asks it where nothing was said yet, or what was said is none of the choices. */
   ask(question: Question): string | undefined {
     const said = this.answers[question.id]?.trim();
-    if (said) return said;
+    if (said && (question.choices?.includes(said) ?? true)) return said;
     this.questions.push(question);
     return undefined;
   }
@@ -95,3 +95,14 @@ export const thoughtNames =
 
 /** Names of a member that says of what kind a thing is. */
 export const kindNames = /^(?:type|kind|sort|as|channel)$/;
+
+/** What stands at the end of a way through a document. */
+export function at(document: unknown, steps: Steps): unknown {
+  return steps.reduce((value, step) => (value as Record<string | number, unknown>)[step], document);
+}
+
+/** Puts a value at the end of a way through a document. */
+export function set(document: unknown, steps: Steps, value: unknown): void {
+  const owner = at(document, steps.slice(0, -1)) as Record<string | number, unknown>;
+  owner[steps.at(-1) as string | number] = value;
+}

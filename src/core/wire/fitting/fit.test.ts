@@ -4,10 +4,17 @@ import { createDecoder } from "../decode";
 import { encode } from "../encode";
 import { compileProfile } from "../profile";
 import { answersToFitting, canonicalCall, samples } from "../samples/samples";
-import { NotARequest, requestIn } from "./command";
-import { fit } from "./fit";
+import { requestIn } from "./command";
+import { type Fitting, fit, type Pasted } from "./fit";
 
 const utf8 = new TextDecoder();
+
+/** The proposal for what was pasted. */
+function fitted(pasted: Pasted): Fitting {
+  const result = fit(pasted);
+  if (result.kind === "none") throw new Error(result.why);
+  return result.fitting;
+}
 
 /** What counts in a reading: the text of the first take, the thought, the counts and the end. */
 function told(events: ReadEvent[]) {
@@ -31,15 +38,15 @@ describe.each(samples)(
     };
 
     it("gives a profile that reads the answer as the one written by hand does", () => {
-      const fitted = fit(pasted);
-      expect(fitted.questions).toEqual([]);
-      expect(fitted.provider.model).toBe(name);
-      const decoder = createDecoder(compileProfile(fitted.profile), { status: 200, contentType });
+      const proposal = fitted(pasted);
+      expect(proposal.questions).toEqual([]);
+      expect(proposal.provider.model).toBe(name);
+      const decoder = createDecoder(compileProfile(proposal.profile), { status: 200, contentType });
       expect(told([...decoder.feed(answer), ...decoder.close()])).toEqual(told(events));
     });
 
     it("gives a profile that makes the request which its API expects", () => {
-      const compiled = compileProfile(fit(pasted).profile);
+      const compiled = compileProfile(fitted(pasted).profile);
       const { body, ...encoded } = encode(compiled, canonicalCall(name, profile.answer.stream !== undefined));
       expect({ ...encoded, body: JSON.parse(body ?? "null") }).toEqual(request);
     });
@@ -51,7 +58,7 @@ describe("what fitting can't know", () => {
   const answer = '{"out":{"t":"Aye, the boat runs."},"ended":"gloam"}';
 
   it("is asked, with what it can be", () => {
-    const { questions, missing, profile } = fit({ request: curl, answer });
+    const { questions, missing, profile } = fitted({ request: curl, answer });
     expect(questions).toEqual([
       { id: "app role", ask: expect.stringContaining("What does this API call the app") },
       { id: "model", ask: "Which of these is the model's name?", choices: ["m-1", "m-2"] },
@@ -67,7 +74,7 @@ describe("what fitting can't know", () => {
 
   it("is taken from what the developer says", () => {
     const answers = { model: "m-2", "app role": "a", "finish gloam": "complete" };
-    const { questions, profile, reading } = fit({ request: curl, answer, answers });
+    const { questions, profile, reading } = fitted({ request: curl, answer, answers });
     expect(questions).toEqual([]);
     expect(profile.request.body).toMatchObject({ a: "m-1", b: "<model>" });
     expect(profile.roles).toMatchObject({ visitor: "u", app: "a", prompt: "first" });
@@ -75,14 +82,14 @@ describe("what fitting can't know", () => {
   });
 
   it("is not made up where the answer holds no text", () => {
-    const { missing, reading } = fit({ request: curl, answer: '{"id":"x1","n":4}' });
+    const { missing, reading } = fitted({ request: curl, answer: '{"id":"x1","n":4}' });
     expect(missing.join(" ")).toContain("nothing in this answer reads like what a model says");
     expect(reading.at(-1)).toMatchObject({ event: "problem", data: { kind: "bad-reply" } });
   });
 
   it("learns how an error looks from one that is pasted", () => {
     const failure = '{"fault":{"code":"nope","words":"No such pan here."}}';
-    expect(fit({ request: curl, answer, failure }).profile.answer.problem).toMatchObject({
+    expect(fitted({ request: curl, answer, failure }).profile.answer.problem).toMatchObject({
       message: "$.fault.words",
       code: "$.fault.code",
     });
@@ -103,7 +110,7 @@ describe("reading a pasted request", () => {
     ["POST /v1/x HTTP/1.1\nHost: 127.0.0.1:4610\n\n{}", { url: "http://127.0.0.1:4610/v1/x" }],
     ['{"model":"m"}', { url: "", body: '{"model":"m"}' }],
   ])("understands %s", (text, request) => {
-    expect(requestIn(text)).toMatchObject(request);
+    expect(requestIn(text)).toMatchObject({ kind: "request", request });
   });
 
   it.each([
@@ -114,7 +121,6 @@ describe("reading a pasted request", () => {
     ["curl x.test -d @body.json", "stands in the file body.json"],
     ["curl x.test | jq .", 'this goes on with "|"'],
   ])("refuses %s with the reason", (text, reason) => {
-    expect(() => requestIn(text)).toThrow(NotARequest);
-    expect(() => requestIn(text)).toThrow(reason);
+    expect(requestIn(text)).toEqual({ kind: "none", why: expect.stringContaining(reason) });
   });
 });

@@ -1,13 +1,14 @@
 import type { ReadEvent } from "../../reply/events";
 import { createDecoder } from "../decode";
-import { parseJson } from "../json";
+import { parseShallow } from "../json";
 import { pathTo } from "../path";
 import { compileProfile, ProfileError } from "../profile";
 import type { WrittenProfile } from "../profile-schema";
 import { answerIn, fitAnswer } from "./answer";
-import { requestIn } from "./command";
+import { type PastedRequest, requestIn } from "./command";
 import { type Finding, isNamed, isProse, leavesOf, Notes, type Question } from "./finding";
 import { type FittedRequest, fitRequest } from "./request";
+import { hideKnown, hideSecrets } from "./secrets";
 
 export type { Finding, Question } from "./finding";
 
@@ -25,7 +26,7 @@ export interface Pasted {
 
 /** A proposal for a provider and its wire profile. */
 export interface Fitting {
-  provider: Pick<FittedRequest, "address" | "credential" | "model">;
+  provider: Pick<FittedRequest, "address" | "credential" | "extras" | "model">;
   profile: WrittenProfile;
   findings: Finding[];
   questions: Question[];
@@ -34,14 +35,28 @@ export interface Fitting {
   reading: ReadEvent[];
 }
 
+/** What came of fitting: a proposal, or why there is none. */
+export type Fitted = { kind: "fitted"; fitting: Fitting } | { kind: "none"; why: string };
+
 /**
  * Proposes a wire profile from a request and its answer. What can't be known is asked or named as
- * missing, and never guessed in silence.
- * @throws {NotARequest} where the request is none
+ * missing, and never guessed in silence. A secret stands in a proposal by its name alone.
  */
-export function fit({ request, answer, failure = "", answers = {} }: Pasted): Fitting {
+export function fit({ request, answer, failure = "", answers = {} }: Pasted): Fitted {
+  const hidden = hideSecrets(request);
+  const read = requestIn(hidden.text);
+  if (read.kind === "none") return read;
+  const safe = (text: string) => hideKnown(text, hidden.secrets);
+  return { kind: "fitted", fitting: fitting(read.request, safe(answer), safe(failure), answers) };
+}
+
+function fitting(
+  pastedRequest: PastedRequest,
+  answer: string,
+  failure: string,
+  answers: Readonly<Record<string, string>>,
+): Fitting {
   const notes = new Notes(answers);
-  const pastedRequest = requestIn(request);
   const pastedAnswer = answerIn(answer);
   const streams = pastedAnswer.framing !== "json";
   const fitted = fitRequest(pastedRequest, streams, notes);
@@ -54,9 +69,9 @@ export function fit({ request, answer, failure = "", answers = {} }: Pasted): Fi
     answer: { ...read, problem: fitFailure(failure, notes) },
     finishWords,
   };
-  const { address, credential, model } = fitted;
+  const { address, credential, extras, model } = fitted;
   return {
-    provider: { address, credential, model },
+    provider: { address, credential, extras, model },
     profile,
     findings: notes.findings,
     questions: notes.questions,
@@ -104,7 +119,7 @@ const statuses = {
 } as const;
 
 function fitFailure(pasted: string, notes: Notes): WrittenProfile["answer"]["problem"] {
-  const document = pasted.trim() === "" ? undefined : parseJson(answerIn(pasted).frames.at(-1)?.data ?? "");
+  const document = pasted.trim() === "" ? undefined : parseShallow(answerIn(pasted).frames.at(-1)?.data ?? "");
   const leaves = leavesOf(document).filter(({ value }) => typeof value === "string");
   const message =
     leaves.find(

@@ -1,18 +1,16 @@
+import { parseShallow, percentEncoded } from "../json";
 import { pathTo } from "../path";
 import type { WrittenProfile } from "../profile-schema";
 import type { PastedRequest } from "./command";
-import { isNamed, isProse, type Leaf, leavesOf, type Notes, type Steps, same, wordsIn } from "./finding";
-
-/** Where a credential comes from: an environment variable, or what was pasted. */
-export type PastedSecret = { variable: string } | { value: string };
+import { at, isNamed, isProse, type Leaf, leavesOf, type Notes, type Steps, same, set, wordsIn } from "./finding";
+import { type FittedCredential, fitSecrets, type PastedSecret } from "./key";
 
 /** What a pasted request tells of its provider and of its wire profile. */
 export interface FittedRequest {
   address: string;
-  credential:
-    | { kind: "none" }
-    | { kind: "key"; secret: PastedSecret }
-    | { kind: "basic"; user: string; secret: PastedSecret };
+  credential: FittedCredential;
+  /** Secrets beside the credential, by the names under which the profile has them. */
+  extras: Record<string, PastedSecret>;
   model: string;
   request: WrittenProfile["request"];
   roles: WrittenProfile["roles"];
@@ -24,27 +22,25 @@ type Roles = WrittenProfile["roles"];
 export function fitRequest(pasted: PastedRequest, streams: boolean, notes: Notes): FittedRequest {
   const url = pasted.url === "" ? undefined : new URL(pasted.url);
   if (!url) notes.missing.push("The address: only a body was pasted. Give the address of the API.");
-  const { credential, headers, query } = fitCredential(pasted, url, notes);
   const body = parsedBody(pasted, notes);
-  const document = structuredClone(body);
+  const document = withoutPlaceholders(body);
+  const { credential, extras, headers, query, path } = fitSecrets(pasted, url, document, notes);
   const talk = fitTalk(document, notes);
   fitSettings(document, talk.taken, streams, notes);
   const model = fitModel(document, url, query, talk.taken, notes);
-  const inPath = (text: string) => (model === "" ? text : text.replaceAll(encodeURIComponent(model), "<model>"));
+  const inPath = (text: string) => (model === "" ? text : text.replaceAll(percentEncoded(model), "<model>"));
+  const inQuery = (value: string) => (value === model && model !== "" ? "<model>" : value);
   return {
     address: url?.origin ?? "",
     credential,
+    extras,
     model,
     roles: talk.roles,
     request: {
       method: pasted.method === "PUT" || pasted.method === "GET" ? pasted.method : "POST",
-      path: inPath(url?.pathname ?? "/"),
+      path: inPath(path),
       ...(Object.keys(query).length > 0
-        ? {
-            query: Object.fromEntries(
-              Object.entries(query).map(([name, value]) => [name, value === model && model !== "" ? "<model>" : value]),
-            ),
-          }
+        ? { query: Object.fromEntries(Object.entries(query).map(([name, value]) => [name, inQuery(value)])) }
         : {}),
       headers,
       ...(body === undefined ? {} : { body: document as never }),
@@ -52,73 +48,23 @@ export function fitRequest(pasted: PastedRequest, streams: boolean, notes: Notes
   };
 }
 
+/** A copy of a body in which nothing reads like a placeholder of a template. */
+function withoutPlaceholders(body: unknown): unknown {
+  if (typeof body === "string") return body.replaceAll("<", "<<");
+  if (Array.isArray(body)) return body.map(withoutPlaceholders);
+  if (typeof body !== "object" || body === null) return body;
+  return Object.fromEntries(Object.entries(body).map(([name, value]) => [name, withoutPlaceholders(value)]));
+}
+
 function parsedBody(pasted: PastedRequest, notes: Notes): unknown {
   if (pasted.body === "") {
     notes.missing.push("The body: the request has none, so nothing of it carries what is said.");
     return undefined;
   }
-  try {
-    return JSON.parse(pasted.body);
-  } catch (error) {
-    notes.missing.push(`The body is not JSON (${(error as Error).message}).`);
-    return undefined;
-  }
-}
-
-const keyNames = /^(?:key|apikey|token|auth|authorization|pass|secret|credential|password)$/;
-
-function fitCredential(pasted: PastedRequest, url: URL | undefined, notes: Notes) {
-  const headers: Record<string, string> = {};
-  const query: Record<string, string> = {};
-  let credential: FittedRequest["credential"] = { kind: "none" };
-  const found = (where: string, value: string, certainty: "sure" | "likely") => {
-    notes.found("request", "key", where, certainty);
-    credential = { kind: "key", secret: secretFrom(value) };
-  };
-  if (pasted.user !== undefined) {
-    const [user = "", ...rest] = pasted.user.split(":");
-    notes.found("request", "key", "authorization", "sure");
-    credential = { kind: "basic", user, secret: secretFrom(rest.join(":")) };
-    headers.authorization = "Basic <key>";
-  }
-  for (const [written, value] of pasted.headers) {
-    const name = written.toLowerCase();
-    const [, scheme = "", token = ""] = /^(\w+)\s+(\S+)$/.exec(value) ?? [];
-    if (/^(?:content-type|accept|user-agent)$/.test(name)) {
-      if (name !== "user-agent") headers[name] = value;
-    } else if (credential.kind === "none" && name === "authorization" && token !== "") {
-      found(name, token, "sure");
-      headers[name] = `${scheme} <key>`;
-    } else if (
-      credential.kind === "none" &&
-      (wordsIn(name).some((word) => keyNames.test(word)) || value.startsWith("$"))
-    ) {
-      found(name, value, "sure");
-      headers[name] = "<key>";
-    } else if (credential.kind === "none" && looksLikeKey(value)) {
-      found(name, value, "likely");
-      headers[name] = "<key>";
-    } else headers[name] = value.replaceAll("<", "<<");
-  }
-  for (const [name, value] of url?.searchParams ?? []) {
-    const isKey = wordsIn(name).some((word) => keyNames.test(word)) || value.startsWith("$");
-    if (credential.kind === "none" && isKey) {
-      found(`?${name}`, value, "sure");
-      query[name] = "<key>";
-    } else query[name] = value.replaceAll("<", "<<");
-  }
-  if (pasted.body !== "") headers["content-type"] ??= "application/json";
-  return { credential: credential as FittedRequest["credential"], headers, query };
-}
-
-function secretFrom(value: string): PastedSecret {
-  const variable = /^\$\{?([A-Za-z_]\w*)\}?$/.exec(value)?.[1];
-  return variable ? { variable } : { value };
-}
-
-/** Letters and figures mixed, long enough, and no date or version. */
-function looksLikeKey(value: string): boolean {
-  return /^[\w.+/=-]{10,}$/.test(value) && /\d/.test(value) && /[a-z]/i.test(value) && !/^\d{4}-\d\d/.test(value);
+  const body = parseShallow(pasted.body);
+  if (body === undefined)
+    notes.missing.push("The body is no JSON that can be gone through, so nothing in it was found.");
+  return body;
 }
 
 const systemNames = /^(?:system|instructions?|manner|rules?|preamble|context|prompt|guide|before|persona)$/;
@@ -332,7 +278,7 @@ function fitModel(
   }
   if (afterModels !== undefined) {
     notes.found("request", "model", "the path", "sure");
-    return decodeURIComponent(afterModels);
+    return plainName(afterModels);
   }
   const parts = (url?.pathname ?? "").split("/").filter((part) => part !== "" && !/^(?:api|v\d+)$/.test(part));
   const candidates = [
@@ -358,15 +304,14 @@ function fitModel(
   }
 }
 
+function plainName(escaped: string): string {
+  try {
+    return decodeURIComponent(escaped);
+  } catch {
+    return escaped;
+  }
+}
+
 function isTaken(steps: Steps, taken: Set<string>): boolean {
   return steps.some((_, length) => taken.has(pathTo(steps.slice(0, length + 1))));
-}
-
-function at(document: unknown, steps: Steps): unknown {
-  return steps.reduce((value, step) => (value as Record<string | number, unknown>)[step], document);
-}
-
-function set(document: unknown, steps: Steps, value: unknown): void {
-  const owner = at(document, steps.slice(0, -1)) as Record<string | number, unknown>;
-  owner[steps.at(-1) as string | number] = value;
 }

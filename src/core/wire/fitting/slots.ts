@@ -1,4 +1,4 @@
-import { parseJson } from "../json";
+import { parseShallow } from "../json";
 import { pathTo } from "../path";
 import type { Rule } from "../profile-schema";
 import { type Event, type Notes, same, thoughtNames, wordsIn } from "./finding";
@@ -52,7 +52,7 @@ export function fitSlots(events: Event[], notes: Notes): FittedTexts | undefined
       .map(({ leaves }) => String(leaves.find(({ steps }) => same(steps, fragment.steps))?.value ?? ""));
     const when = { at: `$.${kind}`, is: moreKind, remembered: name };
     const path = pathTo(fragment.steps);
-    if (/^\s*[{[]/.test(parts.join("")) && parseJson(parts.join("")) !== undefined) {
+    if (/^\s*[{[]/.test(parts.join("")) && parseShallow(parts.join("")) !== undefined) {
       const named = opening.leaves.find(
         ({ steps }) => steps.length > 1 && wordsIn(steps.at(-1) as string).includes("name"),
       );

@@ -3,6 +3,8 @@ export interface Frame {
   /** The event's name; empty where it has none. */
   name: string;
   data: string;
+  /** The id that a server-sent event gives. */
+  id?: string;
 }
 
 /** Cuts text that comes in any chunks into events. */

@@ -3,8 +3,8 @@ import type { Frame, Framing } from "./framing";
 /**
  * Reads a stream of server-sent events from text that may be cut anywhere, by the rules of
  * https://html.spec.whatwg.org/multipage/server-sent-events.html#event-stream-interpretation.
- * An id that the event before it had marks a repetition. Retry times are read over: a reply is
- * never asked for a second time.
+ * The id of an event goes along with it; whether one that came before marks a repetition is for the
+ * profile to say. Retry times are read over: a reply is never asked for a second time.
  */
 export class SseFraming implements Framing {
   /** Parts of a line whose end has not come; joined once, since joining at each chunk is quadratic. */
@@ -13,7 +13,6 @@ export class SseFraming implements Framing {
   private name = "";
   private data: string | undefined;
   private id: string | undefined;
-  private lastId: string | undefined;
 
   /** The events that are whole after this text. */
   feed(text: string): Frame[] {
@@ -55,9 +54,7 @@ export class SseFraming implements Framing {
 
   private line(line: string, events: Frame[]): void {
     if (line === "") {
-      const isRepeated = this.id !== undefined && this.id === this.lastId;
-      if (this.data !== undefined && !isRepeated) events.push({ name: this.name, data: this.data });
-      this.lastId = this.id;
+      if (this.data !== undefined) events.push({ name: this.name, data: this.data, id: this.id });
       this.data = undefined;
       this.id = undefined;
       this.name = "";
@@ -72,7 +69,7 @@ export class SseFraming implements Framing {
     const value = colon < 0 ? "" : line.slice(line[colon + 1] === " " ? colon + 2 : colon + 1);
     if (field === "data") this.addData(value);
     else if (field === "event") this.name = value;
-    else if (field === "id") this.id = value;
+    else if (field === "id" && !value.includes("\0")) this.id = value;
   }
 
   private addData(value: string): void {

@@ -263,6 +263,7 @@ export const furtherSamples: Sample[] = [
       answer: {
         stream: {
           framing: "sse",
+          number: "id",
           rules: [
             { when: { event: "chunk" }, text: "$.pieces[?@.type == 'text'].text" },
             {
