@@ -6,8 +6,5 @@ await needPort(port, host, "FINCH_PORT");
 install();
 await together([
   [...tool("tsx/dist/cli.mjs", "watch", "src/standins/main.ts")],
-  [
-    ...tool("next/dist/bin/next", "dev", "-p", String(port), "-H", host),
-    { NEXT_TELEMETRY_DISABLED: "1", ...sampleKeys() },
-  ],
+  [...tool("next/dist/bin/next", "dev", "-p", String(port), "-H", host), sampleKeys()],
 ]);

@@ -6,6 +6,9 @@ import { createServer } from "node:net";
 import { join } from "node:path";
 import { parseEnv } from "node:util";
 
+// what is started from here tells nobody that it was
+process.env.NEXT_TELEMETRY_DISABLED = "1";
+
 /** Runs a command to its end; ends this process where it fails. */
 export function run(command, args, env = {}) {
   const { status } = spawnSync(command, args, { stdio: "inherit", env: { ...process.env, ...env } });
@@ -37,7 +40,7 @@ export function build() {
   const sources = ["src", "package-lock.json", "next.config.ts", "tsconfig.json"];
   if (made > 0 && sources.every((source) => newest(source) < made)) return;
   console.log("Building the application.");
-  run(...tool("next/dist/bin/next", "build"), { NEXT_TELEMETRY_DISABLED: "1" });
+  run(...tool("next/dist/bin/next", "build"));
   writeFileSync(mark, readFileSync(mark));
 }
 
@@ -81,34 +84,48 @@ export function sampleKeys() {
   return Object.fromEntries(samples.filter(([name]) => !(name in process.env) && !(name in own)));
 }
 
-/** Runs several commands until one ends or this process is told to end; then ends them all. */
+/** Milliseconds that a command has for ending in good order. */
+const patience = 11_000;
+/** Milliseconds within which signals count as one: a terminal and npm both send theirs. */
+const oneSignal = 300;
+
+/**
+ * Runs several commands until one ends or this process is told to end; then ends them, the last one
+ * first, since it may still need the others. A second signal ends them at once. Each has a process group
+ * of its own, so that a terminal's Ctrl+C reaches it through here alone.
+ */
 export function together(commands) {
   const children = commands.map(([command, args, env]) =>
-    spawn(command, args, { stdio: "inherit", env: { ...process.env, ...env } }),
+    spawn(command, args, { stdio: "inherit", detached: true, env: { ...process.env, ...env } }),
   );
-  let code = 0;
-  let ending = false;
+  const exits = children.map(
+    (child) => new Promise((resolve) => child.once("exit", (status, signal) => resolve(signal ? 1 : (status ?? 1)))),
+  );
+  let told;
+  let ending;
   const end = () => {
-    if (ending) return;
-    ending = true;
-    for (const child of children) if (child.exitCode === null) child.kill("SIGTERM");
-    setTimeout(() => {
-      for (const child of children) if (child.exitCode === null && child.signalCode === null) child.kill("SIGKILL");
-    }, 2000).unref();
+    ending ??= (async () => {
+      for (const at of [...children.keys()].reverse()) {
+        children[at].kill("SIGTERM");
+        const timer = setTimeout(() => children[at].kill("SIGKILL"), patience);
+        await exits[at];
+        clearTimeout(timer);
+      }
+    })();
+    return ending;
   };
-  for (const signal of ["SIGINT", "SIGTERM"]) process.on(signal, end);
-  return Promise.all(
-    children.map(
-      (child) =>
-        new Promise((resolve) =>
-          child.once("exit", (status) => {
-            if (!ending) code = status ?? 1;
-            end();
-            resolve();
-          }),
-        ),
-    ),
-  ).then(() => process.exit(code));
+  for (const signal of ["SIGINT", "SIGTERM", "SIGHUP"])
+    process.on(signal, () => {
+      const now = performance.now();
+      if (told !== undefined && now - told < oneSignal) return;
+      if (told !== undefined) for (const child of children) child.kill("SIGKILL");
+      told ??= now;
+      void end();
+    });
+  return Promise.race(exits).then(async (status) => {
+    await end();
+    process.exit(told === undefined ? status : 0);
+  });
 }
 
 /** Prints a line once the server answers. */

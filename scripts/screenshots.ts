@@ -5,12 +5,13 @@ import { join } from "node:path";
 import { parseEnv } from "node:util";
 import { chromium, type Page } from "@playwright/test";
 import { browserArguments, findBrowser } from "./find-browser.mjs";
+import { freePorts } from "./free-ports";
 
 /**
  * Takes the pictures in docs/screenshots from the demo data: a fresh data folder, the built
  * application, and the stand-ins.
  */
-const port = 4860;
+const port = await freePorts(6);
 const address = `http://127.0.0.1:${port}`;
 const standIns = String(port + 1);
 const folder = mkdtempSync(join(tmpdir(), "finch-pictures-"));
@@ -19,6 +20,8 @@ const env = {
   ...process.env,
   NODE_ENV: "production" as const,
   FINCH_DATA: folder,
+  FINCH_HOST: "127.0.0.1",
+  FINCH_PORT: String(port),
   FINCH_STANDINS: standIns,
   ...parseEnv(readFileSync(".env.example", "utf8")),
 };
@@ -27,10 +30,7 @@ mkdirSync(out, { recursive: true });
 spawnSync(process.execPath, ["--import", "tsx", "scripts/seed.ts"], { env, stdio: "inherit" });
 const servers = [
   spawn(process.execPath, ["--import", "tsx", "src/standins/main.ts", "--switched-on"], { env, stdio: "ignore" }),
-  spawn(process.execPath, ["node_modules/next/dist/bin/next", "start", "-p", String(port), "-H", "127.0.0.1"], {
-    env,
-    stdio: "ignore",
-  }),
+  spawn(process.execPath, ["--import", "tsx", "scripts/serve.ts"], { env, stdio: "ignore" }),
 ];
 const browser = await chromium.launch({ executablePath: findBrowser(), args: browserArguments });
 try {

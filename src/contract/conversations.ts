@@ -42,6 +42,20 @@ export const messageSchema = z.discriminatedUnion("role", [
   }),
 ]);
 
+/** The same for callers: what the reply says and what it took, and not how it was made. */
+const callerMessageSchema = z.discriminatedUnion("role", [
+  z.object({ ...base, role: z.literal("visitor") }),
+  z.object({
+    ...base,
+    role: z.literal("app"),
+    state: z.enum(replyStates),
+    continues: z.string().nullable(),
+    facts: facts.pick({ revision: true, provider: true, model: true, thought: true, usage: true, problem: true }),
+    cursor: z.int().optional(),
+    next: nextAttemptSchema.optional(),
+  }),
+]);
+
 /** A page of a conversation's shown line, oldest first. */
 export const linePageSchema = z.object({
   conversation: z.string(),
@@ -50,6 +64,9 @@ export const linePageSchema = z.object({
   before: z.string().nullable(),
 });
 export type LinePage = z.infer<typeof linePageSchema>;
+
+/** A page of a line as its caller gets it. */
+export const callerLineSchema = linePageSchema.extend({ messages: z.array(callerMessageSchema) });
 
 /** A page of a line as the bench gets it. */
 export const benchLineSchema = linePageSchema.extend({

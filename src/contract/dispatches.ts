@@ -1,5 +1,5 @@
 import { z } from "zod";
-import { rawAnswerSchema } from "./providers";
+import { rawAnswerSchema, shownHeadersSchema } from "./providers";
 import { problemSchema, usageSchema } from "./replies";
 
 const arrival = z.tuple([z.number(), z.int()]);
@@ -11,6 +11,15 @@ export const sentRequestSchema = z.object({
   body: z.string(),
 });
 export type SentRequest = z.infer<typeof sentRequestSchema>;
+
+/** Something odd about a dispatch. */
+export const dispatchNoteSchema = z.discriminatedUnion("kind", [
+  /** A count that is no number of tokens: the usage is estimated without it. */
+  z.object({ kind: z.literal("count-left-out"), count: z.string(), found: z.string() }),
+  /** The answer held a secret in pieces or in another writing, so that its bytes are not kept. */
+  z.object({ kind: z.literal("secret-in-pieces") }),
+]);
+export type DispatchNote = z.infer<typeof dispatchNoteSchema>;
 
 /** A dispatch as its drawer shows it. */
 export const dispatchSchema = z.object({
@@ -35,6 +44,7 @@ export const dispatchSchema = z.object({
   end: z.string().nullable(),
   problem: problemSchema.nullable(),
   usage: usageSchema.nullable(),
+  notes: z.array(dispatchNoteSchema),
   ledger: z.object({
     entries: z.array(
       z.object({
@@ -70,8 +80,8 @@ export const dispatchesSchema = z.object({
 
 /** A request that is sent once more, changed or not; its address stays with the provider. */
 export const sendAgainSchema = z.strictObject({
-  url: z.url(),
-  headers: z.record(z.string(), z.string()),
+  url: z.url({ protocol: /^https?$/, error: "is not an http or https address" }),
+  headers: shownHeadersSchema,
   body: z.string().max(1_000_000),
 });
 export const sentAgainSchema = rawAnswerSchema;

@@ -19,5 +19,6 @@ function describe(error: z.ZodError): string {
     const names = issue.keys.map((key) => `\`${key}\``).join(", ");
     return `There is no field ${names}${place ? ` in \`${place}\`` : ""}.`;
   }
-  return place ? `\`${place}\`: ${issue.message}.` : `The body: ${issue.message}.`;
+  const message = issue.code === "invalid_key" ? (issue.issues[0]?.message ?? issue.message) : issue.message;
+  return place ? `\`${place}\`: ${message}.` : `The body: ${message}.`;
 }

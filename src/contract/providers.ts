@@ -1,4 +1,5 @@
 import { z } from "zod";
+import { mostTokens } from "@/core/tokens/count";
 import { problemSchema } from "./replies";
 
 /** What a model can do beside text. */
@@ -8,9 +9,13 @@ export type Ability = (typeof abilities)[number];
 export const modelSchema = z.strictObject({
   name: z.string().trim().min(1, "is empty").max(200),
   /** Tokens that request and reply may have together. */
-  window: z.int().min(1),
+  window: z.int().min(1).max(mostTokens),
   /** Per million tokens. */
-  price: z.strictObject({ input: z.number().min(0), output: z.number().min(0), currency: z.string().length(3) }),
+  price: z.strictObject({
+    input: z.number().min(0).max(1_000_000_000),
+    output: z.number().min(0).max(1_000_000_000),
+    currency: z.string().length(3),
+  }),
   /** Whether apps are offered it. */
   isOn: z.boolean().optional(),
   can: z.array(z.enum(abilities)).optional(),
@@ -32,7 +37,12 @@ export type Limits = z.infer<typeof limitsSchema>;
 /** The limits of a provider until others are set. */
 export const usualLimits: Limits = { connect: 5_000, first: 60_000, between: 30_000, all: 300_000 };
 
-const address = z.url({ protocol: /^https?$/, error: "is not an http or https address" });
+const address = z.url({ protocol: /^https?$/, error: "is not an http or https address" }).max(2_000);
+
+/** Text that can stand in a header: one line of the characters that HTTP allows there (RFC 9110, 5.5). */
+const line = z
+  .string()
+  .regex(/^[\t\x20-\x7e\x80-\xff]*$/, "holds a line break or a character that no header can carry");
 const variable = z
   .string()
   .regex(/^[A-Z_][A-Z0-9_]*$/i, "is not the name of an environment variable, such as REEDBED_KEY");
@@ -40,7 +50,7 @@ const variable = z
 /** A secret as it comes in: by the name of a variable, typed once, or left as it is. */
 export const secretSchema = z.union([
   z.strictObject({ variable }),
-  z.strictObject({ value: z.string().min(1, "is empty").max(20_000) }),
+  z.strictObject({ value: line.min(1, "is empty").max(20_000) }),
   z.strictObject({ sealed: z.literal(true) }),
 ]);
 export type Secret = z.infer<typeof secretSchema>;
@@ -58,12 +68,18 @@ function credentialOf<S extends z.ZodType>(secret: S) {
     /** A fixed key; the profile says where it goes. */
     z.strictObject({ kind: z.literal("key"), secret }),
     /** A name and a password, which go as RFC 7617 has it. */
-    z.strictObject({ kind: z.literal("basic"), user: z.string().max(500), secret }),
+    z.strictObject({ kind: z.literal("basic"), user: line.max(500), secret }),
     /** A token that is fetched with an id and a secret, and kept until shortly before it ends. */
     z.strictObject({
       kind: z.literal("token"),
       /** Absolute, or a path at the provider. */
-      url: z.string().regex(/^(?:https?:\/\/|\/)/, "is neither an address nor a path"),
+      url: z
+        .string()
+        .max(2_000)
+        .refine(
+          (url) => URL.canParse(url, "http://localhost") && /^(?:https?:\/\/|\/)/.test(url),
+          "is neither an address nor a path",
+        ),
       send: z.enum(["form", "json"]),
       /** What is sent, with <id> and <secret> in it. */
       body: z.record(z.string(), z.string()),
@@ -87,10 +103,18 @@ export type Credential = z.infer<typeof credentialSchema>;
 export const shownCredentialSchema = credentialOf(shownSecret);
 export type ShownCredential = z.infer<typeof shownCredentialSchema>;
 
-const headers = z.record(
-  z.string().regex(/^[\w!#$%&'*+.^`|~-]+$/, "is not the name of a header"),
-  z.string().max(4_000),
+const headerName = z.string().regex(/^[\w!#$%&'*+.^`|~-]+$/, "is not the name of a header");
+const headers = z.record(headerName, line.max(4_000));
+/** Headers as they are shown, with marks in the places of secrets. */
+export const shownHeadersSchema = z.record(
+  headerName,
+  z
+    .string()
+    .max(4_000)
+    .regex(/^[^\r\n\0]*$/, "holds a line break"),
 );
+const extraName = z.string().regex(/^[\w.-]{1,80}$/, "is not a name of letters, digits, dots and hyphens");
+const extras = z.record(extraName, secretSchema);
 const proxy = z.url({ protocol: /^https?$/, error: "is not the address of an HTTP proxy" }).nullable();
 const caFile = z.string().max(1_000).nullable();
 const retries = z.int().min(0).max(5);
@@ -117,10 +141,15 @@ export const providerSchema = z.object({
   profile: z.json(),
   shape: z.string(),
   credential: shownCredentialSchema,
+  /** Extra headers of every call; `$NAME` and `<extra:name>` in them are filled in. */
   headers,
+  /** Secrets beside the credential, for `<extra:name>` in the profile and in headers. */
+  extras: z.record(z.string(), shownSecret),
   limits: limitsSchema,
   retries: z.int(),
   proxy: z.string().nullable(),
+  /** Whether a name and a password for the proxy are kept, sealed. */
+  hasProxyLogin: z.boolean(),
   caFile: z.string().nullable(),
   models: z.array(modelSchema.required().extend({ calibration })),
   /** How many apps speak through it. */
@@ -139,7 +168,8 @@ export const wireProviderSchema = z.strictObject({
   profile: z.union([z.string(), z.record(z.string(), z.json())]),
   credential: credentialSchema,
   headers: headers.optional(),
-  models: z.array(modelSchema),
+  extras: extras.optional(),
+  models: z.array(modelSchema).max(500),
 });
 export type WireProvider = z.infer<typeof wireProviderSchema>;
 
@@ -149,6 +179,7 @@ export const changeProviderSchema = z.strictObject({
   profile: z.record(z.string(), z.json()).optional(),
   credential: credentialSchema.optional(),
   headers: headers.optional(),
+  extras: extras.optional(),
   limits: limitsSchema.optional(),
   retries: retries.optional(),
   proxy: proxy.optional(),
@@ -230,9 +261,11 @@ export type LastAnswer = NonNullable<z.infer<typeof lastAnswerSchema>["last"]>;
 export const pastedCallSchema = z.strictObject({
   method: z.enum(["GET", "POST", "PUT"]),
   url: address,
-  headers: z.array(z.tuple([z.string(), z.string()])),
-  user: z.string().optional(),
+  headers: z.array(z.tuple([headerName, line])).max(200),
+  user: line.optional(),
   body: z.string(),
+  /** What is secret in it: taken out of the answer, should it be echoed. */
+  secrets: z.array(z.string().max(20_000)).max(100).optional(),
 });
 export type PastedCall = z.infer<typeof pastedCallSchema>;
 
@@ -243,6 +276,8 @@ export const faultPlanSchema = z.strictObject({
   after: z.int().min(0).optional(),
   status: z.int().min(400).max(599).optional(),
   retryAfter: z.number().min(0).optional(),
+  /** Where a redirect leads. */
+  to: z.string().max(2_000).optional(),
   calls: z.int().min(1).optional(),
 });
 export type FaultPlan = z.infer<typeof faultPlanSchema>;

@@ -1,16 +1,20 @@
 import type { Logger } from "pino";
 import { AppStore } from "./apps/app-store";
 import { ConversationStore } from "./conversations/conversation-store";
+import { Removal } from "./conversations/removal";
 import { type Database, openDatabase } from "./database/database";
 import { lockFolder } from "./database/lock";
+import { storageProblem } from "./database/storage";
 import { DispatchStore } from "./dispatches/dispatch-store";
 import { openLog } from "./log";
 import { Credentials } from "./providers/credentials";
+import { takeOutLogins } from "./providers/logins";
 import { ProviderStore } from "./providers/provider-store";
 import { EventStore } from "./replies/event-store";
 import { ReplyHub } from "./replies/hub";
 import { IdempotencyStore } from "./replies/idempotency-store";
 import { recoverReplies } from "./replies/recover";
+import { Scrubber } from "./security/scrub";
 import { type Seal, sealOf } from "./security/seal";
 import { type Signer, signerOf } from "./security/secret";
 import { VisitorStore } from "./visitors/visitor-store";
@@ -29,46 +33,87 @@ export interface Boot {
   signer: Signer;
   seal: Seal;
   credentials: Credentials;
+  removal: Removal;
   log: Logger;
-  /** Lets go of the data folder. */
+  /** Whether the process is about to end, and takes no new replies. */
+  isClosing(): boolean;
+  /**
+   * Ends in good order: replies go on for so many milliseconds, those that are left then are interrupted,
+   * readers are sent away, and the data folder is let go of.
+   */
+  leave(patience: number): Promise<void>;
+  /** Lets go of the data folder at once. */
   close(): void;
 }
 
-const day = 24 * 60 * 60 * 1000;
+const hour = 60 * 60 * 1000;
+/** Milliseconds that a deletion can be taken back. */
+const day = 24 * hour;
 
 /**
  * Opens a data folder for this process: locks it, brings the tables up to date, and ends what a
  * dead process left.
- * @throws {FolderInUse}
+ * @throws {FolderInUse} and errors of the system and of SQLite
  */
-export function openFolder(folder: string, log: Logger = openLog()): Boot {
+export function openFolder(folder: string, openLogWith: (hide: (text: string) => string) => Logger = openLog): Boot {
   const unlock = lockFolder(folder);
   const database = openDatabase(folder);
   const events = new EventStore(database);
   const seal = sealOf(folder);
+  const credentials = new Credentials(seal);
+  const log = openLogWith((text) => Scrubber.text(text, credentials.seen));
+  const apps = new AppStore(database);
+  const conversations = new ConversationStore(database);
+  const hub = new ReplyHub(database, events, log);
+  const removal = new Removal(database, conversations, apps, log);
+  let isClosing = false;
   const boot: Boot = {
     database,
-    apps: new AppStore(database),
-    conversations: new ConversationStore(database),
+    apps,
+    conversations,
     dispatches: new DispatchStore(database),
     events,
     idempotency: new IdempotencyStore(database),
     providers: new ProviderStore(database),
     visitors: new VisitorStore(database),
-    hub: new ReplyHub(database, events, log),
+    hub,
+    removal,
     signer: signerOf(folder),
     seal,
-    credentials: new Credentials(seal),
+    credentials,
     log,
+    isClosing: () => isClosing,
+    async leave(patience) {
+      isClosing = true;
+      await hub.emptied(patience);
+      hub.sendAway();
+      boot.close();
+    },
     close() {
+      isClosing = true;
+      clearInterval(upkeep);
+      removal.close();
       database.close();
       unlock();
     },
   };
   const interrupted = recoverReplies(boot);
   if (interrupted > 0) log.info({ replies: interrupted }, "replies were interrupted by the last stop");
-  boot.conversations.purge(Date.now() - day);
-  boot.idempotency.purge(Date.now() - day);
+  takeOutLogins(boot);
+  const keepUp = () => {
+    conversations.leaveHidden(Date.now() - day);
+    boot.idempotency.forget(Date.now());
+    void removal.start();
+  };
+  const upkeep = setInterval(() => {
+    try {
+      keepUp();
+    } catch (error) {
+      log.error({ error }, "what is over could not be forgotten; it is tried again in an hour");
+    }
+  }, hour);
+  upkeep.unref();
+  keepUp();
   return boot;
 }
 
@@ -89,7 +134,8 @@ export function bootOrExit(): void {
   try {
     boot();
   } catch (error) {
-    console.error((error as Error).message);
+    const failure = storageProblem(error);
+    console.error(failure ? `${failure.detail} ${failure.advice}` : (error as Error).message);
     process.exit(1);
   }
 }

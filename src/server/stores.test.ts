@@ -3,6 +3,7 @@ import { usualLimits } from "@/contract/providers";
 import type { Content } from "@/core/revision/revision";
 import chatCompletions from "@/core/wire/profiles/chat-completions.json";
 import { lockFolder } from "./database/lock";
+import type { Asked } from "./replies/ask";
 import { oncePerKey } from "./replies/idempotent";
 import { recoverReplies } from "./replies/recover";
 import { testFolder } from "./test-folder";
@@ -65,12 +66,16 @@ describe("apps", () => {
     expect(home.apps.latest(id).number).toBe(2);
   });
 
-  it("take their conversations along when they are deleted", () => {
-    const { id } = home.apps.make("A", content, 1);
+  it("take their conversations along when they are deleted, and are out of sight at once", async () => {
+    const { id, slug } = home.apps.make("A", content, 1);
     const conversation = talk(id, 2);
-    home.apps.delete(id);
+    home.apps.leave(id);
     expect(home.conversations.byId(conversation)).toBeUndefined();
+    expect([home.apps.bySlug(slug), home.apps.byId(id), home.apps.all()]).toEqual([undefined, undefined, []]);
+    expect(home.apps.make("A", content, 2).slug).toBe("a-2");
+    await home.removal.start();
     expect(home.database.prepare("SELECT count(*) AS count FROM messages").get()).toEqual({ count: 0 });
+    expect(home.apps.make("A", content, 3).slug).toBe("a");
   });
 });
 
@@ -90,14 +95,47 @@ describe("conversations", () => {
     expect([...first, ...rest].map(({ id }) => id)).toEqual([ids[4], ids[2], ids[0], ids[3], ids[1]]);
   });
 
-  it("that are hidden can be restored until they are purged", () => {
+  it("that are hidden can be restored until their time is over", async () => {
     const conversation = talk(home.apps.make("A", content, 1).id, 1);
     home.conversations.hide(conversation, 10);
     expect(home.conversations.byId(conversation)).toBeUndefined();
     expect(home.conversations.restore(conversation)).toBe(true);
     home.conversations.hide(conversation, 10);
-    home.conversations.purge(11);
+    home.conversations.leaveHidden(11);
     expect(home.conversations.restore(conversation)).toBe(false);
+    await home.removal.start();
+    expect(home.database.prepare("SELECT count(*) FROM conversations").pluck().get()).toBe(0);
+  });
+
+  it("of 3,000 messages in a row are deleted in slices, while others are written between them", async () => {
+    const app = home.apps.make("A", content, 1).id;
+    const deep = talk(app, 1_500);
+    const other = talk(app, 1);
+    home.conversations.leave(deep, 5);
+    const removed = home.removal.start();
+    let between = 0;
+    let isOver = false;
+    void removed.then(() => {
+      isOver = true;
+    });
+    while (!isOver) {
+      await new Promise(setImmediate);
+      home.apps.rename(app, `A ${between}`);
+      between += 1;
+    }
+    expect(between).toBeGreaterThan(100);
+    expect(home.database.prepare("SELECT count(*) FROM messages").pluck().get()).toBe(2);
+    expect(home.conversations.byId(other)).toBeDefined();
+  });
+
+  it("in which a reply still arrives are not deleted before it has ended", async () => {
+    const app = home.apps.make("A", content, 1).id;
+    const conversation = talk(app, 1);
+    const said = home.conversations.message(home.conversations.byId(conversation)?.tip ?? "");
+    home.conversations.addReply({ conversation, parent: said, continues: null, facts, now: 2 });
+    home.conversations.leave(conversation, 5);
+    await home.removal.start();
+    expect(home.database.prepare("SELECT count(*) FROM messages").pluck().get()).toBe(3);
   });
 });
 
@@ -107,9 +145,11 @@ describe("idempotency keys", () => {
     const tip = home.conversations.byId(talk(app, 1))?.tip ?? "";
     const call = { app, caller: "", key: "k", body: "{}" };
     let made = 0;
-    const makeFor = (visitor: string) => () => {
+    const head = { reply: tip, conversation: "", message: "", revision: 1, provider: "", model: "" };
+    const makeFor = (visitor: string) => (note: (asked: Asked) => void) => {
       made += 1;
-      return { reply: tip, visitor };
+      note({ head, asker: { kind: "visitor", visitor } });
+      return head;
     };
     const make = makeFor("vis_1");
     expect([
@@ -120,7 +160,9 @@ describe("idempotency keys", () => {
     expect(made).toBe(1);
     expect(() => oncePerKey(home, { ...call, body: "{ }" }, make)).toThrow(/another body/);
     oncePerKey(home, { ...call, caller: "vis_2" }, makeFor("vis_2"));
-    home.idempotency.purge(Date.now() + 1);
+    const day = 24 * 60 * 60 * 1000;
+    expect(home.idempotency.find(call, Date.now() + day)).toBeUndefined();
+    home.idempotency.forget(Date.now() + day + 1);
     oncePerKey(home, call, make);
     expect(made).toBe(3);
   });
@@ -133,9 +175,11 @@ describe("providers", () => {
     profileText: JSON.stringify(chatCompletions),
     credential: { kind: "none" as const },
     headers: {},
+    extras: {},
     limits: usualLimits,
     retries: 2,
     proxy: null,
+    proxyLogin: null,
     caFile: null,
   };
 
@@ -214,7 +258,15 @@ describe("the bytes of a dispatch", () => {
       });
       expect(home.dispatches.byId(id)?.bytes).toEqual(Buffer.concat(parts));
     }
-    home.dispatches.finish({ id: "dis_ended", status: 200, headers: {}, outcome, usage: undefined, endedAt: 2 });
+    home.dispatches.finish({
+      id: "dis_ended",
+      status: 200,
+      headers: {},
+      outcome,
+      usage: undefined,
+      notes: [],
+      endedAt: 2,
+    });
     recoverReplies(home);
     for (const id of ["dis_ended", "dis_left"]) {
       const stored = home.dispatches.byId(id);

@@ -7,7 +7,7 @@ import { type Boot, openFolder } from "./boot";
 /** A data folder for one test, with all that a process has one of; `remove` takes it away. */
 export function testFolder(): { home: Boot; folder: string; remove: () => void } {
   const folder = mkdtempSync(join(tmpdir(), "finch-test-"));
-  const home = openFolder(folder, pino({ level: "silent" }));
+  const home = openFolder(folder, () => pino({ level: "silent" }));
   return {
     home,
     folder,

@@ -135,6 +135,8 @@ describe.each(samples)("an API of the shape $name, served by a server of its own
 
   it("answers in an app with the profile that fitting proposes", () => {
     const pasted = `HTTP/1.1 200 OK\ncontent-type: ${contentType}\n\n${new TextDecoder().decode(answer)}`;
-    return check(fit({ request: curl, answer: pasted, answers: answersToFitting(name) }).profile);
+    const fitted = fit({ request: curl, answer: pasted, answers: answersToFitting(name) });
+    if (fitted.kind === "none") throw new Error(fitted.why);
+    return check(fitted.fitting.profile);
   });
 });

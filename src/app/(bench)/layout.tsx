@@ -7,6 +7,7 @@ import { cookies, headers } from "next/headers";
 import type { ReactNode } from "react";
 import { Bar } from "@/ui/frame/Bar";
 import { Providers } from "@/ui/frame/Providers";
+import { View } from "@/ui/frame/View";
 import { paletteVariables } from "@/ui/shared/palette";
 
 export const metadata: Metadata = { title: { default: "Unruly Finch", template: "%s · Unruly Finch" } };
@@ -19,7 +20,7 @@ export default async function BenchLayout({ children }: { children: ReactNode })
       <body>
         <Providers initialTheme={theme} nonce={nonce}>
           <Bar />
-          {children}
+          <View>{children}</View>
         </Providers>
       </body>
     </html>

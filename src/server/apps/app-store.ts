@@ -29,17 +29,21 @@ export class AppStore {
       all: database.prepare<[], AppRow & { conversations: number; last_used: number | null }>(
         `SELECT apps.*, count(conversations.id) AS conversations, max(conversations.updated_at) AS last_used
          FROM apps LEFT JOIN conversations ON conversations.app_id = apps.id AND conversations.deleted_at IS NULL
-         GROUP BY apps.id ORDER BY coalesce(last_used, apps.created_at) DESC, apps.id DESC`,
+         WHERE apps.is_leaving = 0 GROUP BY apps.id ORDER BY coalesce(last_used, apps.created_at) DESC, apps.id DESC`,
       ),
-      bySlug: database.prepare<[string], AppRow>("SELECT * FROM apps WHERE slug = ?"),
-      byId: database.prepare<[string], AppRow>("SELECT * FROM apps WHERE id = ?"),
+      bySlug: database.prepare<[string], AppRow>("SELECT * FROM apps WHERE slug = ? AND is_leaving = 0"),
+      byId: database.prepare<[string], AppRow>("SELECT * FROM apps WHERE id = ? AND is_leaving = 0"),
+      isTaken: database.prepare<[string]>("SELECT 1 FROM apps WHERE slug = ?"),
       insert: database.prepare(
         "INSERT INTO apps (id, slug, name, draft, live_revision, created_at) VALUES (@id, @slug, @name, @draft, 1, @now)",
       ),
       rename: database.prepare("UPDATE apps SET name = ? WHERE id = ?"),
       draft: database.prepare("UPDATE apps SET draft = ? WHERE id = ?"),
       live: database.prepare("UPDATE apps SET live_revision = ? WHERE id = ?"),
-      delete: database.prepare("DELETE FROM apps WHERE id = ?"),
+      leave: database.prepare("UPDATE apps SET is_leaving = 1 WHERE id = ?"),
+      deleteLeft: database.prepare(
+        "DELETE FROM apps WHERE is_leaving = 1 AND NOT EXISTS (SELECT 1 FROM conversations WHERE app_id = apps.id)",
+      ),
       byHash: database.prepare<[string, string], { number: number }>(
         "SELECT number FROM revisions WHERE app_id = ? AND hash = ?",
       ),
@@ -55,7 +59,7 @@ export class AppStore {
       ),
       speakingThrough: database.prepare<[{ provider: string }], { name: string }>(
         `SELECT a.name FROM apps a JOIN revisions r ON r.app_id = a.id AND r.number = a.live_revision
-         WHERE EXISTS (
+         WHERE a.is_leaving = 0 AND EXISTS (
            SELECT 1 FROM (SELECT a.draft AS content UNION ALL SELECT r.content)
            WHERE json_extract(content, '$.provider') = @provider
              OR EXISTS (SELECT 1 FROM json_each(content, '$.fallbacks') WHERE json_extract(value, '$.provider') = @provider)
@@ -97,8 +101,14 @@ export class AppStore {
     this.sql.rename.run(name, id);
   }
 
-  delete(id: string): void {
-    this.sql.delete.run(id);
+  /** Takes an app out of sight for good; it is deleted by and by, with all its conversations. */
+  leave(id: string): void {
+    this.sql.leave.run(id);
+  }
+
+  /** Deletes the apps that left and hold no conversation any more; false when there are none. */
+  deleteLeft(): boolean {
+    return this.sql.deleteLeft.run().changes > 0;
   }
 
   setDraft(id: string, draft: Content): void {
@@ -142,7 +152,7 @@ export class AppStore {
     const slug = slugOf(name);
     for (let number = 1; ; number++) {
       const tried = number === 1 ? slug : `${slug}-${number}`;
-      if (!this.sql.bySlug.get(tried)) return tried;
+      if (!this.sql.isTaken.get(tried)) return tried;
     }
   }
 }

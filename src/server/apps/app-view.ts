@@ -28,6 +28,16 @@ export function listApps({ apps, providers }: Pick<Boot, "apps" | "providers">):
   }));
 }
 
+/**
+ * Deletes an app with all its conversations: it takes no new replies from here on, what arrives is
+ * stopped, and it takes no room a little later.
+ */
+export async function deleteApp({ apps, conversations, hub, removal }: Boot, app: StoredApp): Promise<void> {
+  apps.leave(app.id);
+  await Promise.all(conversations.underWayOf(app.id).map((reply) => hub.stop(reply)));
+  void removal.start();
+}
+
 /** What a plain new app starts from. */
 export function plainStart(name: string, provider: string, model: string): Content {
   return {

@@ -57,7 +57,8 @@ export class ConversationStore {
         "INSERT INTO conversations (id, app_id, visitor_id, opening, created_at, updated_at) VALUES (@id, @app, @visitor, @opening, @now, @now)",
       ),
       byId: database.prepare<[string], ConversationRow>(
-        "SELECT * FROM conversations WHERE id = ? AND deleted_at IS NULL",
+        `SELECT * FROM conversations WHERE id = ? AND deleted_at IS NULL
+           AND app_id NOT IN (SELECT id FROM apps WHERE is_leaving = 1)`,
       ),
       setTip: database.prepare("UPDATE conversations SET tip_id = ?, updated_at = ? WHERE id = ?"),
       // served by conversations_by_app
@@ -72,9 +73,26 @@ export class ConversationStore {
          ORDER BY updated_at DESC, id DESC LIMIT ?`,
       ),
       hide: database.prepare("UPDATE conversations SET deleted_at = ? WHERE id = ? AND deleted_at IS NULL"),
-      restore: database.prepare("UPDATE conversations SET deleted_at = NULL WHERE id = ?"),
+      restore: database.prepare("UPDATE conversations SET deleted_at = NULL WHERE id = ? AND is_leaving = 0"),
+      leave: database.prepare(
+        "UPDATE conversations SET is_leaving = 1, deleted_at = coalesce(deleted_at, ?) WHERE id = ?",
+      ),
+      leaveHidden: database.prepare("UPDATE conversations SET is_leaving = 1 WHERE deleted_at < ? AND is_leaving = 0"),
+      // what still arrives in a conversation ends before it goes
+      nextLeaving: database.prepare<[], { id: string }>(
+        `SELECT id FROM conversations
+         WHERE (is_leaving = 1 OR app_id IN (SELECT id FROM apps WHERE is_leaving = 1))
+           AND id NOT IN (SELECT conversation_id FROM messages WHERE state IN ('waiting', 'arriving'))
+         LIMIT 1`,
+      ),
+      dropTip: database.prepare("UPDATE conversations SET tip_id = NULL WHERE id = ? AND tip_id IS NOT NULL"),
+      // served by messages_by_conversation
+      deleteDeepest: database.prepare<[string, number]>(
+        `DELETE FROM messages WHERE id IN (
+           SELECT id FROM messages WHERE conversation_id = ? ORDER BY depth DESC LIMIT ?
+         )`,
+      ),
       delete: database.prepare("DELETE FROM conversations WHERE id = ?"),
-      purge: database.prepare("DELETE FROM conversations WHERE deleted_at < ?"),
       message: database.prepare<[string], MessageRow>("SELECT * FROM messages WHERE id = ?"),
       insertMessage: database.prepare(
         `INSERT INTO messages (id, conversation_id, parent_id, depth, role, pieces, tokens, state, continues, facts, created_at)
@@ -96,6 +114,10 @@ export class ConversationStore {
       underWay: database.prepare<[], MessageRow>("SELECT * FROM messages WHERE state IN ('waiting', 'arriving')"),
       underWayIn: database.prepare<[string], { id: string }>(
         "SELECT id FROM messages WHERE conversation_id = ? AND state IN ('waiting', 'arriving')",
+      ),
+      underWayOf: database.prepare<[string], { id: string }>(
+        `SELECT id FROM messages WHERE state IN ('waiting', 'arriving')
+           AND conversation_id IN (SELECT id FROM conversations WHERE app_id = ?)`,
       ),
       tokens: database.prepare<[string], { tokens: number }>(
         "SELECT coalesce(sum(tokens), 0) AS tokens FROM messages WHERE conversation_id = ?",
@@ -146,13 +168,30 @@ export class ConversationStore {
     return this.sql.restore.run(id).changes > 0;
   }
 
-  delete(id: string): void {
-    this.sql.delete.run(id);
+  /** Takes a conversation out of sight for good; it is deleted by and by. */
+  leave(id: string, now: number): void {
+    this.sql.leave.run(now, id);
   }
 
-  /** Deletes for good what was taken out of sight before a moment. */
-  purge(before: number): void {
-    this.sql.purge.run(before);
+  /** The same for all that was taken out of sight before a moment. */
+  leaveHidden(before: number): void {
+    this.sql.leaveHidden.run(before);
+  }
+
+  /** A conversation that is to be deleted for good, and in which nothing arrives any more. */
+  nextLeaving(): string | undefined {
+    return this.sql.nextLeaving.get()?.id;
+  }
+
+  /** Deletes the deepest messages of a conversation; false when there are none. */
+  deleteDeepest(id: string, count: number): boolean {
+    this.sql.dropTip.run(id);
+    return this.sql.deleteDeepest.run(id, count).changes > 0;
+  }
+
+  /** Deletes a conversation that holds no message. */
+  delete(id: string): void {
+    this.sql.delete.run(id);
   }
 
   message(id: string): Message | undefined {
@@ -252,6 +291,11 @@ export class ConversationStore {
   /** The ids of the replies of a conversation that have not ended. */
   underWayIn(conversation: string): string[] {
     return this.sql.underWayIn.all(conversation).map(({ id }) => id);
+  }
+
+  /** The same for all conversations of an app. */
+  underWayOf(app: string): string[] {
+    return this.sql.underWayOf.all(app).map(({ id }) => id);
   }
 
   /** Tokens of all messages of a conversation. */

@@ -1,8 +1,16 @@
 import { afterEach, beforeEach, describe, expect, it } from "vitest";
+import { callerLineSchema } from "@/contract/conversations";
 import { tokensPerMessage } from "@/core/tokens/estimate";
 import type { StoredApp } from "../apps/app-store";
 import { testFolder } from "../test-folder";
-import { benchLine, conversationAt, deleteConversation, linePage, listConversations } from "./conversation-view";
+import {
+  benchLine,
+  callerLine,
+  conversationAt,
+  deleteConversation,
+  linePage,
+  listConversations,
+} from "./conversation-view";
 
 let { home, remove } = testFolder();
 remove();
@@ -119,7 +127,7 @@ describe("a page of a line", () => {
       facts,
       now: 2,
     });
-    home.hub.begin(id, conversation.id);
+    home.hub.begin({ reply: id, conversation: conversation.id, halt: async () => {}, fail: () => {} });
     home.hub.publish(id, { event: "text", data: { text: "Half" } });
     home.hub.publish(id, { event: "text", data: { text: " a reply" } });
     const now = home.conversations.byId(conversation.id) ?? conversation;
@@ -128,6 +136,39 @@ describe("a page of a line", () => {
       cursor: 2,
       pieces: [{ text: "Half a reply" }],
     });
+  });
+});
+
+describe("a line as its caller gets it", () => {
+  it("says what the reply says and took, and nothing of how it was made or failed", () => {
+    const conversation = talk(1);
+    const tip = conversation.tip ?? "";
+    const inner = {
+      kind: "unreachable",
+      detail: "http://10.0.0.7:99 could not be reached.",
+      advice: "Look at it.",
+    } as const;
+    home.conversations.finishReply({
+      id: tip,
+      state: "failed",
+      text: "Half",
+      tokens: 1,
+      facts: {
+        ...facts,
+        steps: { visitor: 1, prompt: 2, memory: 3 },
+        trace: [1, 2],
+        carry: { token: "opaque" },
+        failures: [{ provider: "P", model: "m", problem: inner }],
+        firstTextMs: 3,
+        problem: inner,
+      },
+    });
+    const line = callerLineSchema.parse(callerLine(home, conversation, null));
+    const reply = line.messages.at(-1);
+    expect(Object.keys(reply?.role === "app" ? reply.facts : {}).sort()).toEqual(
+      ["model", "problem", "provider", "revision"].sort(),
+    );
+    expect(JSON.stringify(line)).not.toMatch(/opaque|10\.0\.0\.7|trace|steps/);
   });
 });
 

@@ -4,6 +4,7 @@ import type { Message } from "@/core/conversation/message";
 import { turnNumber, turnsOf } from "@/core/conversation/turns";
 import { isUnderWay } from "@/core/reply/reply";
 import { tokensPerMessage } from "@/core/tokens/estimate";
+import { problemForCaller } from "../answers/for-caller";
 import type { StoredApp } from "../apps/app-store";
 import type { Boot } from "../boot";
 import { refuse } from "../refusal";
@@ -84,6 +85,22 @@ export function linePage(boot: Boot, conversation: StoredConversation, before: s
   };
 }
 
+/** The same for a caller, who is told of failures in general words only. */
+export function callerLine(boot: Boot, conversation: StoredConversation, before: string | null): LinePage {
+  const page = linePage(boot, conversation, before);
+  return { ...page, messages: page.messages.map(messageForCaller) };
+}
+
+function messageForCaller(message: LineMessage): LineMessage {
+  if (message.role === "visitor") return message;
+  const { facts, next } = message;
+  return {
+    ...message,
+    ...(next ? { next: { ...next, because: problemForCaller(next.because) } } : {}),
+    facts: facts.problem ? { ...facts, problem: problemForCaller(facts.problem) } : facts,
+  };
+}
+
 /** The same for the bench, with what the next dispatch would carry of all that comes before the page. */
 export function benchLine(
   boot: Boot,
@@ -131,13 +148,17 @@ function withText({ hub }: Boot, message: Message): LineMessage {
   };
 }
 
-/** Stops what is arriving in a conversation, then deletes it: for good, or so that it can be restored. */
+/**
+ * Deletes a conversation, for good or so that it can be restored: it takes no new replies from here on,
+ * and what arrives in it is stopped. What is deleted for good takes no room a little later.
+ */
 export async function deleteConversation(
-  { conversations, hub }: Boot,
+  { conversations, hub, removal }: Boot,
   id: string,
   how: "for good" | "restorable",
 ): Promise<void> {
-  await Promise.all(conversations.underWayIn(id).map((reply) => hub.stop(reply)));
-  if (how === "for good") conversations.delete(id);
+  if (how === "for good") conversations.leave(id, Date.now());
   else conversations.hide(id, Date.now());
+  await Promise.all(conversations.underWayIn(id).map((reply) => hub.stop(reply)));
+  if (how === "for good") void removal.start();
 }

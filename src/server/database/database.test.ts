@@ -1,4 +1,4 @@
-import { mkdtempSync, readFileSync, rmSync, statSync } from "node:fs";
+import { mkdtempSync, readFileSync, rmSync, statSync, writeFileSync } from "node:fs";
 import { tmpdir } from "node:os";
 import { join } from "node:path";
 import Sqlite from "better-sqlite3";
@@ -7,6 +7,7 @@ import { ProviderStore } from "../providers/provider-store";
 import { signerOf } from "../security/secret";
 import { openDatabase } from "./database";
 import { FolderInUse, lockFolder } from "./lock";
+import { storageProblem } from "./storage";
 
 let folder = "";
 beforeEach(() => {
@@ -47,6 +48,46 @@ describe("a database", () => {
       for (const { from } of keys) expect([name, leading]).toEqual([name, expect.arrayContaining([from])]);
     }
     database.close();
+  });
+});
+
+describe("a data folder that is not as it was left", () => {
+  it("is refused in words where its database was emptied or is gone, and its secret stays", () => {
+    openDatabase(folder).close();
+    signerOf(folder);
+    writeFileSync(join(folder, "finch.sqlite"), "");
+    expect(() => openDatabase(folder)).toThrow(/finch\.sqlite is empty, and held something once/);
+    rmSync(join(folder, "finch.sqlite"));
+    expect(() => openDatabase(folder)).toThrow(/finch\.sqlite is gone/);
+  });
+
+  it("is refused in words where its database is none", () => {
+    writeFileSync(join(folder, "finch.sqlite"), "this is a text ".repeat(100));
+    const failure = (() => {
+      try {
+        return openDatabase(folder);
+      } catch (error) {
+        return storageProblem(error);
+      }
+    })();
+    expect(failure).toMatchObject({ kind: "no-storage", detail: expect.stringContaining("finch.sqlite is damaged") });
+  });
+
+  it("is refused in words where a secret was cut", () => {
+    signerOf(folder);
+    writeFileSync(join(folder, "secret"), "short");
+    expect(() => signerOf(folder)).toThrow(/should hold 32 bytes, and holds 5/);
+  });
+
+  it.each([
+    [new Sqlite.SqliteError("database or disk is full", "SQLITE_FULL"), /the disk is full/],
+    [new Sqlite.SqliteError("attempt to write a readonly database", "SQLITE_READONLY"), /may not be written to/],
+    [Object.assign(new Error("EROFS"), { code: "EROFS", syscall: "open", path: "/x" }), /may not be written to/],
+  ])("is told from a mistake of one row by its error: %s", (error, saying) => {
+    expect(storageProblem(error)?.detail).toMatch(saying);
+    expect(
+      storageProblem(new Sqlite.SqliteError("FOREIGN KEY constraint failed", "SQLITE_CONSTRAINT_FOREIGNKEY")),
+    ).toBeUndefined();
   });
 });
 

@@ -1,15 +1,25 @@
-import { mkdirSync, readdirSync, readFileSync } from "node:fs";
+import { existsSync, mkdirSync, readdirSync, readFileSync, statSync } from "node:fs";
 import { join } from "node:path";
 import Sqlite from "better-sqlite3";
+import { DamagedFile } from "../security/secret";
 
 export type Database = Sqlite.Database;
 
 const migrationsFolder = join(process.cwd(), "src/server/database/migrations");
 
-/** Opens the database in a data folder, which is made if need be, and brings its tables up to date. */
+/**
+ * Opens the database in a data folder, which is made if need be, and brings its tables up to date.
+ * @throws {DamagedFile} where the file was emptied
+ */
 export function openDatabase(folder: string): Database {
   mkdirSync(folder, { recursive: true, mode: 0o700 });
-  const database = new Sqlite(join(folder, "finch.sqlite"));
+  const file = join(folder, "finch.sqlite");
+  // the secret is made after the database: where it is there, the database held something once
+  if (existsSync(join(folder, "secret")) && (!existsSync(file) || statSync(file).size === 0))
+    throw new DamagedFile(
+      `The database ${file} is ${existsSync(file) ? "empty" : "gone"}, and held something once. Put back a copy of the data folder; to begin anew instead, delete the folder or set FINCH_DATA to another.`,
+    );
+  const database = new Sqlite(file);
   database.pragma("journal_mode = WAL");
   database.pragma("synchronous = NORMAL");
   database.pragma("foreign_keys = ON");

@@ -1,4 +1,5 @@
 import { gunzipSync, gzipSync } from "node:zlib";
+import type { DispatchNote } from "@/contract/dispatches";
 import type { Ledger } from "@/core/context/assemble";
 import type { ReplyEvent, Usage } from "@/core/reply/events";
 import type { Prices } from "@/core/tokens/price";
@@ -36,6 +37,8 @@ export interface EndedDispatch {
   headers: Record<string, string>;
   outcome: Extract<ReplyEvent, { event: "end" | "problem" }>;
   usage: Usage | undefined;
+  /** What was odd about it. */
+  notes: DispatchNote[];
   endedAt: number;
 }
 
@@ -88,6 +91,7 @@ interface Row {
   headers: string | null;
   outcome: string | null;
   usage: string | null;
+  notes: string;
   started_at: number;
   ended_at: number | null;
   arrivals: string | null;
@@ -109,15 +113,16 @@ export class DispatchStore {
          VALUES (@id, @reply, @attempt, @providerId, @provider, @model, @profileHash, @request, @ledger, @prices, @startedAt)`,
       ),
       finish: database.prepare(
-        `UPDATE dispatches SET status = @status, headers = @headers, outcome = @outcome, usage = @usage,
+        `UPDATE dispatches SET status = @status, headers = @headers, outcome = @outcome, usage = @usage, notes = @notes,
            ended_at = @endedAt, arrivals = @arrivals, packed = @packed WHERE id = @id`,
       ),
       chunk: database.prepare(
-        "INSERT INTO dispatch_chunks (dispatch_id, seq, at, arrivals, bytes, is_packed) VALUES (?, ?, ?, ?, ?, ?)",
+        "INSERT OR REPLACE INTO dispatch_chunks (dispatch_id, seq, at, arrivals, bytes, is_packed) VALUES (?, ?, ?, ?, ?, ?)",
       ),
       chunks: database.prepare<[string], ChunkRow>(
         "SELECT arrivals, bytes, is_packed FROM dispatch_chunks WHERE dispatch_id = ? ORDER BY seq",
       ),
+      emptyChunks: database.prepare("UPDATE dispatch_chunks SET bytes = x'', is_packed = 0 WHERE dispatch_id = ?"),
       dropChunks: database.prepare("DELETE FROM dispatch_chunks WHERE dispatch_id = ?"),
       underWay: database.prepare<[], { id: string; status: number | null }>(
         "SELECT id, status FROM dispatches WHERE ended_at IS NULL",
@@ -155,16 +160,22 @@ export class DispatchStore {
     this.sql.chunk.run(dispatch, seq, at, arrivals, isPacked ? gzipSync(bytes, { level: 1 }) : bytes, isPacked ? 1 : 0);
   }
 
+  /** Lets go of the bytes that a dispatch has got so far. */
+  emptyChunks(dispatch: string): void {
+    this.sql.emptyChunks.run(dispatch);
+  }
+
   /** Ends a dispatch; its chunks are packed. */
-  finish({ headers, outcome, usage, ...ended }: EndedDispatch): void {
+  finish({ headers, outcome, usage, notes, ...ended }: EndedDispatch): void {
     const chunks = this.sql.chunks.all(ended.id);
     this.sql.finish.run({
       ...ended,
       headers: JSON.stringify(headers),
       outcome: JSON.stringify(outcome),
       usage: usage ? JSON.stringify(usage) : null,
+      notes: JSON.stringify(notes),
       arrivals: chunks.map(({ arrivals }) => arrivals).join(" "),
-      packed: packed(chunks),
+      packed: notes.some(({ kind }) => kind === "secret-in-pieces") ? null : packed(chunks),
     });
     this.sql.dropChunks.run(ended.id);
   }
@@ -172,7 +183,7 @@ export class DispatchStore {
   /** Ends the dispatches that a dead process left. */
   endLeft(outcome: EndedDispatch["outcome"], now: number): void {
     for (const { id, status } of this.sql.underWay.all())
-      this.finish({ id, status, headers: {}, outcome, usage: undefined, endedAt: now });
+      this.finish({ id, status, headers: {}, outcome, usage: undefined, notes: [], endedAt: now });
   }
 
   byId(id: string): StoredDispatch | undefined {
@@ -225,6 +236,7 @@ export class DispatchStore {
       headers: row.headers === null ? {} : JSON.parse(row.headers),
       outcome: row.outcome === null ? null : JSON.parse(row.outcome),
       usage: row.usage === null ? undefined : JSON.parse(row.usage),
+      notes: JSON.parse(row.notes),
       endedAt: row.ended_at,
       profileText: row.profile,
       arrivals: pairsIn(arrivals),

@@ -4,16 +4,15 @@ import { textOf } from "@/core/conversation/message";
 import type { ReadEvent } from "@/core/reply/events";
 import { verdictOf } from "@/core/reply/verdict";
 import { asCurl } from "@/core/wire/curl";
-import { hiddenKey } from "@/core/wire/encode";
+import { hiddenExtra, hiddenKey } from "@/core/wire/encode";
 import { rateLimitsIn } from "@/core/wire/failure";
 import { parseJson } from "@/core/wire/json";
 import { type CompiledProfile, compileProfile } from "@/core/wire/profile";
 import { type ReplayedArrival, replay } from "@/core/wire/replay";
 import type { Boot } from "../boot";
-import { extraHeaders } from "../providers/credentials";
+import { shownHeaders } from "../providers/credentials";
 import type { StoredProvider } from "../providers/provider-store";
 import { Refusal, refuse } from "../refusal";
-import { Scrubber } from "../security/scrub";
 import type { StoredDispatch } from "./dispatch-store";
 import { rawAnswer } from "./raw-answer";
 
@@ -33,14 +32,9 @@ function viewOfDispatch(boot: Boot, dispatch: StoredDispatch): Dispatch {
   const profile = dispatch.profileText === null ? undefined : compileProfile(JSON.parse(dispatch.profileText));
   const rows = profile ? rowsOf(profile, dispatch) : [];
   const events = rows.flatMap(({ read }) => read);
-  // a key that came over several texts is whole again only where they are joined
   const wired = boot.providers.byId(dispatch.providerId);
-  const secrets = wired ? boot.credentials.known(wired) : [];
   const texts = (kind: "text" | "thought") =>
-    Scrubber.text(
-      events.map((each) => (each.event === kind && !each.data.take ? each.data.text : "")).join(""),
-      secrets,
-    );
+    events.map((each) => (each.event === kind && !each.data.take ? each.data.text : "")).join("");
   return {
     id,
     reply,
@@ -57,6 +51,7 @@ function viewOfDispatch(boot: Boot, dispatch: StoredDispatch): Dispatch {
     end: outcome?.event === "end" ? outcome.data.reason : (outcome?.data.kind ?? null),
     problem: outcome?.event === "problem" ? outcome.data : null,
     usage: usage ?? null,
+    notes: dispatch.notes,
     ledger: {
       tokens: ledger.tokens,
       window: ledger.window,
@@ -87,6 +82,8 @@ function sayingOf(event: ReadEvent): string {
       return `usage: ${Object.entries(event.data)
         .map(([name, value]) => `${value} ${name}`)
         .join(", ")}`;
+    case "left-out":
+      return `left out: ${event.data.found} is no count of tokens`;
     case "end":
       return `end: ${event.data.reason}`;
     case "problem":
@@ -135,21 +132,30 @@ export async function sendAgain(
   const resolved = await boot.credentials.resolve(provider);
   if (resolved.problem) throw new Refusal(resolved.problem);
   const key = resolved.key ?? "";
-  const extra = extraHeaders(provider);
+  const shown = shownHeaders(provider);
+  const secrets = [
+    [hiddenKey, key],
+    ...Object.entries(resolved.extras).map(([name, value]) => [hiddenExtra(name), value]),
+  ];
+  const filled = (text: string, write = (secret: string) => secret) =>
+    secrets.reduce(
+      (before, [mark = "", secret = ""]) =>
+        before.replaceAll(mark, write(secret)).replaceAll(encodeURIComponent(mark), write(secret)),
+      text,
+    );
   const headers = Object.fromEntries(
     Object.entries(edited.headers).map(([name, value]) => [
       name,
-      provider.headers[name] === value ? (extra[name] ?? value) : value.replaceAll(hiddenKey, key),
+      shown[name] === value ? (resolved.headers[name] ?? value) : filled(value),
     ]),
   );
-  const url = edited.url
-    .replaceAll(hiddenKey, encodeURIComponent(key))
-    .replaceAll(encodeURIComponent(hiddenKey), encodeURIComponent(key));
+  const url = filled(edited.url, encodeURIComponent);
+  const body = filled(edited.body, (secret) => JSON.stringify(secret).slice(1, -1));
   return rawAnswer(
-    { method: dispatch.request.method, url, headers, ...(edited.body === "" ? {} : { body: edited.body }) },
+    { method: dispatch.request.method, url, headers, ...(body === "" ? {} : { body }) },
     provider.limits,
     resolved.secrets,
-    provider,
+    resolved.way,
     signal,
   );
 }

@@ -1,9 +1,21 @@
 import type { RequestListener } from "node:http";
+import {
+  type BrotliCompress,
+  createBrotliCompress,
+  createDeflate,
+  createDeflateRaw,
+  createGzip,
+  type Deflate,
+  type DeflateRaw,
+  deflateSync,
+  type Gzip,
+  gzipSync,
+} from "node:zlib";
 import { afterEach, describe, expect, it } from "vitest";
 import { usualLimits } from "@/contract/providers";
 import type { AnswerHead } from "@/core/wire/decode";
 import { TestProvider } from "../test-provider";
-import { exchange } from "./exchange";
+import { exchange, type Outgoing } from "./exchange";
 
 let server: TestProvider | undefined;
 afterEach(() => {
@@ -36,6 +48,127 @@ function outcomeOf(url: string, limits = usualLimits): Promise<Outcome> {
     });
   });
 }
+
+describe("an answer that was compressed", () => {
+  const parts = ["data: one\n\n", "data: zwölf\n\n", "data: three\n\n"];
+  const packers: [name: string, pack: () => Gzip | BrotliCompress | Deflate | DeflateRaw][] = [
+    ["gzip", createGzip],
+    ["br", createBrotliCompress],
+    ["deflate", createDeflate],
+    ["deflate", createDeflateRaw],
+  ];
+
+  it.each(packers)("by %s is read event by event, as it comes", async (name, pack) => {
+    let asked: string | undefined;
+    const goOn: (() => void)[] = [];
+    const url = await serving(async (request, response) => {
+      asked = request.headers["accept-encoding"] as string;
+      response.writeHead(200, { "content-type": "text/event-stream", "content-encoding": name });
+      const packer = pack();
+      packer.pipe(response);
+      for (const part of parts) {
+        packer.write(part);
+        packer.flush();
+        await new Promise<void>((resolve) => goOn.push(resolve));
+      }
+      packer.end();
+    });
+    const heard: string[] = [];
+    const end = await new Promise<string>((resolve) => {
+      exchange({ method: "GET", url, headers: {} }, usualLimits, {
+        head: () => {},
+        bytes: (bytes) => {
+          heard.push(bytes.toString());
+          // the next part is sent only when this one was read
+          goOn.shift()?.();
+        },
+        close: (isWhole) => resolve(`close, whole: ${isWhole}`),
+        fail: ({ detail }) => resolve(detail),
+      });
+    });
+    expect([asked, heard, end]).toEqual(["gzip, deflate, br", parts, "close, whole: true"]);
+  });
+
+  it("is readable as an error too, and when it was compressed twice", async () => {
+    const page = "<h1>Bad gateway</h1>".repeat(50);
+    const url = await serving((_request, response) =>
+      response
+        .writeHead(502, { "content-type": "text/html", "content-encoding": "deflate, gzip" })
+        .end(gzipSync(deflateSync(page))),
+    );
+    expect(await outcomeOf(url)).toMatchObject({ head: { status: 502 }, text: page, end: "close" });
+  });
+
+  it("and broke off gives what came, and is not whole", async () => {
+    const url = await serving((_request, response) => {
+      response.writeHead(200, { "content-encoding": "gzip" });
+      const packer = createGzip();
+      packer.pipe(response);
+      packer.write("the first part");
+      packer.flush(() => setImmediate(() => response.destroy()));
+    });
+    const whole: boolean[] = [];
+    let text = "";
+    await new Promise<void>((resolve) => {
+      exchange({ method: "GET", url, headers: {} }, usualLimits, {
+        head: () => {},
+        bytes: (bytes) => {
+          text += bytes;
+        },
+        close: (isWhole) => {
+          whole.push(isWhole);
+          resolve();
+        },
+        fail: () => resolve(),
+      });
+    });
+    expect([text, whole]).toEqual(["the first part", [false]]);
+  });
+
+  it.each([
+    ["gzip", /not packed as its headers say/],
+    ["snow", /packed as “snow”/],
+  ])("and is no %s is a problem in words", async (encoding, saying) => {
+    const url = await serving((_request, response) =>
+      response.writeHead(200, { "content-encoding": encoding }).end("plain text"),
+    );
+    expect((await outcomeOf(url)).end).toMatch(saying);
+  });
+});
+
+describe("a request that can't be made", () => {
+  it.each([
+    [{ url: "http://[" }, /no http or https address/],
+    [{ headers: { "x odd": "1" } }, /The header x odd can't be sent/],
+    [{ headers: { "x-line": "a\nb" } }, /The header x-line can't be sent/],
+  ])("is told in words: %j", async (change, saying) => {
+    const outgoing = { method: "POST", url: "http://127.0.0.1:1", headers: {}, ...change } as Outgoing;
+    const told = await new Promise<string>((resolve) => {
+      exchange(outgoing, usualLimits, {
+        head: () => {},
+        bytes: () => {},
+        close: () => resolve("close"),
+        fail: ({ kind, detail }) => resolve(`${kind}: ${detail}`),
+      });
+    });
+    expect(told).toMatch(saying);
+    expect(told).toMatch(/^misconfigured/);
+  });
+});
+
+describe("a wait that a provider asks for", () => {
+  it.each([
+    ["7", 7],
+    ["1e999", undefined],
+    ["-3", 0],
+    ["tomorrow", undefined],
+    ["99999999", undefined],
+    ["", undefined],
+  ])("%j is %s seconds", async (header, seconds) => {
+    const url = await serving((_request, response) => response.writeHead(429, { "retry-after": header }).end());
+    expect((await outcomeOf(url)).head?.retryAfter).toBe(seconds);
+  });
+});
 
 describe("an exchange with a provider", () => {
   it("tells the head, the bytes and the close", async () => {

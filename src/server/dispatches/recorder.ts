@@ -16,10 +16,12 @@ export class Recorder {
   private firstAt = 0;
   private size = 0;
   private isDue = false;
+  private isLeftOut = false;
   private seq = 0;
   private texts: { at: number; length: number }[] = [];
 
   constructor(
+    private readonly reply: string,
     private readonly dispatch: string,
     private readonly store: DispatchStore,
     private readonly hub: ReplyHub,
@@ -33,7 +35,7 @@ export class Recorder {
     this.size += bytes.length;
     if (this.isDue || (this.size < partSize && at - this.firstAt < partMs)) return;
     this.isDue = true;
-    this.hub.commitAlong(() => this.write());
+    this.hub.commitAlong(this.reply, () => this.write());
   }
 
   /** Takes note of text that was read so many milliseconds after the start. */
@@ -55,21 +57,35 @@ export class Recorder {
     return parts;
   }
 
-  /** Writes what is pending; within a transaction. */
-  write(): void {
-    if (this.pending.length === 0) return;
-    const bytes = this.pending.length === 1 ? (this.pending[0] as Buffer) : Buffer.concat(this.pending);
+  /** Writes what is pending, within a transaction; what it gives takes note that this was committed. */
+  write(): (() => void) | undefined {
+    const { seq, pending } = this;
+    if (pending.length === 0) return undefined;
+    const bytes = this.isLeftOut ? Buffer.alloc(0) : Buffer.concat(pending);
     this.store.addChunk({
       dispatch: this.dispatch,
-      seq: this.seq,
+      seq,
       at: this.firstAt,
       arrivals: this.arrivals.join(" "),
       bytes,
     });
-    this.seq += 1;
-    this.pending = [];
-    this.arrivals = [];
-    this.size = 0;
-    this.isDue = false;
+    return () => {
+      if (this.seq !== seq) return;
+      this.seq += 1;
+      this.pending = [];
+      this.arrivals = [];
+      this.size = 0;
+      this.isDue = false;
+    };
+  }
+
+  /** Keeps none of the bytes, those that were written neither; only when they arrived. */
+  leaveOutBytes(): void {
+    if (this.isLeftOut) return;
+    this.isLeftOut = true;
+    this.hub.commitAlong(this.reply, () => {
+      this.store.emptyChunks(this.dispatch);
+      return undefined;
+    });
   }
 }

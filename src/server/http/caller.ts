@@ -10,8 +10,17 @@ export function visitorOf({ signer, visitors }: Boot, request: Request): string 
     .split(/;\s*/)
     .find((each) => each.startsWith(`${cookieName}=`))
     ?.slice(cookieName.length + 1);
-  const visitor = signed === undefined ? undefined : signer.open(decodeURIComponent(signed));
+  const visitor = signed === undefined ? undefined : signer.open(plain(signed));
   return visitor !== undefined && visitors.has(visitor) ? visitor : undefined;
+}
+
+/** A cookie's value without its escapes; as it is where they are none. */
+function plain(value: string): string {
+  try {
+    return decodeURIComponent(value);
+  } catch {
+    return value;
+  }
 }
 
 /** The header that has a browser keep who its visitor is. */

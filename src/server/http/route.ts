@@ -1,8 +1,10 @@
 import type { z } from "zod";
 import { type Parsed, parse } from "@/contract/parse";
 import { problem } from "@/core/reply/problem";
+import { isDeeperThan } from "@/core/wire/json";
 import { boot } from "../boot";
-import { Refusal, refuse } from "../refusal";
+import { storageProblem } from "../database/storage";
+import { isRefusal, Refusal, refuse } from "../refusal";
 import { problemResponse } from "./problem-response";
 
 const methods = ["GET", "HEAD", "POST", "PUT", "PATCH", "DELETE", "OPTIONS"] as const;
@@ -30,15 +32,19 @@ export function route<P = object>(
   const answerTo = (method: Method) => async (request: Request, context: { params: Promise<P> }) => {
     const params = await context.params;
     try {
-      const handle = handles[method] ?? (method === "HEAD" ? handles.GET : undefined);
+      const handle = handles[method];
       if (handle) return await handle(request, params);
+      if (method === "HEAD" && handles.GET) return await headOf(await handles.GET(request, params));
       if (method === "OPTIONS") return new Response(null, { status: 204, headers: allow });
       const failure = problem("wrong-method", `${method} has no meaning here; there is ${allow.allow}.`);
       return problemResponse(failure, example ? { example: example(request, params) } : {}, allow);
     } catch (error) {
-      if (!(error instanceof Refusal)) {
-        boot().log.error({ error, url: request.url }, "a call could not be answered");
-        return problemResponse(problem("internal", "The call could not be answered; the terminal says why."));
+      if (!isRefusal(error)) {
+        boot().log.error({ error, method, path: new URL(request.url).pathname }, "a call could not be answered");
+        const failure = storageProblem(error);
+        return problemResponse(
+          failure ?? problem("internal", "The call could not be answered; the terminal says why."),
+        );
       }
       const isMalformed = error.problem.kind === "bad-request" || error.problem.kind === "not-there-yet";
       const extras = isMalformed && example ? { example: example(request, params), ...error.extras } : error.extras;
@@ -47,6 +53,15 @@ export function route<P = object>(
   };
   return Object.fromEntries(methods.map((method) => [method, answerTo(method)])) as Route<P>;
 }
+
+/** An answer without its body; a stream in it is let go of, since nobody will read it. */
+async function headOf({ body, status, headers }: Response): Promise<Response> {
+  await body?.cancel();
+  return new Response(null, { status, headers });
+}
+
+/** Levels that the JSON of a body may be nested. */
+const deepestBody = 100;
 
 /** Bytes that a body may have. */
 export const largestBody = 1024 * 1024;
@@ -67,15 +82,19 @@ export async function bodyText(request: Request): Promise<string> {
   return text + utf8.decode();
 }
 
-/** JSON from a body. @throws {Refusal} `bad-request` where it is none */
+/** JSON from a body. @throws {Refusal} `bad-request` where it is none, or is nested too deep */
 export function jsonFrom(text: string): unknown {
+  let value: unknown;
   try {
-    return JSON.parse(text);
+    value = JSON.parse(text);
   } catch (error) {
     refuse("bad-request", text === "" ? "The body is empty." : `The body is not JSON: ${(error as Error).message}.`, {
       advice: "Send a JSON object.",
     });
   }
+  if (isDeeperThan(value, deepestBody))
+    refuse("bad-request", `The body is nested more than ${deepestBody} levels deep.`);
+  return value;
 }
 
 /** What a body holds, by its schema. @throws {Refusal} */

@@ -1,11 +1,11 @@
 import { isLast } from "@/core/reply/events";
+import { forCaller } from "../answers/for-caller";
+import type { Boot } from "../boot";
 import type { PublishedEvent } from "../replies/event-store";
-import type { ReplyHub } from "../replies/hub";
+import { Feed, mostWaiting, type Source } from "./feed";
 
-/** Milliseconds between two comments that keep a quiet stream open. */
-const quiet = 15_000;
-/** Bytes that may wait for a slow reader; one that is further behind is cut off, and may come back. */
-const mostWaiting = 4 * 1024 * 1024;
+/** Events that a tab that comes back is caught up with at most; beyond that it reads its views anew. */
+const mostMissed = 2_000;
 
 /** Headers of every stream: nothing on the way may keep, change, compress or buffer it. */
 const headers = { "cache-control": "no-store, no-transform", "x-accel-buffering": "no" };
@@ -32,76 +32,57 @@ export const ndjson: Format = {
   pause: "\n",
 };
 
-/** Server-sent events of all replies, for a tab of the bench; ids are positions. */
-const bench: Format = {
-  type: sse.type,
-  event: ({ position, reply, conversation, id, event, data }) =>
-    `id: ${position}\ndata: {"reply":"${reply}","conversation":"${conversation}","event":{"id":${id},"event":"${event}","data":${data}}}\n\n`,
-  pause: sse.pause,
-};
+type Home = Pick<Boot, "hub" | "events">;
 
-/** The events of one reply after one of its ids, until its end. */
+/** The events of one reply after one of its ids, until its end, as its callers get them. */
 export function replyStream(
-  hub: ReplyHub,
+  { hub, events }: Home,
   reply: string,
   after: number,
   format: Format,
   more: Record<string, string> = {},
 ): Response {
-  return stream(format, more, (write, close) => {
-    const { leave, goesOn } = hub.follow(reply, after, (event) => {
-      write(format.event(event));
-      if (isLast(event)) close();
-    });
-    if (!goesOn) close();
-    return leave;
-  });
+  const source: Source = {
+    after: (place, count) => events.ofReply(reply, place, count),
+    placeOf: ({ id }) => id,
+    follow: (reader) => hub.follow(reply, reader),
+    isEnd: isLast,
+    write: (event) => format.event(forCaller(event)),
+    opening: "",
+    pause: format.pause,
+    lastWord: format.pause,
+  };
+  return stream(new Feed(hub, source, after), format.type, more);
 }
 
-/** The events of all replies: first those that `missed` gives, then those to come. */
-export function benchStream(hub: ReplyHub, missed: Iterable<PublishedEvent>): Response {
-  return stream(bench, {}, (write) => {
-    write(": open\n\n");
-    for (const event of missed) write(bench.event(event));
-    return hub.followAll((event) => write(bench.event(event)));
-  });
+/**
+ * Server-sent events of all replies after a position, for a tab of the bench; ids are positions. A tab
+ * that has missed more than it can be caught up with is told so by the event `behind`.
+ */
+export function benchStream({ hub, events }: Home, after: number | null): Response {
+  const last = events.lastPosition();
+  const isBehind = after !== null && last - after > mostMissed;
+  const source: Source = {
+    after: (place, count) => events.afterPosition(place, count),
+    placeOf: ({ position }) => position,
+    follow: (reader) => hub.followAll(reader),
+    isEnd: () => false,
+    write: ({ position, reply, conversation, id, event, data }) =>
+      `id: ${position}\ndata: {"reply":"${reply}","conversation":"${conversation}","event":{"id":${id},"event":"${event}","data":${data}}}\n\n`,
+    opening: isBehind ? `id: ${last}\nevent: behind\ndata: {}\n\n` : ": open\n\n",
+    pause: sse.pause,
+    lastWord: ": the server is being stopped\n\n",
+  };
+  return stream(new Feed(hub, source, after === null || isBehind ? last : Math.min(after, last)), sse.type, {});
 }
 
-type Join = (write: (text: string) => void, close: () => void) => () => void;
+function stream(feed: Feed, type: string, more: Record<string, string>): Response {
+  const body = new ReadableStream(feed, new ByteLengthQueuingStrategy({ highWaterMark: mostWaiting }));
+  return new Response(body, { headers: { "content-type": type, ...headers, ...more } });
+}
 
-function stream(format: Format, more: Record<string, string>, join: Join): Response {
-  const utf8 = new TextEncoder();
-  let leave = () => {};
-  const body = new ReadableStream<Uint8Array>(
-    {
-      start(controller) {
-        let open = true;
-        let caughtUp = false;
-        const close = () => {
-          if (!open) return;
-          open = false;
-          clearInterval(pause);
-          leave();
-          controller.close();
-        };
-        const write = (text: string) => {
-          if (!open) return;
-          controller.enqueue(utf8.encode(text));
-          if (caughtUp && (controller.desiredSize ?? 0) <= 0) close();
-        };
-        const pause = setInterval(() => write(format.pause), quiet);
-        const left = join(write, close);
-        caughtUp = true;
-        leave = () => {
-          open = false;
-          clearInterval(pause);
-          left();
-        };
-        if (!open) leave();
-      },
-      cancel: () => leave(),
-    },
-    new ByteLengthQueuingStrategy({ highWaterMark: mostWaiting }),
-  );
-  return new Response(body, { headers: { "content-type": format.type, ...headers, ...more } });
+/** The place that a reader names in `Last-Event-ID`; null where it names none that is one. */
+export function lastEventId(request: Request): number | null {
+  const given = request.headers.get("last-event-id");
+  return given !== null && /^\d{1,15}$/.test(given) ? Number(given) : null;
 }

@@ -1,16 +1,28 @@
 import { exec } from "node:child_process";
 import type { Limits } from "@/contract/providers";
 import { type Problem, problem } from "@/core/reply/problem";
+import { hiddenExtras, withExtras } from "@/core/wire/encode";
 import { excerpt, parseJson } from "@/core/wire/json";
 import { compilePath } from "@/core/wire/path";
+import type { Way } from "../dispatches/exchange";
 import { rawAnswer } from "../dispatches/raw-answer";
 import { keyFrom } from "../security/keys";
 import { Scrubber } from "../security/scrub";
 import type { Seal } from "../security/seal";
-import type { StoredProvider, StoredSecret } from "./provider-store";
+import type { StoredCredential, StoredProvider, StoredSecret } from "./provider-store";
 
 /** What a call shows that it may be made, with everything that must never be shown. */
-export type Resolved = { key: string | undefined; secrets: string[]; problem?: undefined } | { problem: Problem };
+export type Resolved = (Shown & { key: string | undefined; problem?: undefined }) | { problem: Problem };
+
+/** What every call of a provider carries beside its key, and the way that it goes. */
+interface Shown {
+  extras: Record<string, string>;
+  headers: Record<string, string>;
+  way: Way;
+  secrets: string[];
+}
+
+type Fetched = { key: string; secrets: string[]; problem?: undefined } | { problem: Problem };
 
 interface Token {
   key: string;
@@ -18,6 +30,9 @@ interface Token {
   /** Epoch milliseconds after which it is fetched anew. */
   until: number;
 }
+
+/** Secrets that are remembered, so that they stand in no line of the log. */
+const mostSeen = 1_000;
 
 const commandLimitMs = 15_000;
 /** Seconds before its end at which a token is fetched anew. */
@@ -28,34 +43,65 @@ const usualLife = 300;
 /** Resolves credentials; keeps tokens that were fetched until shortly before they end. */
 export class Credentials {
   private readonly tokens = new Map<string, Token>();
-  private readonly under = new Map<string, Promise<Resolved>>();
+  private readonly under = new Map<string, Promise<Fetched>>();
+  private readonly used = new Set<string>();
 
   constructor(private readonly seal: Seal) {}
 
-  /** What a call of a provider carries; a problem where that can't be had. */
-  async resolve(provider: StoredProvider): Promise<Resolved> {
-    const { credential } = provider;
-    const shared = headerSecrets(provider);
-    if (credential.kind === "none") return { key: undefined, secrets: shared };
-    if (credential.kind === "key" || credential.kind === "basic") {
-      const secret = this.read(credential.secret);
-      if (secret === undefined) return { problem: missing(provider.name, credential.secret) };
-      if (credential.kind === "key") return { key: secret, secrets: [secret, ...shared] };
-      const key = Buffer.from(`${credential.user}:${secret}`).toString("base64");
-      return { key, secrets: [secret, key, ...shared] };
-    }
-    return this.token(provider, shared);
+  /** The secrets that this process has used, for keeping them out of the log. */
+  get seen(): string[] {
+    return [...this.used];
   }
 
-  /** All secrets of a provider that are at hand without asking for any. */
-  known(provider: StoredProvider): string[] {
+  /** What a call of a provider carries; a problem where that can't be had. */
+  async resolve(provider: StoredProvider): Promise<Resolved> {
+    const extras: Record<string, string> = {};
+    for (const [name, secret] of Object.entries(provider.extras)) {
+      const value = this.read(secret);
+      if (value === undefined) return { problem: missing(provider.name, secret) };
+      extras[name] = value;
+    }
+    const shown = this.shown(provider, extras);
+    const fetched = await this.keyOf(provider);
+    if (fetched.problem) return fetched;
+    const { key, secrets } = fetched;
+    const all = [...secrets, ...shown.secrets];
+    for (const secret of all) this.used.add(secret);
+    for (const oldest of [...this.used].slice(0, -mostSeen)) this.used.delete(oldest);
+    const odd = [key ?? "", ...Object.values(shown.headers)].find((value) => !isLine(value));
+    if (odd !== undefined) return { problem: notOneLine(provider) };
+    return { ...shown, key, secrets: all };
+  }
+
+  private async keyOf(
+    provider: StoredProvider,
+  ): Promise<{ key: string | undefined; secrets: string[]; problem?: undefined } | { problem: Problem }> {
     const { credential } = provider;
-    const named =
-      credential.kind === "none" || credential.kind === "command"
-        ? []
-        : [credential.secret, ...(credential.kind === "token" ? [credential.id] : [])];
-    const own = named.flatMap((secret) => this.read(secret) ?? []);
-    return [...own, ...(this.tokens.get(provider.id)?.secrets ?? []), ...headerSecrets(provider)];
+    if (credential.kind === "none") return { key: undefined, secrets: [] };
+    if (credential.kind === "token" || credential.kind === "command") return this.token(provider);
+    const secret = this.read(credential.secret);
+    if (secret === undefined) return { problem: missing(provider.name, credential.secret) };
+    if (credential.kind === "key") return { key: secret, secrets: [secret] };
+    const key = Buffer.from(`${credential.user}:${secret}`).toString("base64");
+    return { key, secrets: [secret, key] };
+  }
+
+  /** What goes along with every call: extra headers with `$NAME` and `<extra:name>` filled in, and the way through a proxy. */
+  private shown(provider: StoredProvider, extras: Record<string, string>): Shown {
+    const secrets = Object.values(extras);
+    const headers = Object.fromEntries(
+      Object.entries(provider.headers).map(([name, value]) => [
+        name,
+        withExtras(value, extras).replace(/\$\{?([A-Z_][A-Z0-9_]*)\}?/gi, (_all, variable: string) => {
+          const found = keyFrom(variable) ?? "";
+          if (found !== "") secrets.push(found);
+          return found;
+        }),
+      ]),
+    );
+    const proxyLogin = provider.proxyLogin === null ? undefined : this.seal.open(provider.proxyLogin);
+    if (proxyLogin) secrets.push(proxyLogin, ...proxyLogin.split(":").slice(1));
+    return { extras, headers, way: { proxy: provider.proxy, proxyLogin, caFile: provider.caFile }, secrets };
   }
 
   /** Lets go of a provider's token, since it was refused or its credential changed; says whether there was one. */
@@ -63,20 +109,19 @@ export class Credentials {
     return this.tokens.delete(provider.id);
   }
 
-  private async token(provider: StoredProvider, shared: string[]): Promise<Resolved> {
+  private async token(provider: StoredProvider): Promise<Fetched> {
     const kept = this.tokens.get(provider.id);
-    if (kept && kept.until > Date.now()) return { key: kept.key, secrets: [...kept.secrets, ...shared] };
+    if (kept && kept.until > Date.now()) return kept;
     // several calls at once fetch one token
     let fetching = this.under.get(provider.id);
     if (!fetching) {
       fetching = this.fetch(provider).finally(() => this.under.delete(provider.id));
       this.under.set(provider.id, fetching);
     }
-    const fetched = await fetching;
-    return fetched.problem ? fetched : { ...fetched, secrets: [...fetched.secrets, ...shared] };
+    return fetching;
   }
 
-  private async fetch(provider: StoredProvider): Promise<Resolved> {
+  private async fetch(provider: StoredProvider): Promise<Fetched> {
     const { credential } = provider;
     const fetched = credential.kind === "command" ? await this.run(provider, credential) : await this.request(provider);
     if ("kind" in fetched) return { problem: fetched };
@@ -112,7 +157,7 @@ export class Credentials {
       tokenLimits(provider.limits),
       // nothing is taken out of it yet: a token may hold the id
       [],
-      provider,
+      this.shown(provider, {}).way,
     );
     const from = `The token of ${name} could not be fetched from ${new URL(url).origin}${new URL(url).pathname}`;
     if (answer.problem) return problem(answer.problem.kind, `${from}: ${answer.problem.detail}`);
@@ -165,23 +210,37 @@ export class Credentials {
   }
 }
 
-/** The extra headers of a provider, with `$NAME` read from the environment. */
-export function extraHeaders({ headers }: Pick<StoredProvider, "headers">): Record<string, string> {
-  return Object.fromEntries(
-    Object.entries(headers).map(([name, value]) => [
-      name,
-      value.replace(/\$\{?([A-Z_][A-Z0-9_]*)\}?/gi, (_all, variable: string) => keyFrom(variable) ?? ""),
-    ]),
+/** The extra headers of a provider as they are shown: `$NAME` as it is written, further secrets hidden. */
+export function shownHeaders({ headers, extras }: Pick<StoredProvider, "headers" | "extras">): Record<string, string> {
+  const hidden = hiddenExtras(Object.keys(extras));
+  return Object.fromEntries(Object.entries(headers).map(([name, value]) => [name, withExtras(value, hidden)]));
+}
+
+/** Whether a value can stand in a header. */
+function isLine(value: string): boolean {
+  return /^[\t\x20-\x7e\x80-\xff]*$/.test(value);
+}
+
+function notOneLine({ name, credential }: StoredProvider): Problem {
+  const where = variablesOf(credential).join(" or ") || "what its credentials or extra headers hold";
+  return problem(
+    "misconfigured",
+    `${name} can't be called: ${where} has a line break or a character that no header can carry.`,
+    {
+      advice: "Put it into one line, without quotes around it, and send the message again.",
+    },
   );
 }
 
-/** What the environment puts into the extra headers. */
-function headerSecrets({ headers }: Pick<StoredProvider, "headers">): string[] {
-  return Object.values(headers).flatMap((value) =>
-    Array.from(value.matchAll(/\$\{?([A-Z_][A-Z0-9_]*)\}?/gi), ([, variable = ""]) => keyFrom(variable) ?? "").filter(
-      Boolean,
-    ),
-  );
+/** The environment variables that a credential is read from. */
+export function variablesOf(credential: StoredCredential): string[] {
+  const secrets =
+    credential.kind === "token"
+      ? [credential.id, credential.secret]
+      : credential.kind === "key" || credential.kind === "basic"
+        ? [credential.secret]
+        : [];
+  return secrets.flatMap((secret) => ("variable" in secret ? [secret.variable] : []));
 }
 
 function tokenLimits(limits: Limits): Limits {

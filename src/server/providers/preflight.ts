@@ -6,7 +6,8 @@ import { clockVariables, variablesIn } from "@/core/revision/variables";
 import type { StoredApp } from "../apps/app-store";
 import type { Boot } from "../boot";
 import { keyFrom } from "../security/keys";
-import type { StoredCredential, StoredProvider } from "./provider-store";
+import { variablesOf } from "./credentials";
+import type { StoredProvider } from "./provider-store";
 import { standingOf } from "./standing";
 
 type Item = Preflight["items"][number];
@@ -99,15 +100,4 @@ function isIgnored(file: string): Promise<boolean> {
   return new Promise((resolve) => {
     execFile("git", ["check-ignore", "-q", file], { timeout: 5_000 }, (error) => resolve(error?.code !== 1));
   });
-}
-
-/** The environment variables that a credential is read from. */
-export function variablesOf(credential: StoredCredential): string[] {
-  const secrets =
-    credential.kind === "token"
-      ? [credential.id, credential.secret]
-      : credential.kind === "key" || credential.kind === "basic"
-        ? [credential.secret]
-        : [];
-  return secrets.flatMap((secret) => ("variable" in secret ? [secret.variable] : []));
 }

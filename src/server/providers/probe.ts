@@ -4,7 +4,7 @@ import { type Problem, titleOf } from "@/core/reply/problem";
 import { createDecoder } from "@/core/wire/decode";
 import type { WireCall, WireMessage } from "@/core/wire/encode";
 import type { Boot } from "../boot";
-import { Refusal } from "../refusal";
+import { isRefusal } from "../refusal";
 import type { StoredProvider } from "./provider-store";
 import { standingOf } from "./standing";
 import { trialCall } from "./trial-call";
@@ -47,7 +47,7 @@ export async function* probe(
 }
 
 function failedOutcome(error: unknown): Outcome {
-  if (error instanceof Refusal) return bad(error.problem);
+  if (isRefusal(error)) return bad(error.problem);
   throw error;
 }
 

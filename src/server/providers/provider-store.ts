@@ -32,10 +32,13 @@ export interface ProviderSettings {
   profileText: string;
   credential: StoredCredential;
   headers: Record<string, string>;
+  extras: Record<string, StoredSecret>;
   limits: Limits;
   /** How often a call is tried again. */
   retries: number;
   proxy: string | null;
+  /** `name:password` for the proxy, sealed. */
+  proxyLogin: string | null;
   caFile: string | null;
 }
 
@@ -58,9 +61,11 @@ interface ProviderRow {
   profile: string;
   credential: string;
   headers: string;
+  extras: string;
   limits: string;
   retries: number;
   proxy: string | null;
+  proxy_login: string | null;
   ca_file: string | null;
   probe: string | null;
 }
@@ -88,12 +93,13 @@ export class ProviderStore {
       byId: database.prepare<[string], ProviderRow>("SELECT * FROM providers WHERE id = ?"),
       byName: database.prepare<[string], ProviderRow>("SELECT * FROM providers WHERE name = ?"),
       insert: database.prepare(
-        `INSERT INTO providers (id, name, address, profile, credential, headers, limits, retries, proxy, ca_file, created_at)
-         VALUES (@id, @name, @address, @profileText, @credential, @headers, @limits, @retries, @proxy, @caFile, @now)`,
+        `INSERT INTO providers (id, name, address, profile, credential, headers, extras, limits, retries, proxy, proxy_login, ca_file, created_at)
+         VALUES (@id, @name, @address, @profileText, @credential, @headers, @extras, @limits, @retries, @proxy, @proxyLogin, @caFile, @now)`,
       ),
       update: database.prepare(
         `UPDATE providers SET name = @name, address = @address, profile = @profileText, credential = @credential,
-           headers = @headers, limits = @limits, retries = @retries, proxy = @proxy, ca_file = @caFile WHERE id = @id`,
+           headers = @headers, extras = @extras, limits = @limits, retries = @retries, proxy = @proxy,
+           proxy_login = @proxyLogin, ca_file = @caFile WHERE id = @id`,
       ),
       setProbe: database.prepare("UPDATE providers SET probe = ? WHERE id = ?"),
       delete: database.prepare("DELETE FROM providers WHERE id = ?"),
@@ -193,9 +199,11 @@ export class ProviderStore {
       profileText: row.profile,
       credential: JSON.parse(row.credential),
       headers: JSON.parse(row.headers),
+      extras: JSON.parse(row.extras),
       limits: JSON.parse(row.limits),
       retries,
       proxy,
+      proxyLogin: row.proxy_login,
       caFile: row.ca_file,
       probe: row.probe === null ? null : JSON.parse(row.probe),
     };
@@ -208,17 +216,20 @@ function columnsOf({
   profileText,
   credential,
   headers,
+  extras,
   limits,
   retries,
   proxy,
+  proxyLogin,
   caFile,
 }: ProviderSettings) {
   const json = {
     credential: JSON.stringify(credential),
     headers: JSON.stringify(headers),
+    extras: JSON.stringify(extras),
     limits: JSON.stringify(limits),
   };
-  return { name, address, profileText, retries, proxy, caFile, ...json };
+  return { name, address, profileText, retries, proxy, proxyLogin, caFile, ...json };
 }
 
 function readModel(row: ModelRow): StoredModel {

@@ -1,6 +1,9 @@
 import type { RequestListener } from "node:http";
 import { afterEach, beforeEach, describe, expect, it } from "vitest";
-import type { WireProvider } from "@/contract/providers";
+import { parse } from "@/contract/parse";
+import { standingSchema, type WireProvider, wireProviderSchema } from "@/contract/providers";
+import type { WrittenProfile } from "@/core/wire/profile-schema";
+import chatCompletions from "@/core/wire/profiles/chat-completions.json";
 import { testFolder } from "../test-folder";
 import { TestProvider } from "../test-provider";
 import { changeProvider, deleteProvider, providerAt, viewOfProvider, wireProvider } from "./provider-view";
@@ -52,6 +55,32 @@ describe("wiring a provider", () => {
     );
   });
 
+  it.each([
+    [{ credential: { kind: "key", secret: { value: "one\ntwo" } } }, /`credential.*line break/],
+    [{ headers: { "x-team": "a\r\nhost: elsewhere" } }, /`headers.x-team`: holds a line break/],
+    [{ headers: { "x team": "a" } }, /is not the name of a header/],
+    [{ address: "http://[" }, /`address`: is not an http or https address/],
+    [{ models: [{ ...model, window: 1e300 }] }, /`models.0.window`/],
+    [{ models: [{ ...model, price: { input: 1e308, output: 1, currency: "EUR" } }] }, /`models.0.price.input`/],
+    [
+      {
+        credential: {
+          kind: "token",
+          url: "http://[",
+          send: "json",
+          body: {},
+          id: { variable: "A" },
+          secret: { variable: "B" },
+          token: "$.t",
+        },
+      },
+      /neither an address nor a path/,
+    ],
+  ])("refuses %j where it is typed", (change, reason) => {
+    const parsed = parse(wireProviderSchema, { ...wiring(), ...change });
+    expect(parsed.ok ? "taken" : parsed.problem.detail).toMatch(reason);
+  });
+
   it("changes what is given and leaves the rest", () => {
     const { id } = wireProvider(home, wiring({ credential: named }));
     changeProvider(home, id, { address: "http://127.0.0.1:2" });
@@ -68,7 +97,7 @@ describe("wiring a provider", () => {
       1,
     );
     expect(() => deleteProvider(home, id)).toThrow(/Quay Desk speaks through Test/);
-    home.apps.delete(app.id);
+    home.apps.leave(app.id);
     deleteProvider(home, id);
     expect(() => providerAt(home, id)).toThrow(/no provider/);
   });
@@ -83,7 +112,7 @@ describe("a provider that callers depend on", () => {
     home.apps.setDraft(app.id, { ...content, provider: third ?? "" });
     for (const id of [first, second, third])
       expect(() => deleteProvider(home, id ?? "")).toThrow(/Quay Desk speaks through/);
-    home.apps.delete(app.id);
+    home.apps.leave(app.id);
     for (const id of [first, second, third]) deleteProvider(home, id ?? "");
     expect(home.providers.all()).toEqual([]);
   });
@@ -113,6 +142,16 @@ describe("whether a provider answers", () => {
       response.writeHead(status, { location: "/elsewhere" }).end(body),
     );
     expect(found).toMatchObject({ models: [], problem: { kind } });
+  });
+
+  it("takes a window for what it is only where it can be one", async () => {
+    const profile = structuredClone(chatCompletions) as WrittenProfile;
+    profile.models = { path: "/v1/models", list: "$.data[*]", name: "@.id", window: "@.window" };
+    const windows = ["1e999", "-1", "2.5", '"8192"', "4096"];
+    const list = windows.map((window, at) => `{"id":"m${at}","window":${window}}`).join(",");
+    const address = await serving((_request, response) => response.end(`{"data":[${list}]}`));
+    const found = await standingOf(home, wireProvider(home, wiring({ address, profile: profile as never })));
+    expect(standingSchema.parse(found).models.map(({ window }) => window)).toEqual([null, null, null, 8192, 4096]);
   });
 
   it("says that the key is not set rather than that it is wrong", async () => {

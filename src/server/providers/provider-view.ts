@@ -14,6 +14,7 @@ import { shippedProfiles } from "@/core/wire/profiles/shipped";
 import type { Boot } from "../boot";
 import { refuse } from "../refusal";
 import { keyFrom } from "../security/keys";
+import { withoutLogins } from "./logins";
 import type { ProviderSettings, StoredCredential, StoredProvider, StoredSecret } from "./provider-store";
 
 /** How often a call is tried again until something else is set. */
@@ -22,6 +23,7 @@ const usualRetries = 2;
 /** A provider as the bench shows it; its secrets are only said to be there or not. */
 export function viewOfProvider({ apps, providers }: Boot, provider: StoredProvider): Provider {
   const { id, name, address, profile, profileText, headers, limits, retries, proxy, caFile, probe } = provider;
+  const extras = Object.entries(provider.extras).map(([extra, secret]) => [extra, shownSecret(secret)]);
   return {
     id,
     name,
@@ -30,9 +32,11 @@ export function viewOfProvider({ apps, providers }: Boot, provider: StoredProvid
     shape: profile.source.shape,
     credential: shownCredential(provider.credential),
     headers,
+    extras: Object.fromEntries(extras),
     limits,
     retries,
     proxy,
+    hasProxyLogin: provider.proxyLogin !== null,
     caFile,
     models: providers.models(id),
     apps: apps.speakingThrough(id).length,
@@ -59,7 +63,7 @@ export function providerAt({ providers }: Boot, id: string): StoredProvider {
 
 /** Wires a provider. @throws {Refusal} where its name is taken or its profile is wrong */
 export function wireProvider(boot: Boot, wired: WireProvider): StoredProvider {
-  const { name, address, profile, credential, headers = {}, models } = wired;
+  const { name, address, profile, credential, headers = {}, extras = {}, models } = wired;
   needName(boot, name);
   const settings: ProviderSettings = {
     name,
@@ -67,12 +71,14 @@ export function wireProvider(boot: Boot, wired: WireProvider): StoredProvider {
     profileText: profileTextOf(profile),
     credential: stored(boot, credential),
     headers,
+    extras: storedExtras(boot, extras),
     limits: usualLimits,
     retries: usualRetries,
     proxy: null,
+    proxyLogin: null,
     caFile: null,
   };
-  return added(boot, settings, models);
+  return added(boot, withoutLogins(boot.seal, settings), models);
 }
 
 /** A copy of a provider under another name; what was sealed goes along. */
@@ -103,17 +109,20 @@ function needName({ providers }: Boot, name: string, own?: string): void {
 /** Changes what is given of a provider. @throws {Refusal} */
 export function changeProvider(boot: Boot, id: string, change: ChangeProvider): StoredProvider {
   const before = providerAt(boot, id);
-  const { profile, credential, models, ...plain } = change;
+  const { profile, credential, extras, models, ...plain } = change;
   if (plain.name !== undefined) needName(boot, plain.name, id);
   const given = Object.fromEntries(Object.entries(plain).filter(([, value]) => value !== undefined));
   const settings: ProviderSettings = {
     ...before,
     ...given,
+    ...(extras ? { extras: storedExtras(boot, extras, before.extras) } : {}),
+    // a name and a password go with the proxy that they were given for
+    ...(plain.proxy !== undefined && plain.proxy !== before.proxy ? { proxyLogin: null } : {}),
     ...(profile ? { profileText: profileTextOf(profile) } : {}),
     ...(credential ? { credential: stored(boot, credential, before.credential) } : {}),
   };
   boot.database.transaction(() => {
-    boot.providers.change(id, settings);
+    boot.providers.change(id, withoutLogins(boot.seal, settings));
     if (models) boot.providers.setModels(id, models);
   })();
   if (credential || plain.address !== undefined) boot.credentials.forget(before);
@@ -144,17 +153,36 @@ function profileTextOf(profile: WireProvider["profile"]): string {
   return JSON.stringify(source);
 }
 
+/** The further secrets of a provider as they are stored. */
+function storedExtras(
+  boot: Boot,
+  extras: Record<string, Secret>,
+  before: Record<string, StoredSecret> = {},
+): Record<string, StoredSecret> {
+  return Object.fromEntries(
+    Object.entries(extras).map(([name, secret]) => [
+      name,
+      storedSecret(boot, secret, before[name], `The extra ${name}`),
+    ]),
+  );
+}
+
+function storedSecret(boot: Boot, secret: Secret, before: unknown, what: string): StoredSecret {
+  if ("variable" in secret) return secret;
+  if ("value" in secret) return { sealed: boot.seal.close(secret.value) };
+  if (typeof before === "object" && before !== null && "sealed" in before) return before as StoredSecret;
+  return refuse("bad-request", `${what} is said to be sealed already, and none is.`, { advice: "Type it once." });
+}
+
 /** A credential as it is stored: what was typed is sealed, and what was sealed before stays so. */
 function stored(boot: Boot, credential: Credential, before?: StoredCredential): StoredCredential {
-  const secretOf = (secret: Secret, name: "id" | "secret"): StoredSecret => {
-    if ("variable" in secret) return secret;
-    if ("value" in secret) return { sealed: boot.seal.close(secret.value) };
-    const kept = before && name in before ? (before as Record<string, unknown>)[name] : undefined;
-    if (typeof kept === "object" && kept !== null && "sealed" in kept) return kept as StoredSecret;
-    return refuse("bad-request", "The credential is said to be sealed already, and none is.", {
-      advice: "Type it once.",
-    });
-  };
+  const secretOf = (secret: Secret, name: "id" | "secret"): StoredSecret =>
+    storedSecret(
+      boot,
+      secret,
+      before && name in before ? (before as Record<string, unknown>)[name] : undefined,
+      "The credential",
+    );
   if (credential.kind === "none" || credential.kind === "command") return credential;
   if (credential.kind !== "token") return { ...credential, secret: secretOf(credential.secret, "secret") };
   for (const path of [credential.token, credential.expires])

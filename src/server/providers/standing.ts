@@ -7,13 +7,13 @@ import {
   type WireProvider,
 } from "@/contract/providers";
 import { type Problem, problem } from "@/core/reply/problem";
+import { countIn } from "@/core/tokens/count";
 import { createDecoder } from "@/core/wire/decode";
 import { credentialsOf } from "@/core/wire/encode";
 import { parseJson } from "@/core/wire/json";
 import type { Boot } from "../boot";
 import { rawAnswer } from "../dispatches/raw-answer";
 import { Refusal, refuse } from "../refusal";
-import { extraHeaders } from "./credentials";
 import { addressOf, type StoredProvider } from "./provider-store";
 
 /** Milliseconds that a look at whether a provider answers may take. */
@@ -58,12 +58,12 @@ async function asks(boot: Boot, provider: StoredProvider, path: string, method =
   const resolved = await boot.credentials.resolve(provider);
   const isKeyMissing = resolved.problem?.kind === "misconfigured" && provider.credential.kind === "key";
   if (resolved.problem && !isKeyMissing) return resolved.problem;
-  const known = resolved.problem ? { key: undefined, secrets: [] } : resolved;
-  const { headers, path: query } = credentialsOf(provider.profile, known.key);
-  const sent = { ...headers, ...extraHeaders(provider) };
+  const known = resolved.problem ? { key: undefined, extras: {}, headers: {}, secrets: [], way: {} } : resolved;
+  const { headers, path: query } = credentialsOf(provider.profile, known.key, known.extras);
+  const sent: Record<string, string> = { ...headers, ...known.headers };
   if (body === undefined) delete sent["content-type"];
   const url = addressOf(provider, { path: path + query });
-  const answer = await rawAnswer({ method, url, headers: sent, body }, lookLimits, known.secrets, provider);
+  const answer = await rawAnswer({ method, url, headers: sent, body }, lookLimits, known.secrets, known.way);
   return { answer, missing: resolved.problem };
 }
 
@@ -82,19 +82,23 @@ function problemIn(
   return last?.event === "problem" ? last.data : null;
 }
 
+/** Models of a provider's list that are looked at. */
+const mostListed = 2_000;
+
 function modelsIn({ profile }: StoredProvider, document: unknown): ListedModel[] {
   const { models } = profile;
   if (!models) return [];
-  return models.list.all(document).flatMap((each): ListedModel[] => {
+  const listed = models.list.all(document).slice(0, mostListed);
+  return listed.flatMap((each): ListedModel[] => {
     const name = models.name.first(each);
     const isOn = models.isOn?.first(each);
     const window = models.window?.first(each);
-    if (typeof name !== "string" || name === "") return [];
+    if (typeof name !== "string" || name === "" || name.length > 200) return [];
     return [
       {
         name,
         isOn: typeof isOn === "boolean" ? isOn : null,
-        window: typeof window === "number" && window >= 1 ? Math.floor(window) : null,
+        window: countIn(window) || null,
       },
     ];
   });
@@ -149,7 +153,9 @@ export async function faultOf(provider: StoredProvider): Promise<FaultPlan | nul
   const answer = await control(provider.address, "GET", "fault");
   const plan = answer && parseJson(answer.text);
   if (typeof plan !== "object" || plan === null || !("fault" in plan)) return undefined;
-  return plan.fault === null ? null : faultPlanSchema.parse(plan);
+  if (plan.fault === null) return null;
+  const read = faultPlanSchema.safeParse(plan);
+  return read.success ? read.data : undefined;
 }
 
 /** Has a stand-in do something wrong, or nothing. @throws {Refusal} with the reason where it does not take the plan */

@@ -1,10 +1,10 @@
 import { type LastAnswer, type PastedCall, type RawAnswer, type Tried, usualLimits } from "@/contract/providers";
-import { encode, hiddenKey, type WireCall } from "@/core/wire/encode";
+import { encode, hiddenExtras, hiddenKey, type WireCall } from "@/core/wire/encode";
 import type { Boot } from "../boot";
 import { rawAnswer } from "../dispatches/raw-answer";
 import { Refusal } from "../refusal";
 import { keyFrom } from "../security/keys";
-import { extraHeaders } from "./credentials";
+import { shownHeaders } from "./credentials";
 import { addressOf, type StoredProvider } from "./provider-store";
 
 /** Makes a call of a provider apart from any conversation, and gives its raw answer. @throws {Refusal} where its credentials are missing */
@@ -18,20 +18,25 @@ export async function trialCall(
   const resolved = await boot.credentials.resolve(provider);
   if (resolved.problem) throw new Refusal(resolved.problem);
   const given = key ?? resolved.key;
-  const sent = encode(provider.profile, { ...call, key: given });
-  const shown = encode(provider.profile, { ...call, key: given === undefined ? undefined : hiddenKey });
+  const { extras } = resolved;
+  const sent = encode(provider.profile, { ...call, extras, key: given });
+  const shown = encode(provider.profile, {
+    ...call,
+    extras: hiddenExtras(Object.keys(extras)),
+    key: given === undefined ? undefined : hiddenKey,
+  });
   const answer = await rawAnswer(
-    { ...sent, url: addressOf(provider, sent), headers: { ...sent.headers, ...extraHeaders(provider) } },
+    { ...sent, url: addressOf(provider, sent), headers: { ...sent.headers, ...resolved.headers } },
     provider.limits,
     resolved.secrets,
-    provider,
+    resolved.way,
     signal,
   );
   return {
     request: {
       method: shown.method,
       url: addressOf(provider, shown),
-      headers: { ...shown.headers, ...provider.headers },
+      headers: { ...shown.headers, ...shownHeaders(provider) },
       body: shown.body ?? "",
     },
     answer,
@@ -39,8 +44,11 @@ export async function trialCall(
 }
 
 /** Makes a pasted request as it stands, with `$NAME` read from the environment. */
-export function pastedCall({ method, url, headers, user, body }: PastedCall, signal?: AbortSignal): Promise<RawAnswer> {
-  const secrets: string[] = [];
+export function pastedCall(
+  { method, url, headers, user, body, secrets: typed = [] }: PastedCall,
+  signal?: AbortSignal,
+): Promise<RawAnswer> {
+  const secrets = [...typed];
   const filled = (text: string) =>
     text.replace(/\$\{?([A-Za-z_]\w*)\}?/g, (written, name: string) => {
       const value = keyFrom(name);

@@ -5,6 +5,7 @@ import { usualLimits } from "@/contract/providers";
 import type { Content } from "@/core/revision/revision";
 import chatCompletions from "@/core/wire/profiles/chat-completions.json";
 import type { StoredApp } from "../apps/app-store";
+import { deleteApp } from "../apps/app-view";
 import { dispatchesOf, sendAgain } from "../dispatches/dispatch-view";
 import { testFolder } from "../test-folder";
 import { type Asker, ask } from "./ask";
@@ -46,9 +47,11 @@ beforeEach(async () => {
       profileText: JSON.stringify(chatCompletions),
       credential: { kind: "key", secret: { variable: "TEST_KEY" } },
       headers: {},
+      extras: {},
       limits: usualLimits,
       retries: 0,
       proxy: null,
+      proxyLogin: null,
       caFile: null,
     },
     1,
@@ -170,9 +173,104 @@ describe("a reply on its way", () => {
     delete process.env.TEST_KEY;
     const { reply } = ask(home, app, bench, { message: "Hello" });
     await expect(wholeAnswer(home, reply)).rejects.toMatchObject({
-      problem: { kind: "misconfigured", detail: expect.stringContaining("TEST_KEY") },
+      problem: { kind: "misconfigured", detail: "The provider is not set up for this call." },
+    });
+    expect(home.conversations.message(reply)).toMatchObject({
+      facts: { problem: { detail: expect.stringContaining("TEST_KEY") } },
     });
     expect(requests).toEqual([]);
+  });
+
+  it("ends misconfigured where the key has a line break, and says which", async () => {
+    process.env.TEST_KEY = "one\ntwo";
+    const { reply } = ask(home, app, bench, { message: "Hello" });
+    await home.hub.ended(reply);
+    expect(home.conversations.message(reply)).toMatchObject({
+      facts: { problem: { kind: "misconfigured", detail: expect.stringMatching(/TEST_KEY has a line break/) } },
+    });
+  });
+
+  it.each([
+    ["1e999", "Infinity"],
+    ["9e15", "9000000000000000"],
+    ["-4", "-4"],
+    ['"many"', "many"],
+  ])("whose provider counts %s tokens is estimated, stored and learned nothing from", async (count, found) => {
+    respond = (response) => {
+      response.writeHead(200, { "content-type": "text/event-stream" });
+      response.write('data: {"choices":[{"delta":{"content":"Aye."},"finish_reason":"stop"}]}\n\n');
+      response.end(
+        `data: {"choices":[],"usage":{"prompt_tokens":${count},"completion_tokens":${count}}}\n\ndata: [DONE]\n\n`,
+      );
+    };
+    const { reply } = ask(home, app, bench, { message: "Hello" });
+    const { usage, text } = await wholeAnswer(home, reply);
+    expect(text).toBe("Aye.");
+    expect(usage).toMatchObject({ estimated: true, input: expect.any(Number) });
+    expect(usage?.input).toBeLessThan(100);
+    expect(home.providers.model(provider, "m")?.calibration).toEqual({ ratio: 1, calls: 0 });
+    expect(dispatchesOf(home, reply)[0]?.notes).toEqual([
+      { kind: "count-left-out", count: "input", found },
+      { kind: "count-left-out", count: "output", found },
+    ]);
+    respond = streams(["Aye again."]);
+    expect((await wholeAnswer(home, ask(home, app, bench, { message: "And now?" }).reply)).text).toBe("Aye again.");
+  });
+
+  it("that does not end by itself is ended at 16 million characters, with all of them kept", async () => {
+    const line = `data: ${JSON.stringify({ choices: [{ delta: { content: "x".repeat(1_000_000) } }] })}\n\n`;
+    respond = (response) => {
+      response.writeHead(200, { "content-type": "text/event-stream" });
+      const more = () => {
+        while (!response.destroyed && response.write(line));
+        if (!response.destroyed) response.once("drain", more);
+      };
+      more();
+    };
+    const { reply } = ask(home, app, bench, { message: "Hello" });
+    await home.hub.ended(reply);
+    const message = home.conversations.message(reply);
+    expect(message).toMatchObject({
+      state: "failed",
+      facts: { problem: { kind: "bad-reply", detail: expect.stringContaining("16 million characters") } },
+    });
+    expect(message?.pieces[0]?.text.length).toBeGreaterThan(16_000_000);
+  });
+
+  it("whose app is deleted while it arrives is stopped, and the next call of another app is answered", async () => {
+    let left = false;
+    respond = (response) => {
+      response.writeHead(200, { "content-type": "text/event-stream" });
+      response.write('data: {"choices":[{"delta":{"content":"The boat "}}]}\n\n');
+      response.on("close", () => {
+        left = true;
+      });
+    };
+    const { reply } = ask(home, app, bench, { message: "Hello" });
+    await expect.poll(() => home.hub.standing(reply)?.text).toBe("The boat ");
+    await deleteApp(home, app);
+    expect(left).toBe(true);
+    expect(() => ask(home, app, bench, { message: "Hello" })).toThrow(/was deleted/);
+    await home.removal.start();
+    expect(home.database.prepare("SELECT count(*) FROM messages").pluck().get()).toBe(0);
+    respond = streams(["Aye."]);
+    const other = home.apps.make("B", content({}), 2);
+    expect((await wholeAnswer(home, ask(home, other, bench, { message: "Hello" }).reply)).text).toBe("Aye.");
+  });
+
+  it("can't be asked for any more once the process is about to end, and what arrives is interrupted", async () => {
+    respond = (response) => {
+      response.writeHead(200, { "content-type": "text/event-stream" });
+      response.write('data: {"choices":[{"delta":{"content":"The boat "}}]}\n\n');
+    };
+    const { reply } = ask(home, app, bench, { message: "Hello" });
+    await expect.poll(() => home.hub.standing(reply)?.text).toBe("The boat ");
+    const heard: string[] = [];
+    home.hub.follow(reply, ({ event }) => heard.push(event));
+    const left = home.leave(50);
+    expect(() => ask(home, app, bench, { message: "Hello" })).toThrow(/being stopped/);
+    await left;
+    expect(heard).toEqual(["usage", "problem"]);
   });
 
   it("is read whole where the provider does not stream", async () => {
@@ -187,13 +285,13 @@ describe("a reply on its way", () => {
 describe("asking", () => {
   it("stores nothing at all when it is refused", () => {
     expect(() => ask(home, app, bench, { message: "boat ".repeat(600) })).toThrow(/too many/);
-    expect(() => ask(home, { ...app, draft: content({ model: "gone" }) }, bench, { message: "Hello" })).toThrow(
-      /no model gone; there is m/,
-    );
-    expect(() => ask(home, { ...app, draft: content({ prompt: "At {{desk}}" }) }, bench, { message: "Hello" })).toThrow(
-      /\{\{desk\}\}/,
-    );
-    for (const table of ["conversations", "messages", "reply_events", "dispatches"])
+    const stranger = { kind: "new visitor" } as const;
+    expect(() => ask(home, app, stranger, { message: "Hello", conversation: "con_none" })).toThrow(/no conversation/);
+    home.apps.setDraft(app.id, content({ model: "gone" }));
+    expect(() => ask(home, app, bench, { message: "Hello" })).toThrow(/no model gone; there is m/);
+    home.apps.setDraft(app.id, content({ prompt: "At {{desk}}" }));
+    expect(() => ask(home, app, bench, { message: "Hello" })).toThrow(/\{\{desk\}\}/);
+    for (const table of ["visitors", "conversations", "messages", "reply_events", "dispatches"])
       expect(home.database.prepare(`SELECT count(*) FROM ${table}`).pluck().get()).toBe(0);
     expect(home.apps.latest(app.id).number).toBe(1);
   });
@@ -325,7 +423,8 @@ describe("a call that fails before any text", () => {
     ];
     respond = (response, body) =>
       JSON.parse(body).model === "m" ? response.writeHead(500).end("{}") : streams(["From the other."])(response);
-    const { reply } = ask(home, { ...app, draft: content({ fallbacks }) }, bench, { message: "Hello" });
+    home.apps.setDraft(app.id, content({ fallbacks }));
+    const { reply } = ask(home, app, bench, { message: "Hello" });
     expect(await wholeAnswer(home, reply)).toMatchObject({
       text: "From the other.",
       provider: "Other",

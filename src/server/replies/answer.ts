@@ -5,6 +5,7 @@ import { emptyReply, fold } from "@/core/reply/reply";
 import type { Boot } from "../boot";
 import type { Making } from "./ask";
 import { Attempt, type Attempted } from "./attempt";
+import type { LastEvent } from "./hub";
 
 /** Kinds of failure after which the same call can go better a moment later. */
 const passing = new Set<Problem["kind"]>(["unreachable", "rate-limited", "overloaded", "timed-out"]);
@@ -18,10 +19,17 @@ const longestWait = 60;
  * ends. It never throws; what goes wrong is the end of the reply.
  */
 export function answer(boot: Boot, making: Making): void {
-  boot.hub.begin(making.head.reply, making.head.conversation);
+  const answering = new Answering(boot, making);
+  const { reply, conversation } = making.head;
+  boot.hub.begin({
+    reply,
+    conversation,
+    halt: (last) => answering.stop(last),
+    fail: (failure) => answering.storeFailure(failure),
+  });
   const carried: ReplyEvent[] = making.begun.text === "" ? [] : [{ event: "text", data: { text: making.begun.text } }];
-  boot.hub.publish(making.head.reply, { event: "reply", data: making.head }, ...carried);
-  void new Answering(boot, making).run();
+  boot.hub.publish(reply, { event: "reply", data: making.head }, ...carried);
+  void answering.run();
 }
 
 type Last = Attempted["last"];
@@ -32,7 +40,8 @@ class Answering {
   private readonly failures: (Candidate & { problem: Problem })[] = [];
   private attempt: Attempt | undefined;
   private wake: (() => void) | undefined;
-  private isStopped = false;
+  /** What the reply ends with, once it was stopped. */
+  private halted: LastEvent | undefined;
   private count = 0;
 
   constructor(
@@ -41,7 +50,6 @@ class Answering {
   ) {}
 
   async run(): Promise<void> {
-    this.boot.hub.onStop(this.making.head.reply, () => this.stop());
     try {
       this.finish(await this.answered());
     } catch (error) {
@@ -69,7 +77,7 @@ class Answering {
         this.count += 1;
         this.attempt = new Attempt(this.boot, this.making, candidate, context, this.count);
         last = await this.attempt.run();
-        if (last.last.event === "end" || last.text !== "" || last.thought !== "" || this.isStopped) return last;
+        if (last.last.event === "end" || last.text !== "" || last.thought !== "" || this.halted) return last;
         const failure = last.last.data;
         this.fail(candidate, failure);
         const wait = this.waitAfter(failure, candidate.provider, tries, last);
@@ -119,7 +127,7 @@ class Answering {
           because,
         },
       });
-    if (seconds > 0 && !this.isStopped)
+    if (seconds > 0 && !this.halted)
       await new Promise<void>((resolve) => {
         const timer = setTimeout(resolve, seconds * 1000);
         this.wake = () => {
@@ -127,17 +135,30 @@ class Answering {
           resolve();
         };
       });
-    return !this.isStopped;
+    return this.halted === undefined;
   }
 
-  private async stop(): Promise<void> {
-    this.isStopped = true;
+  /** Ends the making early; resolves when the provider's connection is closed. */
+  async stop(last: LastEvent): Promise<void> {
+    this.halted ??= last;
     this.wake?.();
-    await this.attempt?.stop();
+    await this.attempt?.stop(this.halted);
+  }
+
+  /** Writes that the reply failed, with what is safe to write: for when its own end could not be written. */
+  storeFailure(failure: Problem): void {
+    const { id, facts } = this.making.reply;
+    this.boot.conversations.finishReply({
+      id,
+      state: "failed",
+      text: this.making.begun.text,
+      tokens: this.making.begun.tokens,
+      facts: { ...facts, problem: failure },
+    });
   }
 
   private stopped(last: Attempted): Attempted {
-    return { ...last, last: { event: "end", data: { reason: "stopped" } } };
+    return { ...last, last: this.halted ?? { event: "end", data: { reason: "stopped" } } };
   }
 
   private nothing(): Attempted {
@@ -154,6 +175,8 @@ class Answering {
   /** Ends the reply: stores what came of it, and tells its readers. */
   private finish({ candidate, last, text, thought, usage, firstTextMs, trace, carry }: Attempted): void {
     const { head, begun, reply } = this.making;
+    // one that could not be written has its end already
+    if (!this.boot.hub.isLive(head.reply)) return;
     const { state } = [last as ReplyEvent].reduce(fold, emptyReply);
     const isFallback = candidate.provider !== reply.facts.provider || candidate.model !== reply.facts.model;
     const facts: ReplyFacts = {
@@ -171,9 +194,10 @@ class Answering {
       ...(carry === undefined ? {} : { carry }),
     };
     const tokens = begun.tokens + (usage ? usage.output - (usage.thought ?? 0) : 0);
-    this.boot.hub.commitAlong(() =>
-      this.boot.conversations.finishReply({ id: head.reply, state, text: begun.text + text, tokens, facts }),
-    );
+    this.boot.hub.commitAlong(head.reply, () => {
+      this.boot.conversations.finishReply({ id: head.reply, state, text: begun.text + text, tokens, facts });
+      return undefined;
+    });
     this.boot.hub.publish(
       head.reply,
       ...(usage ? [{ event: "usage", data: usage } as const] : []),

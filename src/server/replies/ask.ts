@@ -15,6 +15,15 @@ import { answer } from "./answer";
 /** Who asks: the developer at the bench, or a visitor. */
 export type Asker = { kind: "bench" } | { kind: "visitor"; visitor: string };
 
+/** The same for one who may call for the first time, and is made a visitor when a reply is asked for. */
+type NewAsker = { kind: "new visitor" };
+
+/** What was asked for, and by whom. */
+export interface Asked {
+  head: ReplyHead;
+  asker: Asker;
+}
+
 /** Everything that one reply is made from. */
 export interface Making {
   app: StoredApp;
@@ -38,14 +47,25 @@ export interface MakingCandidate {
 /**
  * Asks for a reply: stores what the visitor said, gathers and assembles what the model is to get,
  * and has the reply made. All of it or, with a refusal, nothing is stored.
+ * @param note is called in the same transaction, for what is to be stored along with the reply
  * @returns the head of the reply, which arrives by itself from here on
  * @throws {Refusal}
  */
-export function ask(boot: Boot, app: StoredApp, asker: Asker, call: ReplyCall): ReplyHead {
+export function ask(
+  boot: Boot,
+  { id, name }: Pick<StoredApp, "id" | "name">,
+  caller: Asker | NewAsker,
+  call: ReplyCall,
+  note: (asked: Asked) => void = () => {},
+): ReplyHead {
+  if (boot.isClosing()) refuse("closing", "No new replies are begun, since the server is being stopped.");
   const now = Date.now();
   const started = performance.now();
   const since = () => Math.round((performance.now() - started) * 10) / 10;
   const making = boot.database.transaction(() => {
+    // it may have been changed or deleted while the call was read
+    const app = boot.apps.byId(id) ?? refuse("not-found", `${name} was deleted.`);
+    const asker: Asker = caller.kind === "new visitor" ? { kind: "visitor", visitor: boot.visitors.add(now) } : caller;
     const asked = "goOn" in call ? gatherGoOn(boot, app, asker, call.goOn) : storeMessage(boot, app, asker, call, now);
     const visitor = since();
     const revision = revisionFor(boot, app, asker, now);
@@ -71,6 +91,7 @@ export function ask(boot: Boot, app: StoredApp, asker: Asker, call: ReplyCall): 
       ...candidate,
       ...(asked.begun ? { continues: asked.begun.id } : {}),
     };
+    note({ head, asker });
     const begun = { text: asked.begun ? textOf(asked.begun) : "", tokens: asked.begun?.tokens ?? 0 };
     const candidates: Making["candidates"] = [{ provider, model, context: () => context }, ...others];
     return { app, asker, reply, head, revision, candidates, begun } satisfies Making;

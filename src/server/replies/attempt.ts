@@ -1,4 +1,5 @@
 import { createHash } from "node:crypto";
+import type { DispatchNote } from "@/contract/dispatches";
 import type { Assembled } from "@/core/context/assemble";
 import type { Candidate } from "@/core/conversation/message";
 import type { ReadEvent, ReplyEvent, TokenCounts, Usage } from "@/core/reply/events";
@@ -7,12 +8,13 @@ import { calibrated } from "@/core/tokens/calibration";
 import { estimateTokens } from "@/core/tokens/estimate";
 import { priceOf } from "@/core/tokens/price";
 import { type AnswerHead, createDecoder, type Decoder } from "@/core/wire/decode";
-import { encode, hiddenKey, type WireCall } from "@/core/wire/encode";
+import { encode, hiddenExtras, hiddenKey, type WireCall } from "@/core/wire/encode";
+import { written } from "@/core/wire/json";
 import type { Boot } from "../boot";
-import { type Exchange, exchange } from "../dispatches/exchange";
+import { alwaysSent, type Exchange, exchange } from "../dispatches/exchange";
 import { Recorder } from "../dispatches/recorder";
 import { newId } from "../id";
-import { extraHeaders } from "../providers/credentials";
+import { shownHeaders } from "../providers/credentials";
 import { addressOf, type StoredModel, type StoredProvider } from "../providers/provider-store";
 import { Scrubber, TextScrubber } from "../security/scrub";
 import type { Making } from "./ask";
@@ -33,6 +35,12 @@ export interface Attempted {
   carry?: unknown;
 }
 
+/** Characters that a reply may have, the text that it goes on from and its thought included. */
+const longestReply = 16 * 1024 * 1024;
+/** Bytes that an answer may have, and characters of what an API wants back with the next call. */
+const largestAnswer = 256 * 1024 * 1024;
+const longestCarry = 256 * 1024;
+
 /** Answers may come without any request in between: nothing was carried. */
 const nothingToScrub = new Scrubber([]);
 
@@ -52,6 +60,8 @@ export class Attempt {
   private readonly said = { text: "", thought: "" };
   private firstTextMs: number | undefined;
   private carry: unknown;
+  private readonly notes: DispatchNote[] = [];
+  private size = 0;
   private over = false;
   private done: (attempted: Attempted) => void = () => {};
   private crashed: (error: unknown) => void = () => {};
@@ -63,7 +73,7 @@ export class Attempt {
     private readonly context: Extract<Assembled, { kind: "ready" }>,
     private readonly number: number,
   ) {
-    this.recorder = new Recorder(this.id, boot.dispatches, boot.hub);
+    this.recorder = new Recorder(making.head.reply, this.id, boot.dispatches, boot.hub);
   }
 
   /** Makes the call; resolves when it has ended, rejects only over an error of our own. */
@@ -75,10 +85,10 @@ export class Attempt {
     });
   }
 
-  /** Ends it because the reader wants no more. */
-  async stop(): Promise<void> {
+  /** Ends it because no more is wanted, with what the reply then ends with. */
+  async stop(last: Attempted["last"]): Promise<void> {
     await this.exchange?.abort();
-    this.end({ event: "end", data: { reason: "stopped" } });
+    this.end(last);
   }
 
   /** Ends it without another word. */
@@ -94,6 +104,7 @@ export class Attempt {
     const call: WireCall = { model: model.name, stream: streams, messages: this.context.messages, settings };
     const shown = encode(provider.profile, {
       ...call,
+      extras: hiddenExtras(Object.keys(provider.extras)),
       key: provider.credential.kind === "none" ? undefined : hiddenKey,
     });
     this.boot.dispatches.begin(
@@ -108,7 +119,7 @@ export class Attempt {
         request: {
           method: shown.method,
           url: addressOf(provider, shown),
-          headers: { ...shown.headers, ...provider.headers },
+          headers: { ...alwaysSent, ...shown.headers, ...shownHeaders(provider) },
           body: shown.body ?? "",
         },
         ledger: this.context.ledger,
@@ -126,8 +137,8 @@ export class Attempt {
     this.secrets = resolved.secrets;
     this.scrubber = new Scrubber(resolved.secrets);
     this.scrubText = { text: new TextScrubber(resolved.secrets), thought: new TextScrubber(resolved.secrets) };
-    const request = encode(provider.profile, { ...call, key: resolved.key });
-    const headers = { ...request.headers, ...extraHeaders(provider) };
+    const request = encode(provider.profile, { ...call, extras: resolved.extras, key: resolved.key });
+    const headers = { ...request.headers, ...resolved.headers };
     this.exchange = exchange(
       { ...request, headers, url: addressOf(provider, request) },
       provider.limits,
@@ -144,7 +155,7 @@ export class Attempt {
           }),
         fail: (failure) => this.guard(() => this.end({ event: "problem", data: failure })),
       },
-      provider,
+      resolved.way,
     );
   }
 
@@ -160,6 +171,11 @@ export class Attempt {
 
   private take(bytes: Buffer): void {
     if (bytes.length === 0 || this.over) return;
+    this.size += bytes.length;
+    if (this.size > largestAnswer) {
+      this.refuse(`The answer is larger than ${largestAnswer / 1024 / 1024} MiB, and was left.`);
+      return;
+    }
     this.recorder.bytes(bytes, this.elapsed());
     this.takeEvents(this.decoder?.feed(bytes) ?? []);
   }
@@ -168,7 +184,9 @@ export class Attempt {
     for (const event of events) {
       if (event.event === "counts") this.counts = { ...this.counts, ...event.data };
       else if (event.event === "end" || event.event === "problem") this.end(event);
-      else if (event.event === "carry") this.carry = event.data.value;
+      else if (event.event === "carry") this.keepCarry(event.data.value);
+      else if (event.event === "left-out")
+        this.notes.push({ kind: "count-left-out", count: event.data.count, found: this.scrubbed(event.data.found) });
       else if (event.event === "text" || event.event === "thought") {
         if (!event.data.take) this.publish(event.event, this.scrubText[event.event].feed(event.data.text));
       }
@@ -183,9 +201,45 @@ export class Attempt {
       this.firstTextMs ??= performance.now();
     }
     if (this.said.text === "" && this.said.thought === "")
-      this.boot.hub.commitAlong(() => this.boot.conversations.markArriving(reply));
+      this.boot.hub.commitAlong(reply, () => {
+        this.boot.conversations.markArriving(reply);
+        return undefined;
+      });
     this.said[event] += text;
+    if (this.scrubText[event].hasFound) this.leaveOutBytes();
     this.boot.hub.publish(reply, { event, data: { text } });
+    const length = this.making.begun.text.length + this.said.text.length + this.said.thought.length;
+    if (length > longestReply)
+      this.refuse(`The reply is longer than ${longestReply / 1024 / 1024} million characters, and was ended.`);
+  }
+
+  /** Ends it over an answer that does not stop by itself. */
+  private refuse(detail: string): void {
+    this.end({
+      event: "problem",
+      data: problem("bad-reply", detail, { advice: "Set an output limit in the Model station." }),
+    });
+  }
+
+  /** Keeps what the API wants back, unless it is too large to be carried. */
+  private keepCarry(value: unknown): void {
+    const text = written(value);
+    if (text.length > longestCarry) return;
+    this.carry = typeof value === "string" ? this.scrubbed(text) : JSON.parse(this.scrubbed(text));
+  }
+
+  /** A text of the answer without secrets; one that stood there in another writing than its bytes show. */
+  private scrubbed(text: string): string {
+    const safe = Scrubber.text(text, this.secrets);
+    if (safe !== text) this.leaveOutBytes();
+    return safe;
+  }
+
+  /** Keeps none of the bytes of an answer that holds a secret in pieces, which could be put together again. */
+  private leaveOutBytes(): void {
+    if (this.notes.some(({ kind }) => kind === "secret-in-pieces")) return;
+    this.notes.push({ kind: "secret-in-pieces" });
+    this.recorder.leaveOutBytes();
   }
 
   private end(last: Attempted["last"]): void {
@@ -196,8 +250,9 @@ export class Attempt {
     const { provider, model } = this.candidate;
     const usage = this.usage();
     const outcome = last.event === "problem" ? { ...last, data: this.hidden(last.data) } : last;
-    this.boot.hub.commitAlong(() => {
-      this.recorder.write();
+    const { reply } = this.making.head;
+    this.boot.hub.commitAlong(reply, () => {
+      const written = this.recorder.write();
       this.boot.dispatches.finish({
         id: this.id,
         status: this.head?.status ?? null,
@@ -206,10 +261,12 @@ export class Attempt {
         ),
         outcome,
         usage,
+        notes: this.notes,
         endedAt: Date.now(),
       });
       if (this.counts.input !== undefined)
         this.boot.providers.learn(provider.id, model.name, this.context.ledger.rawTokens, this.counts.input);
+      return written;
     });
     this.report(outcome, usage);
     this.done({
@@ -226,7 +283,7 @@ export class Attempt {
 
   /** A problem without the secrets that a provider's words may hold. */
   private hidden(failure: Problem): Problem {
-    return problem(failure.kind, Scrubber.text(failure.detail, this.secrets), {
+    return problem(failure.kind, this.scrubbed(failure.detail), {
       advice: failure.advice,
       ...(failure.retryAfter === undefined ? {} : { retryAfter: failure.retryAfter }),
     });

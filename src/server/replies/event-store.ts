@@ -24,11 +24,14 @@ export class EventStore {
     this.sql = {
       insert: database.prepare("INSERT INTO reply_events (reply_id, id, event, data) VALUES (?, ?, ?, ?)"),
       // served by the unique index on (reply_id, id)
-      ofReply: database.prepare<[string, number], PublishedEvent>(
-        `SELECT ${columns} FROM ${from} WHERE reply_id = ? AND reply_events.id > ? ORDER BY reply_events.id`,
+      ofReply: database.prepare<[string, number, number], PublishedEvent>(
+        `SELECT ${columns} FROM ${from} WHERE reply_id = ? AND reply_events.id > ? ORDER BY reply_events.id LIMIT ?`,
       ),
       afterPosition: database.prepare<[number, number], PublishedEvent>(
         `SELECT ${columns} FROM ${from} WHERE position > ? ORDER BY position LIMIT ?`,
+      ),
+      lastId: database.prepare<[string], { id: number }>(
+        "SELECT coalesce(max(id), 0) AS id FROM reply_events WHERE reply_id = ?",
       ),
       last: database.prepare<[], { position: number }>(
         "SELECT coalesce(max(position), 0) AS position FROM reply_events",
@@ -41,9 +44,14 @@ export class EventStore {
     return Number(this.sql.insert.run(reply, id, event, data).lastInsertRowid);
   }
 
-  /** The events of a reply after one of its ids, in order. */
-  ofReply(reply: string, after: number): PublishedEvent[] {
-    return this.sql.ofReply.all(reply, after);
+  /** The events of a reply after one of its ids, in order; all of them, or at most so many. */
+  ofReply(reply: string, after: number, count = -1): PublishedEvent[] {
+    return this.sql.ofReply.all(reply, after, count);
+  }
+
+  /** The id of the last event of a reply; 0 where there is none. */
+  lastId(reply: string): number {
+    return this.sql.lastId.get(reply)?.id ?? 0;
   }
 
   /** Events of all replies after a position, in order, at most so many. */

@@ -1,11 +1,15 @@
+import Sqlite from "better-sqlite3";
 import { afterEach, beforeEach, describe, expect, it, vi } from "vitest";
 import type { ReplyEvent } from "@/core/reply/events";
 import { testFolder } from "../test-folder";
 import type { PublishedEvent } from "./event-store";
+import type { LastEvent } from "./hub";
 
 let { home, remove } = testFolder();
 remove();
 let reply = "";
+let conversation = "";
+let halted: LastEvent[] = [];
 
 beforeEach(() => {
   ({ home, remove } = testFolder());
@@ -15,6 +19,8 @@ beforeEach(() => {
     1,
   );
   const { id } = home.conversations.create({ app: app.id, visitor: null, opening: "", now: 1 });
+  conversation = id;
+  halted = [];
   const said = home.conversations.addVisitorMessage({
     conversation: id,
     parent: undefined,
@@ -29,8 +35,42 @@ beforeEach(() => {
     facts: { revision: 1, provider: "p", model: "m" },
     now: 1,
   }).id;
-  home.hub.begin(reply, id);
+  begin(reply);
 });
+
+/** Begins a reply whose making ends as it is told to. */
+function begin(reply: string): void {
+  home.hub.begin({
+    reply,
+    conversation,
+    halt: async (last) => {
+      halted.push(last);
+      home.hub.publish(reply, last);
+    },
+    fail: (failure) =>
+      home.conversations.finishReply({
+        id: reply,
+        state: "failed",
+        text: "",
+        tokens: 0,
+        facts: { revision: 1, provider: "p", model: "m", problem: failure },
+      }),
+  });
+}
+
+/** Another reply in the same conversation. */
+function another(): string {
+  const parent = home.conversations.message(reply);
+  const { id } = home.conversations.addReply({
+    conversation,
+    parent: parent?.parent ? home.conversations.message(parent.parent) : undefined,
+    continues: null,
+    facts: { revision: 1, provider: "p", model: "m" },
+    now: 2,
+  });
+  begin(id);
+  return id;
+}
 afterEach(() => {
   vi.useRealTimers();
   remove();
@@ -45,7 +85,7 @@ describe("the reply hub", () => {
   it("shows the first text at once and gathers what follows", () => {
     vi.useFakeTimers();
     const heard: PublishedEvent[] = [];
-    home.hub.follow(reply, 0, (event) => heard.push(event));
+    home.hub.follow(reply, (event) => heard.push(event));
     for (const word of ["The ", "9:40 ", "runs ", "on "]) home.hub.publish(reply, text(word));
     expect(textsIn(heard)).toEqual(["The "]);
     vi.advanceTimersByTime(100);
@@ -56,7 +96,7 @@ describe("the reply hub", () => {
 
   it("has committed every event before a reader gets it, with the same id and data", () => {
     const heard: PublishedEvent[] = [];
-    home.hub.follow(reply, 0, (event) => {
+    home.hub.follow(reply, (event) => {
       expect(home.events.ofReply(reply, event.id - 1)[0]).toEqual(event);
       heard.push(event);
     });
@@ -64,48 +104,97 @@ describe("the reply hub", () => {
     expect(heard.map(({ id }) => id)).toEqual([1, 2]);
   });
 
-  it("gives one who comes late what was written, then what comes, each once", () => {
-    home.hub.publish(reply, text("one "));
-    const heard: PublishedEvent[] = [];
-    const { goesOn } = home.hub.follow(reply, 0, (event) => heard.push(event));
-    home.hub.publish(reply, text("two"), end);
-    expect([goesOn, textsIn(heard)]).toEqual([true, ["one ", "two", "end"]]);
-    const later: PublishedEvent[] = [];
-    expect(home.hub.follow(reply, 1, (event) => later.push(event)).goesOn).toBe(false);
-    expect(textsIn(later)).toEqual(["two", "end"]);
+  it("has nothing more to give of a reply that ended", () => {
+    home.hub.publish(reply, text("one"), end);
+    expect(home.hub.follow(reply, () => {})).toBeUndefined();
   });
 
   it("writes work along with the event that it belongs to", () => {
     const order: string[] = [];
-    home.hub.follow(reply, 0, ({ event }) => order.push(event));
-    home.hub.commitAlong(() => order.push("work"));
+    home.hub.follow(reply, ({ event }) => order.push(event));
+    home.hub.commitAlong(reply, () => {
+      order.push("work");
+      return () => order.push("committed");
+    });
     home.hub.publish(reply, end);
-    expect(order).toEqual(["work", "end"]);
+    expect(order).toEqual(["work", "committed", "end"]);
   });
 
-  it("keeps what could not be written and tries again", () => {
+  it("keeps everything while the data folder can't be written, says so, and writes it when it can", async () => {
     vi.useFakeTimers();
     const heard: PublishedEvent[] = [];
-    home.hub.follow(reply, 0, (event) => heard.push(event));
+    home.hub.follow(reply, (event) => heard.push(event));
     let fails = true;
-    home.hub.commitAlong(() => {
-      if (fails) throw new Error("disk full");
+    home.hub.commitAlong(reply, () => {
+      if (fails) throw new Sqlite.SqliteError("database or disk is full", "SQLITE_FULL");
+      return undefined;
     });
     home.hub.publish(reply, text("Aye."), end);
     expect(heard).toEqual([]);
+    expect(home.hub.problem).toMatchObject({ kind: "no-storage", detail: expect.stringContaining("the disk is full") });
+    await expect(home.hub.stop(reply)).rejects.toThrow(/the disk is full/);
     fails = false;
     vi.advanceTimersByTime(1100);
+    expect(textsIn(heard)).toEqual(["Aye.", "end"]);
+    expect(home.hub.problem).toBeUndefined();
+  });
+
+  it("ends a reply whose row can't be written as a problem, and no other", () => {
+    const other = another();
+    const heard: PublishedEvent[] = [];
+    home.hub.followAll((event) => heard.push(event));
+    home.hub.publish(other, text("one "));
+    home.hub.publish(reply, text("bad "));
+    home.hub.commitAlong(reply, () => {
+      throw new TypeError("SQLite3 can only bind numbers, strings, bigints, buffers, and null");
+    });
+    home.hub.publish(other, text("two"), end);
+    expect(heard.filter((event) => event.reply === other).map(({ event }) => event)).toEqual(["text", "text", "end"]);
+    expect(heard.filter((event) => event.reply === reply).map(({ event }) => event)).toEqual(["text", "problem"]);
+    expect(home.conversations.message(reply)).toMatchObject({
+      state: "failed",
+      facts: { problem: { kind: "internal" } },
+    });
+    expect(home.events.ofReply(reply, 0).map(({ event }) => event)).toEqual(["text", "problem"]);
+    expect(halted).toEqual([{ event: "problem", data: expect.objectContaining({ kind: "internal" }) }]);
+    expect([home.hub.isLive(reply), home.hub.problem]).toEqual([false, undefined]);
+  });
+
+  it("ends a reply whose row is gone, and goes on with the others", () => {
+    const other = another();
+    const heard: PublishedEvent[] = [];
+    home.hub.follow(other, (event) => heard.push(event));
+    const told: PublishedEvent[] = [];
+    home.hub.follow(reply, (event) => told.push(event));
+    home.database.prepare("DELETE FROM messages WHERE id = ?").run(reply);
+    home.hub.publish(reply, text("into nowhere"));
+    home.hub.publish(other, text("Aye."), end);
+    expect(told.map(({ event }) => event)).toEqual(["problem"]);
+    expect(textsIn(heard)).toEqual(["Aye.", "end"]);
+  });
+
+  it("tells the other readers when one of them fails", () => {
+    const heard: PublishedEvent[] = [];
+    home.hub.follow(reply, () => {
+      throw new Error("gone");
+    });
+    home.hub.follow(reply, (event) => heard.push(event));
+    home.hub.publish(reply, text("Aye."), end);
     expect(textsIn(heard)).toEqual(["Aye.", "end"]);
   });
 
   it("waits for a stop to close the provider's connection, and stops once", async () => {
-    let halts = 0;
-    home.hub.onStop(reply, async () => {
-      halts += 1;
-      home.hub.publish(reply, { event: "end", data: { reason: "stopped" } });
-    });
     await home.hub.stop(reply);
     await home.hub.stop(reply);
-    expect(halts).toBe(1);
+    expect(halted).toEqual([{ event: "end", data: { reason: "stopped" } }]);
+  });
+
+  it("is emptied by waiting for replies, and by interrupting those that take longer", async () => {
+    const quick = another();
+    const emptied = home.hub.emptied(100);
+    home.hub.publish(quick, text("Aye."), end);
+    await emptied;
+    expect(home.hub.underWay).toEqual([]);
+    expect(halted).toMatchObject([{ event: "problem", data: { kind: "interrupted" } }]);
   });
 });

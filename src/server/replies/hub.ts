@@ -1,30 +1,53 @@
 import type { Logger } from "pino";
 import { isLast, type ReplyEvent } from "@/core/reply/events";
+import { type Problem, problem } from "@/core/reply/problem";
 import { emptyReply, fold, type Reply } from "@/core/reply/reply";
 import type { Database } from "../database/database";
+import { storageProblem } from "../database/storage";
+import { Refusal } from "../refusal";
 import type { EventStore, PublishedEvent } from "./event-store";
 
 /** Milliseconds between two writes of the text that comes in. */
 const tick = 50;
 /** Milliseconds that a write waits for text that may come just then. */
 const slack = 10;
+/** Milliseconds until a write is tried again where the data folder can't be written. */
+const patience = 1000;
 
 /** Gets committed events, in order. */
 export type Reader = (event: PublishedEvent) => void;
 
-/** A reply that is being made. */
-interface LiveReply {
+/**
+ * Work in the transaction of a write. It may be done a second time where the first was rolled back;
+ * what it gives is called once it is committed.
+ */
+export type Work = () => (() => void) | undefined;
+
+/** How a reply ends. */
+export type LastEvent = Extract<ReplyEvent, { event: "end" | "problem" }>;
+
+const stopped: LastEvent = { event: "end", data: { reason: "stopped" } };
+
+/** A reply as its making gives it to the hub. */
+export interface Begun {
   reply: string;
   conversation: string;
+  /** Ends the making early, with what the reply then ends with; resolves when the provider's connection is closed. */
+  halt: (last: LastEvent) => Promise<void>;
+  /** Writes that the reply failed, in a transaction, where its own end can't be written. */
+  fail: (failure: Problem) => void;
+}
+
+/** A reply that is being made. */
+interface LiveReply extends Begun {
   standing: Reply;
   /** The id of its last committed event. */
   lastId: number;
   pending: ReplyEvent[];
+  along: Work[];
   /** The kinds of events that were written at least once. */
   shown: Set<string>;
   readers: Set<Reader>;
-  /** Ends the making early; resolves when the provider's connection is closed. */
-  halt: () => Promise<void>;
   ended: Promise<void>;
   end: () => void;
 }
@@ -33,14 +56,18 @@ interface LiveReply {
  * Carries the events of all replies from where they are made to whoever reads them. It commits
  * before it publishes: an event that any reader gets is in the database. The first text of a reply
  * goes at once; after that text is gathered, and all live replies are written in one transaction a
- * tick. Work that belongs to the same moment is committed along.
+ * tick. Work that belongs to the same moment is committed along. A reply whose rows can't be written
+ * ends by itself as a problem; while the data folder can't be written at all, everything waits.
  */
 export class ReplyHub {
   private readonly live = new Map<string, LiveReply>();
   private readonly everything = new Set<Reader>();
-  private along: (() => void)[] = [];
   private timer: NodeJS.Timeout | undefined;
   private lastFlush = 0;
+  private failure: Problem | undefined;
+  private readonly onClosing = new Set<() => void>();
+  /** Called when the data folder can't be written. */
+  private readonly onFailure = new Set<(failure: Problem) => void>();
 
   constructor(
     private readonly database: Database,
@@ -48,30 +75,37 @@ export class ReplyHub {
     private readonly log: Logger,
   ) {}
 
+  /** Why nothing can be written just now; undefined while all is well. */
+  get problem(): Problem | undefined {
+    return this.failure;
+  }
+
+  /** The replies that are being made. */
+  get underWay(): string[] {
+    return [...this.live.keys()];
+  }
+
+  isLive(reply: string): boolean {
+    return this.live.has(reply);
+  }
+
   /** Begins a reply. */
-  begin(reply: string, conversation: string): void {
+  begin(begun: Begun): void {
     let end = () => {};
     const ended = new Promise<void>((resolve) => {
       end = resolve;
     });
-    this.live.set(reply, {
-      reply,
-      conversation,
+    this.live.set(begun.reply, {
+      ...begun,
       standing: emptyReply,
       lastId: 0,
       pending: [],
+      along: [],
       shown: new Set(),
       readers: new Set(),
-      halt: async () => {},
       ended,
       end,
     });
-  }
-
-  /** Says how a reply's making is ended early. */
-  onStop(reply: string, halt: () => Promise<void>): void {
-    const live = this.live.get(reply);
-    if (live) live.halt = halt;
   }
 
   /**
@@ -89,13 +123,22 @@ export class ReplyHub {
       live.shown.add(event.event);
     }
     if (canWait && performance.now() < this.lastFlush + tick) this.flushSoon();
-    else this.flushOrRetry();
+    else this.flush();
   }
 
-  /** Has work done in the transaction of the next write. */
-  commitAlong(work: () => void): void {
-    this.along.push(work);
-    this.flushSoon();
+  /** Has work of a reply done in the transaction of its next write; alone, where the reply has ended. */
+  commitAlong(reply: string, work: Work): void {
+    const live = this.live.get(reply);
+    if (live) {
+      live.along.push(work);
+      this.flushSoon();
+      return;
+    }
+    try {
+      this.database.transaction(work)()?.();
+    } catch (error) {
+      this.log.error({ error, reply }, "what was left of a reply could not be written");
+    }
   }
 
   /** How a live reply stands, with the id of its last committed event. */
@@ -106,16 +149,11 @@ export class ReplyHub {
     return { ...live.standing, cursor: live.lastId };
   }
 
-  /**
-   * Gives a reader the events of a reply after one of its ids, first those that were written, then
-   * those to come.
-   * @returns how to leave, and whether more may come
-   */
-  follow(reply: string, after: number, reader: Reader): { leave: () => void; goesOn: boolean } {
-    for (const event of this.events.ofReply(reply, after)) reader(event);
+  /** Gives a reader the events of a live reply from now on; returns how to leave, or undefined where no more will come. */
+  follow(reply: string, reader: Reader): (() => void) | undefined {
     const live = this.live.get(reply);
     live?.readers.add(reader);
-    return { leave: () => void live?.readers.delete(reader), goesOn: live !== undefined };
+    return live && (() => void live.readers.delete(reader));
   }
 
   /** Gives a reader the events of all replies from now on; returns how to leave. */
@@ -124,72 +162,179 @@ export class ReplyHub {
     return () => void this.everything.delete(reader);
   }
 
-  /** Stops a reply and waits until it has ended; does nothing to one that has. */
+  /** Has something done when the server is being stopped; returns how to take that back. */
+  whenClosing(farewell: () => void): () => void {
+    this.onClosing.add(farewell);
+    return () => void this.onClosing.delete(farewell);
+  }
+
+  /** Sends every reader away, since the server is being stopped. */
+  sendAway(): void {
+    for (const farewell of [...this.onClosing]) farewell();
+  }
+
+  /**
+   * Stops a reply and waits until it has ended; does nothing to one that has.
+   * @throws {Refusal} `no-storage` where its end can't be written
+   */
   async stop(reply: string): Promise<void> {
     const live = this.live.get(reply);
     if (!live) return;
-    await live.halt();
-    await live.ended;
+    await live.halt(stopped);
+    await this.ended(reply);
   }
 
-  /** Resolves when a reply has ended; at once for one that is not live. */
+  /** Waits until no reply is being made, for so many milliseconds at most; then interrupts those that are left. */
+  async emptied(patience: number): Promise<void> {
+    const all = () => Promise.allSettled(this.underWay.map((reply) => this.ended(reply)));
+    await within(all(), patience);
+    const last = {
+      event: "problem",
+      data: problem("interrupted", "Unruly Finch was stopped while this reply was arriving."),
+    } as const;
+    await within(Promise.allSettled([...this.live.values()].map((live) => live.halt(last))), patience);
+    await within(all(), patience);
+    this.flush();
+    clearTimeout(this.timer);
+  }
+
+  /**
+   * Resolves when a reply has ended; at once for one that is not live.
+   * @throws {Refusal} `no-storage` where its end can't be written
+   */
   async ended(reply: string): Promise<void> {
-    await this.live.get(reply)?.ended;
+    const live = this.live.get(reply);
+    if (!live) return;
+    let failed = (_failure: Problem) => {};
+    const failing = new Promise<never>((_resolve, reject) => {
+      failed = (failure) => reject(new Refusal(failure, { reply }));
+    });
+    if (this.failure) failed(this.failure);
+    this.onFailure.add(failed);
+    try {
+      await Promise.race([live.ended, failing]);
+    } finally {
+      this.onFailure.delete(failed);
+    }
   }
 
   /** Writes a tick after the last write. Text that comes just then writes by itself, which saves waking up twice. */
   private flushSoon(): void {
     if (this.timer) return;
     const due = Math.max(this.lastFlush + tick - performance.now(), 0);
-    this.timer = setTimeout(() => this.flushOrRetry(), due + slack);
+    this.timer = setTimeout(() => this.flush(), due + slack);
   }
 
-  /** Nothing is lost when a write fails (a full disk, say): what is pending stays so. */
-  private flushOrRetry(): void {
-    try {
-      this.flush();
-    } catch (error) {
-      this.log.error({ error }, "replies could not be written; trying again in a second");
-      this.timer = setTimeout(() => this.flushOrRetry(), 1000);
-    }
-  }
-
+  /** Writes what is pending, and tells it to the readers. Nothing is lost when a write fails: what is pending stays so. */
   private flush(): void {
     clearTimeout(this.timer);
     this.timer = undefined;
     this.lastFlush = performance.now();
-    const published = this.commit();
-    for (const event of published) {
+    const due = [...this.live.values()].filter(({ pending, along }) => pending.length > 0 || along.length > 0);
+    if (due.length === 0) return;
+    for (const event of this.committed(due)) {
       const live = this.live.get(event.reply);
-      for (const reader of live?.readers ?? []) reader(event);
-      for (const reader of this.everything) reader(event);
-      if (live && isLast(event)) {
-        this.live.delete(event.reply);
-        live.end();
-      }
+      if (live) this.tell(live, event);
     }
   }
 
-  private commit(): PublishedEvent[] {
+  /** Commits all that is due together, or each reply by itself where one of them can't be written. */
+  private committed(due: LiveReply[]): PublishedEvent[] {
+    try {
+      const published = this.commit(due);
+      this.failure = undefined;
+      return published;
+    } catch (error) {
+      const failure = storageProblem(error);
+      if (failure) return this.waitFor(failure, error);
+      return due.length === 1 ? this.giveUp(due[0] as LiveReply, error) : due.flatMap((live) => this.committed([live]));
+    }
+  }
+
+  private waitFor(failure: Problem, error: unknown): [] {
+    if (!this.failure) this.log.error({ error }, "replies can't be written; trying again every second");
+    this.failure = failure;
+    for (const tell of this.onFailure) tell(failure);
+    this.timer ??= setTimeout(() => this.flush(), patience);
+    return [];
+  }
+
+  private commit(due: LiveReply[]): PublishedEvent[] {
     const published: PublishedEvent[] = [];
-    const pending = [...this.live.values()].filter((live) => live.pending.length > 0);
+    const done: (() => void)[] = [];
     this.database.transaction(() => {
-      for (const { reply, conversation, lastId, pending: events } of pending)
-        events.forEach(({ event, data }, at) => {
+      for (const { reply, conversation, lastId, pending, along } of due) {
+        pending.forEach(({ event, data }, at) => {
           const id = lastId + at + 1;
           const text = JSON.stringify(data);
           const position = this.events.add(reply, id, event, text);
           published.push({ position, reply, conversation, id, event, data: text });
         });
-      for (const work of this.along) work();
+        for (const work of along) {
+          const after = work();
+          if (after) done.push(after);
+        }
+      }
     })();
-    this.along = [];
-    for (const live of pending) {
+    for (const after of done) after();
+    for (const live of due) {
       live.lastId += live.pending.length;
       live.pending = [];
+      live.along = [];
     }
     return published;
   }
+
+  /** Ends a reply whose rows can't be written: as a problem, which is stored where that can be done. */
+  private giveUp(live: LiveReply, error: unknown): [] {
+    const { reply, conversation } = live;
+    this.live.delete(reply);
+    this.log.error({ error, reply }, "a reply could not be written, and was ended");
+    const failure = problem("internal", "The reply could not be stored, and was ended; the terminal says why.");
+    const data = JSON.stringify(failure);
+    const id = live.lastId + 1;
+    let position = this.events.lastPosition();
+    try {
+      this.database.transaction(() => {
+        position = this.events.add(reply, id, "problem", data);
+        live.fail(failure);
+      })();
+    } catch (second) {
+      // its row is gone: whoever still reads is told all the same
+      this.log.error({ error: second, reply }, "nor could its end be written");
+    }
+    this.tell(live, { position, reply, conversation, id, event: "problem", data });
+    live
+      .halt({ event: "problem", data: failure })
+      .catch((error) => this.log.error({ error, reply }, "a reply that was ended could not be halted"));
+    return [];
+  }
+
+  private tell(live: LiveReply, event: PublishedEvent): void {
+    for (const reader of [...live.readers, ...this.everything])
+      try {
+        reader(event);
+      } catch (error) {
+        this.log.error({ error, reply: event.reply }, "a reader of a reply failed, and gets no more");
+        live.readers.delete(reader);
+        this.everything.delete(reader);
+      }
+    if (!isLast(event)) return;
+    this.live.delete(event.reply);
+    live.end();
+  }
+}
+
+/** Waits for something, but no longer than so many milliseconds. */
+async function within(work: Promise<unknown>, patience: number): Promise<void> {
+  let timer: NodeJS.Timeout | undefined;
+  await Promise.race([
+    work,
+    new Promise((resolve) => {
+      timer = setTimeout(resolve, patience);
+    }),
+  ]);
+  clearTimeout(timer);
 }
 
 /** Adds an event to those that wait; text is joined to the text before it. */

@@ -11,25 +11,28 @@ export interface KeyedCall {
   body: string;
 }
 
+/** Milliseconds that a key holds. */
+const day = 24 * 60 * 60 * 1000;
+
 /** Calls under an idempotency key, and the replies that they gave; kept for 24 hours. */
 export class IdempotencyStore {
   private readonly sql;
 
   constructor(database: Database) {
     this.sql = {
-      find: database.prepare<[string, string, string], { body_hash: string; reply_id: string }>(
-        "SELECT body_hash, reply_id FROM idempotent_calls WHERE app_id = ? AND caller = ? AND key = ?",
+      find: database.prepare<[string, string, string, number], { body_hash: string; reply_id: string }>(
+        "SELECT body_hash, reply_id FROM idempotent_calls WHERE app_id = ? AND caller = ? AND key = ? AND at > ?",
       ),
       insert: database.prepare(
-        "INSERT INTO idempotent_calls (app_id, caller, key, body_hash, reply_id, at) VALUES (@app, @caller, @key, @hash, @reply, @now)",
+        "INSERT OR REPLACE INTO idempotent_calls (app_id, caller, key, body_hash, reply_id, at) VALUES (@app, @caller, @key, @hash, @reply, @now)",
       ),
-      purge: database.prepare("DELETE FROM idempotent_calls WHERE at < ?"),
+      forget: database.prepare("DELETE FROM idempotent_calls WHERE at < ?"),
     };
   }
 
-  /** The reply that a call gave before, and whether its body was this one. */
-  find(call: KeyedCall): { reply: string; sameBody: boolean } | undefined {
-    const row = this.sql.find.get(call.app, call.caller, call.key);
+  /** The reply that a call gave within the day before a moment, and whether its body was this one. */
+  find(call: KeyedCall, now: number): { reply: string; sameBody: boolean } | undefined {
+    const row = this.sql.find.get(call.app, call.caller, call.key, now - day);
     return row && { reply: row.reply_id, sameBody: row.body_hash === hashOf(call.body) };
   }
 
@@ -37,9 +40,9 @@ export class IdempotencyStore {
     this.sql.insert.run({ app, caller, key, hash: hashOf(body), reply, now });
   }
 
-  /** Forgets the calls that were made before a moment. */
-  purge(before: number): void {
-    this.sql.purge.run(before);
+  /** Forgets the calls whose day is over. */
+  forget(now: number): void {
+    this.sql.forget.run(now - day);
   }
 }
 

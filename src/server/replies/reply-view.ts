@@ -2,6 +2,7 @@ import type { ReplyStanding, WholeAnswer } from "@/contract/replies";
 import { type AppMessage, textOf } from "@/core/conversation/message";
 import type { ReplyHead } from "@/core/reply/events";
 import { problem } from "@/core/reply/problem";
+import { problemForCaller } from "../answers/for-caller";
 import type { StoredApp } from "../apps/app-store";
 import type { Boot } from "../boot";
 import { Refusal, refuse } from "../refusal";
@@ -22,13 +23,14 @@ export function standingOfReply({ conversations, events, hub }: Boot, id: string
   const conversation = conversations.conversationOf(id)?.id ?? "";
   const live = hub.standing(id);
   if (live) return { reply: id, conversation, state: live.state, text: live.text, cursor: live.cursor };
-  const message = conversations.message(id) as AppMessage;
+  const message = conversations.message(id);
+  if (message?.role !== "app") refuse("not-found", `Reply ${id} was deleted.`);
   return {
     reply: id,
     conversation,
     state: message.state,
     text: textOf(message),
-    cursor: events.ofReply(id, 0).at(-1)?.id ?? 0,
+    cursor: events.lastId(id),
   };
 }
 
@@ -41,7 +43,8 @@ export async function wholeAnswer({ conversations, events, hub }: Boot, id: stri
   const head = headOf(written[0]);
   if (!message || !last || !head) refuse("not-found", "The reply was deleted while it arrived.");
   const text = textOf(message);
-  if (last.event === "problem") throw new Refusal(last.data, { reply: id, ...(text ? { partial: text } : {}) });
+  if (last.event === "problem")
+    throw new Refusal(problemForCaller(last.data), { reply: id, ...(text ? { partial: text } : {}) });
   if (last.event !== "end") throw new Refusal(problem("internal", `Reply ${id} has no end.`));
   const { reply, conversation, message: asked, revision } = head;
   // a fallback may have answered, which the beginning did not know

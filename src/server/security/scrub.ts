@@ -16,6 +16,11 @@ export class Scrubber {
     return this.scrubs.length === 0;
   }
 
+  /** Whether a secret was taken out. */
+  get hasFound(): boolean {
+    return this.scrubs.some(({ hasFound }) => hasFound);
+  }
+
   /** The bytes that are safe to pass on. */
   feed(bytes: Buffer): Buffer {
     let safe = bytes;
@@ -46,6 +51,7 @@ function formsOf(secrets: readonly string[]): string[] {
 }
 
 class OneScrub {
+  hasFound = false;
   private held: Buffer = Buffer.alloc(0);
 
   constructor(private readonly secret: Buffer) {}
@@ -54,10 +60,15 @@ class OneScrub {
     if (bytes.length === 0) return bytes;
     const all = this.held.length > 0 ? Buffer.concat([this.held, bytes]) : bytes;
     for (let at = all.indexOf(this.secret); at >= 0; at = all.indexOf(this.secret, at + this.secret.length))
-      all.fill("*", at, at + this.secret.length);
+      this.cover(all, at);
     const safe = all.length - this.begun(all);
     this.held = all.subarray(safe);
     return all.subarray(0, safe);
+  }
+
+  private cover(bytes: Buffer, at: number): void {
+    bytes.fill("*", at, at + this.secret.length);
+    this.hasFound = true;
   }
 
   close(): Buffer {
@@ -82,6 +93,10 @@ export class TextScrubber {
 
   constructor(secrets: readonly string[]) {
     this.scrubber = new Scrubber(secrets);
+  }
+
+  get hasFound(): boolean {
+    return this.scrubber.hasFound;
   }
 
   feed(text: string): string {

@@ -31,14 +31,26 @@ export function signerOf(folder: string): Signer {
   return new Signer(secretIn(folder, "secret"));
 }
 
-/** 32 random bytes in a file of the data folder, made at the first use, readable by its owner alone. */
+const secretLength = 32;
+
+/** Thrown for a file of the data folder that is not as Unruly Finch left it. */
+export class DamagedFile extends Error {}
+
+/**
+ * 32 random bytes in a file of the data folder, made at the first use, readable by its owner alone.
+ * @throws {DamagedFile} where the file holds something else
+ */
 export function secretIn(folder: string, name: string): Buffer {
   const file = join(folder, name);
   try {
-    return readFileSync(file);
+    const secret = readFileSync(file);
+    if (secret.length === secretLength) return secret;
+    throw new DamagedFile(
+      `The file ${file} is damaged: it should hold ${secretLength} bytes, and holds ${secret.length}. Put back a copy of it. Without one, delete it: then keys that were typed have to be typed once more, and visitors begin anew.`,
+    );
   } catch (error) {
     if ((error as NodeJS.ErrnoException).code !== "ENOENT") throw error;
-    const secret = randomBytes(32);
+    const secret = randomBytes(secretLength);
     writeFileSync(file, secret, { mode: 0o600, flag: "wx" });
     return secret;
   }

@@ -1,3 +1,4 @@
+import { offersSchema } from "@/contract/providers";
 import { boot } from "@/server/boot";
 import { json } from "@/server/http/problem-response";
 import { route } from "@/server/http/route";
@@ -5,5 +6,5 @@ import { offeredProviders } from "@/server/providers/standing";
 
 /** Stand-ins that run on this machine and are not wired. */
 export const { GET, HEAD, POST, PUT, PATCH, DELETE, OPTIONS } = route({
-  GET: async () => json({ offers: await offeredProviders(boot()) }),
+  GET: async () => json(offersSchema, { offers: await offeredProviders(boot()) }),
 });

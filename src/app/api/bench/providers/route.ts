@@ -1,4 +1,4 @@
-import { wireProviderSchema } from "@/contract/providers";
+import { providerSchema, providersSchema, wireProviderSchema } from "@/contract/providers";
 import { boot } from "@/server/boot";
 import { json } from "@/server/http/problem-response";
 import { bodyOf, route } from "@/server/http/route";
@@ -8,10 +8,14 @@ import { viewOfProvider, wireProvider } from "@/server/providers/provider-view";
 export const { GET, HEAD, POST, PUT, PATCH, DELETE, OPTIONS } = route({
   GET() {
     const home = boot();
-    return json({ providers: home.providers.all().map((provider) => viewOfProvider(home, provider)) });
+    return json(providersSchema, { providers: home.providers.all().map((provider) => viewOfProvider(home, provider)) });
   },
   async POST(request) {
     const home = boot();
-    return json(viewOfProvider(home, wireProvider(home, await bodyOf(request, wireProviderSchema))), 201);
+    return json(
+      providerSchema,
+      viewOfProvider(home, wireProvider(home, await bodyOf(request, wireProviderSchema))),
+      201,
+    );
   },
 });

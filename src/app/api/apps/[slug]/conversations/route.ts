@@ -1,3 +1,4 @@
+import { conversationsSchema } from "@/contract/conversations";
 import { appAt } from "@/server/apps/app-view";
 import { boot } from "@/server/boot";
 import { listConversations } from "@/server/conversations/conversation-view";
@@ -10,6 +11,9 @@ export const { GET, HEAD, POST, PUT, PATCH, DELETE, OPTIONS } = route<{ slug: st
   GET(request, { slug }) {
     const home = boot();
     const asker = { kind: "visitor", visitor: visitorOf(home, request) ?? "" } as const;
-    return json(listConversations(home, appAt(home, slug), asker, new URL(request.url).searchParams.get("before")));
+    return json(
+      conversationsSchema,
+      listConversations(home, appAt(home, slug), asker, new URL(request.url).searchParams.get("before")),
+    );
   },
 });

@@ -1,5 +1,5 @@
-import { renameAppSchema } from "@/contract/apps";
-import { appAt, viewOfApp } from "@/server/apps/app-view";
+import { appSchema, renameAppSchema } from "@/contract/apps";
+import { appAt, deleteApp, viewOfApp } from "@/server/apps/app-view";
 import { boot } from "@/server/boot";
 import { json } from "@/server/http/problem-response";
 import { bodyOf, route } from "@/server/http/route";
@@ -8,22 +8,16 @@ import { bodyOf, route } from "@/server/http/route";
 export const { GET, HEAD, POST, PUT, PATCH, DELETE, OPTIONS } = route<{ slug: string }>({
   GET(_request, { slug }) {
     const home = boot();
-    return json(viewOfApp(home, appAt(home, slug)));
+    return json(appSchema, viewOfApp(home, appAt(home, slug)));
   },
   async PATCH(request, { slug }) {
     const home = boot();
     const { name } = await bodyOf(request, renameAppSchema);
     home.apps.rename(appAt(home, slug).id, name);
-    return json(viewOfApp(home, appAt(home, slug)));
+    return json(appSchema, viewOfApp(home, appAt(home, slug)));
   },
   async DELETE(_request, { slug }) {
-    const home = boot();
-    const app = appAt(home, slug);
-    const arriving = home.conversations
-      .underWay()
-      .filter(({ conversation }) => home.conversations.byId(conversation)?.app === app.id);
-    await Promise.all(arriving.map(({ id }) => home.hub.stop(id)));
-    home.apps.delete(app.id);
+    await deleteApp(boot(), appAt(boot(), slug));
     return new Response(null, { status: 204 });
   },
 });

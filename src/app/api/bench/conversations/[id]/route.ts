@@ -1,4 +1,4 @@
-import type { StoredApp } from "@/server/apps/app-store";
+import { benchLineSchema } from "@/contract/conversations";
 import { boot } from "@/server/boot";
 import { benchLine, deleteConversation } from "@/server/conversations/conversation-view";
 import { json } from "@/server/http/problem-response";
@@ -10,11 +10,13 @@ export const { GET, HEAD, POST, PUT, PATCH, DELETE, OPTIONS } = route<{ id: stri
   GET(request, { id }) {
     const home = boot();
     const conversation = home.conversations.byId(id) ?? refuse("not-found", `There is no conversation ${id}.`);
-    const app = home.apps.byId(conversation.app) as StoredApp;
-    return json(benchLine(home, app, conversation, new URL(request.url).searchParams.get("before")));
+    const app = home.apps.byId(conversation.app) ?? refuse("not-found", `There is no conversation ${id}.`);
+    return json(benchLineSchema, benchLine(home, app, conversation, new URL(request.url).searchParams.get("before")));
   },
   async DELETE(_request, { id }) {
-    await deleteConversation(boot(), id, "restorable");
+    const home = boot();
+    if (!home.conversations.byId(id)) refuse("not-found", `There is no conversation ${id}.`);
+    await deleteConversation(home, id, "restorable");
     return new Response(null, { status: 204 });
   },
 });

@@ -1,4 +1,4 @@
-import { thinSchema } from "@/contract/dispatches";
+import { thinnedSchema, thinSchema } from "@/contract/dispatches";
 import { boot } from "@/server/boot";
 import { json } from "@/server/http/problem-response";
 import { bodyOf, route } from "@/server/http/route";
@@ -9,6 +9,6 @@ const day = 24 * 60 * 60 * 1000;
 export const { GET, HEAD, POST, PUT, PATCH, DELETE, OPTIONS } = route({
   async POST(request) {
     const { olderThanDays } = await bodyOf(request, thinSchema);
-    return json({ thinned: boot().dispatches.thin(Date.now() - olderThanDays * day) });
+    return json(thinnedSchema, { thinned: boot().dispatches.thin(Date.now() - olderThanDays * day) });
   },
 });

@@ -1,4 +1,4 @@
-import { changeProviderSchema } from "@/contract/providers";
+import { changeProviderSchema, providerSchema } from "@/contract/providers";
 import { boot } from "@/server/boot";
 import { json } from "@/server/http/problem-response";
 import { bodyOf, route } from "@/server/http/route";
@@ -8,7 +8,10 @@ import { changeProvider, deleteProvider, viewOfProvider } from "@/server/provide
 export const { GET, HEAD, POST, PUT, PATCH, DELETE, OPTIONS } = route<{ id: string }>({
   async PATCH(request, { id }) {
     const home = boot();
-    return json(viewOfProvider(home, changeProvider(home, id, await bodyOf(request, changeProviderSchema))));
+    return json(
+      providerSchema,
+      viewOfProvider(home, changeProvider(home, id, await bodyOf(request, changeProviderSchema))),
+    );
   },
   DELETE(_request, { id }) {
     deleteProvider(boot(), id);

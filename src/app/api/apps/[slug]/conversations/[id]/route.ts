@@ -1,6 +1,7 @@
+import { callerLineSchema } from "@/contract/conversations";
 import { appAt } from "@/server/apps/app-view";
 import { boot } from "@/server/boot";
-import { conversationAt, deleteConversation, linePage } from "@/server/conversations/conversation-view";
+import { callerLine, conversationAt, deleteConversation } from "@/server/conversations/conversation-view";
 import { visitorOf } from "@/server/http/caller";
 import { json } from "@/server/http/problem-response";
 import { route } from "@/server/http/route";
@@ -8,7 +9,10 @@ import { route } from "@/server/http/route";
 /** One of the caller's own conversations: a page of it, or its end. */
 export const { GET, HEAD, POST, PUT, PATCH, DELETE, OPTIONS } = route<{ slug: string; id: string }>({
   GET(request, params) {
-    return json(linePage(boot(), own(request, params), new URL(request.url).searchParams.get("before")));
+    return json(
+      callerLineSchema,
+      callerLine(boot(), own(request, params), new URL(request.url).searchParams.get("before")),
+    );
   },
   async DELETE(request, params) {
     await deleteConversation(boot(), own(request, params).id, "for good");

@@ -1,3 +1,4 @@
+import { conversationsSchema } from "@/contract/conversations";
 import { appAt } from "@/server/apps/app-view";
 import { boot } from "@/server/boot";
 import { listConversations } from "@/server/conversations/conversation-view";
@@ -9,6 +10,7 @@ export const { GET, HEAD, POST, PUT, PATCH, DELETE, OPTIONS } = route<{ slug: st
   GET(request, { slug }) {
     const home = boot();
     return json(
+      conversationsSchema,
       listConversations(home, appAt(home, slug), { kind: "bench" }, new URL(request.url).searchParams.get("before")),
     );
   },

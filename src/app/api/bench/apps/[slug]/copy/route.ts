@@ -1,4 +1,4 @@
-import { copyAppSchema } from "@/contract/apps";
+import { appSchema, copyAppSchema } from "@/contract/apps";
 import { appAt, viewOfApp } from "@/server/apps/app-view";
 import { boot } from "@/server/boot";
 import { json } from "@/server/http/problem-response";
@@ -10,6 +10,6 @@ export const { GET, HEAD, POST, PUT, PATCH, DELETE, OPTIONS } = route<{ slug: st
     const home = boot();
     const { draft } = appAt(home, slug);
     const { name } = await bodyOf(request, copyAppSchema);
-    return json(viewOfApp(home, home.apps.make(name, draft, Date.now())), 201);
+    return json(appSchema, viewOfApp(home, home.apps.make(name, draft, Date.now())), 201);
   },
 });

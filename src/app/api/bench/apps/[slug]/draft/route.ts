@@ -1,4 +1,4 @@
-import { draftSchema } from "@/contract/apps";
+import { appSchema, draftSchema } from "@/contract/apps";
 import { appAt, viewOfApp } from "@/server/apps/app-view";
 import { boot } from "@/server/boot";
 import { json } from "@/server/http/problem-response";
@@ -10,6 +10,6 @@ export const { GET, HEAD, POST, PUT, PATCH, DELETE, OPTIONS } = route<{ slug: st
     const home = boot();
     const { content } = await bodyOf(request, draftSchema);
     home.apps.setDraft(appAt(home, slug).id, content);
-    return json(viewOfApp(home, appAt(home, slug)));
+    return json(appSchema, viewOfApp(home, appAt(home, slug)));
   },
 });

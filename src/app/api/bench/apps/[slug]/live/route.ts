@@ -1,4 +1,4 @@
-import { putLiveSchema } from "@/contract/apps";
+import { appSchema, putLiveSchema } from "@/contract/apps";
 import { appAt, viewOfApp } from "@/server/apps/app-view";
 import { boot } from "@/server/boot";
 import { json } from "@/server/http/problem-response";
@@ -8,9 +8,9 @@ import { bodyOf, route } from "@/server/http/route";
 export const { GET, HEAD, POST, PUT, PATCH, DELETE, OPTIONS } = route<{ slug: string }>({
   async PUT(request, { slug }) {
     const home = boot();
-    const { id } = appAt(home, slug);
     const { content } = await bodyOf(request, putLiveSchema);
+    const { id } = appAt(home, slug);
     home.apps.setLive(id, home.apps.fix(id, content, Date.now()));
-    return json(viewOfApp(home, appAt(home, slug)));
+    return json(appSchema, viewOfApp(home, appAt(home, slug)));
   },
 });

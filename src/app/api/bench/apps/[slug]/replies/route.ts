@@ -1,4 +1,4 @@
-import { parseReplyCall } from "@/contract/replies";
+import { acceptedSchema, parseReplyCall } from "@/contract/replies";
 import { appAt } from "@/server/apps/app-view";
 import { boot } from "@/server/boot";
 import { json } from "@/server/http/problem-response";
@@ -12,6 +12,6 @@ export const { GET, HEAD, POST, PUT, PATCH, DELETE, OPTIONS } = route<{ slug: st
     const app = appAt(home, slug);
     const call = valid(parseReplyCall(jsonFrom(await bodyText(request))));
     const { reply, conversation, message } = ask(home, app, { kind: "bench" }, call);
-    return json({ reply, conversation, message }, 202, { "preference-applied": "respond-async" });
+    return json(acceptedSchema, { reply, conversation, message }, 202, { "preference-applied": "respond-async" });
   },
 });

@@ -1,4 +1,4 @@
-import { copyProviderSchema } from "@/contract/providers";
+import { copyProviderSchema, providerSchema } from "@/contract/providers";
 import { boot } from "@/server/boot";
 import { json } from "@/server/http/problem-response";
 import { bodyOf, route } from "@/server/http/route";
@@ -8,6 +8,6 @@ import { copyProvider, viewOfProvider } from "@/server/providers/provider-view";
 export const { GET, HEAD, POST, PUT, PATCH, DELETE, OPTIONS } = route<{ id: string }>({
   async POST(request, { id }) {
     const { name } = await bodyOf(request, copyProviderSchema);
-    return json(viewOfProvider(boot(), copyProvider(boot(), id, name)), 201);
+    return json(providerSchema, viewOfProvider(boot(), copyProvider(boot(), id, name)), 201);
   },
 });

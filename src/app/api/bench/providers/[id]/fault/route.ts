@@ -1,4 +1,4 @@
-import { faultPlanSchema } from "@/contract/providers";
+import { faultPlanSchema, faultSchema } from "@/contract/providers";
 import { boot } from "@/server/boot";
 import { json } from "@/server/http/problem-response";
 import { bodyOf, route } from "@/server/http/route";
@@ -9,7 +9,7 @@ import { faultOf, setFault } from "@/server/providers/standing";
 export const { GET, HEAD, POST, PUT, PATCH, DELETE, OPTIONS } = route<{ id: string }>({
   async GET(_request, { id }) {
     const plan = await faultOf(providerAt(boot(), id));
-    return json({ isStandIn: plan !== undefined, plan: plan ?? null });
+    return json(faultSchema, { isStandIn: plan !== undefined, plan: plan ?? null });
   },
   async PUT(request, { id }) {
     await setFault(providerAt(boot(), id), await bodyOf(request, faultPlanSchema));

@@ -1,4 +1,4 @@
-import { tryProviderSchema } from "@/contract/providers";
+import { lastAnswerSchema, triedSchema, tryProviderSchema } from "@/contract/providers";
 import { boot } from "@/server/boot";
 import { json } from "@/server/http/problem-response";
 import { bodyOf, route } from "@/server/http/route";
@@ -7,7 +7,7 @@ import { lastAnswer, trialCall } from "@/server/providers/trial-call";
 
 /** The last answer of a provider that is kept; and a call of it, apart from any conversation. */
 export const { GET, HEAD, POST, PUT, PATCH, DELETE, OPTIONS } = route<{ id: string }>({
-  GET: (_request, { id }) => json({ last: lastAnswer(boot(), providerAt(boot(), id)) }),
+  GET: (_request, { id }) => json(lastAnswerSchema, { last: lastAnswer(boot(), providerAt(boot(), id)) }),
   async POST(request, { id }) {
     const { model, message, stream } = await bodyOf(request, tryProviderSchema);
     const call = {
@@ -16,6 +16,6 @@ export const { GET, HEAD, POST, PUT, PATCH, DELETE, OPTIONS } = route<{ id: stri
       messages: [{ role: "visitor" as const, text: message }],
       settings: { maxOutput: 300 },
     };
-    return json(await trialCall(boot(), providerAt(boot(), id), call, request.signal));
+    return json(triedSchema, await trialCall(boot(), providerAt(boot(), id), call, request.signal));
   },
 });

@@ -1,3 +1,4 @@
+import { stoppedSchema } from "@/contract/replies";
 import { boot } from "@/server/boot";
 import { json } from "@/server/http/problem-response";
 import { route } from "@/server/http/route";
@@ -10,6 +11,6 @@ export const { GET, HEAD, POST, PUT, PATCH, DELETE, OPTIONS } = route<{ id: stri
     const home = boot();
     if (home.conversations.message(id)?.role !== "app") refuse("not-found", `There is no reply ${id}.`);
     await home.hub.stop(id);
-    return json({ reply: id, state: standingOfReply(home, id).state });
+    return json(stoppedSchema, { reply: id, state: standingOfReply(home, id).state });
   },
 });

@@ -1,3 +1,4 @@
+import { stoppedSchema } from "@/contract/replies";
 import { appAt } from "@/server/apps/app-view";
 import { boot } from "@/server/boot";
 import { visitorOf } from "@/server/http/caller";
@@ -11,6 +12,6 @@ export const { GET, HEAD, POST, PUT, PATCH, DELETE, OPTIONS } = route<{ slug: st
     const home = boot();
     replyAt(home, appAt(home, slug), { kind: "visitor", visitor: visitorOf(home, request) ?? "" }, id);
     await home.hub.stop(id);
-    return json({ reply: id, state: standingOfReply(home, id).state });
+    return json(stoppedSchema, { reply: id, state: standingOfReply(home, id).state });
   },
 });

@@ -1,0 +1,121 @@
+import type { PublishedEvent } from "../replies/event-store";
+import type { ReplyHub } from "../replies/hub";
+
+/** Milliseconds between two comments that keep a quiet stream open. */
+const quiet = 15_000;
+/** Bytes that may wait for a slow reader. */
+export const mostWaiting = 512 * 1024;
+/** Events that are read from the store at a time. */
+const pageSize = 64;
+/** Pauses after which a reader that reads nothing is cut off. */
+const mostStalled = 4;
+
+/** Where a reader's events come from, in order: first those that are stored, then those to come. */
+export interface Source {
+  /** The stored events after a place, at most so many. */
+  after(place: number, count: number): PublishedEvent[];
+  placeOf(event: PublishedEvent): number;
+  /** Gives events as they come, and how to leave; undefined where no more will. */
+  follow(reader: (event: PublishedEvent) => void): (() => void) | undefined;
+  /** Whether nothing comes after an event. */
+  isEnd(event: PublishedEvent): boolean;
+  write(event: PublishedEvent): string;
+  /** What is written first, when there was nothing to say for a while, and when the server is stopped. */
+  opening: string;
+  pause: string;
+  lastWord: string;
+}
+
+/**
+ * Feeds one reader: from the store until it has caught up, from the hub after that. One that reads more
+ * slowly than events come falls behind, and goes on from the store when it has room again: what waits
+ * for it stays small, and nothing is lost. A stream that breaks off before its end is not closed in
+ * good order, so that its reader knows; it may come back by the last id that it had.
+ */
+export class Feed implements UnderlyingDefaultSource<Uint8Array> {
+  private readonly utf8 = new TextEncoder();
+  private leave: (() => void) | undefined;
+  private leaveHub = () => {};
+  private timer: NodeJS.Timeout | undefined;
+  private isOver = false;
+  private hasGiven = false;
+  private stalled = 0;
+
+  /** @param place the place of the last event that the reader has */
+  constructor(
+    private readonly hub: ReplyHub,
+    private readonly source: Source,
+    private place: number,
+  ) {}
+
+  start(controller: Controller): void {
+    this.timer = setInterval(() => this.keepOpen(controller), quiet);
+    this.leaveHub = this.hub.whenClosing(() => {
+      this.give(controller, this.source.lastWord);
+      this.close(controller);
+    });
+    if (this.source.opening !== "") this.give(controller, this.source.opening);
+  }
+
+  /** The reader has room. */
+  pull(controller: Controller): void {
+    this.stalled = 0;
+    if (this.leave || this.isOver) return;
+    const page = this.source.after(this.place, pageSize);
+    const last = page.at(-1);
+    if (last) {
+      this.place = this.source.placeOf(last);
+      this.hasGiven = true;
+      this.give(controller, page.map(this.source.write).join(""));
+      if (this.source.isEnd(last)) this.close(controller);
+      return;
+    }
+    this.leave = this.source.follow((event) => this.take(controller, event));
+    if (this.leave) return;
+    if (this.hasGiven) this.breakOff(controller, "what was read was deleted");
+    else this.close(controller);
+  }
+
+  cancel(): void {
+    this.end();
+  }
+
+  private take(controller: Controller, event: PublishedEvent): void {
+    this.place = this.source.placeOf(event);
+    this.hasGiven = true;
+    this.give(controller, this.source.write(event));
+    if (this.source.isEnd(event)) this.close(controller);
+    else if ((controller.desiredSize ?? 0) <= 0) {
+      this.leave?.();
+      this.leave = undefined;
+    }
+  }
+
+  private keepOpen(controller: Controller): void {
+    if ((controller.desiredSize ?? 0) > 0) this.give(controller, this.source.pause);
+    else if (++this.stalled >= mostStalled) this.breakOff(controller, "the reader does not read");
+  }
+
+  private give(controller: Controller, text: string): void {
+    controller.enqueue(this.utf8.encode(text));
+  }
+
+  private close(controller: Controller): void {
+    this.end();
+    controller.close();
+  }
+
+  private breakOff(controller: Controller, why: string): void {
+    this.end();
+    controller.error(new Error(`The stream was broken off: ${why}.`));
+  }
+
+  private end(): void {
+    this.isOver = true;
+    clearInterval(this.timer);
+    this.leave?.();
+    this.leaveHub();
+  }
+}
+
+type Controller = ReadableStreamDefaultController<Uint8Array>;
