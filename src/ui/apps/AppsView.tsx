@@ -8,7 +8,7 @@ import { type FormEvent, useState } from "react";
 import { appSchema, type ListedApp } from "@/contract/apps";
 import type { Provider } from "@/contract/providers";
 import type { Problem } from "@/core/reply/problem";
-import { CallFailed, call, tell } from "../shared/api";
+import { call, problemIn, tell } from "../shared/api";
 import { many, moment } from "../shared/format";
 import { ProblemNote } from "../shared/ProblemNote";
 import { keys, modelChoices, useApps, useProviders } from "../shared/queries";
@@ -23,7 +23,7 @@ export function AppsView() {
   return (
     <main className={styles.view}>
       <h1 className="unseen">Apps</h1>
-      {failure instanceof CallFailed && <ProblemNote problem={failure.problem} />}
+      {failure && <ProblemNote problem={problemIn(failure, "The list of apps")} />}
       {providers.data && (
         <MakeApp providers={providers.data.providers} taken={apps.data?.apps.map(({ name }) => name) ?? []} />
       )}
@@ -39,11 +39,12 @@ function MakeApp({ providers, taken }: { providers: Provider[]; taken: string[] 
   const [name, setName] = useState("");
   const [chosen, setChosen] = useState<string>();
   const first = choices[0];
-  const value = chosen ?? (first ? `${first.provider.id} ${first.model.name}` : "");
+  const value = chosen ?? (first ? idOfChoice(first) : "");
   const make = useMutation({
     mutationFn: () => {
-      const [provider, model] = value.split(" ");
-      return call("POST", "/api/bench/apps", appSchema, { name, provider, model });
+      const choice = choices.find((each) => idOfChoice(each) === value);
+      const body = { name, provider: choice?.provider.id, model: choice?.model.name };
+      return call("POST", "/api/bench/apps", appSchema, body);
     },
     onSuccess: (app) => {
       void client.invalidateQueries({ queryKey: keys.apps });
@@ -68,9 +69,9 @@ function MakeApp({ providers, taken }: { providers: Provider[]; taken: string[] 
         <ChoiceWord
           label="Model"
           value={value}
-          options={choices.map(({ provider, model }) => ({
-            value: `${provider.id} ${model.name}`,
-            label: `${model.name} on ${provider.name}`,
+          options={choices.map((choice) => ({
+            value: idOfChoice(choice),
+            label: `${choice.model.name} on ${choice.provider.name}`,
           }))}
           onChange={setChosen}
         />
@@ -82,9 +83,14 @@ function MakeApp({ providers, taken }: { providers: Provider[]; taken: string[] 
       {taken.includes(name.trim()) && (
         <span className={styles.hint}>There is a {name.trim()} already; this one gets another address.</span>
       )}
-      {make.error instanceof CallFailed && <ProblemNote problem={make.error.problem} />}
+      {make.error && <ProblemNote problem={problemIn(make.error, "The new app")} />}
     </form>
   );
+}
+
+/** A choice as the value of an option; the name of a model may hold anything. */
+function idOfChoice({ provider, model }: ReturnType<typeof modelChoices>[number]): string {
+  return `${provider.id} ${model.name}`;
 }
 
 function AppTable({ apps }: { apps: ListedApp[] }) {
@@ -160,7 +166,7 @@ function NameDialog({ app, does, onClose }: { app: ListedApp; does: "rename" | "
       await client.invalidateQueries({ queryKey: keys.apps });
       onClose();
     } catch (error) {
-      if (error instanceof CallFailed) setProblem(error.problem);
+      setProblem(problemIn(error, "The name"));
     }
   };
   return (
@@ -199,7 +205,7 @@ function DeleteDialog({ app, onClose }: { app: ListedApp; onClose: () => void })
       await client.invalidateQueries({ queryKey: keys.apps });
       onClose();
     } catch (error) {
-      if (error instanceof CallFailed) setProblem(error.problem);
+      setProblem(problemIn(error, "The deletion"));
     }
   };
   return (

@@ -12,7 +12,8 @@ import { textOf } from "@/core/conversation/message";
 import { turnNumber } from "@/core/conversation/turns";
 import type { Problem } from "@/core/reply/problem";
 import { calibrated, uncalibrated } from "@/core/tokens/calibration";
-import { CallFailed, call } from "../shared/api";
+import { call, problemIn } from "../shared/api";
+import { Fallible } from "../shared/Fallible";
 import { count, many } from "../shared/format";
 import { ProblemNote } from "../shared/ProblemNote";
 import { keys, refreshConversation, useApp, useProviders } from "../shared/queries";
@@ -40,10 +41,10 @@ export function BuildView({ slug, conversation }: { slug: string; conversation: 
   if (app.data && providers.data)
     return <Bench key={slug} app={app.data} providers={providers.data.providers} conversation={conversation} />;
   const failure = app.error ?? providers.error;
-  if (!(failure instanceof CallFailed)) return <main className={styles.view} aria-busy="true" />;
+  if (!failure) return <main className={styles.view} aria-busy="true" />;
   return (
     <main className={styles.failed}>
-      <ProblemNote problem={failure.problem} />
+      <ProblemNote problem={problemIn(failure, "The app")} />
     </main>
   );
 }
@@ -87,7 +88,7 @@ function Bench({ app, providers, conversation }: { app: App; providers: Provider
         begunHere.current = accepted.conversation;
         show(accepted.conversation);
       } catch (error) {
-        if (error instanceof CallFailed) setFailure(error.problem);
+        setFailure(problemIn(error, "The message"));
         throw error;
       }
     },
@@ -99,18 +100,30 @@ function Bench({ app, providers, conversation }: { app: App; providers: Provider
     [ask, conversation],
   );
 
-  const stop = useCallback(
-    (reply: string) => void call("POST", `/api/bench/replies/${reply}/stop`, stoppedSchema).catch(() => {}),
-    [],
-  );
+  const stop = useCallback(async (reply: string) => {
+    try {
+      await call("POST", `/api/bench/replies/${reply}/stop`, stoppedSchema);
+    } catch (error) {
+      setFailure(problemIn(error, "Stopping"));
+    }
+  }, []);
+
+  const putLive = useCallback(async () => {
+    setFailure(undefined);
+    try {
+      await draft.putLive();
+    } catch (error) {
+      setFailure(problemIn(error, "Putting it live"));
+    }
+  }, [draft.putLive]);
 
   const limit = draft.content.settings.maxOutput;
   const actions: ReplyActions = useMemo(
     () => ({
       stop,
-      goOn: (reply) => void ask({ goOn: reply }).catch(() => {}),
+      goOn: (reply) => void ask({ goOn: reply }).catch(shownAbove),
       inspect: setInspected,
-      again: (text) => void send(text).catch(() => {}),
+      again: (text) => void send(text).catch(shownAbove),
       raiseLimit: () => {
         if (limit !== undefined) draft.edit({ settings: { ...draft.content.settings, maxOutput: limit * 2 } });
       },
@@ -167,15 +180,18 @@ function Bench({ app, providers, conversation }: { app: App; providers: Provider
       </SignalPath>
       <Preflight app={app} />
       <Sheet end={last?.id ?? conversation ?? "new"}>
-        <PromptRow
-          {...{ app, draft }}
-          tokens={calibrated(ahead.prompt, model.calibration)}
-          carried={draft.content.prompt.trim() !== ""}
-          first
-          last={!ahead.reached[0]?.carried}
-          isEdited={editsPrompt}
-          onEdit={setEditsPrompt}
-        />
+        <Fallible what="the system prompt">
+          <PromptRow
+            {...{ app, draft, putLive }}
+            nameOf={(id) => providers.find((each) => each.id === id)?.name ?? "a provider that is gone"}
+            tokens={calibrated(ahead.prompt, model.calibration)}
+            carried={draft.content.prompt.trim() !== ""}
+            first
+            last={!ahead.reached[0]?.carried}
+            isEdited={editsPrompt}
+            onEdit={setEditsPrompt}
+          />
+        </Fallible>
         {open.readEarlier && (
           <div className={styles.earlier}>
             <button type="button" className="link" onClick={open.readEarlier}>
@@ -184,7 +200,7 @@ function Bench({ app, providers, conversation }: { app: App; providers: Provider
             {many(open.earlier.turns, "turn")} above, carried with {count(open.earlier.tokens)} tokens
           </div>
         )}
-        {open.error instanceof CallFailed && <ProblemNote problem={open.error.problem} />}
+        {open.error && <ProblemNote problem={problemIn(open.error, "The conversation")} />}
         {ahead.reached.map(({ message, carried, why }, at) => {
           const bracket = {
             carried,
@@ -192,24 +208,26 @@ function Bench({ app, providers, conversation }: { app: App; providers: Provider
             last: !ahead.reached[at + 1]?.carried,
           };
           const asked = open.line[at - 1];
-          return message.role === "visitor" ? (
-            <VisitorRow
-              key={message.id}
-              message={message}
-              tokens={calibrated(message.tokens, model.calibration)}
-              {...bracket}
-              why={carried ? undefined : why}
-            />
-          ) : (
-            <ReplyRow
-              key={message.id}
-              message={open.line[at] as never}
-              asked={asked ? textOf(asked) : ""}
-              app={app.name}
-              {...bracket}
-              isLast={message.id === last?.id}
-              {...{ limit, actions }}
-            />
+          return (
+            <Fallible key={message.id} what="this row">
+              {message.role === "visitor" ? (
+                <VisitorRow
+                  message={message}
+                  tokens={calibrated(message.tokens, model.calibration)}
+                  {...bracket}
+                  why={carried ? undefined : why}
+                />
+              ) : (
+                <ReplyRow
+                  message={open.line[at] as never}
+                  asked={asked ? textOf(asked) : ""}
+                  app={app.name}
+                  {...bracket}
+                  isLast={message.id === last?.id}
+                  {...{ limit, actions }}
+                />
+              )}
+            </Fallible>
           );
         })}
         {open.isRead && open.line.length === 0 && (
@@ -229,15 +247,30 @@ function Bench({ app, providers, conversation }: { app: App; providers: Provider
         prices={model.price}
         isArriving={open.underWay !== undefined}
         onSend={send}
-        onStop={() => open.underWay && stop(open.underWay.id)}
+        onStop={() => open.underWay && void stop(open.underWay.id)}
         onNew={conversation === null ? undefined : startNew}
         failure={failure}
-      />
+      >
+        {draft.failure && (
+          <ProblemNote problem={draft.failure}>
+            <button type="button" className="link" onClick={() => void draft.retry()}>
+              store it again
+            </button>
+          </ProblemNote>
+        )}
+      </Composer>
       <KeyList {...keyList} />
-      {inspected && <DispatchDrawer reply={inspected} onClose={() => setInspected(undefined)} />}
+      {inspected && (
+        <Fallible key={inspected} what="the dispatch">
+          <DispatchDrawer reply={inspected} onClose={() => setInspected(undefined)} />
+        </Fallible>
+      )}
     </main>
   );
 }
+
+/** What becomes of a failure that `ask` has shown already. */
+function shownAbove(): void {}
 
 /** What each station says of itself. */
 function readingsOf({

@@ -1,5 +1,5 @@
 import { Button, Input } from "antd";
-import { type Ref, useCallback, useEffect, useImperativeHandle, useRef, useState } from "react";
+import { type ReactNode, type Ref, useCallback, useEffect, useImperativeHandle, useRef, useState } from "react";
 import { type Forecast, problemWith, tokensWith } from "@/core/context/forecast";
 import type { Problem } from "@/core/reply/problem";
 import type { Content } from "@/core/revision/revision";
@@ -30,6 +30,8 @@ interface Props {
   onStop: () => void;
   onNew: (() => void) | undefined;
   failure: Problem | undefined;
+  /** What else has to be said above it. */
+  children?: ReactNode;
   ref: Ref<ComposerHandle>;
 }
 
@@ -50,6 +52,7 @@ export function Composer({
   onStop,
   onNew,
   failure,
+  children,
   ref,
 }: Props) {
   const area = useRef<{ focus: () => void }>(null);
@@ -90,6 +93,7 @@ export function Composer({
 
   return (
     <div className={styles.composer}>
+      {children}
       {failure && <ProblemNote problem={failure} />}
       {tooLong && <ProblemNote problem={tooLong} />}
       {missing !== "" && (

@@ -1,12 +1,16 @@
 import { useQueryClient } from "@tanstack/react-query";
 import { useCallback, useEffect, useRef, useState } from "react";
 import { type App, appSchema } from "@/contract/apps";
+import type { Problem } from "@/core/reply/problem";
 import type { Content } from "@/core/revision/revision";
-import { call } from "../shared/api";
+import { call, problemIn } from "../shared/api";
 import { keys } from "../shared/queries";
 
 /** Milliseconds after the last keystroke at which an edit is stored. */
 const patience = 400;
+
+/** Edits that could not be stored when their view was left, by app, so that they are there when it is opened again. */
+const unstored = new Map<string, Content>();
 
 /** The draft as it is edited here: shown at once, stored a moment later, or when `save` is called. */
 export interface EditedDraft {
@@ -14,13 +18,19 @@ export interface EditedDraft {
   edit: (change: Partial<Content>) => void;
   /** Stores what is not stored yet. */
   save: () => Promise<void>;
+  /** The same, with what goes wrong in `failure`. */
+  retry: () => Promise<void>;
+  /** Why the last edit could not be stored. */
+  failure: Problem | undefined;
   putLive: () => Promise<void>;
 }
 
 export function useDraft(app: App): EditedDraft {
   const client = useQueryClient();
-  const [content, setContent] = useState(app.draft);
-  const unsaved = useRef<Content | null>(null);
+  const left = unstored.get(app.slug);
+  const [content, setContent] = useState(left ?? app.draft);
+  const [failure, setFailure] = useState<Problem>();
+  const unsaved = useRef<Content | null>(left ?? null);
   const timer = useRef<ReturnType<typeof setTimeout>>(undefined);
 
   const save = useCallback(async () => {
@@ -33,11 +43,23 @@ export function useDraft(app: App): EditedDraft {
         keys.app(app.slug),
         await call("PUT", `/api/bench/apps/${app.slug}/draft`, appSchema, { content: edited }),
       );
+      unstored.delete(app.slug);
+      setFailure(undefined);
     } catch (error) {
       unsaved.current ??= edited;
+      unstored.set(app.slug, unsaved.current);
       throw error;
     }
   }, [app.slug, client]);
+
+  const retry = useCallback(async () => {
+    try {
+      await save();
+    } catch (error) {
+      const why = problemIn(error, "The draft");
+      setFailure({ ...why, detail: `The draft is not stored. ${why.detail}` });
+    }
+  }, [save]);
 
   const edit = useCallback(
     (change: Partial<Content>) => {
@@ -47,12 +69,16 @@ export function useDraft(app: App): EditedDraft {
         return next;
       });
       clearTimeout(timer.current);
-      timer.current = setTimeout(() => save().catch(() => {}), patience);
+      timer.current = setTimeout(retry, patience);
     },
-    [save],
+    [retry],
   );
 
-  useEffect(() => () => void save().catch(() => {}), [save]);
+  useEffect(() => {
+    // what could not be stored before is tried again now, and what was edited is stored when the view is left
+    void retry();
+    return () => void retry();
+  }, [retry]);
 
   const putLive = useCallback(async () => {
     await save();
@@ -62,5 +88,5 @@ export function useDraft(app: App): EditedDraft {
     );
   }, [app.slug, client, content, save]);
 
-  return { content, edit, save, putLive };
+  return { content, edit, save, retry, failure, putLive };
 }

@@ -6,7 +6,7 @@ import { useState } from "react";
 import { type Dispatch, dispatchesSchema, sentAgainSchema, thinnedSchema } from "@/contract/dispatches";
 import type { RawAnswer } from "@/contract/providers";
 import { type Problem, titleOf } from "@/core/reply/problem";
-import { CallFailed, call } from "../shared/api";
+import { call, problemIn } from "../shared/api";
 import { count, duration, many, price } from "../shared/format";
 import { ProblemNote } from "../shared/ProblemNote";
 import { keys } from "../shared/queries";
@@ -33,7 +33,7 @@ export default function DispatchDrawer({ reply, onClose }: { reply: string; onCl
       classNames={{ section: styles.drawer, header: styles.head }}
       destroyOnHidden
     >
-      {error instanceof CallFailed && <ProblemNote problem={error.problem} />}
+      {error && <ProblemNote problem={problemIn(error, "The dispatch")} />}
       {open && (
         <>
           <Summary dispatch={open} attempts={all} onAttempt={setAttempt} />
@@ -62,7 +62,7 @@ function Summary({
   attempts: Dispatch[];
   onAttempt: (attempt: number) => void;
 }) {
-  const { model, provider, status, ms, usage, end, problem, verdict, text, limits } = dispatch;
+  const { model, provider, status, ms, usage, end, problem, verdict, text, limits, notes } = dispatch;
   return (
     <>
       <p className={styles.sentence}>
@@ -116,6 +116,15 @@ function Summary({
           {left} of {most ?? "an unknown number of"} {of} left{resets ? `, anew in ${resets}` : ""}.
         </p>
       ))}
+      {notes.map(
+        (note) =>
+          note.kind === "count-left-out" && (
+            <p key={note.count} className={styles.quiet}>
+              It counted <code>{note.found}</code> tokens of {note.count}, which is no count: it was left out, and the
+              usage is estimated.
+            </p>
+          ),
+      )}
       {text !== "" && (
         <p className={styles.read}>
           <b>Read as</b> {text.length > 400 ? `${text.slice(0, 400)}…` : text}
@@ -128,8 +137,15 @@ function Summary({
 const shownAtOnce = 120;
 
 /** What arrived, on a time axis. */
-function Arrivals({ dispatch: { arrivals, isThinned, ms, reader, bytes } }: { dispatch: Dispatch }) {
+function Arrivals({ dispatch: { arrivals, isThinned, notes, ms, reader, bytes } }: { dispatch: Dispatch }) {
   const [all, setAll] = useState(false);
+  if (notes.some(({ kind }) => kind === "secret-in-pieces"))
+    return (
+      <p className={styles.quiet}>
+        {count(bytes)} bytes came, and are not kept: a secret stood among them in pieces, or in another writing. The
+        reply shows its text without it.
+      </p>
+    );
   if (isThinned) return <p className={styles.quiet}>Its bytes were thinned out: {count(bytes)} of them had come.</p>;
   if (arrivals.length === 0) return <p className={styles.quiet}>Nothing arrived.</p>;
   const end = Math.max(ms ?? 0, arrivals.at(-1)?.at ?? 0, 1);
@@ -209,7 +225,7 @@ function Request({ dispatch }: { dispatch: Dispatch }) {
   const [answer, setAnswer] = useState<RawAnswer>();
   const [problem, setProblem] = useState<Problem>();
   const [isSending, setSending] = useState(false);
-  const [isCopied, setCopied] = useState(false);
+  const [copySaying, setCopySaying] = useState("copy as curl");
   const again = async () => {
     setProblem(undefined);
     setSending(true);
@@ -222,7 +238,7 @@ function Request({ dispatch }: { dispatch: Dispatch }) {
         }),
       );
     } catch (error) {
-      if (error instanceof CallFailed) setProblem(error.problem);
+      setProblem(problemIn(error, "The call"));
     }
     setSending(false);
   };
@@ -235,11 +251,15 @@ function Request({ dispatch }: { dispatch: Dispatch }) {
           type="button"
           className="link"
           onClick={async () => {
-            await navigator.clipboard.writeText(curl);
-            setCopied(true);
+            try {
+              await navigator.clipboard.writeText(curl);
+              setCopySaying("copied");
+            } catch {
+              setCopySaying("the browser did not copy it");
+            }
           }}
         >
-          {isCopied ? "copied" : "copy as curl"}
+          {copySaying}
         </button>
       </p>
       <div className={styles.request}>
@@ -361,13 +381,19 @@ function Kept({ reply, kept }: { reply: string; kept: { count: number; bytes: nu
   const client = useQueryClient();
   const [days, setDays] = useState(30);
   const [said, setSaid] = useState("");
+  const [problem, setProblem] = useState<Problem>();
   const thin = async () => {
-    const { thinned } = await call("POST", "/api/bench/dispatches/thin", thinnedSchema, { olderThanDays: days });
-    setSaid(` ${many(thinned, "dispatch", "dispatches")} thinned out.`);
+    setProblem(undefined);
+    try {
+      const { thinned } = await call("POST", "/api/bench/dispatches/thin", thinnedSchema, { olderThanDays: days });
+      setSaid(` ${many(thinned, "dispatch", "dispatches")} thinned out.`);
+    } catch (error) {
+      setProblem(problemIn(error, "Thinning out"));
+    }
     await client.invalidateQueries({ queryKey: keys.dispatches(reply) });
   };
   return (
-    <p className={styles.kept}>
+    <div className={styles.kept}>
       {many(kept.count, "dispatch", "dispatches")} keep their bytes, in {count(kept.bytes / 1024)} KB.{" "}
       <button type="button" className="link" onClick={() => void thin()}>
         thin out
@@ -375,6 +401,7 @@ function Kept({ reply, kept }: { reply: string; kept: { count: number; bytes: nu
       those older than{" "}
       <NumberWord label="Days" value={days} min={0} max={10_000} onChange={(value) => setDays(value ?? 30)} /> days:
       their ledger, usage and outcome stay.<span role="status">{said}</span>
-    </p>
+      {problem && <ProblemNote problem={problem} />}
+    </div>
   );
 }

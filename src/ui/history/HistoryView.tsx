@@ -6,7 +6,7 @@ import Link from "next/link";
 import { useEffect, useState } from "react";
 import { conversationsSchema, type ListedConversation } from "@/contract/conversations";
 import type { Problem } from "@/core/reply/problem";
-import { CallFailed, call, tell } from "../shared/api";
+import { call, problemIn, tell } from "../shared/api";
 import { count, many, moment } from "../shared/format";
 import { liveReplies } from "../shared/live-replies";
 import { ProblemNote } from "../shared/ProblemNote";
@@ -41,7 +41,7 @@ export function HistoryView({ slug }: { slug: string }) {
   return (
     <main className={styles.view} aria-busy={query.isPending}>
       <h1 className="unseen">History</h1>
-      {query.error instanceof CallFailed && <ProblemNote problem={query.error.problem} />}
+      {query.error && <ProblemNote problem={problemIn(query.error, "The list of conversations")} />}
       {query.isSuccess && conversations.length === 0 && (
         <p className={styles.empty}>
           No conversation yet. <Link href={`/apps/${slug}/build?conversation=new`}>Begin one</Link>
@@ -93,7 +93,7 @@ function ConversationRow({
       setDeleted(deleted);
       client.removeQueries({ queryKey: keys.line(id) });
     } catch (error) {
-      if (error instanceof CallFailed) setProblem(error.problem);
+      setProblem(problemIn(error, "The deletion"));
     }
   };
   if (isDeleted)

@@ -1,13 +1,16 @@
 import { Button, Input, Select } from "antd";
 import { useMemo, useState } from "react";
-import { rawAnswerSchema, type WireProvider } from "@/contract/providers";
+import { rawAnswerSchema, type Secret, type WireProvider } from "@/contract/providers";
 import type { Problem } from "@/core/reply/problem";
-import { NotARequest, requestIn } from "@/core/wire/fitting/command";
-import { type Finding, type Fitting, fit } from "@/core/wire/fitting/fit";
+import { requestIn } from "@/core/wire/fitting/command";
+import { type Finding, type Fitted, type Fitting, fit } from "@/core/wire/fitting/fit";
+import type { PastedSecret } from "@/core/wire/fitting/key";
+import { hideKnown, hideSecrets, markOf, revealed } from "@/core/wire/fitting/secrets";
 import { markedAnswer, markedRequest } from "@/core/wire/marks";
 import { compileProfile, ProfileError } from "@/core/wire/profile";
 import { shippedProfiles } from "@/core/wire/profiles/shipped";
-import { CallFailed, call } from "../shared/api";
+import { call, problemIn } from "../shared/api";
+import { many } from "../shared/format";
 import { ProblemNote } from "../shared/ProblemNote";
 import { exampleCall } from "./example-call";
 import styles from "./FitSheet.module.css";
@@ -16,38 +19,57 @@ import { Reading } from "./TwoTexts";
 
 const emptyFields = { request: "", answer: "", failure: "", name: "", address: "", model: "", window: "8192" };
 
-/** Kept while another view is looked at, so that nothing pasted is lost. */
-let kept = { fields: emptyFields, answers: {} as Record<string, string> };
+type Secrets = Readonly<Record<string, string>>;
+
+/**
+ * Kept while another view is looked at, so that nothing pasted is lost. The command stands here without its
+ * secrets, which stay in the memory of this tab until the provider is wired, and are shown nowhere.
+ */
+const nothing = { fields: emptyFields, answers: {} as Record<string, string>, secrets: {} as Secrets };
+let kept = nothing;
 
 /** Wires an API that nobody here has seen: from a command that works and its answer to a provider with its profile. */
-export function FitSheet({ onWire }: { onWire: (provider: WireProvider) => Promise<void> }) {
-  const [{ fields, answers }, setState] = useState(kept);
+export function FitSheet({ onWire }: { onWire: (provider: WireProvider) => Promise<boolean> }) {
+  const [{ fields, answers, secrets }, setState] = useState(kept);
   const [problem, setProblem] = useState<Problem>();
   const [isCalling, setCalling] = useState(false);
   const put = (next: typeof kept) => {
     kept = next;
     setState(next);
   };
-  const set = (change: Partial<typeof fields>) => put({ answers, fields: { ...fields, ...change } });
-  const fitted = useMemo(() => fittingOf(fields, answers), [fields, answers]);
+  const set = (change: Partial<typeof fields>) => put({ ...kept, fields: { ...kept.fields, ...change } });
+  /** Takes the command as it stands now, with every secret in it hidden. */
+  const setRequest = (typed: string) => {
+    const hidden = hideSecrets(typed, kept.secrets);
+    // what was hidden before stays known, so that an edit which is taken back finds it again
+    put({ ...kept, fields: { ...kept.fields, request: hidden.text }, secrets: { ...kept.secrets, ...hidden.secrets } });
+  };
+  const setAnswer = (text: string) => set({ answer: hideKnown(text, kept.secrets) });
+  const fitted = useMemo(() => fittedOf(fields, answers), [fields, answers]);
 
   const makeCall = async () => {
     setProblem(undefined);
+    const read = requestIn(revealed(fields.request, secrets));
+    if (read.kind === "none") {
+      setProblem({ kind: "bad-request", detail: read.why, advice: "Paste a curl command that works in a terminal." });
+      return;
+    }
     setCalling(true);
     try {
-      const { method, url, headers, user, body } = requestIn(fields.request);
+      const { method, url, headers, user, body } = read.request;
       const answer = await call("POST", "/api/bench/pasted-call", rawAnswerSchema, {
         method,
         url,
         headers,
         body,
+        secrets: Object.values(secrets),
         ...(user === undefined ? {} : { user }),
       });
       if (answer.problem) setProblem(answer.problem);
       const text = `HTTP/1.1 ${answer.status}\ncontent-type: ${answer.contentType}\n\n${answer.text}`;
-      if (answer.status !== null && answer.status < 300) set({ answer: text });
+      if (answer.status !== null && answer.status < 300) setAnswer(text);
       else if (answer.status !== null) {
-        set({ failure: text });
+        set({ failure: hideKnown(text, secrets) });
         setProblem({
           kind: "bad-reply",
           detail: `It answered with status ${answer.status}.`,
@@ -56,26 +78,23 @@ export function FitSheet({ onWire }: { onWire: (provider: WireProvider) => Promi
         });
       }
     } catch (error) {
-      if (error instanceof CallFailed) setProblem(error.problem);
-      else if (error instanceof NotARequest)
-        setProblem({
-          kind: "bad-request",
-          detail: error.message,
-          advice: "Paste a curl command that works in a terminal.",
-        });
-      else throw error;
+      setProblem(problemIn(error, "The call"));
     }
     setCalling(false);
   };
 
   const wire = async () => {
-    if (!fitted.fitting) return;
+    if (fitted.kind !== "fitted") return;
     const { provider, profile } = fitted.fitting;
-    await onWire({
+    const { credential } = provider;
+    const extras = Object.entries(provider.extras).map(([name, secret]) => [name, secretOf(secret, secrets)]);
+    const isWired = await onWire({
       name: fields.name,
       address: fields.address || provider.address,
       profile: profile as never,
-      credential: provider.credential,
+      credential:
+        credential.kind === "none" ? credential : { ...credential, secret: secretOf(credential.secret, secrets) },
+      extras: Object.fromEntries(extras),
       models: [
         {
           name: fields.model || provider.model,
@@ -84,8 +103,10 @@ export function FitSheet({ onWire }: { onWire: (provider: WireProvider) => Promi
         },
       ],
     });
+    if (isWired) kept = nothing;
   };
-  const { fitting, wrong } = fitted;
+  const fitting = fitted.kind === "fitted" ? fitted.fitting : undefined;
+  const hiddenCount = Object.keys(secrets).filter((name) => fields.request.includes(markOf(name))).length;
   const isReady =
     fitting &&
     fitting.questions.length === 0 &&
@@ -108,7 +129,13 @@ export function FitSheet({ onWire }: { onWire: (provider: WireProvider) => Promi
             autoSize={{ minRows: 5, maxRows: 14 }}
             spellCheck={false}
             placeholder={"curl http://127.0.0.1:4611/models/pan-clear/speak -H \"x-pan-key: $SALTPAN_KEY\" -d '{ … }'"}
-            onChange={(event) => set({ request: event.target.value })}
+            onChange={(event) => {
+              const typed = event.target.value;
+              // while one types it is hidden when the field is left, so that the cursor stays where it is
+              if (Math.abs(typed.length - fields.request.length) > 1) setRequest(typed);
+              else set({ request: typed });
+            }}
+            onBlur={(event) => setRequest(event.target.value)}
           />
         </label>
         <label>
@@ -119,7 +146,7 @@ export function FitSheet({ onWire }: { onWire: (provider: WireProvider) => Promi
             autoSize={{ minRows: 5, maxRows: 14 }}
             spellCheck={false}
             placeholder="Paste it as it came, or have the call made."
-            onChange={(event) => set({ answer: event.target.value })}
+            onChange={(event) => setAnswer(event.target.value)}
           />
         </label>
       </div>
@@ -127,7 +154,11 @@ export function FitSheet({ onWire }: { onWire: (provider: WireProvider) => Promi
         <Button disabled={fields.request.trim() === "" || isCalling} onClick={() => void makeCall()}>
           {isCalling ? "Calling" : "Make the call"}
         </Button>
-        <span className={styles.quiet}>The key is read from the environment where the command names a variable.</span>
+        <span className={styles.quiet}>
+          {hiddenCount === 0
+            ? "The key is read from the environment where the command names a variable."
+            : `${many(hiddenCount, "secret")} in it ${hiddenCount === 1 ? "is" : "are"} hidden: sealed when it is wired, and shown nowhere.`}
+        </span>
         <details>
           <summary>and what an error looks like</summary>
           <Input.TextArea
@@ -135,14 +166,14 @@ export function FitSheet({ onWire }: { onWire: (provider: WireProvider) => Promi
             value={fields.failure}
             autoSize={{ minRows: 2, maxRows: 8 }}
             spellCheck={false}
-            onChange={(event) => set({ failure: event.target.value })}
+            onChange={(event) => set({ failure: hideKnown(event.target.value, secrets) })}
           />
         </details>
       </div>
       {problem && <ProblemNote problem={problem} />}
-      {wrong && fields.request.trim() !== "" && (
+      {fitted.kind === "none" && fields.request.trim() !== "" && (
         <p className={styles.wrong} role="status">
-          {wrong}
+          {fitted.why}
         </p>
       )}
       {fitting && (
@@ -150,7 +181,7 @@ export function FitSheet({ onWire }: { onWire: (provider: WireProvider) => Promi
           <Questions
             fitting={fitting}
             answers={answers}
-            onAnswer={(id, answer) => put({ fields, answers: { ...answers, [id]: answer } })}
+            onAnswer={(id, answer) => put({ ...kept, answers: { ...answers, [id]: answer } })}
           />
           <Proposal fitting={fitting} answer={fields.answer} />
           <form
@@ -219,20 +250,19 @@ export function FitSheet({ onWire }: { onWire: (provider: WireProvider) => Promi
   );
 }
 
-function fittingOf(
-  { request, answer, failure }: typeof emptyFields,
-  answers: Record<string, string>,
-): { fitting?: Fitting; wrong?: string } {
-  try {
-    if (answer.trim() === "") {
-      requestIn(request);
-      return { wrong: "The command can be read. Now its answer: paste it, or have the call made." };
-    }
-    return { fitting: fit({ request, answer, failure, answers }) };
-  } catch (error) {
-    if (error instanceof NotARequest) return { wrong: error.message };
-    throw error;
-  }
+function fittedOf({ request, answer, failure }: typeof emptyFields, answers: Record<string, string>): Fitted {
+  if (answer.trim() !== "") return fit({ request, answer, failure, answers });
+  const read = requestIn(request);
+  if (read.kind === "none") return read;
+  return { kind: "none", why: "The command can be read. Now its answer: paste it, or have the call made." };
+}
+
+/** A secret as it goes to the server, which seals it. */
+function secretOf(secret: PastedSecret, secrets: Secrets): Secret {
+  if ("variable" in secret) return secret;
+  if ("hidden" in secret) return { value: secrets[secret.hidden] ?? "" };
+  const pair = new TextEncoder().encode(revealed(secret.pair, secrets));
+  return { value: btoa(String.fromCharCode(...pair)) };
 }
 
 /** What fitting can't know, for the developer to say. */
@@ -306,7 +336,7 @@ function Proposal({ fitting, answer }: { fitting: Fitting; answer: string }) {
             label="The request as it would be made"
             segments={markedRequest(
               profile,
-              exampleCall(profile, fitting.provider.model, fitting.provider.credential.kind !== "none"),
+              exampleCall(profile, fitting.provider),
               fitting.provider.address.replace(/^https?:\/\//, ""),
             )}
           />

@@ -9,7 +9,7 @@ import {
   providerSchema,
 } from "@/contract/providers";
 import type { Problem } from "@/core/reply/problem";
-import { CallFailed, call, tell } from "../shared/api";
+import { call, problemIn, tell } from "../shared/api";
 import { duration, many } from "../shared/format";
 import { ndjsonOf } from "../shared/ndjson";
 import { ProblemNote } from "../shared/ProblemNote";
@@ -38,8 +38,7 @@ export function OpenProvider({ provider, onOpen }: { provider: Provider; onOpen:
       await work();
       return true;
     } catch (error) {
-      if (!(error instanceof CallFailed)) throw error;
-      setProblem(error.problem);
+      setProblem(problemIn(error, "The change"));
       return false;
     } finally {
       await client.invalidateQueries({ queryKey: keys.providers });
@@ -89,7 +88,7 @@ export function OpenProvider({ provider, onOpen }: { provider: Provider; onOpen:
       <More
         provider={provider}
         onChange={change}
-        onFailed={(error) => error instanceof CallFailed && setProblem(error.problem)}
+        onFailed={(error) => setProblem(problemIn(error, "The fault plan"))}
       />
       {problem && <ProblemNote problem={problem} />}
       {!problem && standing.data?.problem && (
@@ -258,14 +257,28 @@ function More({
             setAdded("");
           }}
         />
-        . It goes through{" "}
+        .{" "}
+        {Object.entries(provider.extras).length > 0 && (
+          <>
+            Beside its key it has{" "}
+            {Object.entries(provider.extras).map(([name, secret], at) => (
+              <span key={name}>
+                {at > 0 && ", "}
+                <code>{name}</code> (
+                {"variable" in secret ? `${secret.variable}${secret.isSet ? "" : ", not set"}` : "sealed"})
+              </span>
+            ))}
+            , for <code>{"<extra:…>"}</code> in its profile and headers.{" "}
+          </>
+        )}
+        It goes through{" "}
         <KeptWord
           label="Proxy"
           value={provider.proxy ?? ""}
           placeholder="the proxy of the environment, if any"
           onKeep={(proxy) => void onChange({ proxy: proxy || null })}
         />
-        , and trusts{" "}
+        {provider.hasProxyLogin && " with a name and a password, which are sealed"}, and trusts{" "}
         <KeptWord
           label="Certificate file"
           value={provider.caFile ?? ""}

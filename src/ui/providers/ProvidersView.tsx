@@ -3,7 +3,7 @@
 import { useState } from "react";
 import type { Provider } from "@/contract/providers";
 import { titleOf } from "@/core/reply/problem";
-import { CallFailed } from "../shared/api";
+import { problemIn } from "../shared/api";
 import { many } from "../shared/format";
 import { ProblemNote } from "../shared/ProblemNote";
 import { useProviders, useStanding } from "../shared/queries";
@@ -44,7 +44,7 @@ export function ProvidersView() {
         </button>
       </nav>
       <section className={styles.main} aria-label={open?.name ?? "Wire a model API"}>
-        {providers.error instanceof CallFailed && <ProblemNote problem={providers.error.problem} />}
+        {providers.error && <ProblemNote problem={problemIn(providers.error, "The list of providers")} />}
         {open && <OpenProvider key={open.id} provider={open} onOpen={setChosen} />}
         {providers.isSuccess && !open && <WireAnother onWired={setChosen} isFirst={all.length === 0} />}
       </section>

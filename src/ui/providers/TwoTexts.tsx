@@ -12,7 +12,7 @@ import { readingOf } from "@/core/wire/fitting/fit";
 import { markedAnswer, markedRequest } from "@/core/wire/marks";
 import type { CompiledProfile } from "@/core/wire/profile";
 import type { WrittenProfile } from "@/core/wire/profile-schema";
-import { CallFailed, call } from "../shared/api";
+import { call, problemIn } from "../shared/api";
 import { duration, many } from "../shared/format";
 import { keys } from "../shared/queries";
 import { exampleCall } from "./example-call";
@@ -96,7 +96,7 @@ export function TwoTexts({
               label="The request that it gets"
               segments={markedRequest(
                 lastGood,
-                exampleCall(lastGood, model, provider.credential.kind !== "none"),
+                exampleCall(lastGood, { ...provider, model }),
                 new URL(provider.address).host,
               )}
             />
@@ -165,7 +165,7 @@ function Answer({
         from: `asked just now · status ${answer.status ?? "none"} · ${many(answer.arrivals.length, "part")} in ${duration(answer.ms)}`,
       });
     } catch (error) {
-      if (error instanceof CallFailed) onProblem(error.problem);
+      onProblem(problemIn(error, "The call"));
     }
     setAsking(false);
     void client.invalidateQueries({ queryKey: keys.standing(provider.id) });

@@ -4,7 +4,7 @@ import Link from "next/link";
 import { useState } from "react";
 import { providerSchema, type WireProvider } from "@/contract/providers";
 import type { Problem } from "@/core/reply/problem";
-import { CallFailed, call } from "../shared/api";
+import { call, problemIn } from "../shared/api";
 import { ProblemNote } from "../shared/ProblemNote";
 import { keys, useApps, useOffers } from "../shared/queries";
 import { FitSheet } from "./FitSheet";
@@ -16,15 +16,17 @@ export function WireAnother({ isFirst, onWired }: { isFirst: boolean; onWired: (
   const offers = useOffers();
   const apps = useApps();
   const [problem, setProblem] = useState<Problem>();
-  const wire = async (provider: WireProvider) => {
+  const wire = async (provider: WireProvider): Promise<boolean> => {
     setProblem(undefined);
     try {
       const wired = await call("POST", "/api/bench/providers", providerSchema, provider);
       await client.invalidateQueries({ queryKey: keys.providers });
       void client.invalidateQueries({ queryKey: keys.offers });
       onWired(wired.id);
+      return true;
     } catch (error) {
-      if (error instanceof CallFailed) setProblem(error.problem);
+      setProblem(problemIn(error, "The wiring"));
+      return false;
     }
   };
   return (

@@ -1,11 +1,15 @@
-import { hiddenKey, type WireCall } from "@/core/wire/encode";
+import { hiddenExtras, hiddenKey, type WireCall } from "@/core/wire/encode";
 import type { CompiledProfile } from "@/core/wire/profile";
 
 /** A call with something of everything that a profile can fill, for showing the request that it makes. */
-export function exampleCall(profile: CompiledProfile, model: string, needsKey: boolean): WireCall {
+export function exampleCall(
+  profile: CompiledProfile,
+  { model, credential, extras }: { model: string; credential: { kind: string }; extras: Record<string, unknown> },
+): WireCall {
   return {
     model: model || "the-model",
-    key: needsKey ? hiddenKey : undefined,
+    key: credential.kind === "none" ? undefined : hiddenKey,
+    extras: hiddenExtras(Object.keys(extras)),
     stream: profile.stream !== undefined,
     messages: [
       { role: "system", text: "You are the desk of Saltmarsh…" },

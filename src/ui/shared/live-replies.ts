@@ -6,6 +6,9 @@ import { tell } from "./api";
 
 type Listener = () => void;
 
+/** Arrivals of a reply that the server is told of. */
+const mostArrivals = 20_000;
+
 /**
  * The replies that arrive in this tab, all through its one stream. Events of every reply are kept
  * until it has ended and been read anew, so that a view that opens late misses nothing.
@@ -20,13 +23,22 @@ class LiveReplies {
 
   /**
    * Opens the stream, once; the browser comes back by itself with the last id it had.
-   * @param onOpen called at each opening: what was read before it may have missed an event
+   * @param onOpen called when what was read before may have missed an event: at each opening, and when the
+   * server says that the tab is further behind than it can be caught up with
    */
   open(onOpen: () => void): void {
     if (this.source) return;
     this.source = new EventSource("/api/bench/stream");
     this.source.onopen = onOpen;
-    this.source.onmessage = (message) => this.take(benchEventSchema.parse(JSON.parse(message.data)));
+    this.source.addEventListener("behind", () => {
+      this.heard.clear();
+      onOpen();
+    });
+    this.source.onmessage = (message) => {
+      const heard = benchEventSchema.safeParse(JSON.parse(message.data));
+      if (heard.success) this.take(heard.data);
+      else console.error(`An event of the stream is not as expected: ${heard.error.message}`);
+    };
   }
 
   /** Tells of each event that begins or ends a reply, of whatever conversation; returns how to leave. */
@@ -70,9 +82,12 @@ class LiveReplies {
     if (event.event === "text") timed.parts.push([Math.round(now - timed.began), event.data.text.length]);
     if (!isLast(event)) return;
     this.arrivals.delete(reply);
+    // more than the server takes say no more about how the text came
+    timed.parts.splice(mostArrivals);
     if (timed.parts.length > 0)
-      void tell("PUT", `/api/bench/replies/${reply}/arrivals`, { arrivals: timed.parts }).catch(() => {
+      void tell("PUT", `/api/bench/replies/${reply}/arrivals`, { arrivals: timed.parts }).catch((error) => {
         // a verdict without the reader's side is still one
+        console.warn(`When text arrived here could not be told: ${error}`);
       });
   }
 }

@@ -1,5 +1,4 @@
-import { problemDocumentSchema } from "@/contract/problem";
-import { CallFailed } from "./api";
+import { failureOf } from "./api";
 
 /**
  * The lines of an NDJSON answer, each as it comes. Ends quietly when it is stopped.
@@ -8,7 +7,7 @@ import { CallFailed } from "./api";
 export async function* ndjsonOf(path: string, body: object, signal: AbortSignal): AsyncGenerator<unknown> {
   try {
     const response = await fetch(path, { method: "POST", body: JSON.stringify(body), signal });
-    if (!response.ok || !response.body) throw new CallFailed(problemDocumentSchema.parse(await response.json()));
+    if (!response.ok || !response.body) throw await failureOf(response);
     const reader = response.body.pipeThrough(new TextDecoderStream()).getReader();
     let rest = "";
     for (let { value, done } = await reader.read(); !done; { value, done } = await reader.read()) {

@@ -1,4 +1,4 @@
-import { memo, useEffect, useState } from "react";
+import { memo, useEffect, useRef, useState } from "react";
 import type { LineMessage } from "@/contract/conversations";
 import { textOf } from "@/core/conversation/message";
 import { turnNumber } from "@/core/conversation/turns";
@@ -7,7 +7,7 @@ import { canGoOn, isUnderWay, type Reply } from "@/core/reply/reply";
 import { estimateTokens } from "@/core/tokens/estimate";
 import { count, price } from "../../shared/format";
 import { useLiveReply } from "../../shared/live-replies";
-import { Markdown } from "../../shared/Markdown";
+import { Markdown, PlainText } from "../../shared/markdown/Markdown";
 import { ProblemNote } from "../../shared/ProblemNote";
 import { readReplyOf } from "../read-reply";
 import { type Bracket, Row } from "./Row";
@@ -42,7 +42,7 @@ export const VisitorRow = memo(function VisitorRow({
   return (
     <Row tone="visitor" turn={String(turn)} tokens={count(tokens)} {...bracket} label={`Turn ${turn}, visitor`}>
       <span className={styles.who}>Visitor</span>
-      <span className={styles.plain}>{textOf(message)}</span>
+      <PlainText text={textOf(message)} />
       {why && <span className={styles.why}>{why}</span>}
     </Row>
   );
@@ -69,7 +69,8 @@ export const ReplyRow = memo(function ReplyRow({
 }) {
   const reply = useLiveReply(readReplyOf(message));
   const isArriving = isUnderWay(reply.state);
-  const tokens = isArriving ? estimateTokens(reply.text) : message.tokens;
+  const arrived = useEstimate(isArriving ? reply.text : "");
+  const tokens = isArriving ? arrived : message.tokens;
   return (
     <Row
       tone="app"
@@ -101,11 +102,21 @@ export const ReplyRow = memo(function ReplyRow({
   );
 });
 
+/** The estimated tokens of a text that grows: only what was added is looked at. */
+function useEstimate(text: string): number {
+  const known = useRef({ length: 0, tokens: 0 });
+  if (text.length < known.current.length) known.current = { length: 0, tokens: 0 };
+  const { length, tokens } = known.current;
+  if (text.length > length)
+    known.current = { length: text.length, tokens: tokens + estimateTokens(text.slice(length)) };
+  return known.current.tokens;
+}
+
 function Thought({ text, open }: { text: string; open: boolean }) {
   return (
     <details className={styles.thought} open={open}>
       <summary>what it thought</summary>
-      {text}
+      <PlainText text={text} />
     </details>
   );
 }

@@ -2,6 +2,7 @@ import { Input } from "antd";
 import { diffWords } from "diff";
 import { useState } from "react";
 import type { App } from "@/contract/apps";
+import { changesBetween } from "@/core/revision/changes";
 import { type Content, sameContent } from "@/core/revision/revision";
 import { count, many } from "../../shared/format";
 import type { EditedDraft } from "../use-draft";
@@ -19,10 +20,15 @@ export function PromptRow({
   tokens,
   isEdited,
   onEdit,
+  putLive,
+  nameOf,
   ...bracket
 }: Bracket & {
   app: App;
   draft: EditedDraft;
+  putLive: () => Promise<void>;
+  /** The name of a provider by its id. */
+  nameOf: (provider: string) => string;
   tokens: number;
   isEdited: boolean;
   onEdit: (isEdited: boolean) => void;
@@ -39,7 +45,12 @@ export function PromptRow({
       tokens={count(tokens)}
       {...bracket}
       label="System prompt"
-      side={<PromptSide {...{ app, draft, isDraft, showsChange }} onShowChange={() => setShowsChange(!showsChange)} />}
+      side={
+        <PromptSide
+          {...{ app, draft, isDraft, showsChange, putLive }}
+          onShowChange={() => setShowsChange(!showsChange)}
+        />
+      }
     >
       {isEdited ? (
         <Input.TextArea
@@ -77,7 +88,7 @@ export function PromptRow({
           )}
         </>
       )}
-      {showsChange && isDraft && <Change before={app.latest.content} after={content} />}
+      {showsChange && isDraft && <Change before={app.latest.content} after={content} nameOf={nameOf} />}
     </Row>
   );
 }
@@ -88,7 +99,9 @@ function PromptSide({
   isDraft,
   showsChange,
   onShowChange,
+  putLive,
 }: {
+  putLive: () => Promise<void>;
   app: App;
   draft: EditedDraft;
   isDraft: boolean;
@@ -105,7 +118,7 @@ function PromptSide({
       </div>
       <div className={styles.links}>
         {!isLive && (
-          <button type="button" className="link" onClick={() => void draft.putLive()}>
+          <button type="button" className="link" onClick={() => void putLive()}>
             put live
           </button>
         )}
@@ -132,9 +145,9 @@ function changeIn(before: Content, after: Content): string {
   return changed.filter(Boolean).join(", ") || "not changed";
 }
 
-function Change({ before, after }: { before: Content; after: Content }) {
+function Change({ before, after, nameOf }: { before: Content; after: Content; nameOf: (provider: string) => string }) {
   const parts = diffWords(before.prompt, after.prompt);
-  const settings = settingChanges(before, after);
+  const settings = changesBetween(before, after, nameOf);
   return (
     <div className={prompt.change}>
       <div className={styles.plain}>
@@ -143,22 +156,11 @@ function Change({ before, after }: { before: Content; after: Content }) {
           return <Tag key={at}>{part.value}</Tag>;
         })}
       </div>
-      {settings.map((each) => (
-        <div key={each}>{each}</div>
+      {settings.map(({ what, was, is }) => (
+        <div key={what}>
+          {what}: {was} → {is}
+        </div>
       ))}
     </div>
   );
-}
-
-function settingChanges(before: Content, after: Content): string[] {
-  const rows: [string, unknown, unknown][] = [
-    ["model", before.model, after.model],
-    ["temperature", before.settings.temperature, after.settings.temperature],
-    ["top-p", before.settings.topP, after.settings.topP],
-    ["output limit", before.settings.maxOutput, after.settings.maxOutput],
-    ["variables", JSON.stringify(before.variables), JSON.stringify(after.variables)],
-  ];
-  return rows
-    .filter(([, was, is]) => was !== is)
-    .map(([name, was, is]) => `${name}: ${was ?? "its own"} → ${is ?? "its own"}`);
 }
