@@ -4,31 +4,35 @@ import { mkdtempSync, readdirSync, readFileSync, rmSync } from "node:fs";
 import { Agent, request as httpRequest } from "node:http";
 import { tmpdir } from "node:os";
 import { join } from "node:path";
+import { freePorts } from "../scripts/free-ports";
 
 const agent = new Agent({ keepAlive: true, maxSockets: 1000 });
-const firstPort = 4810;
 
 /** The processes that a benchmark runs against: the source, the plain relay, and the built application. */
 export class Rig {
-  readonly source = `http://127.0.0.1:${firstPort}`;
-  readonly relay = `http://127.0.0.1:${firstPort + 1}`;
-  readonly app = `http://127.0.0.1:${firstPort + 2}`;
+  readonly source: string;
+  readonly relay: string;
+  readonly app: string;
   private readonly folder = mkdtempSync(join(tmpdir(), "finch-bench-"));
   private readonly children: ChildProcess[] = [];
 
+  private constructor(private readonly firstPort: number) {
+    const at = (place: number) => `http://127.0.0.1:${firstPort + place}`;
+    this.source = at(0);
+    this.relay = at(1);
+    this.app = at(2);
+  }
+
+  /** A rig on free ports. */
+  static async make(): Promise<Rig> {
+    return new Rig(await freePorts(3));
+  }
+
   async start(): Promise<void> {
+    const { firstPort } = this;
     this.run(["--import", "tsx", "benchmarks/source.ts", String(firstPort)]);
     this.run(["--import", "tsx", "benchmarks/plain-relay.ts", String(firstPort + 1), String(firstPort)]);
-    this.run([
-      "node_modules/next/dist/bin/next",
-      "start",
-      "-p",
-      String(firstPort + 2),
-      "-H",
-      "127.0.0.1",
-      "--keepAliveTimeout",
-      "120000",
-    ]);
+    this.run(["--import", "tsx", "scripts/serve.ts"]);
     for (const url of [`${this.source}/up`, `${this.relay}/up`, `${this.app}/api/health`]) await up(url);
   }
 
@@ -42,9 +46,18 @@ export class Rig {
     );
   }
 
+  /** The address of an app's Build view, by that of its replies. */
+  buildOf(replies: string): string {
+    return `${this.app}/apps/${new URL(replies).pathname.split("/")[3]}/build?conversation=new`;
+  }
+
   /** Makes an app that speaks through the source in a shape, at so many events a second and so many in all; gives its replies' address. */
-  async makeApp(rate: number, count: number, shape = "chat-completions"): Promise<string> {
-    const model = { name: `r${rate}n${count}`, window: 100_000, price: { input: 1, output: 1, currency: "EUR" } };
+  async makeApp(rate: number, count: number, shape = "chat-completions", matter = ""): Promise<string> {
+    const model = {
+      name: `r${rate}n${count}${matter && `-${matter}`}`,
+      window: 100_000,
+      price: { input: 1, output: 1, currency: "EUR" },
+    };
     const provider = await this.bench("providers", {
       name: `${model.name} ${shape}`,
       address: `${this.source}/${shape}`,
@@ -53,6 +66,21 @@ export class Rig {
       models: [model],
     });
     const app = await this.bench("apps", { name: `${model.name} ${shape}`, provider: provider.id, model: model.name });
+    return `${this.app}/api/apps/${app.slug}/replies`;
+  }
+
+  /** Makes an app that speaks through a provider which answers at once; gives its replies' address. */
+  async makeBodies(address: string): Promise<string> {
+    const model = { name: "body", window: 1_000_000_000, price: { input: 0, output: 0, currency: "EUR" } };
+    const wired = {
+      name: "Bodies",
+      address,
+      profile: "chat-completions",
+      credential: { kind: "none" },
+      models: [model],
+    };
+    const provider = await this.bench("providers", wired);
+    const app = await this.bench("apps", { name: "Bodies", provider: provider.id, model: model.name });
     return `${this.app}/api/apps/${app.slug}/replies`;
   }
 
@@ -75,6 +103,8 @@ export class Rig {
       ...process.env,
       NODE_ENV: "production" as const,
       FINCH_DATA: this.folder,
+      FINCH_HOST: "127.0.0.1",
+      FINCH_PORT: String(this.firstPort + 2),
       NEXT_TELEMETRY_DISABLED: "1",
     };
     this.children.push(spawn(process.execPath, args, { stdio: ["ignore", "ignore", "inherit"], env }));

@@ -1,4 +1,5 @@
 import { writeFileSync } from "node:fs";
+import { browserRows, longestTaskRows } from "./browser";
 import { decoderRows } from "./decoder";
 import { firstTextRows } from "./first-text";
 import { relayRows } from "./relay";
@@ -13,10 +14,15 @@ export interface Row {
 }
 
 const rows = decoderRows();
-const rig = new Rig();
+const rig = await Rig.make();
 try {
   await rig.start();
-  rows.push(...(await firstTextRows(rig)), ...(await relayRows(rig)));
+  rows.push(
+    ...(await firstTextRows(rig)),
+    ...(await relayRows(rig)),
+    ...(await browserRows(rig)),
+    ...(await longestTaskRows(rig)),
+  );
 } finally {
   await rig.stop();
 }

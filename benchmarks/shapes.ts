@@ -40,11 +40,23 @@ export const shapes: Record<string, StreamShape> = {
   },
 };
 
+/** What a reply may be made of: words alone, paragraphs, one fence that goes on, or one table. */
+export const matters = ["words", "prose", "fence", "table"] as const;
+export type Matter = (typeof matters)[number];
+
+const wordOf: Record<Matter, (at: number) => string> = {
+  words: (at) => words[at % words.length] as string,
+  prose: (at) => `${words[at % words.length]}${at % 60 === 59 ? "\n\n" : ""}`,
+  fence: (at) => (at === 0 ? "```ts\n" : `boat(${at});${at % 8 === 7 ? "\n" : " "}`),
+  table: (at) =>
+    at === 0 ? "| boat | leaves | takes | fare |\n| --- | --- | --- | --- |\n" : `| ${at} ${at % 4 === 0 ? "|\n" : ""}`,
+};
+
 /** The events of a reply of so many words. */
-export function eventsOf(shape: StreamShape, count: number): string[] {
+export function eventsOf(shape: StreamShape, count: number, matter: Matter = "words"): string[] {
   let soFar = "";
   return Array.from({ length: count }, (_, at) => {
-    const word = words[at % words.length] as string;
+    const word = wordOf[matter](at);
     soFar += word;
     return shape.event(word, at, soFar);
   });

@@ -1,10 +1,10 @@
 import { createServer } from "node:http";
-import { eventsOf, shapes } from "./shapes";
+import { eventsOf, type Matter, shapes } from "./shapes";
 
 /**
  * Pre-rendered streams, one event a write. The beginning of the path says the shape and the model's
- * name how much: `r100n500` is 500 events of text at 100 a second. Listens on the port that it is
- * given.
+ * name how much: `r100n500` is 500 events of text at 100 a second, `r100n500-table` the same as one
+ * table. Listens on the port that it is given.
  */
 const rendered = new Map<string, string[]>();
 
@@ -17,9 +17,9 @@ const server = createServer((request, response) => {
     const name = request.url?.split("/")[1] ?? "";
     const shape = shapes[name] ?? shapes["chat-completions"];
     if (!shape) return response.destroy();
-    const [, rate = "100", count = "100"] = /\br(\d+)n(\d+)\b/.exec(`${request.url} ${body}`) ?? [];
-    const key = `${name} ${count}`;
-    const events = rendered.get(key) ?? eventsOf(shape, Number(count));
+    const [, rate = "100", count = "100", matter] = /\br(\d+)n(\d+)(?:-(\w+))?\b/.exec(`${request.url} ${body}`) ?? [];
+    const key = `${name} ${count} ${matter}`;
+    const events = rendered.get(key) ?? eventsOf(shape, Number(count), matter as Matter | undefined);
     rendered.set(key, events);
     response.writeHead(200, { "content-type": shape.contentType });
     if (shape.opening) response.write(shape.opening);

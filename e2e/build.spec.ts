@@ -1,4 +1,4 @@
-import { buildOf, expect, test } from "./world";
+import { buildOf, expect, test } from "./fixtures";
 
 const story = "Tell me a story about the ferry";
 

@@ -1,13 +1,14 @@
 import { join } from "node:path";
 import Sqlite from "better-sqlite3";
 import type { NumberedEvent } from "@/core/reply/events";
-import { allEvents, eventsOf, expect, test, textIn, World } from "./world";
+import { freePorts } from "../scripts/free-ports";
+import { allEvents, eventsOf, expect, test, textIn, World } from "./fixtures";
 
-const rounds = 20;
+const rounds = 6;
 
 test("a server that is killed in mid-reply loses nothing that a reader had", async () => {
   test.setTimeout(600_000);
-  const world = new World(4740);
+  const world = await World.make();
   await world.start();
   try {
     const slug = await world.makeApp("Crash", { settings: {} });
@@ -20,7 +21,7 @@ test("a server that is killed in mid-reply loses nothing that a reader had", asy
         body: JSON.stringify({ message: `Tell me a story about the ferry, number ${round}` }),
       });
       const cookie = response.headers.get("set-cookie")?.split(";")[0] ?? "";
-      const had = await killedAfter(world, response, 1 + round * 3);
+      const had = await killedAfter(world, response, 1 + round * 4);
       const planned = (await world.calls()).at(-1)?.text ?? "";
       await world.pace("instant");
       await world.startWeb();
@@ -66,15 +67,11 @@ async function killedAfter(world: World, response: Response, count: number): Pro
 
 test("a second process on the same data folder is refused with a clear message", async ({ world }) => {
   const { spawnSync } = await import("node:child_process");
-  const second = spawnSync(
-    process.execPath,
-    ["node_modules/next/dist/bin/next", "start", "-p", "4799", "-H", "127.0.0.1"],
-    {
-      env: { ...process.env, NODE_ENV: "production", FINCH_DATA: world.folder },
-      encoding: "utf8",
-      timeout: 20_000,
-    },
-  );
+  const second = spawnSync(process.execPath, ["--import", "tsx", "scripts/serve.ts"], {
+    env: { ...process.env, NODE_ENV: "production", FINCH_DATA: world.folder, FINCH_PORT: String(await freePorts(1)) },
+    encoding: "utf8",
+    timeout: 20_000,
+  });
   expect(second.status).toBe(1);
   expect(second.stderr).toContain(`The data folder ${world.folder} is in use by another Unruly Finch`);
 });

@@ -1,6 +1,6 @@
 import { request as httpRequest } from "node:http";
 import type { NumberedEvent } from "@/core/reply/events";
-import { allEvents, eventsOf, expect, test, textIn, type World } from "./world";
+import { allEvents, eventsOf, expect, test, textIn, type World } from "./fixtures";
 
 /** A caller who keeps the cookie that says who one is. */
 class Caller {

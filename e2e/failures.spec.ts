@@ -1,4 +1,4 @@
-import { buildOf, expect, test, World } from "./world";
+import { buildOf, expect, test, World } from "./fixtures";
 
 const story = "Tell me a story about the ferry";
 
@@ -112,7 +112,7 @@ test("more than the context window is a problem before sending, and the words st
 test("a stand-in that is off, a key that is not set, and a server that is away each say what to do", async ({
   page,
 }) => {
-  const world = new World(4760);
+  const world = await World.make();
   await world.start();
   try {
     await world.pace("instant");
@@ -149,7 +149,7 @@ test("a stand-in that is off, a key that is not set, and a server that is away e
 });
 
 test("a reply that the server's end interrupted shows so, and is gone on with", async ({ page }) => {
-  const world = new World(4770);
+  const world = await World.make();
   await world.start();
   try {
     const slug = await world.makeApp("Interrupted", { settings: {} });

@@ -1,10 +1,10 @@
 import AxeBuilder from "@axe-core/playwright";
-import { buildOf, expect, test, World } from "./world";
+import { buildOf, expect, test, World } from "./fixtures";
 
 test("with an empty data folder the first thing is to wire a provider, then to make an app, then its first reply", async ({
   page,
 }) => {
-  const world = new World(4780);
+  const world = await World.make();
   await world.start();
   try {
     await world.pace("instant");

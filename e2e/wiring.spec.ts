@@ -1,6 +1,6 @@
 import type { Page } from "@playwright/test";
 import type { Content } from "@/core/revision/revision";
-import { buildOf, expect, type StandInName, standIns, test, type World } from "./world";
+import { buildOf, expect, type StandInName, standIns, test, type World } from "./fixtures";
 
 const models: [name: StandInName, model: string, thinks: boolean, streams: boolean][] = [
   ["Reedbed", "reed-deep", true, true],

@@ -4,10 +4,10 @@ import { mkdtempSync, readFileSync, rmSync } from "node:fs";
 import { tmpdir } from "node:os";
 import { join } from "node:path";
 import { parseEnv } from "node:util";
-import { test as base, expect, type Page } from "@playwright/test";
 import { createParser } from "eventsource-parser";
 import type { NumberedEvent } from "@/core/reply/events";
 import type { Content } from "@/core/revision/revision";
+import { freePorts } from "../scripts/free-ports";
 
 /** The stand-ins, in the order of their ports. */
 export const standIns = ["Reedbed", "Saltpan", "Tidegate", "Lantern", "Bellhouse"] as const;
@@ -33,20 +33,24 @@ export class World {
   private web: ChildProcess | undefined;
   private reeds: ChildProcess | undefined;
 
-  constructor(private readonly port: number) {
+  private constructor(private readonly port: number) {
     this.address = `http://127.0.0.1:${port}`;
     this.standIn = `http://127.0.0.1:${port + 1}`;
   }
 
-  async start(): Promise<void> {
-    await Promise.all([this.startStandIn(), this.startWeb()]);
+  /** A world on free ports: the application on the first, the stand-ins on those after it. */
+  static async make(): Promise<World> {
+    return new World(await freePorts(1 + standIns.length));
   }
 
-  async startWeb(environment: Record<string, string> = {}): Promise<void> {
-    this.web = this.run(
-      ["node_modules/next/dist/bin/next", "start", "-p", String(this.port), "-H", "127.0.0.1"],
-      environment,
-    );
+  /** @param log is given every line that the application logs */
+  async start(log?: (line: string) => void): Promise<void> {
+    await Promise.all([this.startStandIn(), this.startWeb({}, log)]);
+  }
+
+  async startWeb(environment: Record<string, string> = {}, log?: (line: string) => void): Promise<void> {
+    this.web = this.run(["--import", "tsx", "scripts/serve.ts"], environment, log ? "pipe" : "ignore");
+    this.web.stdout?.on("data", (bytes) => log?.(String(bytes)));
     await answers(this.web, `${this.address}/api/health`);
   }
 
@@ -58,6 +62,17 @@ export class World {
   /** Ends the web process at once, as a power cut would. */
   async killWeb(): Promise<void> {
     await end(this.web, "SIGKILL");
+  }
+
+  /** Tells the web process something. */
+  signalWeb(signal: NodeJS.Signals): void {
+    this.web?.kill(signal);
+  }
+
+  /** The same, and waits until it has ended; gives its exit code. */
+  async endWeb(signal: NodeJS.Signals): Promise<number | null> {
+    await end(this.web, signal);
+    return this.web?.exitCode ?? null;
   }
 
   async stopStandIn(): Promise<void> {
@@ -141,14 +156,16 @@ export class World {
     if (!response.ok) throw new Error(await response.text());
   }
 
-  private run(args: string[], environment: Record<string, string>): ChildProcess {
+  private run(args: string[], environment: Record<string, string>, output: "ignore" | "pipe" = "ignore"): ChildProcess {
     return spawn(process.execPath, args, {
-      stdio: ["ignore", "ignore", "inherit"],
+      stdio: ["ignore", output, "inherit"],
       env: {
         ...process.env,
         NODE_ENV: "production",
         ...sampleKeys,
         FINCH_DATA: this.folder,
+        FINCH_HOST: "127.0.0.1",
+        FINCH_PORT: String(this.port),
         FINCH_STANDINS: String(this.port + 1),
         NEXT_TELEMETRY_DISABLED: "1",
         ...environment,
@@ -202,50 +219,3 @@ export async function allEvents(response: Response): Promise<NumberedEvent[]> {
 export function textIn(events: NumberedEvent[]): string {
   return events.map((each) => (each.event === "text" ? each.data.text : "")).join("");
 }
-
-/** One world for all tests that leave it standing. */
-export const test = base.extend<{ fresh: undefined }, { world: World }>({
-  world: [
-    // biome-ignore lint/correctness/noEmptyPattern: Playwright wants the pattern
-    async ({}, use) => {
-      const world = new World(4720);
-      await world.start();
-      await use(world);
-      await world.stop();
-    },
-    { scope: "worker" },
-  ],
-  // every test begins with a stand-in that does as it should, at once
-  fresh: [
-    async ({ world }, use) => {
-      for (const name of standIns) await world.fault(null, name);
-      await world.pace("instant");
-      await use(undefined);
-    },
-    { auto: true },
-  ],
-});
-
-/** Build, as the tests work with it. */
-export function buildOf(page: Page, world: World) {
-  const rows = page.getByRole("article");
-  return {
-    open: async (slug: string, conversation = "new") => {
-      await page.goto(`${world.address}/apps/${slug}/build?conversation=${conversation}`);
-      await expect(page.getByRole("textbox", { name: "Message" })).toBeFocused();
-    },
-    message: page.getByRole("textbox", { name: "Message" }),
-    say: async (text: string) => {
-      await page.getByRole("textbox", { name: "Message" }).fill(text);
-      await page.keyboard.press("Enter");
-    },
-    rows,
-    /** The reply of a turn, in a state where one is given. */
-    reply: (turn: number, state = "") => page.getByRole("article", { name: `Turn ${turn}, reply, ${state}` }),
-    prompt: page.getByRole("article", { name: "System prompt" }),
-    station: (name: string) => page.getByRole("list", { name: "Signal path" }).getByRole("button", { name }),
-    sheet: page.getByRole("region", { name: "Conversation" }),
-  };
-}
-
-export { expect };
