@@ -3,5 +3,9 @@ import { defineConfig } from "vitest/config";
 
 export default defineConfig({
   resolve: { alias: { "@": fileURLToPath(new URL("./src", import.meta.url)) } },
-  test: { testTimeout: 30_000, include: ["src/**/*.test.{ts,tsx}", "benchmarks/**/*.test.ts"] },
+  test: {
+    testTimeout: 30_000,
+    setupFiles: ["scripts/property-seed.ts"],
+    include: ["src/**/*.test.{ts,tsx}", "benchmarks/**/*.test.ts"],
+  },
 });

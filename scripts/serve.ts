@@ -6,7 +6,7 @@ import { createServer, type IncomingMessage, type ServerResponse } from "node:ht
 import type { Socket } from "node:net";
 import next from "next";
 import { problemDocument } from "@/contract/problem";
-import { type Problem, problem } from "@/core/reply/problem";
+import { type Problem, problem } from "@/core/problem/problem";
 import type { Boot } from "@/server/boot";
 
 /** Milliseconds that replies go on after a signal; those that are left then are interrupted. */

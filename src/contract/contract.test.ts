@@ -1,5 +1,5 @@
 import { describe, expect, it } from "vitest";
-import { problem } from "@/core/reply/problem";
+import { problem } from "@/core/problem/problem";
 import { makeAppSchema } from "./apps";
 import { parse } from "./parse";
 import { problemDocument, problemDocumentSchema } from "./problem";

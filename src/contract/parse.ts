@@ -1,5 +1,5 @@
 import type { z } from "zod";
-import { type Problem, problem } from "@/core/reply/problem";
+import { type Problem, problem } from "@/core/problem/problem";
 
 export type Parsed<T> = { ok: true; value: T } | { ok: false; problem: Problem };
 

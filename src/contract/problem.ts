@@ -1,5 +1,5 @@
 import { z } from "zod";
-import { type Problem, problemKinds, statusOf, titleOf } from "@/core/reply/problem";
+import { type Problem, problemKinds, statusOf, titleOf } from "@/core/problem/problem";
 
 /** A problem document (RFC 9457), as every failing call answers. */
 export const problemDocumentSchema = z.object({

@@ -1,6 +1,6 @@
 import { z } from "zod";
+import { type Problem, problem, problemKinds } from "@/core/problem/problem";
 import { endReasons } from "@/core/reply/events";
-import { type Problem, problem, problemKinds } from "@/core/reply/problem";
 import { replyStates } from "@/core/reply/reply";
 import { type Parsed, parse } from "./parse";
 

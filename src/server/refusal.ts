@@ -1,5 +1,5 @@
 import type { ProblemExtras } from "@/contract/problem";
-import { type Problem, type ProblemKind, problem } from "@/core/reply/problem";
+import { type Problem, type ProblemKind, problem } from "@/core/problem/problem";
 
 const brand = Symbol.for("unruly-finch.refusal");
 

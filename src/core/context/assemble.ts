@@ -1,5 +1,5 @@
 import { type Message, textOf } from "../conversation/message";
-import { type Problem, problem } from "../reply/problem";
+import { type Problem, problem } from "../problem/problem";
 import type { Content } from "../revision/revision";
 import { fillPrompt } from "../revision/variables";
 import { type Calibration, calibrated } from "../tokens/calibration";

@@ -1,5 +1,5 @@
 import type { Message } from "../conversation/message";
-import type { Problem } from "../reply/problem";
+import type { Problem } from "../problem/problem";
 import type { Content } from "../revision/revision";
 import { fillPrompt } from "../revision/variables";
 import { type Calibration, calibrated } from "../tokens/calibration";

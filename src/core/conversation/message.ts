@@ -1,5 +1,5 @@
+import type { Problem } from "../problem/problem";
 import type { Usage } from "../reply/events";
-import type { Problem } from "../reply/problem";
 import type { ReplyState } from "../reply/reply";
 
 /** One part of a message's content. */

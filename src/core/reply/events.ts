@@ -1,4 +1,4 @@
-import type { Problem } from "./problem";
+import type { Problem } from "../problem/problem";
 
 /** Why a reply ended, in our words; a wire profile maps a provider's words to these. */
 export const endReasons = ["complete", "length", "stop-word", "tools", "refused", "stopped"] as const;

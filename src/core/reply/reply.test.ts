@@ -1,6 +1,6 @@
 import { describe, expect, it } from "vitest";
+import { problem, problemKinds, statusOf, titleOf } from "../problem/problem";
 import type { ReplyEvent } from "./events";
-import { problem, problemKinds, statusOf, titleOf } from "./problem";
 import { canGoOn, emptyReply, fold, isUnderWay } from "./reply";
 
 const head: ReplyEvent = {

@@ -1,5 +1,5 @@
+import type { Problem } from "../problem/problem";
 import type { EndReason, NextAttempt, ReplyEvent, Usage } from "./events";
-import type { Problem } from "./problem";
 
 /** How a stored reply stands. */
 export const replyStates = [

@@ -1,5 +1,5 @@
+import { type Problem, problem } from "../problem/problem";
 import type { ReadEvent } from "../reply/events";
-import { type Problem, problem } from "../reply/problem";
 import { type AnswerHead, problemOf } from "./failure";
 import { ArrayFraming } from "./framing/array";
 import type { Frame, Framing } from "./framing/framing";

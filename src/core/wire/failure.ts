@@ -1,4 +1,4 @@
-import { type Problem, type ProblemKind, problem } from "../reply/problem";
+import { type Problem, type ProblemKind, problem } from "../problem/problem";
 import { excerpt, parseJson, wordOf, written } from "./json";
 import type { CompiledPlace, CompiledProfile } from "./profile";
 

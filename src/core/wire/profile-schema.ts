@@ -1,6 +1,6 @@
 import { z } from "zod";
+import { problemKinds } from "../problem/problem";
 import { endReasons } from "../reply/events";
-import { problemKinds } from "../reply/problem";
 
 /** The placeholders that a request template may hold. */
 export const placeholders = [

@@ -1,5 +1,5 @@
+import { type Problem, problem } from "../problem/problem";
 import type { EndReason, ReadEvent, TokenCounts } from "../reply/events";
-import { type Problem, problem } from "../reply/problem";
 import { countIn } from "../tokens/count";
 import { problemIn } from "./failure";
 import { excerpt, isDeeperThan, wordOf, written } from "./json";

@@ -1,4 +1,4 @@
-import { isInner, type Problem, problem, titleOf } from "@/core/reply/problem";
+import { isInner, type Problem, problem, titleOf } from "@/core/problem/problem";
 import type { PublishedEvent } from "../replies/event-store";
 
 /**

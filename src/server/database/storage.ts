@@ -1,5 +1,5 @@
 import Sqlite from "better-sqlite3";
-import { type Problem, problem } from "@/core/reply/problem";
+import { type Problem, problem } from "@/core/problem/problem";
 
 /** What a code of SQLite or of the system says about the data folder, and what to do. */
 const sayings: [code: RegExp, what: string, advice: string][] = [

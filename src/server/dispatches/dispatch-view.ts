@@ -10,11 +10,11 @@ import { parseJson } from "@/core/wire/json";
 import { type CompiledProfile, compileProfile } from "@/core/wire/profile";
 import { type ReplayedArrival, replay } from "@/core/wire/replay";
 import type { Boot } from "../boot";
-import { shownHeaders } from "../providers/credentials";
+import { shownHeaders } from "../exchange/credentials";
+import { rawAnswer } from "../exchange/raw-answer";
 import type { StoredProvider } from "../providers/provider-store";
 import { Refusal, refuse } from "../refusal";
 import type { StoredDispatch } from "./dispatch-store";
-import { rawAnswer } from "./raw-answer";
 
 const excerptLength = 160;
 

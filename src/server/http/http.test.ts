@@ -4,7 +4,7 @@ import { join } from "node:path";
 import Sqlite from "better-sqlite3";
 import { afterEach, beforeEach, describe, expect, it } from "vitest";
 import { z } from "zod";
-import { problem } from "@/core/reply/problem";
+import { problem } from "@/core/problem/problem";
 import { refuse } from "../refusal";
 import { testFolder } from "../test-folder";
 import { visitorCookie, visitorOf } from "./caller";

@@ -1,4 +1,4 @@
-import { type Problem, problem } from "@/core/reply/problem";
+import { type Problem, problem } from "@/core/problem/problem";
 
 const loopback = /^(?:localhost|127(?:\.\d{1,3}){3}|\[::1\])$/i;
 

@@ -1,6 +1,6 @@
 import type { z } from "zod";
 import { type ProblemExtras, problemDocument } from "@/contract/problem";
-import type { Problem } from "@/core/reply/problem";
+import type { Problem } from "@/core/problem/problem";
 
 /** The HTTP answer for a problem: a problem document (RFC 9457). */
 export function problemResponse(

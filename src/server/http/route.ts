@@ -1,6 +1,6 @@
 import type { z } from "zod";
 import { type Parsed, parse } from "@/contract/parse";
-import { problem } from "@/core/reply/problem";
+import { problem } from "@/core/problem/problem";
 import { isDeeperThan } from "@/core/wire/json";
 import { boot } from "../boot";
 import { storageProblem } from "../database/storage";

@@ -1,12 +1,12 @@
 import { execFile } from "node:child_process";
 import { existsSync } from "node:fs";
 import type { Preflight } from "@/contract/providers";
-import { titleOf } from "@/core/reply/problem";
+import { titleOf } from "@/core/problem/problem";
 import { clockVariables, variablesIn } from "@/core/revision/variables";
 import type { StoredApp } from "../apps/app-store";
 import type { Boot } from "../boot";
+import { variablesOf } from "../exchange/credentials";
 import { keyFrom } from "../security/keys";
-import { variablesOf } from "./credentials";
 import type { StoredProvider } from "./provider-store";
 import { standingOf } from "./standing";
 

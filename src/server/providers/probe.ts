@@ -1,6 +1,6 @@
 import type { ProbeReport, ProbeStep } from "@/contract/providers";
+import { type Problem, titleOf } from "@/core/problem/problem";
 import type { ReadEvent } from "@/core/reply/events";
-import { type Problem, titleOf } from "@/core/reply/problem";
 import { createDecoder } from "@/core/wire/decode";
 import type { WireCall, WireMessage } from "@/core/wire/encode";
 import type { Boot } from "../boot";

@@ -6,13 +6,13 @@ import {
   type Standing,
   type WireProvider,
 } from "@/contract/providers";
-import { type Problem, problem } from "@/core/reply/problem";
+import { type Problem, problem } from "@/core/problem/problem";
 import { countIn } from "@/core/tokens/count";
 import { createDecoder } from "@/core/wire/decode";
 import { credentialsOf } from "@/core/wire/encode";
 import { parseJson } from "@/core/wire/json";
 import type { Boot } from "../boot";
-import { rawAnswer } from "../dispatches/raw-answer";
+import { rawAnswer } from "../exchange/raw-answer";
 import { Refusal, refuse } from "../refusal";
 import { addressOf, type StoredProvider } from "./provider-store";
 

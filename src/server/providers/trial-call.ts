@@ -1,10 +1,10 @@
 import { type LastAnswer, type PastedCall, type RawAnswer, type Tried, usualLimits } from "@/contract/providers";
 import { encode, hiddenExtras, hiddenKey, type WireCall } from "@/core/wire/encode";
 import type { Boot } from "../boot";
-import { rawAnswer } from "../dispatches/raw-answer";
+import { shownHeaders } from "../exchange/credentials";
+import { rawAnswer } from "../exchange/raw-answer";
 import { Refusal } from "../refusal";
 import { keyFrom } from "../security/keys";
-import { shownHeaders } from "./credentials";
 import { addressOf, type StoredProvider } from "./provider-store";
 
 /** Makes a call of a provider apart from any conversation, and gives its raw answer. @throws {Refusal} where its credentials are missing */

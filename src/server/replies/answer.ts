@@ -1,6 +1,6 @@
 import type { Candidate, ReplyFacts } from "@/core/conversation/message";
+import { type Problem, problem } from "@/core/problem/problem";
 import type { ReplyEvent } from "@/core/reply/events";
-import { type Problem, problem } from "@/core/reply/problem";
 import { emptyReply, fold } from "@/core/reply/reply";
 import type { Boot } from "../boot";
 import type { Making } from "./ask";

@@ -1,6 +1,6 @@
 import type { Logger } from "pino";
+import { type Problem, problem } from "@/core/problem/problem";
 import { isLast, type ReplyEvent } from "@/core/reply/events";
-import { type Problem, problem } from "@/core/reply/problem";
 import { emptyReply, fold, type Reply } from "@/core/reply/reply";
 import type { Database } from "../database/database";
 import { storageProblem } from "../database/storage";

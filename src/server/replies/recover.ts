@@ -1,4 +1,4 @@
-import { problem } from "@/core/reply/problem";
+import { problem } from "@/core/problem/problem";
 import { emptyReply, fold } from "@/core/reply/reply";
 import { estimateTokens } from "@/core/tokens/estimate";
 import type { Boot } from "../boot";

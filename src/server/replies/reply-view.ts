@@ -1,7 +1,7 @@
 import type { ReplyStanding, WholeAnswer } from "@/contract/replies";
 import { type AppMessage, textOf } from "@/core/conversation/message";
+import { problem } from "@/core/problem/problem";
 import type { ReplyHead } from "@/core/reply/events";
-import { problem } from "@/core/reply/problem";
 import { problemForCaller } from "../answers/for-caller";
 import type { StoredApp } from "../apps/app-store";
 import type { Boot } from "../boot";

@@ -7,7 +7,7 @@ import { useRouter } from "next/navigation";
 import { type FormEvent, useState } from "react";
 import { appSchema, type ListedApp } from "@/contract/apps";
 import type { Provider } from "@/contract/providers";
-import type { Problem } from "@/core/reply/problem";
+import type { Problem } from "@/core/problem/problem";
 import { call, problemIn, tell } from "../shared/api";
 import { many, moment } from "../shared/format";
 import { ProblemNote } from "../shared/ProblemNote";

@@ -10,7 +10,7 @@ import { acceptedSchema, stoppedSchema } from "@/contract/replies";
 import { forecast } from "@/core/context/forecast";
 import { textOf } from "@/core/conversation/message";
 import { turnNumber } from "@/core/conversation/turns";
-import type { Problem } from "@/core/reply/problem";
+import type { Problem } from "@/core/problem/problem";
 import { calibrated, uncalibrated } from "@/core/tokens/calibration";
 import { call, problemIn } from "../shared/api";
 import { Fallible } from "../shared/Fallible";

@@ -1,7 +1,7 @@
 import { Button, Input } from "antd";
 import { type ReactNode, type Ref, useCallback, useEffect, useImperativeHandle, useRef, useState } from "react";
 import { type Forecast, problemWith, tokensWith } from "@/core/context/forecast";
-import type { Problem } from "@/core/reply/problem";
+import type { Problem } from "@/core/problem/problem";
 import type { Content } from "@/core/revision/revision";
 import { type Calibration, calibrated } from "@/core/tokens/calibration";
 import { type Prices, priceOf } from "@/core/tokens/price";

@@ -1,6 +1,6 @@
 import { type ReactNode, useEffect, useState } from "react";
 import type { LineMessage } from "@/contract/conversations";
-import type { ProblemKind } from "@/core/reply/problem";
+import type { ProblemKind } from "@/core/problem/problem";
 import { isUnderWay, type Reply } from "@/core/reply/reply";
 import { duration } from "../shared/format";
 import { useLiveReply } from "../shared/live-replies";

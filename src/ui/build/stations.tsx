@@ -3,7 +3,7 @@ import type { App } from "@/contract/apps";
 import type { LineMessage } from "@/contract/conversations";
 import type { Provider } from "@/contract/providers";
 import type { Forecast } from "@/core/context/forecast";
-import { titleOf } from "@/core/reply/problem";
+import { titleOf } from "@/core/problem/problem";
 import type { ReplyState } from "@/core/reply/reply";
 import { clockVariables, variablesIn } from "@/core/revision/variables";
 import { type Calibration, calibrated } from "@/core/tokens/calibration";

@@ -1,7 +1,7 @@
 import { useQueryClient } from "@tanstack/react-query";
 import { useCallback, useEffect, useRef, useState } from "react";
 import { type App, appSchema } from "@/contract/apps";
-import type { Problem } from "@/core/reply/problem";
+import type { Problem } from "@/core/problem/problem";
 import type { Content } from "@/core/revision/revision";
 import { call, problemIn } from "../shared/api";
 import { keys } from "../shared/queries";

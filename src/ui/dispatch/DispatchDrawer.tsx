@@ -5,7 +5,7 @@ import { Button, Drawer, Input, Tabs } from "antd";
 import { useState } from "react";
 import { type Dispatch, dispatchesSchema, sentAgainSchema, thinnedSchema } from "@/contract/dispatches";
 import type { RawAnswer } from "@/contract/providers";
-import { type Problem, titleOf } from "@/core/reply/problem";
+import { type Problem, titleOf } from "@/core/problem/problem";
 import { call, problemIn } from "../shared/api";
 import { count, duration, many, price } from "../shared/format";
 import { ProblemNote } from "../shared/ProblemNote";

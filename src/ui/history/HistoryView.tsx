@@ -5,7 +5,7 @@ import { Button } from "antd";
 import Link from "next/link";
 import { useEffect, useState } from "react";
 import { conversationsSchema, type ListedConversation } from "@/contract/conversations";
-import type { Problem } from "@/core/reply/problem";
+import type { Problem } from "@/core/problem/problem";
 import { call, problemIn, tell } from "../shared/api";
 import { count, many, moment } from "../shared/format";
 import { liveReplies } from "../shared/live-replies";

@@ -1,12 +1,12 @@
 import { Button, Input, Select } from "antd";
 import { useMemo, useState } from "react";
 import { rawAnswerSchema, type Secret, type WireProvider } from "@/contract/providers";
-import type { Problem } from "@/core/reply/problem";
+import type { Problem } from "@/core/problem/problem";
 import { requestIn } from "@/core/wire/fitting/command";
 import { type Finding, type Fitted, type Fitting, fit } from "@/core/wire/fitting/fit";
 import type { PastedSecret } from "@/core/wire/fitting/key";
 import { hideKnown, hideSecrets, markOf, revealed } from "@/core/wire/fitting/secrets";
-import { markedAnswer, markedRequest } from "@/core/wire/marks";
+import { markedAnswer, markedRequest } from "@/core/wire/marks/marks";
 import { compileProfile, ProfileError } from "@/core/wire/profile";
 import { shippedProfiles } from "@/core/wire/profiles/shipped";
 import { call, problemIn } from "../shared/api";

@@ -1,4 +1,4 @@
-import type { Segment } from "@/core/wire/marks";
+import type { Segment } from "@/core/wire/marks/marks";
 import styles from "./MarkedText.module.css";
 
 /** A real text with the parts marked that a profile fills or takes, each with what it is. */

@@ -8,7 +8,7 @@ import {
   probeStepSchema,
   providerSchema,
 } from "@/contract/providers";
-import type { Problem } from "@/core/reply/problem";
+import type { Problem } from "@/core/problem/problem";
 import { call, problemIn, tell } from "../shared/api";
 import { duration, many } from "../shared/format";
 import { ndjsonOf } from "../shared/ndjson";

@@ -2,7 +2,7 @@
 
 import { useState } from "react";
 import type { Provider } from "@/contract/providers";
-import { titleOf } from "@/core/reply/problem";
+import { titleOf } from "@/core/problem/problem";
 import { problemIn } from "../shared/api";
 import { many } from "../shared/format";
 import { ProblemNote } from "../shared/ProblemNote";

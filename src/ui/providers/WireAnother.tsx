@@ -3,7 +3,7 @@ import { Button } from "antd";
 import Link from "next/link";
 import { useState } from "react";
 import { providerSchema, type WireProvider } from "@/contract/providers";
-import type { Problem } from "@/core/reply/problem";
+import type { Problem } from "@/core/problem/problem";
 import { call, problemIn } from "../shared/api";
 import { ProblemNote } from "../shared/ProblemNote";
 import { keys, useApps, useOffers } from "../shared/queries";

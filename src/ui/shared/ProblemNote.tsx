@@ -1,6 +1,6 @@
 import type { ReactNode } from "react";
-import type { Problem } from "@/core/reply/problem";
-import { titleOf } from "@/core/reply/problem";
+import type { Problem } from "@/core/problem/problem";
+import { titleOf } from "@/core/problem/problem";
 import styles from "./ProblemNote.module.css";
 
 /** A failure in place: what happened, why, what to do, and what can be done at once. */

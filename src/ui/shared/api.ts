@@ -1,6 +1,6 @@
 import type { z } from "zod";
 import { type ProblemDocument, problemDocument, problemDocumentSchema } from "@/contract/problem";
-import { type Problem, problem } from "@/core/reply/problem";
+import { type Problem, problem } from "@/core/problem/problem";
 
 /** Thrown when a call fails, with the problem document that came back. */
 export class CallFailed extends Error {

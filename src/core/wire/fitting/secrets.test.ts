@@ -1,6 +1,6 @@
 import fc from "fast-check";
 import { describe, expect, it } from "vitest";
-import { markedAnswer, markedRequest } from "../marks";
+import { markedAnswer, markedRequest } from "../marks/marks";
 import { compileProfile } from "../profile";
 import { brokenCommands, commandsWithSecrets } from "../samples/pasted";
 import { requestIn } from "./command";

@@ -12,7 +12,11 @@ function dataOf(framing: Framing, text: string, cuts: number[] = []): string[] {
   return [...chunks.flatMap((chunk) => framing.feed(chunk)), ...framing.close()].map(({ data }) => data);
 }
 
-const documents = fc.array(fc.oneof(fc.jsonValue(), fc.dictionary(fc.string(), fc.string())), { maxLength: 6 });
+/** Values that writing as JSON and reading again leaves as they are: JSON has no -0. */
+const values = fc
+  .oneof(fc.jsonValue(), fc.dictionary(fc.string(), fc.string()))
+  .map((value) => JSON.parse(JSON.stringify(value)));
+const documents = fc.array(values, { maxLength: 6 });
 const cuts = fc.array(fc.nat(400), { maxLength: 12 });
 const spaces = fc.constantFrom("", " ", "\n", " \n\t");
 

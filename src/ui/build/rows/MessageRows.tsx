@@ -2,7 +2,7 @@ import { memo, useEffect, useRef, useState } from "react";
 import type { LineMessage } from "@/contract/conversations";
 import { textOf } from "@/core/conversation/message";
 import { turnNumber } from "@/core/conversation/turns";
-import { titleOf } from "@/core/reply/problem";
+import { titleOf } from "@/core/problem/problem";
 import { canGoOn, isUnderWay, type Reply } from "@/core/reply/reply";
 import { estimateTokens } from "@/core/tokens/estimate";
 import { count, price } from "../../shared/format";

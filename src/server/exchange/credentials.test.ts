@@ -10,12 +10,12 @@ import chatCompletions from "@/core/wire/profiles/chat-completions.json";
 import { openFolder } from "../boot";
 import { dispatchesOf } from "../dispatches/dispatch-view";
 import { openLog } from "../log";
+import { takeOutLogins } from "../providers/logins";
+import { changeProvider, copyProvider, viewOfProvider, wireProvider } from "../providers/provider-view";
+import { standingOf } from "../providers/standing";
 import { ask } from "../replies/ask";
 import { testFolder } from "../test-folder";
 import { bodyOf, TestProvider } from "../test-provider";
-import { takeOutLogins } from "./logins";
-import { changeProvider, copyProvider, viewOfProvider, wireProvider } from "./provider-view";
-import { standingOf } from "./standing";
 
 let { home, folder, remove } = testFolder();
 remove();

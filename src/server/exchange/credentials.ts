@@ -1,15 +1,15 @@
 import { exec } from "node:child_process";
 import type { Limits } from "@/contract/providers";
-import { type Problem, problem } from "@/core/reply/problem";
+import { type Problem, problem } from "@/core/problem/problem";
 import { hiddenExtras, withExtras } from "@/core/wire/encode";
 import { excerpt, parseJson } from "@/core/wire/json";
 import { compilePath } from "@/core/wire/path";
-import type { Way } from "../dispatches/exchange";
-import { rawAnswer } from "../dispatches/raw-answer";
+import type { StoredCredential, StoredProvider, StoredSecret } from "../providers/provider-store";
 import { keyFrom } from "../security/keys";
 import { Scrubber } from "../security/scrub";
 import type { Seal } from "../security/seal";
-import type { StoredCredential, StoredProvider, StoredSecret } from "./provider-store";
+import type { Way } from "./exchange";
+import { rawAnswer } from "./raw-answer";
 
 /** What a call shows that it may be made, with everything that must never be shown. */
 export type Resolved = (Shown & { key: string | undefined; problem?: undefined }) | { problem: Problem };

@@ -1,11 +1,11 @@
 import { findNodeAtLocation, type Node, parseTree } from "jsonc-parser";
-import { fill, type WireCall } from "./encode";
-import { answerIn } from "./fitting/answer";
-import { parseShallow } from "./json";
-import type { Path } from "./path";
-import type { CompiledProfile, CompiledRule } from "./profile";
-import { holds } from "./reading";
-import { Marked } from "./template";
+import { fill, type WireCall } from "../encode";
+import { answerIn } from "../fitting/answer";
+import { parseShallow } from "../json";
+import type { Path } from "../path";
+import type { CompiledProfile, CompiledRule } from "../profile";
+import { holds } from "../reading";
+import { Marked } from "../template";
 
 /** What a marked part is, which says how it is drawn. */
 export type Tone = "setting" | "said" | "usage" | "end";

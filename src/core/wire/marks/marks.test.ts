@@ -1,8 +1,8 @@
 import { describe, expect, it } from "vitest";
-import { encode } from "./encode";
+import { encode } from "../encode";
+import { compileProfile } from "../profile";
+import { canonicalCall, samples } from "../samples/samples";
 import { markedAnswer, markedRequest, type Segment } from "./marks";
-import { compileProfile } from "./profile";
-import { canonicalCall, samples } from "./samples/samples";
 
 const utf8 = new TextDecoder();
 const textOf = (segments: Segment[]) => segments.map(({ text }) => text).join("");

@@ -7,7 +7,7 @@ import { HttpProxyAgent } from "http-proxy-agent";
 import { HttpsProxyAgent } from "https-proxy-agent";
 import { getProxyForUrl } from "proxy-from-env";
 import type { Limits } from "@/contract/providers";
-import { type Problem, problem } from "@/core/reply/problem";
+import { type Problem, problem } from "@/core/problem/problem";
 import type { AnswerHead } from "@/core/wire/decode";
 import { saneWait } from "@/core/wire/failure";
 import { acceptedEncodings, UnknownEncoding, unpackerFor } from "./unpacking";

@@ -1,5 +1,5 @@
 import type { Limits, RawAnswer } from "@/contract/providers";
-import { type Problem, problem } from "@/core/reply/problem";
+import { type Problem, problem } from "@/core/problem/problem";
 import { Scrubber } from "../security/scrub";
 import { type Exchange, exchange, type Outgoing, type Way } from "./exchange";
 
