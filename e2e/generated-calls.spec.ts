@@ -1,8 +1,9 @@
-import { readdirSync } from "node:fs";
 import { request as httpRequest, type IncomingHttpHeaders } from "node:http";
-import { join } from "node:path";
 import fc from "fast-check";
+import { commonProblems, type Call as Declared } from "@/contract/call";
+import { calls } from "@/contract/calls";
 import { problemDocumentSchema } from "@/contract/problem";
+import type { ProblemKind } from "@/core/problem/problem";
 import { expect, test } from "./fixtures";
 
 const count = 3_000;
@@ -23,12 +24,13 @@ interface Answer {
   text: string;
 }
 
-/** The addresses of all routes, with the names of their variable parts in brackets. */
-function routes(folder = "src/app/api", path = "/api"): string[] {
-  return readdirSync(folder, { withFileTypes: true }).flatMap((entry) => {
-    if (entry.name === "route.ts") return [path];
-    return entry.isDirectory() ? routes(join(folder, entry.name), `${path}/${entry.name}`) : [];
-  });
+/** Every call of the contract. */
+const declared: Declared[] = Object.values(calls).flatMap((group) => Object.values(group));
+
+/** Whether a kind of problem is one that a call is declared to meet. */
+function isDeclared(method: string, path: string, kind: ProblemKind): boolean {
+  const call = declared.find((each) => each.path === path && each.method === method);
+  return [...commonProblems, ...(call?.problems ?? ["not-found" as const])].includes(kind);
 }
 
 function send(port: number, { method, path, headers, body }: Call): Promise<Answer | undefined> {
@@ -201,8 +203,9 @@ test("three thousand generated calls over all routes get no 500, and every refus
   world,
 }) => {
   test.setTimeout(600_000);
-  const paths = [...routes(), "/", "/apps", "/providers", "/apps/[slug]/build", "/apps/[slug]/history", "/nothing"];
-  expect(paths.length).toBeGreaterThan(35);
+  const pages = ["/", "/apps", "/providers", "/apps/{slug}/build", "/apps/{slug}/history", "/nothing"];
+  const paths = [...new Set(declared.map(({ path }) => path)), "/api", "/api/nothing", ...pages];
+  expect(paths.length).toBeGreaterThan(30);
   const port = Number(new URL(world.address).port);
   const known = async () => {
     const slug = await world.makeApp("Generated");
@@ -216,7 +219,7 @@ test("three thousand generated calls over all routes get no 500, and every refus
     return { slug, ids: [conversation, reply, await world.wire("Saltpan")] };
   };
   let { slug, ids } = await known();
-  const calls = fc.sample(
+  const sampled = fc.sample(
     fc.record({
       method: methods,
       path: fc.constantFrom(...paths),
@@ -232,11 +235,8 @@ test("three thousand generated calls over all routes get no 500, and every refus
   const wrong: string[] = [];
   let answered = 0;
   const one = async (at: number) => {
-    const { method, path, part, id, query, headers, body } = calls[at] as (typeof calls)[number];
-    const filled = path
-      .replace("[[...rest]]", part ?? "nothing")
-      .replace("[slug]", part ?? slug)
-      .replace("[id]", part ?? ids[id] ?? "");
+    const { method, path, part, id, query, headers, body } = sampled[at] as (typeof sampled)[number];
+    const filled = path.replace("{slug}", part ?? slug).replace("{id}", part ?? ids[id] ?? "");
     const call = {
       method,
       path: encodeURI(filled).replace(/%25/g, "%") + query,
@@ -258,6 +258,7 @@ test("three thousand generated calls over all routes get no 500, and every refus
       wrong.push(`${answer.status}, no problem document: ${what} ${answer.text.slice(0, 100)}`);
     else if (answer.headers["content-type"] !== "application/problem+json")
       wrong.push(`${answer.headers["content-type"]}: ${what}`);
+    else if (!isDeclared(method, path, document.data.kind)) wrong.push(`${document.data.kind}, not declared: ${what}`);
     else kinds.set(document.data.kind, (kinds.get(document.data.kind) ?? 0) + 1);
   };
   for (let at = 0; at < count; at += atOnce) {

@@ -9,7 +9,7 @@ import type { Content } from "@/core/revision/revision";
 import { estimateTokens } from "@/core/tokens/estimate";
 import { priceOf } from "@/core/tokens/price";
 import { type Boot, openFolder } from "@/server/boot";
-import { wireProvider } from "@/server/providers/provider-view";
+import { wireProvider } from "@/server/providers/wiring";
 import { bellhouse } from "@/standins/shapes/bellhouse";
 import { lantern } from "@/standins/shapes/lantern";
 import { reedbed } from "@/standins/shapes/reedbed";

@@ -1,23 +1,25 @@
 import { z } from "zod";
 import { contentSchema } from "@/core/revision/revision";
+import { call, json, jsonBody, nothing } from "./call";
 
-export const appName = z.string().trim().min(1, "is empty").max(60, "has more than 60 characters");
+const appName = z.string().trim().min(1, "is empty").max(60, "has more than 60 characters");
 
 /** An app in the list of apps. */
-export const listedAppSchema = z.object({
+const listedAppSchema = z.object({
   slug: z.string(),
   name: z.string(),
+  /** The beginning of its system prompt. */
+  purpose: z.string(),
   provider: z.string(),
   model: z.string(),
   liveRevision: z.int(),
   conversations: z.int(),
   lastUsed: z.int().nullable(),
 });
-export const appsSchema = z.object({ apps: z.array(listedAppSchema) });
 export type ListedApp = z.infer<typeof listedAppSchema>;
 
 /** An app with its draft, and how the draft stands to its revisions. */
-export const appSchema = z.object({
+const appSchema = z.object({
   slug: z.string(),
   name: z.string(),
   draft: contentSchema,
@@ -28,9 +30,98 @@ export const appSchema = z.object({
 });
 export type App = z.infer<typeof appSchema>;
 
-export const makeAppSchema = z.strictObject({ name: appName, provider: z.string(), model: z.string() });
-export const renameAppSchema = z.strictObject({ name: appName });
-export const copyAppSchema = z.strictObject({ name: appName });
-export const draftSchema = z.strictObject({ content: contentSchema });
-/** Puts the draft live; it becomes a revision first where it is none. */
-export const putLiveSchema = z.strictObject({ content: contentSchema });
+/** What is missing before an app can answer. */
+const preflightSchema = z.object({
+  items: z.array(
+    z.object({
+      /** Whether nothing can be answered until it is put right. */
+      blocks: z.boolean(),
+      what: z.string(),
+      next: z.string(),
+      /** Where it is put right. */
+      where: z.enum(["providers", "model", "prompt", "terminal"]),
+    }),
+  ),
+});
+export type Preflight = z.infer<typeof preflightSchema>;
+
+const content = jsonBody(z.strictObject({ content: contentSchema }));
+
+export const apps = {
+  list: call({
+    method: "GET",
+    path: "/api/bench/apps",
+    by: "bench",
+    does: "Lists all apps, the last used first.",
+    answers: { 200: json(z.object({ apps: z.array(listedAppSchema) })) },
+  }),
+  make: call({
+    method: "POST",
+    path: "/api/bench/apps",
+    by: "bench",
+    does: "Makes an app that speaks through a model.",
+    body: jsonBody(z.strictObject({ name: appName, provider: z.string(), model: z.string() })),
+    answers: { 201: json(appSchema) },
+    problems: ["not-found"],
+  }),
+  read: call({
+    method: "GET",
+    path: "/api/bench/apps/{slug}",
+    by: "bench",
+    does: "Reads an app.",
+    answers: { 200: json(appSchema) },
+    problems: ["not-found"],
+  }),
+  rename: call({
+    method: "PATCH",
+    path: "/api/bench/apps/{slug}",
+    by: "bench",
+    does: "Gives an app another name; its address stays.",
+    body: jsonBody(z.strictObject({ name: appName })),
+    answers: { 200: json(appSchema) },
+    problems: ["not-found"],
+  }),
+  delete: call({
+    method: "DELETE",
+    path: "/api/bench/apps/{slug}",
+    by: "bench",
+    does: "Deletes an app with all its conversations.",
+    answers: { 204: nothing },
+    problems: ["not-found"],
+  }),
+  copy: call({
+    method: "POST",
+    path: "/api/bench/apps/{slug}/copy",
+    by: "bench",
+    does: "Makes an app that begins with another's draft.",
+    body: jsonBody(z.strictObject({ name: appName })),
+    answers: { 201: json(appSchema) },
+    problems: ["not-found"],
+  }),
+  setDraft: call({
+    method: "PUT",
+    path: "/api/bench/apps/{slug}/draft",
+    by: "bench",
+    does: "Stores the draft.",
+    body: content,
+    answers: { 200: json(appSchema) },
+    problems: ["not-found"],
+  }),
+  putLive: call({
+    method: "PUT",
+    path: "/api/bench/apps/{slug}/live",
+    by: "bench",
+    does: "Puts content live; it becomes a revision first where it is none.",
+    body: content,
+    answers: { 200: json(appSchema) },
+    problems: ["not-found"],
+  }),
+  preflight: call({
+    method: "GET",
+    path: "/api/bench/apps/{slug}/preflight",
+    by: "bench",
+    does: "Says what is missing before the draft can answer.",
+    answers: { 200: json(preflightSchema) },
+    problems: ["not-found"],
+  }),
+};

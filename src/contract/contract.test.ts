@@ -1,10 +1,13 @@
 import { describe, expect, it } from "vitest";
 import { problem } from "@/core/problem/problem";
-import { makeAppSchema } from "./apps";
+import { apps } from "./apps";
+import { addressFor, type Call, commandFor } from "./call";
+import { calls } from "./calls";
+import { benchConversations, conversations } from "./conversations";
 import { parse } from "./parse";
 import { problemDocument, problemDocumentSchema } from "./problem";
 import { wireProviderSchema } from "./providers";
-import { parseReplyCall } from "./replies";
+import { parseReplyCall, replies } from "./replies";
 
 const detailOf = (body: unknown) => {
   const parsed = parseReplyCall(body);
@@ -37,8 +40,12 @@ describe("the body of a call for a reply", () => {
 
 describe("other bodies", () => {
   it.each([
-    [makeAppSchema, { name: "  ", provider: "p", model: "m" }, "`name`: is empty."],
-    [makeAppSchema, { name: "x".repeat(61), provider: "p", model: "m" }, "`name`: has more than 60 characters."],
+    [apps.make.body.schema, { name: "  ", provider: "p", model: "m" }, "`name`: is empty."],
+    [
+      apps.make.body.schema,
+      { name: "x".repeat(61), provider: "p", model: "m" },
+      "`name`: has more than 60 characters.",
+    ],
     [
       wireProviderSchema,
       { name: "A", address: "ftp://a", profile: "p", credential: { kind: "none" }, models: [] },
@@ -68,5 +75,62 @@ describe("a problem document", () => {
       reply: "r1",
     });
     expect(problemDocumentSchema.parse(document)).toEqual(document);
+  });
+});
+
+describe("the calls", () => {
+  const all = Object.values(calls).flatMap((group) => Object.values(group) as Call[]);
+
+  it("are each at a place of their own, with a sentence", () => {
+    const places = all.map(({ method, path }) => `${method} ${path}`);
+    expect(new Set(places).size).toBe(places.length);
+    for (const { does } of all) expect(does).toMatch(/^[A-Z].*\.$/);
+  });
+
+  it("of the bench are the bench's alone", () => {
+    for (const { path, by } of all) expect([path, by === "bench"]).toEqual([path, path.startsWith("/api/bench/")]);
+  });
+
+  it("that show an example show one that they take", () => {
+    for (const { example, body } of all)
+      if (example) expect(body?.parse(JSON.stringify(example.body))).toMatchObject({ ok: true });
+  });
+
+  it("have addresses with what is given, escaped", () => {
+    expect(addressFor(benchConversations.read, { id: "a/b", before: "12-x y" })).toBe(
+      "/api/bench/conversations/a%2Fb?before=12-x+y",
+    );
+    expect(addressFor(benchConversations.read, { id: "a" })).toBe("/api/bench/conversations/a");
+  });
+
+  it("are made as a command by their example", () => {
+    expect(commandFor(replies.ask, "http://h", { slug: "quay-desk" })).toBe(
+      `curl -N http://h/api/apps/quay-desk/replies -H 'content-type: application/json' -H 'accept: text/event-stream' -d '{"message":"When does the next boat leave?"}'`,
+    );
+  });
+});
+
+describe("what is told of a reply", () => {
+  const stored = {
+    id: "m",
+    parent: "p",
+    depth: 1,
+    role: "app",
+    pieces: [],
+    tokens: 0,
+    at: 1,
+    state: "complete",
+    continues: null,
+    facts: { revision: 1, provider: "Reedbed", model: "reed-swift", trace: [1], addedLater: "a secret" },
+  };
+  const page = { conversation: "c", messages: [stored], before: null };
+
+  it("is named member by member: one that is added to what is stored leaves by no call", () => {
+    const caller = conversations.read.answers[200].schema.parse(page);
+    expect(caller.messages[0]).toMatchObject({ facts: { revision: 1, provider: "Reedbed", model: "reed-swift" } });
+    const whole = { ...page, app: "a", origin: "bench", earlier: { messages: 0, turns: 0, tokens: 0 } };
+    const bench = benchConversations.read.answers[200].schema.parse(whole);
+    expect(JSON.stringify([caller, bench])).not.toContain("addedLater");
+    expect(JSON.stringify(caller)).not.toContain("trace");
   });
 });

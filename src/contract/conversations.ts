@@ -1,92 +1,80 @@
 import { z } from "zod";
+import { appMessageSchema, replyFactsSchema, visitorMessageSchema } from "@/core/conversation/message";
+import { nextAttemptSchema } from "@/core/reply/events";
 import { replyStates } from "@/core/reply/reply";
-import { nextAttemptSchema, problemSchema, usageSchema } from "./replies";
+import { call, json, nothing } from "./call";
 
-const base = {
-  id: z.string(),
-  parent: z.string().nullable(),
-  depth: z.int(),
-  pieces: z.array(z.object({ kind: z.literal("text"), text: z.string() })),
-  tokens: z.int(),
-  at: z.int(),
+/** What is told of a reply: each member is named, so that no other leaves. */
+const toldFacts = replyFactsSchema.pick({
+  revision: true,
+  provider: true,
+  model: true,
+  thought: true,
+  usage: true,
+  problem: true,
+});
+/** What the bench is told beside it. */
+const benchFacts = toldFacts.extend(
+  replyFactsSchema.pick({
+    steps: true,
+    firstTextMs: true,
+    totalMs: true,
+    trace: true,
+    attempts: true,
+    failures: true,
+    insteadOf: true,
+  }).shape,
+);
+
+/** What is said of a reply beside what is stored, while it is under way. */
+const underWay = {
+  /** The id of the last event that its pieces hold. */
+  cursor: z.int().optional(),
+  /** The further attempt that is waited for. */
+  next: nextAttemptSchema.optional(),
 };
 
-const candidate = z.object({ provider: z.string(), model: z.string() });
-
-const facts = candidate.extend({
-  revision: z.int(),
-  thought: z.string().optional(),
-  usage: usageSchema.optional(),
-  problem: problemSchema.optional(),
-  steps: z.object({ visitor: z.number(), prompt: z.number(), memory: z.number() }).optional(),
-  firstTextMs: z.number().optional(),
-  totalMs: z.number().optional(),
-  trace: z.array(z.number()).optional(),
-  attempts: z.int().optional(),
-  failures: z.array(candidate.extend({ problem: problemSchema })).optional(),
-  insteadOf: candidate.optional(),
-});
-
-/** A message as readers get it. */
-export const messageSchema = z.discriminatedUnion("role", [
-  z.object({ ...base, role: z.literal("visitor") }),
-  z.object({
-    ...base,
-    role: z.literal("app"),
-    state: z.enum(replyStates),
-    continues: z.string().nullable(),
-    facts,
-    cursor: z.int().optional(),
-    /** The further attempt that is waited for. */
-    next: nextAttemptSchema.optional(),
-  }),
+/** A message as the bench gets it, and as callers do. */
+const benchMessageSchema = z.discriminatedUnion("role", [
+  visitorMessageSchema,
+  appMessageSchema.extend({ facts: benchFacts, ...underWay }),
 ]);
-
-/** The same for callers: what the reply says and what it took, and not how it was made. */
 const callerMessageSchema = z.discriminatedUnion("role", [
-  z.object({ ...base, role: z.literal("visitor") }),
-  z.object({
-    ...base,
-    role: z.literal("app"),
-    state: z.enum(replyStates),
-    continues: z.string().nullable(),
-    facts: facts.pick({ revision: true, provider: true, model: true, thought: true, usage: true, problem: true }),
-    cursor: z.int().optional(),
-    next: nextAttemptSchema.optional(),
-  }),
+  visitorMessageSchema,
+  appMessageSchema.extend({ facts: toldFacts, ...underWay }),
 ]);
 
 /** A page of a conversation's shown line, oldest first. */
-export const linePageSchema = z.object({
+const linePageSchema = z.object({
   conversation: z.string(),
-  messages: z.array(messageSchema),
+  messages: z.array(benchMessageSchema),
   /** Give it as `before` for the page that comes before this one; null at the beginning. */
   before: z.string().nullable(),
 });
 export type LinePage = z.infer<typeof linePageSchema>;
 
 /** A page of a line as its caller gets it. */
-export const callerLineSchema = linePageSchema.extend({ messages: z.array(callerMessageSchema) });
+const callerLineSchema = linePageSchema.extend({ messages: z.array(callerMessageSchema) });
 
 /** A page of a line as the bench gets it. */
-export const benchLineSchema = linePageSchema.extend({
+const benchLineSchema = linePageSchema.extend({
   app: z.string(),
   origin: z.enum(["bench", "caller"]),
   /** What the next dispatch would carry of the messages that come before this page. */
   earlier: z.object({ messages: z.int(), turns: z.int(), tokens: z.int() }),
 });
 export type BenchLine = z.infer<typeof benchLineSchema>;
-export type LineMessage = z.infer<typeof messageSchema>;
+export type LineMessage = z.infer<typeof benchMessageSchema>;
 
 /** One turn of a conversation's strip. */
-export const stripTurnSchema = z.object({
+const stripTurnSchema = z.object({
   visitor: z.int(),
   reply: z.int(),
   state: z.enum(replyStates).nullable(),
 });
 
 /** A conversation in a list. */
-export const conversationSchema = z.object({
+const conversationSchema = z.object({
   id: z.string(),
   origin: z.enum(["bench", "caller"]),
   /** The start of the first message. */
@@ -101,8 +89,81 @@ export const conversationSchema = z.object({
 export type ListedConversation = z.infer<typeof conversationSchema>;
 
 /** A page of conversations, latest first. */
-export const conversationsSchema = z.object({
+const conversationsSchema = z.object({
   conversations: z.array(conversationSchema),
   before: z.string().nullable(),
 });
 export type ConversationPage = z.infer<typeof conversationsSchema>;
+
+const page = z.object({
+  /** What the page before it gave as `before`. */
+  before: z.string().max(100).optional(),
+});
+
+/** What callers of an app may do with their own conversations. */
+export const conversations = {
+  list: call({
+    method: "GET",
+    path: "/api/apps/{slug}/conversations",
+    by: "visitor",
+    does: "Lists the caller's conversations with an app, newest first, by page.",
+    query: page,
+    answers: { 200: json(conversationsSchema) },
+    problems: ["not-found"],
+  }),
+  read: call({
+    method: "GET",
+    path: "/api/apps/{slug}/conversations/{id}",
+    by: "visitor",
+    does: "Reads a page of a conversation's line, the last one first.",
+    query: page,
+    answers: { 200: json(callerLineSchema) },
+    problems: ["not-found"],
+  }),
+  delete: call({
+    method: "DELETE",
+    path: "/api/apps/{slug}/conversations/{id}",
+    by: "visitor",
+    does: "Deletes a conversation for good.",
+    answers: { 204: nothing },
+    problems: ["not-found"],
+  }),
+};
+
+/** The same for the bench, which has everybody's. */
+export const benchConversations = {
+  list: call({
+    method: "GET",
+    path: "/api/bench/apps/{slug}/conversations",
+    by: "bench",
+    does: "Lists the conversations of an app, newest first, by page.",
+    query: page,
+    answers: { 200: json(conversationsSchema) },
+    problems: ["not-found"],
+  }),
+  read: call({
+    method: "GET",
+    path: "/api/bench/conversations/{id}",
+    by: "bench",
+    does: "Reads a page of a conversation's line, the last one first.",
+    query: page,
+    answers: { 200: json(benchLineSchema) },
+    problems: ["not-found"],
+  }),
+  hide: call({
+    method: "DELETE",
+    path: "/api/bench/conversations/{id}",
+    by: "bench",
+    does: "Deletes a conversation; for a day it can be restored.",
+    answers: { 204: nothing },
+    problems: ["not-found"],
+  }),
+  restore: call({
+    method: "POST",
+    path: "/api/bench/conversations/{id}/restore",
+    by: "bench",
+    does: "Takes a deletion back.",
+    answers: { 204: nothing },
+    problems: ["not-found"],
+  }),
+};

@@ -1,6 +1,9 @@
 import { z } from "zod";
-import { rawAnswerSchema, shownHeadersSchema } from "./providers";
-import { problemSchema, usageSchema } from "./replies";
+import { problemSchema } from "@/core/problem/problem";
+import { usageSchema } from "@/core/reply/events";
+import { call, json, jsonBody } from "./call";
+import { shownHeadersSchema } from "./credentials";
+import { rawAnswerSchema } from "./trials";
 
 const arrival = z.tuple([z.number(), z.int()]);
 
@@ -22,7 +25,7 @@ export const dispatchNoteSchema = z.discriminatedUnion("kind", [
 export type DispatchNote = z.infer<typeof dispatchNoteSchema>;
 
 /** A dispatch as its drawer shows it. */
-export const dispatchSchema = z.object({
+const dispatchSchema = z.object({
   id: z.string(),
   reply: z.string(),
   attempt: z.int(),
@@ -72,23 +75,44 @@ export const dispatchSchema = z.object({
 });
 export type Dispatch = z.infer<typeof dispatchSchema>;
 
-/** The attempts of a reply, and what all dispatches take. */
-export const dispatchesSchema = z.object({
-  dispatches: z.array(dispatchSchema),
-  kept: z.object({ count: z.int(), bytes: z.int() }),
-});
-
 /** A request that is sent once more, changed or not; its address stays with the provider. */
-export const sendAgainSchema = z.strictObject({
+const sendAgainSchema = z.strictObject({
   url: z.url({ protocol: /^https?$/, error: "is not an http or https address" }),
   headers: shownHeadersSchema,
   body: z.string().max(1_000_000),
 });
-export const sentAgainSchema = rawAnswerSchema;
 
-/** Milliseconds after the reader asked, and the number of characters of text, of each arrival. */
-export const readerArrivalsSchema = z.strictObject({ arrivals: z.array(arrival).max(20_000) });
-
-/** Which dispatches are to be let go of their bytes. */
-export const thinSchema = z.strictObject({ olderThanDays: z.number().min(0).max(10_000) });
-export const thinnedSchema = z.object({ thinned: z.int() });
+export const dispatches = {
+  ofReply: call({
+    method: "GET",
+    path: "/api/bench/replies/{id}/dispatches",
+    by: "bench",
+    does: "Reads the attempts that a reply took, and what all dispatches take.",
+    answers: {
+      200: json(
+        z.object({
+          dispatches: z.array(dispatchSchema),
+          kept: z.object({ count: z.int(), bytes: z.int() }),
+        }),
+      ),
+    },
+    problems: ["not-found"],
+  }),
+  again: call({
+    method: "POST",
+    path: "/api/bench/dispatches/{id}/again",
+    by: "bench",
+    does: "Sends a request once more, apart from its conversation.",
+    body: jsonBody(sendAgainSchema),
+    answers: { 200: json(rawAnswerSchema) },
+    problems: ["not-found", "conflict", "misconfigured", "unauthorised", "unreachable", "timed-out", "bad-reply"],
+  }),
+  thin: call({
+    method: "POST",
+    path: "/api/bench/dispatches/thin",
+    by: "bench",
+    does: "Lets go of the bytes of older dispatches.",
+    body: jsonBody(z.strictObject({ olderThanDays: z.number().min(0).max(10_000) })),
+    answers: { 200: json(z.object({ thinned: z.int() })) },
+  }),
+};

@@ -1,6 +1,26 @@
 import { z } from "zod";
 import { mostTokens } from "@/core/tokens/count";
-import { problemSchema } from "./replies";
+import { call, json, jsonBody, lines, nothing } from "./call";
+import {
+  address,
+  credentialSchema,
+  headersSchema,
+  secretSchema,
+  shownCredentialSchema,
+  shownSecret,
+} from "./credentials";
+import {
+  faultPlanSchema,
+  faultSchema,
+  lastAnswerSchema,
+  pastedCallSchema,
+  probeReportSchema,
+  probeStepSchema,
+  rawAnswerSchema,
+  standingSchema,
+  triedSchema,
+  tryProviderSchema,
+} from "./trials";
 
 /** What a model can do beside text. */
 export const abilities = ["thought", "pictures", "tools", "json"] as const;
@@ -37,103 +57,13 @@ export type Limits = z.infer<typeof limitsSchema>;
 /** The limits of a provider until others are set. */
 export const usualLimits: Limits = { connect: 5_000, first: 60_000, between: 30_000, all: 300_000 };
 
-const address = z.url({ protocol: /^https?$/, error: "is not an http or https address" }).max(2_000);
-
-/** Text that can stand in a header: one line of the characters that HTTP allows there (RFC 9110, 5.5). */
-const line = z
-  .string()
-  .regex(/^[\t\x20-\x7e\x80-\xff]*$/, "holds a line break or a character that no header can carry");
-const variable = z
-  .string()
-  .regex(/^[A-Z_][A-Z0-9_]*$/i, "is not the name of an environment variable, such as REEDBED_KEY");
-
-/** A secret as it comes in: by the name of a variable, typed once, or left as it is. */
-export const secretSchema = z.union([
-  z.strictObject({ variable }),
-  z.strictObject({ value: line.min(1, "is empty").max(20_000) }),
-  z.strictObject({ sealed: z.literal(true) }),
-]);
-export type Secret = z.infer<typeof secretSchema>;
-
-/** A secret as it is shown: never itself. */
-const shownSecret = z.union([
-  z.strictObject({ variable: z.string(), isSet: z.boolean() }),
-  z.strictObject({ sealed: z.literal(true) }),
-]);
-export type ShownSecret = z.infer<typeof shownSecret>;
-
-function credentialOf<S extends z.ZodType>(secret: S) {
-  return z.discriminatedUnion("kind", [
-    z.strictObject({ kind: z.literal("none") }),
-    /** A fixed key; the profile says where it goes. */
-    z.strictObject({ kind: z.literal("key"), secret }),
-    /** A name and a password, which go as RFC 7617 has it. */
-    z.strictObject({ kind: z.literal("basic"), user: line.max(500), secret }),
-    /** A token that is fetched with an id and a secret, and kept until shortly before it ends. */
-    z.strictObject({
-      kind: z.literal("token"),
-      /** Absolute, or a path at the provider. */
-      url: z
-        .string()
-        .max(2_000)
-        .refine(
-          (url) => URL.canParse(url, "http://localhost") && /^(?:https?:\/\/|\/)/.test(url),
-          "is neither an address nor a path",
-        ),
-      send: z.enum(["form", "json"]),
-      /** What is sent, with <id> and <secret> in it. */
-      body: z.record(z.string(), z.string()),
-      id: secret,
-      secret,
-      /** JSONPaths of the token and of the seconds that it is good for. */
-      token: z.string(),
-      expires: z.string().optional(),
-    }),
-    /** A token that a command prints. */
-    z.strictObject({
-      kind: z.literal("command"),
-      command: z.string().trim().min(1, "is empty").max(2_000),
-      /** Seconds that it is kept. */
-      keepFor: z.int().min(0).max(86_400),
-    }),
-  ]);
-}
-export const credentialSchema = credentialOf(secretSchema);
-export type Credential = z.infer<typeof credentialSchema>;
-export const shownCredentialSchema = credentialOf(shownSecret);
-export type ShownCredential = z.infer<typeof shownCredentialSchema>;
-
-const headerName = z.string().regex(/^[\w!#$%&'*+.^`|~-]+$/, "is not the name of a header");
-const headers = z.record(headerName, line.max(4_000));
-/** Headers as they are shown, with marks in the places of secrets. */
-export const shownHeadersSchema = z.record(
-  headerName,
-  z
-    .string()
-    .max(4_000)
-    .regex(/^[^\r\n\0]*$/, "holds a line break"),
-);
 const extraName = z.string().regex(/^[\w.-]{1,80}$/, "is not a name of letters, digits, dots and hyphens");
 const extras = z.record(extraName, secretSchema);
 const proxy = z.url({ protocol: /^https?$/, error: "is not the address of an HTTP proxy" }).nullable();
 const caFile = z.string().max(1_000).nullable();
 const retries = z.int().min(0).max(5);
 
-/** One step of a probe. */
-export const probeStepSchema = z.object({
-  step: z.string(),
-  outcome: z.enum(["good", "bad", "left out"]),
-  /** What was found, in a few words. */
-  found: z.string(),
-  /** Milliseconds. */
-  ms: z.number(),
-  advice: z.string().optional(),
-});
-export type ProbeStep = z.infer<typeof probeStepSchema>;
-export const probeReportSchema = z.object({ at: z.int(), model: z.string(), steps: z.array(probeStepSchema) });
-export type ProbeReport = z.infer<typeof probeReportSchema>;
-
-export const providerSchema = z.object({
+const providerSchema = z.object({
   id: z.string(),
   name: z.string(),
   address: z.string(),
@@ -142,7 +72,7 @@ export const providerSchema = z.object({
   shape: z.string(),
   credential: shownCredentialSchema,
   /** Extra headers of every call; `$NAME` and `<extra:name>` in them are filled in. */
-  headers,
+  headers: headersSchema,
   /** Secrets beside the credential, for `<extra:name>` in the profile and in headers. */
   extras: z.record(z.string(), shownSecret),
   limits: limitsSchema,
@@ -157,7 +87,6 @@ export const providerSchema = z.object({
   probe: probeReportSchema.nullable(),
 });
 export type Provider = z.infer<typeof providerSchema>;
-export const providersSchema = z.object({ providers: z.array(providerSchema) });
 
 const providerName = z.string().trim().min(1, "is empty").max(60, "has more than 60 characters");
 
@@ -167,18 +96,18 @@ export const wireProviderSchema = z.strictObject({
   /** The name of a shipped wire profile, or a profile. */
   profile: z.union([z.string(), z.record(z.string(), z.json())]),
   credential: credentialSchema,
-  headers: headers.optional(),
+  headers: headersSchema.optional(),
   extras: extras.optional(),
   models: z.array(modelSchema).max(500),
 });
 export type WireProvider = z.infer<typeof wireProviderSchema>;
 
-export const changeProviderSchema = z.strictObject({
+const changeProviderSchema = z.strictObject({
   name: providerName.optional(),
   address: address.optional(),
   profile: z.record(z.string(), z.json()).optional(),
   credential: credentialSchema.optional(),
-  headers: headers.optional(),
+  headers: headersSchema.optional(),
   extras: extras.optional(),
   limits: limitsSchema.optional(),
   retries: retries.optional(),
@@ -189,116 +118,149 @@ export const changeProviderSchema = z.strictObject({
 });
 export type ChangeProvider = z.infer<typeof changeProviderSchema>;
 
-export const copyProviderSchema = z.strictObject({ name: providerName });
-
-/** A model as its provider lists it. */
-export const listedModelSchema = z.object({
-  name: z.string(),
-  /** Whether it is switched on there; null where the provider does not say. */
-  isOn: z.boolean().nullable(),
-  window: z.int().nullable(),
-});
-export type ListedModel = z.infer<typeof listedModelSchema>;
-
-/** What a provider said when it was asked for its models. */
-export const standingSchema = z.object({
-  /** Milliseconds until it answered; null when it did not. */
-  answeredMs: z.number().nullable(),
-  models: z.array(listedModelSchema),
-  problem: problemSchema.nullable(),
-});
-export type Standing = z.infer<typeof standingSchema>;
-
-export const switchOnSchema = z.strictObject({ model: z.string() });
-
-/** A raw answer, with when its parts arrived. */
-export const rawAnswerSchema = z.object({
-  status: z.int().nullable(),
-  contentType: z.string(),
-  headers: z.record(z.string(), z.string()),
-  text: z.string(),
-  /** Milliseconds after the start and the number of bytes of each arrival. */
-  arrivals: z.array(z.tuple([z.number(), z.int()])),
-  ms: z.number(),
-  problem: problemSchema.nullable(),
-});
-export type RawAnswer = z.infer<typeof rawAnswerSchema>;
-
-/** Asks a provider something, apart from any conversation. */
-export const tryProviderSchema = z.strictObject({
-  model: z.string(),
-  message: z.string().min(1).max(10_000),
-  stream: z.boolean(),
-});
-export const triedSchema = z.object({
-  request: z.object({
-    method: z.string(),
-    url: z.string(),
-    headers: z.record(z.string(), z.string()),
-    body: z.string(),
-  }),
-  answer: rawAnswerSchema,
-});
-export type Tried = z.infer<typeof triedSchema>;
-
-/** The last answer of a provider that is kept: of a dispatch or of a trial call. */
-export const lastAnswerSchema = z.object({
-  last: z
-    .object({
-      at: z.int(),
-      model: z.string(),
-      contentType: z.string(),
-      status: z.int(),
-      text: z.string(),
-      arrivals: z.int(),
-      ms: z.number(),
-    })
-    .nullable(),
-});
-export type LastAnswer = NonNullable<z.infer<typeof lastAnswerSchema>["last"]>;
-
-/** A request as it was pasted, to be made as it stands; `$NAME` in it is read from the environment. */
-export const pastedCallSchema = z.strictObject({
-  method: z.enum(["GET", "POST", "PUT"]),
-  url: address,
-  headers: z.array(z.tuple([headerName, line])).max(200),
-  user: line.optional(),
-  body: z.string(),
-  /** What is secret in it: taken out of the answer, should it be echoed. */
-  secrets: z.array(z.string().max(20_000)).max(100).optional(),
-});
-export type PastedCall = z.infer<typeof pastedCallSchema>;
-
-/** A fault plan, as stand-ins take it. */
-export const faultPlanSchema = z.strictObject({
-  fault: z.string(),
-  ms: z.int().min(0).optional(),
-  after: z.int().min(0).optional(),
-  status: z.int().min(400).max(599).optional(),
-  retryAfter: z.number().min(0).optional(),
-  /** Where a redirect leads. */
-  to: z.string().max(2_000).optional(),
-  calls: z.int().min(1).optional(),
-});
-export type FaultPlan = z.infer<typeof faultPlanSchema>;
-/** Whether a provider is a stand-in, and what it does wrong now. */
-export const faultSchema = z.object({ isStandIn: z.boolean(), plan: faultPlanSchema.nullable() });
-
 /** A simulated provider that runs on this machine and is not wired yet. */
 export const offerSchema = wireProviderSchema;
-export const offersSchema = z.object({ offers: z.array(offerSchema) });
 
-/** What is missing before an app can answer. */
-export const preflightSchema = z.object({
-  items: z.array(
-    z.object({
-      /** Whether nothing can be answered until it is put right. */
-      blocks: z.boolean(),
-      what: z.string(),
-      next: z.string(),
-      /** Where it is put right. */
-      where: z.enum(["providers", "model", "prompt", "terminal"]),
-    }),
-  ),
-});
-export type Preflight = z.infer<typeof preflightSchema>;
+const named = jsonBody(z.strictObject({ name: providerName }));
+const ofModel = jsonBody(z.strictObject({ model: z.string() }));
+
+/** Failures of a call that the bench makes of a provider. */
+const failures = [
+  "misconfigured",
+  "unauthorised",
+  "not-allowed",
+  "unknown-model",
+  "unreachable",
+  "timed-out",
+  "rate-limited",
+  "overloaded",
+  "bad-reply",
+] as const;
+
+export const providers = {
+  list: call({
+    method: "GET",
+    path: "/api/bench/providers",
+    by: "bench",
+    does: "Lists all providers.",
+    answers: { 200: json(z.object({ providers: z.array(providerSchema) })) },
+  }),
+  wire: call({
+    method: "POST",
+    path: "/api/bench/providers",
+    by: "bench",
+    does: "Wires a provider.",
+    body: jsonBody(wireProviderSchema),
+    answers: { 201: json(providerSchema) },
+    problems: ["conflict"],
+  }),
+  offers: call({
+    method: "GET",
+    path: "/api/bench/offers",
+    by: "bench",
+    does: "Lists simulated providers that run here and are not wired.",
+    answers: { 200: json(z.object({ offers: z.array(offerSchema) })) },
+  }),
+  change: call({
+    method: "PATCH",
+    path: "/api/bench/providers/{id}",
+    by: "bench",
+    does: "Changes what is given of a provider.",
+    body: jsonBody(changeProviderSchema),
+    answers: { 200: json(providerSchema) },
+    problems: ["not-found", "conflict"],
+  }),
+  delete: call({
+    method: "DELETE",
+    path: "/api/bench/providers/{id}",
+    by: "bench",
+    does: "Deletes a provider that no app speaks through.",
+    answers: { 204: nothing },
+    problems: ["not-found", "conflict"],
+  }),
+  copy: call({
+    method: "POST",
+    path: "/api/bench/providers/{id}/copy",
+    by: "bench",
+    does: "Copies a provider under another name.",
+    body: named,
+    answers: { 201: json(providerSchema) },
+    problems: ["not-found", "conflict"],
+  }),
+  standing: call({
+    method: "GET",
+    path: "/api/bench/providers/{id}/standing",
+    by: "bench",
+    does: "Asks a provider for its models, which tells whether it answers.",
+    answers: { 200: json(standingSchema) },
+    problems: ["not-found"],
+  }),
+  switchOn: call({
+    method: "POST",
+    path: "/api/bench/providers/{id}/switch-on",
+    by: "bench",
+    does: "Switches a model on at its provider.",
+    body: ofModel,
+    answers: { 204: nothing },
+    problems: [...failures, "not-found", "conflict"],
+  }),
+  lastAnswer: call({
+    method: "GET",
+    path: "/api/bench/providers/{id}/try",
+    by: "bench",
+    does: "Reads the last whole answer that is kept of a provider.",
+    answers: { 200: json(lastAnswerSchema) },
+    problems: ["not-found"],
+  }),
+  try: call({
+    method: "POST",
+    path: "/api/bench/providers/{id}/try",
+    by: "bench",
+    does: "Asks a provider something, apart from any conversation.",
+    body: jsonBody(tryProviderSchema),
+    answers: { 200: json(triedSchema) },
+    problems: [...failures, "not-found"],
+  }),
+  probe: call({
+    method: "POST",
+    path: "/api/bench/providers/{id}/probe",
+    by: "bench",
+    does: "Calls a provider in steps, and tells each as it is done.",
+    body: ofModel,
+    answers: { 200: lines(probeStepSchema) },
+    problems: ["not-found"],
+  }),
+  fault: call({
+    method: "GET",
+    path: "/api/bench/providers/{id}/fault",
+    by: "bench",
+    does: "Says what a simulated provider does wrong on purpose.",
+    answers: { 200: json(faultSchema) },
+    problems: ["not-found"],
+  }),
+  setFault: call({
+    method: "PUT",
+    path: "/api/bench/providers/{id}/fault",
+    by: "bench",
+    does: "Has a simulated provider do something wrong.",
+    body: jsonBody(faultPlanSchema),
+    answers: { 204: nothing },
+    problems: ["not-found", "conflict"],
+  }),
+  clearFault: call({
+    method: "DELETE",
+    path: "/api/bench/providers/{id}/fault",
+    by: "bench",
+    does: "Has a simulated provider do nothing wrong any more.",
+    answers: { 204: nothing },
+    problems: ["not-found", "conflict"],
+  }),
+  callPasted: call({
+    method: "POST",
+    path: "/api/bench/pasted-call",
+    by: "bench",
+    does: "Makes a pasted request as it stands.",
+    body: jsonBody(pastedCallSchema),
+    answers: { 200: json(rawAnswerSchema) },
+  }),
+};

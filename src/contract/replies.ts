@@ -1,7 +1,8 @@
 import { z } from "zod";
-import { type Problem, problem, problemKinds } from "@/core/problem/problem";
-import { endReasons } from "@/core/reply/events";
+import { type Problem, problem } from "@/core/problem/problem";
+import { endReasons, numberedEventSchema, replyHeadSchema, usageSchema } from "@/core/reply/events";
 import { replyStates } from "@/core/reply/reply";
+import { call, events, json, jsonBody, lines, nothing } from "./call";
 import { type Parsed, parse } from "./parse";
 
 const words = z.string().refine((text) => text.trim() !== "", "is empty; send some text");
@@ -23,10 +24,9 @@ const goOnCall = z.strictObject({
   goOn: z.string(),
 });
 
-export type MessageCall = z.infer<typeof messageCall>;
-export type GoOnCall = z.infer<typeof goOnCall>;
 /** What asks for a reply. */
-export type ReplyCall = MessageCall | GoOnCall;
+const replyCallSchema = z.union([messageCall, goOnCall]);
+export type ReplyCall = z.infer<typeof replyCallSchema>;
 
 const later: Record<string, string> = {
   again: "Further takes of a reply can't be asked for yet.",
@@ -52,28 +52,11 @@ function refused(problem: Problem): Parsed<never> {
   return { ok: false, problem };
 }
 
-export const usageSchema = z.object({
-  input: z.int(),
-  output: z.int(),
-  cachedInput: z.int().optional(),
-  thought: z.int().optional(),
-  estimated: z.boolean(),
-  price: z.number(),
-  currency: z.string(),
-});
-
 /** Who answers, and where the reply belongs. */
-const made = z.object({
-  reply: z.string(),
-  conversation: z.string(),
-  message: z.string(),
-  revision: z.int(),
-  provider: z.string(),
-  model: z.string(),
-});
+const made = replyHeadSchema.omit({ continues: true });
 
 /** The whole answer to a call that does not stream. */
-export const wholeAnswerSchema = made.extend({
+const wholeAnswerSchema = made.extend({
   text: z.string(),
   end: z.enum(endReasons),
   usage: usageSchema.optional(),
@@ -81,11 +64,11 @@ export const wholeAnswerSchema = made.extend({
 export type WholeAnswer = z.infer<typeof wholeAnswerSchema>;
 
 /** The answer to `Prefer: respond-async`. */
-export const acceptedSchema = made.pick({ reply: true, conversation: true, message: true });
+const acceptedSchema = made.pick({ reply: true, conversation: true, message: true });
 export type Accepted = z.infer<typeof acceptedSchema>;
 
 /** A reply as it stands: `cursor` is the id of the last event that `text` holds. */
-export const replyStandingSchema = z.object({
+const replyStandingSchema = z.object({
   reply: z.string(),
   conversation: z.string(),
   state: z.enum(replyStates),
@@ -94,38 +77,108 @@ export const replyStandingSchema = z.object({
 });
 export type ReplyStanding = z.infer<typeof replyStandingSchema>;
 
-/** The answer to stopping a reply. */
-export const stoppedSchema = z.object({ reply: z.string(), state: z.enum(replyStates) });
+const stoppedSchema = z.object({ reply: z.string(), state: z.enum(replyStates) });
 
-const head = made.extend({ continues: z.string().optional() });
-const text = z.object({ text: z.string() });
-export const problemSchema = z.object({
-  kind: z.enum(problemKinds),
-  detail: z.string(),
-  advice: z.string(),
-  retryAfter: z.number().optional(),
-});
-
-/** A further attempt, after one that failed before any text. */
-export const nextAttemptSchema = z.object({
-  attempt: z.int(),
-  provider: z.string(),
-  model: z.string(),
-  after: z.number(),
-  because: problemSchema,
-});
-
-/** One numbered event of a reply: a line of NDJSON, or the parts of a server-sent event. */
-export const numberedEventSchema = z.discriminatedUnion("event", [
-  z.object({ id: z.int(), event: z.literal("reply"), data: head }),
-  z.object({ id: z.int(), event: z.literal("text"), data: text }),
-  z.object({ id: z.int(), event: z.literal("thought"), data: text }),
-  z.object({ id: z.int(), event: z.literal("attempt"), data: nextAttemptSchema }),
-  z.object({ id: z.int(), event: z.literal("usage"), data: usageSchema }),
-  z.object({ id: z.int(), event: z.literal("end"), data: z.object({ reason: z.enum(endReasons) }) }),
-  z.object({ id: z.int(), event: z.literal("problem"), data: problemSchema }),
-]);
-
-/** One event on the stream of a bench tab: a reply's event, or a word that a list has changed. */
+/** One event on the stream of a bench tab: an event of a reply, whosever it is. */
 export const benchEventSchema = z.object({ reply: z.string(), conversation: z.string(), event: numberedEventSchema });
 export type BenchEvent = z.infer<typeof benchEventSchema>;
+
+const asked = jsonBody(replyCallSchema, parseReplyCall);
+
+/** Failures on the way of a message, as a caller who asked for the whole answer gets them. */
+const failures = [
+  "unreachable",
+  "bad-reply",
+  "broken-off",
+  "empty",
+  "unauthorised",
+  "not-allowed",
+  "unknown-model",
+  "misconfigured",
+  "timed-out",
+  "rate-limited",
+  "overloaded",
+  "interrupted",
+  "too-long",
+] as const;
+
+/** What callers of an app may do with replies. */
+export const replies = {
+  ask: call({
+    method: "POST",
+    path: "/api/apps/{slug}/replies",
+    by: "visitor",
+    does: "Asks an app for a reply: as a stream, at once with a 202, or as one whole answer.",
+    headers: ["accept", "prefer", "idempotency-key", "last-event-id"],
+    body: asked,
+    answers: {
+      200: [json(wholeAnswerSchema), events(numberedEventSchema), lines(numberedEventSchema)],
+      202: json(acceptedSchema),
+    },
+    problems: [...failures, "not-found", "busy", "conflict", "key-reused", "not-there-yet"],
+    example: { headers: { accept: "text/event-stream" }, body: { message: "When does the next boat leave?" } },
+  }),
+  read: call({
+    method: "GET",
+    path: "/api/apps/{slug}/replies/{id}",
+    by: "visitor",
+    does: "Reads a reply as it stands, or its events after the last that the caller had.",
+    headers: ["accept", "last-event-id"],
+    answers: { 200: [json(replyStandingSchema), events(numberedEventSchema)], 204: nothing },
+    problems: ["not-found"],
+  }),
+  stop: call({
+    method: "POST",
+    path: "/api/apps/{slug}/replies/{id}/stop",
+    by: "visitor",
+    does: "Stops a reply, and says how it ended.",
+    answers: { 200: json(stoppedSchema) },
+    problems: ["not-found"],
+  }),
+  describe: call({
+    method: "GET",
+    path: "/api/apps/{slug}/openapi.json",
+    by: "visitor",
+    does: "Describes these endpoints.",
+    answers: { 200: json(z.json()) },
+    problems: ["not-there-yet"],
+  }),
+};
+
+/** The same for the bench, which asks on the draft and reads all replies through one stream. */
+export const benchReplies = {
+  ask: call({
+    method: "POST",
+    path: "/api/bench/apps/{slug}/replies",
+    by: "bench",
+    does: "Asks the draft of an app for a reply, which then arrives on the stream of the bench.",
+    body: asked,
+    answers: { 202: json(acceptedSchema) },
+    problems: [...failures, "not-found", "busy", "conflict", "not-there-yet"],
+  }),
+  stop: call({
+    method: "POST",
+    path: "/api/bench/replies/{id}/stop",
+    by: "bench",
+    does: "Stops a reply, and says how it ended.",
+    answers: { 200: json(stoppedSchema) },
+    problems: ["not-found"],
+  }),
+  /** Milliseconds after the reader asked, and the number of characters of text, of each arrival. */
+  arrived: call({
+    method: "PUT",
+    path: "/api/bench/replies/{id}/arrivals",
+    by: "bench",
+    does: "Notes when the text of a reply arrived at its reader.",
+    body: jsonBody(z.strictObject({ arrivals: z.array(z.tuple([z.number(), z.int()])).max(20_000) })),
+    answers: { 204: nothing },
+  }),
+  stream: call({
+    method: "GET",
+    path: "/api/bench/stream",
+    by: "bench",
+    does: "Gives the events of all replies, as they come.",
+    headers: ["last-event-id"],
+    answers: { 200: events(benchEventSchema) },
+  }),
+};

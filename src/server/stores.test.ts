@@ -108,9 +108,9 @@ describe("conversations", () => {
   });
 
   it("of 3,000 messages in a row are deleted in slices, while others are written between them", async () => {
-    const app = home.apps.make("A", content, 1).id;
-    const deep = talk(app, 1_500);
-    const other = talk(app, 1);
+    const app = home.apps.make("A", content, 1);
+    const deep = talk(app.id, 1_500);
+    const other = talk(app.id, 1);
     home.conversations.leave(deep, 5);
     const removed = home.removal.start();
     let between = 0;

@@ -1,66 +1,63 @@
-import type { Problem } from "../problem/problem";
-import type { Usage } from "../reply/events";
-import type { ReplyState } from "../reply/reply";
+import { z } from "zod";
+import { problemSchema } from "../problem/problem";
+import { candidateSchema, usageSchema } from "../reply/events";
+import { replyStates } from "../reply/reply";
 
 /** One part of a message's content. */
-export type Piece = { kind: "text"; text: string };
-
-/** A provider and a model of it, by their names. */
-export interface Candidate {
-  provider: string;
-  model: string;
-}
+export const pieceSchema = z.discriminatedUnion("kind", [z.object({ kind: z.literal("text"), text: z.string() })]);
+export type Piece = z.infer<typeof pieceSchema>;
 
 /** What a stored reply knows of its making. */
-export interface ReplyFacts extends Candidate {
-  revision: number;
-  thought?: string;
-  usage?: Usage;
-  problem?: Problem;
+export const replyFactsSchema = candidateSchema.extend({
+  revision: z.int(),
+  thought: z.string().optional(),
+  usage: usageSchema.optional(),
+  problem: problemSchema.optional(),
   /** Milliseconds after the call came at which its message was stored, its revision fixed, its context assembled. */
-  steps?: { visitor: number; prompt: number; memory: number };
-  /** Milliseconds from the dispatch to the first text. */
-  firstTextMs?: number;
-  /** Milliseconds from the dispatch to the end. */
-  totalMs?: number;
+  steps: z.object({ visitor: z.number(), prompt: z.number(), memory: z.number() }).optional(),
+  /** Milliseconds from the call to the first text. */
+  firstTextMs: z.number().optional(),
+  /** Milliseconds from the call to the end. */
+  totalMs: z.number().optional(),
   /** How many attempts it took, where it took several. */
-  attempts?: number;
+  attempts: z.int().optional(),
   /** The attempts that failed before any text. */
-  failures?: (Candidate & { problem: Problem })[];
+  failures: z.array(candidateSchema.extend({ problem: problemSchema })).optional(),
   /** The model that should have answered, where it was another that did. */
-  insteadOf?: Candidate;
+  insteadOf: candidateSchema.optional(),
   /** What the API gave along, to have it back with the next call. */
-  carry?: unknown;
+  carry: z.unknown().optional(),
   /** Characters that arrived in each of up to 24 equal parts of the time from first text to end. */
-  trace?: number[];
-}
+  trace: z.array(z.number()).optional(),
+});
+export type ReplyFacts = z.infer<typeof replyFactsSchema>;
 
-interface Base {
-  id: string;
+const base = z.object({
+  id: z.string(),
   /** The message before this one; null at the root of the tree. */
-  parent: string | null;
+  parent: z.string().nullable(),
   /** Messages above this one in the tree, from 0. */
-  depth: number;
-  pieces: Piece[];
+  depth: z.int(),
+  pieces: z.array(pieceSchema),
   /** Tokens of the pieces: as reported for replies, else as estimated. */
-  tokens: number;
+  tokens: z.int(),
   /** Epoch milliseconds, UTC. */
-  at: number;
-}
+  at: z.int(),
+});
 
 /** What a visitor said. */
-export interface VisitorMessage extends Base {
-  role: "visitor";
-}
+export const visitorMessageSchema = base.extend({ role: z.literal("visitor") });
+export type VisitorMessage = z.infer<typeof visitorMessageSchema>;
 
 /** What the app answered, or is answering. */
-export interface AppMessage extends Base {
-  role: "app";
-  state: ReplyState;
+export const appMessageSchema = base.extend({
+  role: z.literal("app"),
+  state: z.enum(replyStates),
   /** The reply that this take goes on from. */
-  continues: string | null;
-  facts: ReplyFacts;
-}
+  continues: z.string().nullable(),
+  facts: replyFactsSchema,
+});
+export type AppMessage = z.infer<typeof appMessageSchema>;
 
 /** A node of a conversation's tree. Takes of one reply are siblings. */
 export type Message = VisitorMessage | AppMessage;

@@ -1,27 +1,32 @@
-import type { Problem } from "../problem/problem";
+import { z } from "zod";
+import { type Problem, problemSchema } from "../problem/problem";
 
 /** Why a reply ended, in our words; a wire profile maps a provider's words to these. */
 export const endReasons = ["complete", "length", "stop-word", "tools", "refused", "stopped"] as const;
 export type EndReason = (typeof endReasons)[number];
 
+const count = z.int();
+
 /** Tokens as the provider counted them, or as estimated where it did not say. */
-export interface TokenCounts {
+export const tokenCountsSchema = z.object({
   /** Tokens of everything that was sent. */
-  input: number;
+  input: count,
   /** Tokens of the reply. */
-  output: number;
+  output: count,
   /** The part of `input` that the provider had in its cache. */
-  cachedInput?: number;
+  cachedInput: count.optional(),
   /** The part of `output` that was reasoning. */
-  thought?: number;
-}
+  thought: count.optional(),
+});
+export type TokenCounts = z.infer<typeof tokenCountsSchema>;
 
 /** What a reply cost: counts, whether they are only estimated, and the price in `currency`. */
-export interface Usage extends TokenCounts {
-  estimated: boolean;
-  price: number;
-  currency: string;
-}
+export const usageSchema = tokenCountsSchema.extend({
+  estimated: z.boolean(),
+  price: z.number(),
+  currency: z.string(),
+});
+export type Usage = z.infer<typeof usageSchema>;
 
 /** A part of a tool call as it is read: fragments of one `block` belong together. */
 export interface ToolFragment {
@@ -45,42 +50,58 @@ export type ReadEvent =
   | { event: "end"; data: { reason: EndReason } }
   | { event: "problem"; data: Problem };
 
+/** A provider and a model of it, by their names. */
+export const candidateSchema = z.object({ provider: z.string(), model: z.string() });
+export type Candidate = z.infer<typeof candidateSchema>;
+
 /** Who answers, and where the reply belongs; always the first event of a reply. */
-export interface ReplyHead {
-  reply: string;
-  conversation: string;
+export const replyHeadSchema = z.object({
+  reply: z.string(),
+  conversation: z.string(),
   /** The visitor's message that this replies to. */
-  message: string;
-  revision: number;
-  provider: string;
-  model: string;
+  message: z.string(),
+  revision: z.int(),
+  ...candidateSchema.shape,
   /** The reply that this one goes on from. */
-  continues?: string;
-}
+  continues: z.string().optional(),
+});
+export type ReplyHead = z.infer<typeof replyHeadSchema>;
 
 /** A further attempt to get the reply, after one that failed before any text. */
-export interface NextAttempt {
+export const nextAttemptSchema = candidateSchema.extend({
   /** Counted from 1. */
-  attempt: number;
-  provider: string;
-  model: string;
+  attempt: z.int(),
   /** Seconds until it is made. */
-  after: number;
-  because: Problem;
-}
+  after: z.number(),
+  because: problemSchema,
+});
+export type NextAttempt = z.infer<typeof nextAttemptSchema>;
 
-/** What a reader of a reply gets, over the wire and in the core alike. */
-export type ReplyEvent =
-  | { event: "reply"; data: ReplyHead }
-  | { event: "text"; data: { text: string } }
-  | { event: "thought"; data: { text: string } }
-  | { event: "attempt"; data: NextAttempt }
-  | { event: "usage"; data: Usage }
-  | { event: "end"; data: { reason: EndReason } }
-  | { event: "problem"; data: Problem };
+const text = z.object({ text: z.string() });
+const numbered = z.object({
+  /** The place in the reply, counted from 1. */
+  id: z.int(),
+});
 
-/** A published event with its place in the reply, counted from 1. */
-export type NumberedEvent = ReplyEvent & { id: number };
+/** One event of a reply as its reader gets it: a line of NDJSON, or the parts of a server-sent event. */
+export const numberedEventSchema = z.discriminatedUnion("event", [
+  numbered.extend({ event: z.literal("reply"), data: replyHeadSchema }),
+  numbered.extend({ event: z.literal("text"), data: text }),
+  numbered.extend({ event: z.literal("thought"), data: text }),
+  numbered.extend({ event: z.literal("attempt"), data: nextAttemptSchema }),
+  numbered.extend({ event: z.literal("usage"), data: usageSchema }),
+  numbered.extend({ event: z.literal("end"), data: z.object({ reason: z.enum(endReasons) }) }),
+  numbered.extend({ event: z.literal("problem"), data: problemSchema }),
+]);
+export type NumberedEvent = z.infer<typeof numberedEventSchema>;
+
+type Unnumbered<E> = E extends unknown ? Omit<E, "id"> : never;
+
+/** The same before it has its place. */
+export type ReplyEvent = Unnumbered<NumberedEvent>;
+
+/** How a reply ends. */
+export type LastEvent = Extract<ReplyEvent, { event: "end" | "problem" }>;
 
 /** Whether an event is the last of its reply. */
 export function isLast(event: { event: string }): boolean {

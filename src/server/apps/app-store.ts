@@ -97,8 +97,9 @@ export class AppStore {
     })();
   }
 
-  rename(id: string, name: string): void {
-    this.sql.rename.run(name, id);
+  rename(app: StoredApp, name: string): StoredApp {
+    this.sql.rename.run(name, app.id);
+    return { ...app, name };
   }
 
   /** Takes an app out of sight for good; it is deleted by and by, with all its conversations. */
@@ -111,12 +112,18 @@ export class AppStore {
     return this.sql.deleteLeft.run().changes > 0;
   }
 
-  setDraft(id: string, draft: Content): void {
-    this.sql.draft.run(JSON.stringify(draft), id);
+  setDraft(app: StoredApp, draft: Content): StoredApp {
+    this.sql.draft.run(JSON.stringify(draft), app.id);
+    return { ...app, draft };
   }
 
-  setLive(id: string, revision: number): void {
-    this.sql.live.run(revision, id);
+  /** Puts content live, as the revision that it is or becomes. */
+  putLive(app: StoredApp, content: Content, now: number): StoredApp {
+    return this.database.transaction(() => {
+      const liveRevision = this.fix(app.id, content, now);
+      this.sql.live.run(liveRevision, app.id);
+      return { ...app, liveRevision };
+    })();
   }
 
   /** The number of the revision with this content; undefined when no reply has used it. */

@@ -4,15 +4,17 @@ import { tmpdir } from "node:os";
 import { join } from "node:path";
 import { generate } from "selfsigned";
 import { afterEach, beforeEach, describe, expect, it } from "vitest";
-import type { Credential, WireProvider } from "@/contract/providers";
+import type { Credential } from "@/contract/credentials";
+import type { WireProvider } from "@/contract/providers";
 import type { WrittenProfile } from "@/core/wire/profile-schema";
 import chatCompletions from "@/core/wire/profiles/chat-completions.json";
+import { dispatchesOf } from "../answers/dispatches";
+import { providerAnswer } from "../answers/providers";
 import { openFolder } from "../boot";
-import { dispatchesOf } from "../dispatches/dispatch-view";
 import { openLog } from "../log";
 import { takeOutLogins } from "../providers/logins";
-import { changeProvider, copyProvider, viewOfProvider, wireProvider } from "../providers/provider-view";
 import { standingOf } from "../providers/standing";
+import { changeProvider, copyProvider, wireProvider } from "../providers/wiring";
 import { ask } from "../replies/ask";
 import { testFolder } from "../test-folder";
 import { bodyOf, TestProvider } from "../test-provider";
@@ -55,7 +57,7 @@ async function reply(provider: string, message = "Hello") {
     memory: { kind: "everything" as const },
   };
   const app = home.apps.bySlug("a") ?? home.apps.make("A", content, 1);
-  home.apps.setDraft(app.id, content);
+  home.apps.setDraft(app, content);
   const head = ask(home, app, { kind: "bench" }, { message });
   await home.hub.ended(head.reply);
   const stored = home.conversations.message(head.reply);
@@ -82,8 +84,8 @@ describe("a credential", () => {
       response.writeHead(200, { "content-type": "text/event-stream" }).end(saying("Aye.") + done);
     });
     const provider = wired(address, { kind: "key", secret: { value: "typed-4f2a-key" } });
-    expect(JSON.stringify(viewOfProvider(home, provider))).not.toContain("typed-4f2a");
-    expect(viewOfProvider(home, provider).credential).toEqual({ kind: "key", secret: { sealed: true } });
+    expect(JSON.stringify(providerAnswer(home, provider))).not.toContain("typed-4f2a");
+    expect(providerAnswer(home, provider).credential).toEqual({ kind: "key", secret: { sealed: true } });
     expect((await reply(provider.id)).state).toBe("complete");
     changeProvider(home, provider.id, { credential: { kind: "key", secret: { sealed: true } } });
     expect((await reply(copyProvider(home, provider.id, "Copy").id)).state).toBe("complete");
@@ -220,7 +222,7 @@ describe("a secret that a provider echoes", () => {
     const shown = JSON.stringify([
       dispatchesOf(home, good.id),
       dispatchesOf(home, bad.id),
-      viewOfProvider(home, provider),
+      providerAnswer(home, provider),
       home.events.ofReply(good.id, 0),
     ]);
     expect(shown).not.toContain(key);
@@ -283,9 +285,9 @@ describe("a name and a password in an address", () => {
     expect(proxied.proxy).toBe("http://127.0.0.1:1");
     const { facts } = await reply(provider.id);
     expect(facts.problem).toMatchObject({ kind: "unreachable", detail: expect.stringContaining("127.0.0.1:1") });
-    const shown = JSON.stringify([facts, viewOfProvider(home, proxied), everythingIn(home).map(String)]);
+    const shown = JSON.stringify([facts, providerAnswer(home, proxied), everythingIn(home).map(String)]);
     expect(shown).not.toMatch(/pa@ss-word|pa%40ss|proxy-word/);
-    expect(viewOfProvider(home, proxied)).toMatchObject({
+    expect(providerAnswer(home, proxied)).toMatchObject({
       hasProxyLogin: true,
       extras: { "address-login": { sealed: true } },
     });

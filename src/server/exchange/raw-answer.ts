@@ -1,4 +1,5 @@
-import type { Limits, RawAnswer } from "@/contract/providers";
+import type { Limits } from "@/contract/providers";
+import type { RawAnswer } from "@/contract/trials";
 import { type Problem, problem } from "@/core/problem/problem";
 import { Scrubber } from "../security/scrub";
 import { type Exchange, exchange, type Outgoing, type Way } from "./exchange";

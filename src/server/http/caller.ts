@@ -1,4 +1,5 @@
 import type { Boot } from "../boot";
+import type { Asker } from "../conversations/access";
 
 const cookieName = "finch_visitor";
 const year = 365 * 24 * 60 * 60;
@@ -12,6 +13,11 @@ export function visitorOf({ signer, visitors }: Boot, request: Request): string 
     ?.slice(cookieName.length + 1);
   const visitor = signed === undefined ? undefined : signer.open(plain(signed));
   return visitor !== undefined && visitors.has(visitor) ? visitor : undefined;
+}
+
+/** Whoever calls, as one who owns nothing where the call does not say. */
+export function askerOf(home: Boot, request: Request): Asker {
+  return { kind: "visitor", visitor: visitorOf(home, request) ?? "" };
 }
 
 /** A cookie's value without its escapes; as it is where they are none. */

@@ -1,34 +1,18 @@
-import type { z } from "zod";
-import { type ProblemExtras, problemDocument } from "@/contract/problem";
-import type { Problem } from "@/core/problem/problem";
+import { type ErrorShape, problemDocuments } from "@/contract/call";
+import type { ProblemExtras } from "@/contract/problem";
+import { type Problem, statusOf } from "@/core/problem/problem";
 
-/** The HTTP answer for a problem: a problem document (RFC 9457). */
+/** The HTTP answer for a problem, in the shape that a call has for its errors. */
 export function problemResponse(
   problem: Problem,
   extras: ProblemExtras = {},
+  { type, write }: ErrorShape = problemDocuments,
   headers: Record<string, string> = {},
 ): Response {
-  const document = problemDocument(problem, extras);
   const wait: Record<string, string> =
     problem.retryAfter === undefined ? {} : { "retry-after": String(Math.ceil(problem.retryAfter)) };
-  return new Response(JSON.stringify(document), {
-    status: document.status,
-    headers: { "content-type": "application/problem+json", "cache-control": "no-store", ...wait, ...headers },
-  });
-}
-
-/**
- * A JSON answer, which is not kept by anything on the way. It is parsed by its schema, so that only
- * what is declared leaves.
- */
-export function json<S extends z.ZodType>(
-  schema: S,
-  body: z.input<S>,
-  status = 200,
-  headers: Record<string, string> = {},
-): Response {
-  return new Response(JSON.stringify(schema.parse(body)), {
-    status,
-    headers: { "content-type": "application/json", "cache-control": "no-store", ...headers },
+  return new Response(JSON.stringify(write(problem, extras)), {
+    status: statusOf(problem.kind),
+    headers: { "content-type": type, "cache-control": "no-store", ...wait, ...headers },
   });
 }

@@ -81,6 +81,23 @@ function stream(feed: Feed, type: string, more: Record<string, string>): Respons
   return new Response(body, { headers: { "content-type": type, ...headers, ...more } });
 }
 
+/** An answer whose lines of NDJSON are made one by one, and no more of them once the caller has gone. */
+export function linesOf(request: Request, make: (signal: AbortSignal) => AsyncGenerator<unknown>): Response {
+  const gone = new AbortController();
+  request.signal.addEventListener("abort", () => gone.abort());
+  const made = make(gone.signal);
+  const utf8 = new TextEncoder();
+  const body = new ReadableStream<Uint8Array>({
+    async pull(controller) {
+      const { value, done } = await made.next();
+      if (done) controller.close();
+      else controller.enqueue(utf8.encode(`${JSON.stringify(value)}\n`));
+    },
+    cancel: () => gone.abort(),
+  });
+  return new Response(body, { headers: { "content-type": ndjson.type, ...headers } });
+}
+
 /** The place that a reader names in `Last-Event-ID`; null where it names none that is one. */
 export function lastEventId(request: Request): number | null {
   const given = request.headers.get("last-event-id");

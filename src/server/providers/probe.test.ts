@@ -1,10 +1,10 @@
 import type { IncomingMessage, ServerResponse } from "node:http";
 import { afterEach, beforeEach, describe, expect, it } from "vitest";
+import { preflight } from "../apps/preflight";
 import { testFolder } from "../test-folder";
 import { bodyOf, TestProvider } from "../test-provider";
-import { preflight } from "./preflight";
 import { probe } from "./probe";
-import { providerAt, wireProvider } from "./provider-view";
+import { providerAt, wireProvider } from "./wiring";
 
 let { home, remove } = testFolder();
 remove();

@@ -1,4 +1,4 @@
-import type { ProbeReport, ProbeStep } from "@/contract/providers";
+import type { ProbeReport, ProbeStep } from "@/contract/trials";
 import { type Problem, titleOf } from "@/core/problem/problem";
 import type { ReadEvent } from "@/core/reply/events";
 import { createDecoder } from "@/core/wire/decode";

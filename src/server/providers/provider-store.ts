@@ -1,4 +1,5 @@
-import type { Ability, Limits, Model, ProbeReport } from "@/contract/providers";
+import type { Ability, Limits, Model } from "@/contract/providers";
+import type { ProbeReport } from "@/contract/trials";
 import { type Calibration, calibrate } from "@/core/tokens/calibration";
 import { type CompiledProfile, compileProfile } from "@/core/wire/profile";
 import type { Database } from "../database/database";

@@ -1,11 +1,6 @@
-import {
-  type FaultPlan,
-  faultPlanSchema,
-  type ListedModel,
-  offerSchema,
-  type Standing,
-  type WireProvider,
-} from "@/contract/providers";
+import { offerSchema, type WireProvider } from "@/contract/providers";
+import type { FaultPlan, ListedModel, Standing } from "@/contract/trials";
+import { faultPlanSchema } from "@/contract/trials";
 import { type Problem, problem } from "@/core/problem/problem";
 import { countIn } from "@/core/tokens/count";
 import { createDecoder } from "@/core/wire/decode";
@@ -147,8 +142,14 @@ async function aboutStandIn(address: string): Promise<WireProvider | undefined> 
   return offer.success ? offer.data : undefined;
 }
 
+/** Whether a provider is a stand-in, and what it does wrong now. */
+export async function faultOf(provider: StoredProvider): Promise<{ isStandIn: boolean; plan: FaultPlan | null }> {
+  const plan = await planOf(provider);
+  return { isStandIn: plan !== undefined, plan: plan ?? null };
+}
+
 /** What a stand-in does wrong now; undefined where a provider is none. */
-export async function faultOf(provider: StoredProvider): Promise<FaultPlan | null | undefined> {
+async function planOf(provider: StoredProvider): Promise<FaultPlan | null | undefined> {
   if (!isLocal(provider)) return undefined;
   const answer = await control(provider.address, "GET", "fault");
   const plan = answer && parseJson(answer.text);

@@ -1,4 +1,5 @@
-import { type LastAnswer, type PastedCall, type RawAnswer, type Tried, usualLimits } from "@/contract/providers";
+import { usualLimits } from "@/contract/providers";
+import type { LastAnswer, PastedCall, RawAnswer, Tried } from "@/contract/trials";
 import { encode, hiddenExtras, hiddenKey, type WireCall } from "@/core/wire/encode";
 import type { Boot } from "../boot";
 import { shownHeaders } from "../exchange/credentials";
@@ -41,6 +42,17 @@ export async function trialCall(
     },
     answer,
   };
+}
+
+/** Asks a provider something short, apart from any conversation. @throws {Refusal} where its credentials are missing */
+export function tryCall(
+  boot: Boot,
+  provider: StoredProvider,
+  { model, message, stream }: { model: string; message: string; stream: boolean },
+  signal?: AbortSignal,
+): Promise<Tried> {
+  const messages = [{ role: "visitor" as const, text: message }];
+  return trialCall(boot, provider, { model, stream, messages, settings: { maxOutput: 300 } }, signal);
 }
 
 /** Makes a pasted request as it stands, with `$NAME` read from the environment. */

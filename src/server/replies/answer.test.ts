@@ -4,13 +4,15 @@ import { afterEach, beforeEach, describe, expect, it } from "vitest";
 import { usualLimits } from "@/contract/providers";
 import type { Content } from "@/core/revision/revision";
 import chatCompletions from "@/core/wire/profiles/chat-completions.json";
+import { dispatchesOf } from "../answers/dispatches";
+import { wholeAnswer } from "../answers/replies";
+import { deleteApp } from "../apps/app";
 import type { StoredApp } from "../apps/app-store";
-import { deleteApp } from "../apps/app-view";
-import { dispatchesOf, sendAgain } from "../dispatches/dispatch-view";
+import type { Asker } from "../conversations/access";
+import { sendAgain } from "../dispatches/again";
 import { testFolder } from "../test-folder";
-import { type Asker, ask } from "./ask";
+import { ask } from "./ask";
 import { numbered } from "./event-store";
-import { wholeAnswer } from "./reply-view";
 
 const key = "secret-4f2a-key";
 const bench: Asker = { kind: "bench" };
@@ -287,9 +289,9 @@ describe("asking", () => {
     expect(() => ask(home, app, bench, { message: "boat ".repeat(600) })).toThrow(/too many/);
     const stranger = { kind: "new visitor" } as const;
     expect(() => ask(home, app, stranger, { message: "Hello", conversation: "con_none" })).toThrow(/no conversation/);
-    home.apps.setDraft(app.id, content({ model: "gone" }));
+    home.apps.setDraft(app, content({ model: "gone" }));
     expect(() => ask(home, app, bench, { message: "Hello" })).toThrow(/no model gone; there is m/);
-    home.apps.setDraft(app.id, content({ prompt: "At {{desk}}" }));
+    home.apps.setDraft(app, content({ prompt: "At {{desk}}" }));
     expect(() => ask(home, app, bench, { message: "Hello" })).toThrow(/\{\{desk\}\}/);
     for (const table of ["visitors", "conversations", "messages", "reply_events", "dispatches"])
       expect(home.database.prepare(`SELECT count(*) FROM ${table}`).pluck().get()).toBe(0);
@@ -298,7 +300,7 @@ describe("asking", () => {
 
   it("answers the bench from the draft, as the next revision, and visitors from the live one", async () => {
     respond = streams(["Aye."]);
-    home.apps.setDraft(app.id, content({ prompt: "Be long." }));
+    home.apps.setDraft(app, content({ prompt: "Be long." }));
     const edited = home.apps.byId(app.id) ?? app;
     const visitor: Asker = { kind: "visitor", visitor: home.visitors.add(1) };
     expect((await wholeAnswer(home, ask(home, edited, bench, { message: "Hello" }).reply)).revision).toBe(2);
@@ -423,7 +425,7 @@ describe("a call that fails before any text", () => {
     ];
     respond = (response, body) =>
       JSON.parse(body).model === "m" ? response.writeHead(500).end("{}") : streams(["From the other."])(response);
-    home.apps.setDraft(app.id, content({ fallbacks }));
+    home.apps.setDraft(app, content({ fallbacks }));
     const { reply } = ask(home, app, bench, { message: "Hello" });
     expect(await wholeAnswer(home, reply)).toMatchObject({
       text: "From the other.",

@@ -1,11 +1,10 @@
-import type { Candidate, ReplyFacts } from "@/core/conversation/message";
+import type { ReplyFacts } from "@/core/conversation/message";
 import { type Problem, problem } from "@/core/problem/problem";
-import type { ReplyEvent } from "@/core/reply/events";
+import type { Candidate, LastEvent, ReplyEvent } from "@/core/reply/events";
 import { emptyReply, fold } from "@/core/reply/reply";
 import type { Boot } from "../boot";
 import type { Making } from "./ask";
 import { Attempt, type Attempted } from "./attempt";
-import type { LastEvent } from "./hub";
 
 /** Kinds of failure after which the same call can go better a moment later. */
 const passing = new Set<Problem["kind"]>(["unreachable", "rate-limited", "overloaded", "timed-out"]);

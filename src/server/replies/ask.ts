@@ -7,13 +7,11 @@ import type { Content, Revision } from "@/core/revision/revision";
 import { estimateTokens } from "@/core/tokens/estimate";
 import type { StoredApp } from "../apps/app-store";
 import type { Boot } from "../boot";
+import { type Asker, conversationAt, owns } from "../conversations/access";
 import type { StoredConversation } from "../conversations/conversation-store";
 import type { StoredModel, StoredProvider } from "../providers/provider-store";
 import { Refusal, refuse } from "../refusal";
 import { answer } from "./answer";
-
-/** Who asks: the developer at the bench, or a visitor. */
-export type Asker = { kind: "bench" } | { kind: "visitor"; visitor: string };
 
 /** The same for one who may call for the first time, and is made a visitor when a reply is asked for. */
 type NewAsker = { kind: "new visitor" };
@@ -162,7 +160,7 @@ function storeMessage(
           opening: text,
           now,
         })
-      : conversationFor({ conversations }, app, asker, call.conversation);
+      : conversationAt({ conversations }, app, asker, call.conversation);
   const parent = parentFor({ conversations }, conversation, call.after);
   const message = conversations.addVisitorMessage({
     conversation: conversation.id,
@@ -226,21 +224,4 @@ function contextOf(
 function ready(context: Assembled): Extract<Assembled, { kind: "ready" }> {
   if (context.kind === "refused") throw new Refusal(context.problem);
   return context;
-}
-
-/** A conversation that the asker may speak in. */
-function conversationFor(
-  { conversations }: Pick<Boot, "conversations">,
-  app: StoredApp,
-  asker: Asker,
-  id: string,
-): StoredConversation {
-  const conversation = conversations.byId(id);
-  if (!conversation || !owns(asker, app, conversation)) refuse("not-found", `There is no conversation ${id}.`);
-  return conversation;
-}
-
-/** Whether a conversation is the asker's: the bench has all of an app, a visitor one's own. */
-export function owns(asker: Asker, app: StoredApp, conversation: StoredConversation): boolean {
-  return conversation.app === app.id && (asker.kind === "bench" || conversation.visitor === asker.visitor);
 }

@@ -1,9 +1,8 @@
 import { createHash } from "node:crypto";
 import type { DispatchNote } from "@/contract/dispatches";
 import type { Assembled } from "@/core/context/assemble";
-import type { Candidate } from "@/core/conversation/message";
 import { type Problem, problem } from "@/core/problem/problem";
-import type { ReadEvent, ReplyEvent, TokenCounts, Usage } from "@/core/reply/events";
+import type { Candidate, ReadEvent, ReplyEvent, TokenCounts, Usage } from "@/core/reply/events";
 import { calibrated } from "@/core/tokens/calibration";
 import { estimateTokens } from "@/core/tokens/estimate";
 import { priceOf } from "@/core/tokens/price";

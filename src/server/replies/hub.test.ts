@@ -1,9 +1,8 @@
 import Sqlite from "better-sqlite3";
 import { afterEach, beforeEach, describe, expect, it, vi } from "vitest";
-import type { ReplyEvent } from "@/core/reply/events";
+import type { LastEvent, ReplyEvent } from "@/core/reply/events";
 import { testFolder } from "../test-folder";
 import type { PublishedEvent } from "./event-store";
-import type { LastEvent } from "./hub";
 
 let { home, remove } = testFolder();
 remove();

@@ -1,6 +1,6 @@
 import type { Logger } from "pino";
 import { type Problem, problem } from "@/core/problem/problem";
-import { isLast, type ReplyEvent } from "@/core/reply/events";
+import { isLast, type LastEvent, type ReplyEvent } from "@/core/reply/events";
 import { emptyReply, fold, type Reply } from "@/core/reply/reply";
 import type { Database } from "../database/database";
 import { storageProblem } from "../database/storage";
@@ -22,9 +22,6 @@ export type Reader = (event: PublishedEvent) => void;
  * what it gives is called once it is committed.
  */
 export type Work = () => (() => void) | undefined;
-
-/** How a reply ends. */
-export type LastEvent = Extract<ReplyEvent, { event: "end" | "problem" }>;
 
 const stopped: LastEvent = { event: "end", data: { reason: "stopped" } };
 

@@ -5,10 +5,13 @@ import { Button, Input, Modal } from "antd";
 import Link from "next/link";
 import { useRouter } from "next/navigation";
 import { type FormEvent, useState } from "react";
-import { appSchema, type ListedApp } from "@/contract/apps";
+import type { ListedApp } from "@/contract/apps";
+import { apps } from "@/contract/apps";
+import { addressFor } from "@/contract/call";
 import type { Provider } from "@/contract/providers";
+import { replies } from "@/contract/replies";
 import type { Problem } from "@/core/problem/problem";
-import { call, problemIn, tell } from "../shared/api";
+import { problemIn, server } from "../shared/api";
 import { many, moment } from "../shared/format";
 import { ProblemNote } from "../shared/ProblemNote";
 import { keys, modelChoices, useApps, useProviders } from "../shared/queries";
@@ -43,8 +46,8 @@ function MakeApp({ providers, taken }: { providers: Provider[]; taken: string[] 
   const make = useMutation({
     mutationFn: () => {
       const choice = choices.find((each) => idOfChoice(each) === value);
-      const body = { name, provider: choice?.provider.id, model: choice?.model.name };
-      return call("POST", "/api/bench/apps", appSchema, body);
+      const body = { name, provider: choice?.provider.id ?? "", model: choice?.model.name ?? "" };
+      return server.send(apps.make, { body });
     },
     onSuccess: (app) => {
       void client.invalidateQueries({ queryKey: keys.apps });
@@ -126,7 +129,7 @@ function AppRow({ app }: { app: ListedApp }) {
     <tr>
       <th scope="row">
         <Link href={`/apps/${app.slug}/build`}>{app.name}</Link>
-        <code>/api/apps/{app.slug}</code>
+        <code>{addressFor(replies.ask, { slug: app.slug })}</code>
       </th>
       <td>
         {app.model} on {app.provider}
@@ -161,8 +164,8 @@ function NameDialog({ app, does, onClose }: { app: ListedApp; does: "rename" | "
   const [problem, setProblem] = useState<Problem>();
   const submit = async () => {
     try {
-      if (does === "copy") await call("POST", `/api/bench/apps/${app.slug}/copy`, appSchema, { name });
-      else await call("PATCH", `/api/bench/apps/${app.slug}`, appSchema, { name });
+      if (does === "copy") await server.send(apps.copy, { slug: app.slug, body: { name } });
+      else await server.send(apps.rename, { slug: app.slug, body: { name } });
       await client.invalidateQueries({ queryKey: keys.apps });
       onClose();
     } catch (error) {
@@ -201,7 +204,7 @@ function DeleteDialog({ app, onClose }: { app: ListedApp; onClose: () => void })
   const [problem, setProblem] = useState<Problem>();
   const submit = async () => {
     try {
-      await tell("DELETE", `/api/bench/apps/${app.slug}`);
+      await server.send(apps.delete, { slug: app.slug });
       await client.invalidateQueries({ queryKey: keys.apps });
       onClose();
     } catch (error) {
@@ -221,7 +224,7 @@ function DeleteDialog({ app, onClose }: { app: ListedApp; onClose: () => void })
     >
       <p>
         Its revisions and {many(app.conversations, "conversation")} go with it, and callers of{" "}
-        <code>/api/apps/{app.slug}</code> get no answer any more.
+        <code>{addressFor(replies.ask, { slug: app.slug })}</code> get no answer any more.
       </p>
       {problem && <ProblemNote problem={problem} />}
     </Modal>

@@ -6,13 +6,13 @@ import { useRouter } from "next/navigation";
 import { useCallback, useEffect, useMemo, useRef, useState } from "react";
 import type { App } from "@/contract/apps";
 import type { Provider } from "@/contract/providers";
-import { acceptedSchema, stoppedSchema } from "@/contract/replies";
+import { benchReplies, type ReplyCall } from "@/contract/replies";
 import { forecast } from "@/core/context/forecast";
 import { textOf } from "@/core/conversation/message";
 import { turnNumber } from "@/core/conversation/turns";
 import type { Problem } from "@/core/problem/problem";
 import { calibrated, uncalibrated } from "@/core/tokens/calibration";
-import { call, problemIn } from "../shared/api";
+import { problemIn, server } from "../shared/api";
 import { Fallible } from "../shared/Fallible";
 import { count, many } from "../shared/format";
 import { ProblemNote } from "../shared/ProblemNote";
@@ -77,11 +77,11 @@ function Bench({ app, providers, conversation }: { app: App; providers: Provider
   );
 
   const ask = useCallback(
-    async (body: object) => {
+    async (body: ReplyCall) => {
       setFailure(undefined);
       try {
         await draft.save();
-        const accepted = await call("POST", `/api/bench/apps/${app.slug}/replies`, acceptedSchema, body);
+        const accepted = await server.send(benchReplies.ask, { slug: app.slug, body });
         await refreshConversation(client, accepted.conversation);
         void client.invalidateQueries({ queryKey: keys.app(app.slug) });
         if (accepted.conversation === conversation) return;
@@ -102,7 +102,7 @@ function Bench({ app, providers, conversation }: { app: App; providers: Provider
 
   const stop = useCallback(async (reply: string) => {
     try {
-      await call("POST", `/api/bench/replies/${reply}/stop`, stoppedSchema);
+      await server.send(benchReplies.stop, { id: reply });
     } catch (error) {
       setFailure(problemIn(error, "Stopping"));
     }

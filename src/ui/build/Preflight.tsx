@@ -1,9 +1,9 @@
 import { useQuery } from "@tanstack/react-query";
 import Link from "next/link";
 import type { App } from "@/contract/apps";
-import { preflightSchema } from "@/contract/providers";
+import { apps } from "@/contract/apps";
 import { variablesIn } from "@/core/revision/variables";
-import { call } from "../shared/api";
+import { server } from "../shared/api";
 import { keys } from "../shared/queries";
 import styles from "./Preflight.module.css";
 
@@ -18,7 +18,7 @@ export function Preflight({ app: { slug, draft } }: { app: App }) {
       variablesIn(draft.prompt),
       draft.variables,
     ],
-    queryFn: () => call("GET", `/api/bench/apps/${slug}/preflight`, preflightSchema),
+    queryFn: () => server.send(apps.preflight, { slug }),
     staleTime: 30_000,
     refetchOnMount: "always",
   });

@@ -1,7 +1,9 @@
 import type { ReactNode } from "react";
 import type { App } from "@/contract/apps";
+import { commandFor } from "@/contract/call";
 import type { LineMessage } from "@/contract/conversations";
 import type { Provider } from "@/contract/providers";
+import { replies } from "@/contract/replies";
 import type { Forecast } from "@/core/context/forecast";
 import { titleOf } from "@/core/problem/problem";
 import type { ReplyState } from "@/core/reply/reply";
@@ -38,7 +40,7 @@ export const sentences: Record<Station, (scene: StationScene) => ReactNode> = {
 
 function VisitorSentence({ app }: StationScene) {
   const address = typeof window === "undefined" ? "" : window.location.origin;
-  const command = `curl -N ${address}/api/apps/${app.slug}/replies -H 'content-type: application/json' -H 'accept: text/event-stream' -d '{"message":"Hello"}'`;
+  const command = commandFor(replies.ask, address, { slug: app.slug });
   return (
     <>
       <div className={styles.sentence}>

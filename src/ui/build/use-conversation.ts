@@ -1,9 +1,10 @@
 import { useInfiniteQuery, useQueryClient } from "@tanstack/react-query";
 import { useEffect, useState } from "react";
-import { benchLineSchema, type LineMessage } from "@/contract/conversations";
+import type { LineMessage } from "@/contract/conversations";
+import { benchConversations } from "@/contract/conversations";
 import { isLast } from "@/core/reply/events";
 import { isUnderWay } from "@/core/reply/reply";
-import { call } from "../shared/api";
+import { server } from "../shared/api";
 import { liveReplies } from "../shared/live-replies";
 import { keys, refreshConversation } from "../shared/queries";
 
@@ -26,14 +27,9 @@ export function useConversation(conversation: string | null): OpenConversation {
   const client = useQueryClient();
   const query = useInfiniteQuery({
     queryKey: keys.line(conversation ?? ""),
-    queryFn: ({ pageParam }) =>
-      call(
-        "GET",
-        `/api/bench/conversations/${conversation}${pageParam === null ? "" : `?before=${pageParam}`}`,
-        benchLineSchema,
-      ),
-    initialPageParam: null as string | null,
-    getNextPageParam: (page) => page.before,
+    queryFn: ({ pageParam }) => server.send(benchConversations.read, { id: conversation ?? "", before: pageParam }),
+    initialPageParam: undefined as string | undefined,
+    getNextPageParam: (page) => page.before ?? undefined,
     enabled: conversation !== null,
   });
 

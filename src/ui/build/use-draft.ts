@@ -1,9 +1,10 @@
 import { useQueryClient } from "@tanstack/react-query";
 import { useCallback, useEffect, useRef, useState } from "react";
-import { type App, appSchema } from "@/contract/apps";
+import type { App } from "@/contract/apps";
+import { apps } from "@/contract/apps";
 import type { Problem } from "@/core/problem/problem";
 import type { Content } from "@/core/revision/revision";
-import { call, problemIn } from "../shared/api";
+import { problemIn, server } from "../shared/api";
 import { keys } from "../shared/queries";
 
 /** Milliseconds after the last keystroke at which an edit is stored. */
@@ -41,7 +42,7 @@ export function useDraft(app: App): EditedDraft {
     try {
       client.setQueryData(
         keys.app(app.slug),
-        await call("PUT", `/api/bench/apps/${app.slug}/draft`, appSchema, { content: edited }),
+        await server.send(apps.setDraft, { slug: app.slug, body: { content: edited } }),
       );
       unstored.delete(app.slug);
       setFailure(undefined);
@@ -82,10 +83,7 @@ export function useDraft(app: App): EditedDraft {
 
   const putLive = useCallback(async () => {
     await save();
-    client.setQueryData(
-      keys.app(app.slug),
-      await call("PUT", `/api/bench/apps/${app.slug}/live`, appSchema, { content }),
-    );
+    client.setQueryData(keys.app(app.slug), await server.send(apps.putLive, { slug: app.slug, body: { content } }));
   }, [app.slug, client, content, save]);
 
   return { content, edit, save, retry, failure, putLive };

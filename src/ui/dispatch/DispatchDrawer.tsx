@@ -3,10 +3,11 @@
 import { useQuery, useQueryClient } from "@tanstack/react-query";
 import { Button, Drawer, Input, Tabs } from "antd";
 import { useState } from "react";
-import { type Dispatch, dispatchesSchema, sentAgainSchema, thinnedSchema } from "@/contract/dispatches";
-import type { RawAnswer } from "@/contract/providers";
+import type { Dispatch } from "@/contract/dispatches";
+import { dispatches } from "@/contract/dispatches";
+import type { RawAnswer } from "@/contract/trials";
 import { type Problem, titleOf } from "@/core/problem/problem";
-import { call, problemIn } from "../shared/api";
+import { problemIn, server } from "../shared/api";
 import { count, duration, many, price } from "../shared/format";
 import { ProblemNote } from "../shared/ProblemNote";
 import { keys } from "../shared/queries";
@@ -17,7 +18,7 @@ import styles from "./DispatchDrawer.module.css";
 export default function DispatchDrawer({ reply, onClose }: { reply: string; onClose: () => void }) {
   const { data, error } = useQuery({
     queryKey: keys.dispatches(reply),
-    queryFn: () => call("GET", `/api/bench/replies/${reply}/dispatches`, dispatchesSchema),
+    queryFn: () => server.send(dispatches.ofReply, { id: reply }),
     staleTime: 0,
   });
   const [attempt, setAttempt] = useState<number>();
@@ -231,10 +232,13 @@ function Request({ dispatch }: { dispatch: Dispatch }) {
     setSending(true);
     try {
       setAnswer(
-        await call("POST", `/api/bench/dispatches/${id}/again`, sentAgainSchema, {
-          url,
-          headers: headersIn(headers),
-          body,
+        await server.send(dispatches.again, {
+          id,
+          body: {
+            url,
+            headers: headersIn(headers),
+            body,
+          },
         }),
       );
     } catch (error) {
@@ -385,7 +389,7 @@ function Kept({ reply, kept }: { reply: string; kept: { count: number; bytes: nu
   const thin = async () => {
     setProblem(undefined);
     try {
-      const { thinned } = await call("POST", "/api/bench/dispatches/thin", thinnedSchema, { olderThanDays: days });
+      const { thinned } = await server.send(dispatches.thin, { body: { olderThanDays: days } });
       setSaid(` ${many(thinned, "dispatch", "dispatches")} thinned out.`);
     } catch (error) {
       setProblem(problemIn(error, "Thinning out"));

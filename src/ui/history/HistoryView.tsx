@@ -4,9 +4,10 @@ import { useInfiniteQuery, useQueryClient } from "@tanstack/react-query";
 import { Button } from "antd";
 import Link from "next/link";
 import { useEffect, useState } from "react";
-import { conversationsSchema, type ListedConversation } from "@/contract/conversations";
+import type { ListedConversation } from "@/contract/conversations";
+import { benchConversations } from "@/contract/conversations";
 import type { Problem } from "@/core/problem/problem";
-import { call, problemIn, tell } from "../shared/api";
+import { problemIn, server } from "../shared/api";
 import { count, many, moment } from "../shared/format";
 import { liveReplies } from "../shared/live-replies";
 import { ProblemNote } from "../shared/ProblemNote";
@@ -19,14 +20,9 @@ export function HistoryView({ slug }: { slug: string }) {
   const client = useQueryClient();
   const query = useInfiniteQuery({
     queryKey: keys.conversations(slug),
-    queryFn: ({ pageParam }) =>
-      call(
-        "GET",
-        `/api/bench/apps/${slug}/conversations${pageParam === null ? "" : `?before=${pageParam}`}`,
-        conversationsSchema,
-      ),
-    initialPageParam: null as string | null,
-    getNextPageParam: (page) => page.before,
+    queryFn: ({ pageParam }) => server.send(benchConversations.list, { slug, before: pageParam }),
+    initialPageParam: undefined as string | undefined,
+    getNextPageParam: (page) => page.before ?? undefined,
   });
   useEffect(
     () => liveReplies.watch(() => void client.invalidateQueries({ queryKey: keys.conversations(slug) })),
@@ -86,10 +82,10 @@ function ConversationRow({
   const client = useQueryClient();
   const [isDeleted, setDeleted] = useState(false);
   const [problem, setProblem] = useState<Problem>();
-  const change = async (method: string, path: string, deleted: boolean) => {
+  const change = async (how: typeof benchConversations.hide | typeof benchConversations.restore, deleted: boolean) => {
     setProblem(undefined);
     try {
-      await tell(method, path);
+      await server.send(how, { id });
       setDeleted(deleted);
       client.removeQueries({ queryKey: keys.line(id) });
     } catch (error) {
@@ -101,11 +97,7 @@ function ConversationRow({
       <li className={styles.row}>
         <p className={styles.deleted}>
           Deleted: {opening}{" "}
-          <button
-            type="button"
-            className="link"
-            onClick={() => change("POST", `/api/bench/conversations/${id}/restore`, false)}
-          >
+          <button type="button" className="link" onClick={() => change(benchConversations.restore, false)}>
             undo
           </button>
         </p>
@@ -127,7 +119,7 @@ function ConversationRow({
             type="button"
             className="link"
             aria-label={`Delete: ${opening}`}
-            onClick={() => change("DELETE", `/api/bench/conversations/${id}`, true)}
+            onClick={() => change(benchConversations.hide, true)}
           >
             delete
           </button>

@@ -1,6 +1,6 @@
 import { Input } from "antd";
 import { useState } from "react";
-import type { Credential, Secret, ShownCredential, ShownSecret } from "@/contract/providers";
+import type { Credential, Secret, ShownCredential, ShownSecret } from "@/contract/credentials";
 import { ChoiceWord, KeptWord, NumberWord } from "../shared/words";
 import styles from "./CredentialWords.module.css";
 

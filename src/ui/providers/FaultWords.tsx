@@ -1,7 +1,7 @@
 import { useQuery, useQueryClient } from "@tanstack/react-query";
-import type { FaultPlan } from "@/contract/providers";
-import { faultSchema } from "@/contract/providers";
-import { call, tell } from "../shared/api";
+import { providers } from "@/contract/providers";
+import type { FaultPlan } from "@/contract/trials";
+import { server } from "../shared/api";
 import { keys } from "../shared/queries";
 import { ChoiceWord, NumberWord } from "../shared/words";
 
@@ -39,13 +39,14 @@ export function FaultWords({
   const client = useQueryClient();
   const { data } = useQuery({
     queryKey: keys.fault(provider),
-    queryFn: () => call("GET", `/api/bench/providers/${provider}/fault`, faultSchema),
+    queryFn: () => server.send(providers.fault, { id: provider }),
   });
   if (!data?.isStandIn) return null;
   const { plan } = data;
   const set = async (next: FaultPlan | null) => {
     try {
-      await tell(next ? "PUT" : "DELETE", `/api/bench/providers/${provider}/fault`, next ?? undefined);
+      if (next) await server.send(providers.setFault, { id: provider, body: next });
+      else await server.send(providers.clearFault, { id: provider });
     } catch (error) {
       onFailed(error);
     }

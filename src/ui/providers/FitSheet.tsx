@@ -1,6 +1,8 @@
 import { Button, Input, Select } from "antd";
 import { useMemo, useState } from "react";
-import { rawAnswerSchema, type Secret, type WireProvider } from "@/contract/providers";
+import type { Secret } from "@/contract/credentials";
+import type { WireProvider } from "@/contract/providers";
+import { providers } from "@/contract/providers";
 import type { Problem } from "@/core/problem/problem";
 import { requestIn } from "@/core/wire/fitting/command";
 import { type Finding, type Fitted, type Fitting, fit } from "@/core/wire/fitting/fit";
@@ -9,7 +11,7 @@ import { hideKnown, hideSecrets, markOf, revealed } from "@/core/wire/fitting/se
 import { markedAnswer, markedRequest } from "@/core/wire/marks/marks";
 import { compileProfile, ProfileError } from "@/core/wire/profile";
 import { shippedProfiles } from "@/core/wire/profiles/shipped";
-import { call, problemIn } from "../shared/api";
+import { problemIn, server } from "../shared/api";
 import { many } from "../shared/format";
 import { ProblemNote } from "../shared/ProblemNote";
 import { exampleCall } from "./example-call";
@@ -57,13 +59,15 @@ export function FitSheet({ onWire }: { onWire: (provider: WireProvider) => Promi
     setCalling(true);
     try {
       const { method, url, headers, user, body } = read.request;
-      const answer = await call("POST", "/api/bench/pasted-call", rawAnswerSchema, {
-        method,
-        url,
-        headers,
-        body,
-        secrets: Object.values(secrets),
-        ...(user === undefined ? {} : { user }),
+      const answer = await server.send(providers.callPasted, {
+        body: {
+          method,
+          url,
+          headers,
+          body,
+          secrets: Object.values(secrets),
+          ...(user === undefined ? {} : { user }),
+        },
       });
       if (answer.problem) setProblem(answer.problem);
       const text = `HTTP/1.1 ${answer.status}\ncontent-type: ${answer.contentType}\n\n${answer.text}`;

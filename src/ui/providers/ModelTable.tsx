@@ -1,6 +1,7 @@
 import { Button, Checkbox, Input, InputNumber } from "antd";
 import { useState } from "react";
-import { abilities, type ChangeProvider, type Model, type Provider, type Standing } from "@/contract/providers";
+import { abilities, type ChangeProvider, type Model, type Provider } from "@/contract/providers";
+import type { Standing } from "@/contract/trials";
 import { many } from "../shared/format";
 import styles from "./ModelTable.module.css";
 

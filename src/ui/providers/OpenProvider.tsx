@@ -1,17 +1,12 @@
 import { useQueryClient } from "@tanstack/react-query";
 import { Button, Input } from "antd";
 import { type ReactNode, useRef, useState } from "react";
-import {
-  type ChangeProvider,
-  type ProbeStep,
-  type Provider,
-  probeStepSchema,
-  providerSchema,
-} from "@/contract/providers";
+import type { ChangeProvider, Provider } from "@/contract/providers";
+import { providers } from "@/contract/providers";
+import type { ProbeStep } from "@/contract/trials";
 import type { Problem } from "@/core/problem/problem";
-import { call, problemIn, tell } from "../shared/api";
+import { problemIn, server } from "../shared/api";
 import { duration, many } from "../shared/format";
-import { ndjsonOf } from "../shared/ndjson";
 import { ProblemNote } from "../shared/ProblemNote";
 import { keys, useStanding } from "../shared/queries";
 import { ChoiceWord, KeptWord, NumberWord } from "../shared/words";
@@ -45,10 +40,10 @@ export function OpenProvider({ provider, onOpen }: { provider: Provider; onOpen:
     }
   };
   const change = (changed: ChangeProvider) =>
-    guarded(() => call("PATCH", `/api/bench/providers/${provider.id}`, providerSchema, changed));
+    guarded(() => server.send(providers.change, { id: provider.id, body: changed }));
   const switchOn = (name: string) =>
     guarded(async () => {
-      await tell("POST", `/api/bench/providers/${provider.id}/switch-on`, { model: name });
+      await server.send(providers.switchOn, { id: provider.id, body: { model: name } });
       await standing.refetch();
     });
   const probe = () =>
@@ -57,22 +52,22 @@ export function OpenProvider({ provider, onOpen }: { provider: Provider; onOpen:
       stopProbe.current = stop;
       const done: ProbeStep[] = [];
       setSteps(done);
-      for await (const line of ndjsonOf(`/api/bench/providers/${provider.id}/probe`, { model }, stop.signal)) {
-        done.push(probeStepSchema.parse(line));
+      for await (const line of server.lines(providers.probe, { id: provider.id, body: { model } }, stop.signal)) {
+        done.push(line);
         setSteps([...done]);
       }
       await client.invalidateQueries({ queryKey: keys.standing(provider.id) });
     }).finally(() => setSteps(undefined));
   const copy = () =>
     guarded(async () => {
-      const made = await call("POST", `/api/bench/providers/${provider.id}/copy`, providerSchema, { name: copyName });
+      const made = await server.send(providers.copy, { id: provider.id, body: { name: copyName ?? "" } });
       setCopyName(undefined);
       await client.invalidateQueries({ queryKey: keys.providers });
       onOpen(made.id);
     });
   const remove = () =>
     guarded(async () => {
-      await tell("DELETE", `/api/bench/providers/${provider.id}`);
+      await server.send(providers.delete, { id: provider.id });
       onOpen(undefined);
     });
 

@@ -1,4 +1,4 @@
-import type { ProbeReport, ProbeStep } from "@/contract/providers";
+import type { ProbeReport, ProbeStep } from "@/contract/trials";
 import { duration, moment } from "../shared/format";
 import styles from "./ProbeStrip.module.css";
 

@@ -2,7 +2,8 @@ import { useQuery, useQueryClient } from "@tanstack/react-query";
 import { Input } from "antd";
 import dynamic from "next/dynamic";
 import { type ReactNode, useMemo, useState } from "react";
-import { type ChangeProvider, lastAnswerSchema, type Provider, triedSchema } from "@/contract/providers";
+import type { ChangeProvider, Provider } from "@/contract/providers";
+import { providers } from "@/contract/providers";
 import type { Problem } from "@/core/problem/problem";
 import { titleOf } from "@/core/problem/problem";
 import type { ReadEvent } from "@/core/reply/events";
@@ -12,7 +13,7 @@ import { readingOf } from "@/core/wire/fitting/fit";
 import { markedAnswer, markedRequest } from "@/core/wire/marks/marks";
 import type { CompiledProfile } from "@/core/wire/profile";
 import type { WrittenProfile } from "@/core/wire/profile-schema";
-import { call, problemIn } from "../shared/api";
+import { problemIn, server } from "../shared/api";
 import { duration, many } from "../shared/format";
 import { keys } from "../shared/queries";
 import { exampleCall } from "./example-call";
@@ -132,7 +133,7 @@ function Answer({
   const client = useQueryClient();
   const last = useQuery({
     queryKey: keys.lastAnswer(provider.id),
-    queryFn: () => call("GET", `/api/bench/providers/${provider.id}/try`, lastAnswerSchema),
+    queryFn: () => server.send(providers.lastAnswer, { id: provider.id }),
   });
   const [own, setShown] = useState(() => unkeptOf(provider.id).answer);
   const setOwn = (answer: ShownAnswer | undefined) => {
@@ -157,7 +158,7 @@ function Answer({
     setAsking(true);
     try {
       const body = { model, message: "Does the 8:10 run on Sunday?", stream: profile.stream !== undefined };
-      const { answer } = await call("POST", `/api/bench/providers/${provider.id}/try`, triedSchema, body);
+      const { answer } = await server.send(providers.try, { id: provider.id, body });
       if (answer.problem) onProblem(answer.problem);
       setOwn({
         text: answer.text,

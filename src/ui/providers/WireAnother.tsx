@@ -2,9 +2,10 @@ import { useQueryClient } from "@tanstack/react-query";
 import { Button } from "antd";
 import Link from "next/link";
 import { useState } from "react";
-import { providerSchema, type WireProvider } from "@/contract/providers";
+import type { WireProvider } from "@/contract/providers";
+import { providers } from "@/contract/providers";
 import type { Problem } from "@/core/problem/problem";
-import { call, problemIn } from "../shared/api";
+import { problemIn, server } from "../shared/api";
 import { ProblemNote } from "../shared/ProblemNote";
 import { keys, useApps, useOffers } from "../shared/queries";
 import { FitSheet } from "./FitSheet";
@@ -19,7 +20,7 @@ export function WireAnother({ isFirst, onWired }: { isFirst: boolean; onWired: (
   const wire = async (provider: WireProvider): Promise<boolean> => {
     setProblem(undefined);
     try {
-      const wired = await call("POST", "/api/bench/providers", providerSchema, provider);
+      const wired = await server.send(providers.wire, { body: provider });
       await client.invalidateQueries({ queryKey: keys.providers });
       void client.invalidateQueries({ queryKey: keys.offers });
       onWired(wired.id);

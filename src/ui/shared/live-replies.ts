@@ -1,8 +1,8 @@
 import { useCallback, useRef, useSyncExternalStore } from "react";
-import { type BenchEvent, benchEventSchema } from "@/contract/replies";
+import { type BenchEvent, benchEventSchema, benchReplies } from "@/contract/replies";
 import { isLast, type NumberedEvent } from "@/core/reply/events";
 import { emptyReply, fold, type Reply } from "@/core/reply/reply";
-import { tell } from "./api";
+import { server } from "./api";
 
 type Listener = () => void;
 
@@ -28,7 +28,7 @@ class LiveReplies {
    */
   open(onOpen: () => void): void {
     if (this.source) return;
-    this.source = new EventSource("/api/bench/stream");
+    this.source = new EventSource(benchReplies.stream.path);
     this.source.onopen = onOpen;
     this.source.addEventListener("behind", () => {
       this.heard.clear();
@@ -85,7 +85,7 @@ class LiveReplies {
     // more than the server takes say no more about how the text came
     timed.parts.splice(mostArrivals);
     if (timed.parts.length > 0)
-      void tell("PUT", `/api/bench/replies/${reply}/arrivals`, { arrivals: timed.parts }).catch((error) => {
+      void server.send(benchReplies.arrived, { id: reply, body: { arrivals: timed.parts } }).catch((error) => {
         // a verdict without the reader's side is still one
         console.warn(`When text arrived here could not be told: ${error}`);
       });

@@ -1,8 +1,9 @@
 import { type QueryClient, useQuery } from "@tanstack/react-query";
-import { appSchema, appsSchema } from "@/contract/apps";
-import { benchLineSchema } from "@/contract/conversations";
-import { offersSchema, type Provider, providersSchema, standingSchema } from "@/contract/providers";
-import { call } from "./api";
+import { apps } from "@/contract/apps";
+import { benchConversations } from "@/contract/conversations";
+import type { Provider } from "@/contract/providers";
+import { providers } from "@/contract/providers";
+import { server } from "./api";
 
 /** What the bench reads from the server, each under one key. */
 export const keys = {
@@ -20,35 +21,35 @@ export const keys = {
 };
 
 export function useApps() {
-  return useQuery({ queryKey: keys.apps, queryFn: () => call("GET", "/api/bench/apps", appsSchema) });
+  return useQuery({ queryKey: keys.apps, queryFn: () => server.send(apps.list, {}) });
 }
 
 export function useApp(slug: string) {
-  return useQuery({ queryKey: keys.app(slug), queryFn: () => call("GET", `/api/bench/apps/${slug}`, appSchema) });
+  return useQuery({ queryKey: keys.app(slug), queryFn: () => server.send(apps.read, { slug }) });
 }
 
 export function useProviders() {
-  return useQuery({ queryKey: keys.providers, queryFn: () => call("GET", "/api/bench/providers", providersSchema) });
+  return useQuery({ queryKey: keys.providers, queryFn: () => server.send(providers.list, {}) });
 }
 
 /** How a provider stands now, asked of itself. */
 export function useStanding(provider: Provider) {
   return useQuery({
     queryKey: [...keys.standing(provider.id), provider.address, provider.credential, provider.profile],
-    queryFn: () => call("GET", `/api/bench/providers/${provider.id}/standing`, standingSchema),
+    queryFn: () => server.send(providers.standing, { id: provider.id }),
   });
 }
 
 /** Stand-ins that run here and are not wired. */
 export function useOffers() {
-  return useQuery({ queryKey: keys.offers, queryFn: () => call("GET", "/api/bench/offers", offersSchema) });
+  return useQuery({ queryKey: keys.offers, queryFn: () => server.send(providers.offers, {}) });
 }
 
 /** The last page of a conversation's line; nothing for a conversation that does not exist yet. */
 export function useLine(conversation: string | null) {
   return useQuery({
     queryKey: keys.line(conversation ?? ""),
-    queryFn: () => call("GET", `/api/bench/conversations/${conversation}`, benchLineSchema),
+    queryFn: () => server.send(benchConversations.read, { id: conversation ?? "" }),
     enabled: conversation !== null,
   });
 }
@@ -61,8 +62,6 @@ export function refreshConversation(client: QueryClient, conversation: string): 
 }
 
 /** The models of all providers that are switched on, as choices. */
-export function modelChoices(providers: Provider[]) {
-  return providers.flatMap((provider) =>
-    provider.models.filter(({ isOn }) => isOn).map((model) => ({ provider, model })),
-  );
+export function modelChoices(all: Provider[]) {
+  return all.flatMap((provider) => provider.models.filter(({ isOn }) => isOn).map((model) => ({ provider, model })));
 }

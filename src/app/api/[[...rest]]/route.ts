@@ -1,14 +1,96 @@
-import { route } from "@/server/http/route";
+import { calls } from "@/contract/calls";
+import { appAnswer, listedApps } from "@/server/answers/apps";
+import { benchLine, callerLine, conversationPage } from "@/server/answers/conversations";
+import { dispatchesOf } from "@/server/answers/dispatches";
+import { providerAnswer } from "@/server/answers/providers";
+import { stoppedReply } from "@/server/answers/replies";
+import { appAt, deleteApp, makeApp } from "@/server/apps/app";
+import { preflight } from "@/server/apps/preflight";
+import { boot } from "@/server/boot";
+import { conversationAt, conversationOfApp, replyAt, replyOfAnyone } from "@/server/conversations/access";
+import { deleteConversation, restoreConversation } from "@/server/conversations/delete";
+import { sendAgain } from "@/server/dispatches/again";
+import { askerOf } from "@/server/http/caller";
+import { healthAnswer } from "@/server/http/health";
+import { askForReply, readReply } from "@/server/http/replies";
+import { Answered, serve } from "@/server/http/serve";
+import { benchStream, lastEventId, linesOf } from "@/server/http/streams";
+import { probe } from "@/server/providers/probe";
+import { faultOf, offeredProviders, setFault, standingOf, switchOn } from "@/server/providers/standing";
+import { lastAnswer, pastedCall, tryCall } from "@/server/providers/trial-call";
+import { changeProvider, copyProvider, deleteProvider, providerAt, wireProvider } from "@/server/providers/wiring";
 import { refuse } from "@/server/refusal";
+import { ask } from "@/server/replies/ask";
 
-const nothing = (request: Request): never =>
-  refuse("not-found", `There is nothing at ${new URL(request.url).pathname}.`);
+const bench = { kind: "bench" } as const;
+const day = 24 * 60 * 60 * 1000;
 
-/** Every address under /api that no other route answers. */
-export const { GET, HEAD, POST, PUT, PATCH, DELETE, OPTIONS } = route({
-  GET: nothing,
-  POST: nothing,
-  PUT: nothing,
-  PATCH: nothing,
-  DELETE: nothing,
+/** Every call of the contract, and what answers it. */
+export const { GET, HEAD, POST, PUT, PATCH, DELETE, OPTIONS } = serve(boot, calls, {
+  server: { health: healthAnswer },
+  apps: {
+    list: (home) => ({ apps: listedApps(home) }),
+    make: (home, { body }) => appAnswer(home, makeApp(home, body.name, body.provider, body.model)),
+    read: (home, { slug }) => appAnswer(home, appAt(home, slug)),
+    rename: (home, { slug, body }) => appAnswer(home, home.apps.rename(appAt(home, slug), body.name)),
+    delete: (home, { slug }) => deleteApp(home, appAt(home, slug)),
+    copy: (home, { slug, body }) => appAnswer(home, home.apps.make(body.name, appAt(home, slug).draft, Date.now())),
+    setDraft: (home, { slug, body }) => appAnswer(home, home.apps.setDraft(appAt(home, slug), body.content)),
+    putLive: (home, { slug, body }) => appAnswer(home, home.apps.putLive(appAt(home, slug), body.content, Date.now())),
+    preflight: (home, { slug }) => preflight(home, appAt(home, slug)),
+  },
+  conversations: {
+    list: (home, { slug, before, request }) =>
+      conversationPage(home, appAt(home, slug), askerOf(home, request), before),
+    read: (home, { slug, id, before, request }) =>
+      callerLine(home, conversationAt(home, appAt(home, slug), askerOf(home, request), id), before),
+    delete: (home, { slug, id, request }) =>
+      deleteConversation(home, conversationAt(home, appAt(home, slug), askerOf(home, request), id).id, "for good"),
+  },
+  benchConversations: {
+    list: (home, { slug, before }) => conversationPage(home, appAt(home, slug), bench, before),
+    read: (home, { id, before }) => benchLine(home, ...conversationOfApp(home, id), before),
+    hide: (home, { id }) => deleteConversation(home, conversationOfApp(home, id)[1].id, "restorable"),
+    restore: (home, { id }) => restoreConversation(home, id),
+  },
+  replies: {
+    ask: askForReply,
+    read: readReply,
+    stop: (home, { slug, id, request }) =>
+      stoppedReply(home, replyAt(home, appAt(home, slug), askerOf(home, request), id).id),
+    describe: () =>
+      refuse("not-there-yet", "The OpenAPI document does not exist yet.", {
+        advice: "See the README for the endpoints.",
+      }),
+  },
+  benchReplies: {
+    ask: (home, { slug, body }) =>
+      new Answered(202, ask(home, appAt(home, slug), bench, body), { "preference-applied": "respond-async" }),
+    stop: (home, { id }) => stoppedReply(home, replyOfAnyone(home, id).id),
+    arrived: (home, { id, body }) => home.dispatches.setReader(id, body.arrivals),
+    stream: (home, { request }) => benchStream(home, lastEventId(request)),
+  },
+  dispatches: {
+    ofReply: (home, { id }) => ({ dispatches: dispatchesOf(home, id), kept: home.dispatches.sizes() }),
+    again: (home, { id, body, request }) => sendAgain(home, id, body, request.signal),
+    thin: (home, { body }) => ({ thinned: home.dispatches.thin(Date.now() - body.olderThanDays * day) }),
+  },
+  providers: {
+    list: (home) => ({ providers: home.providers.all().map((provider) => providerAnswer(home, provider)) }),
+    wire: (home, { body }) => providerAnswer(home, wireProvider(home, body)),
+    offers: async (home) => ({ offers: await offeredProviders(home) }),
+    change: (home, { id, body }) => providerAnswer(home, changeProvider(home, id, body)),
+    delete: (home, { id }) => deleteProvider(home, id),
+    copy: (home, { id, body }) => providerAnswer(home, copyProvider(home, id, body.name)),
+    standing: (home, { id }) => standingOf(home, providerAt(home, id)),
+    switchOn: (home, { id, body }) => switchOn(home, providerAt(home, id), body.model),
+    lastAnswer: (home, { id }) => ({ last: lastAnswer(home, providerAt(home, id)) }),
+    try: (home, { id, body, request }) => tryCall(home, providerAt(home, id), body, request.signal),
+    probe: (home, { id, body, request }) =>
+      linesOf(request, (signal) => probe(home, providerAt(home, id), body.model, signal)),
+    fault: async (home, { id }) => faultOf(providerAt(home, id)),
+    setFault: (home, { id, body }) => setFault(providerAt(home, id), body),
+    clearFault: (home, { id }) => setFault(providerAt(home, id), null),
+    callPasted: (_home, { body, request }) => pastedCall(body, request.signal),
+  },
 });

@@ -1,0 +1,109 @@
+import { z } from "zod";
+import { problemSchema } from "@/core/problem/problem";
+import { address, headerName, line } from "./credentials";
+
+/** One step of a probe. */
+export const probeStepSchema = z.object({
+  step: z.string(),
+  outcome: z.enum(["good", "bad", "left out"]),
+  /** What was found, in a few words. */
+  found: z.string(),
+  /** Milliseconds. */
+  ms: z.number(),
+  advice: z.string().optional(),
+});
+export type ProbeStep = z.infer<typeof probeStepSchema>;
+export const probeReportSchema = z.object({ at: z.int(), model: z.string(), steps: z.array(probeStepSchema) });
+export type ProbeReport = z.infer<typeof probeReportSchema>;
+
+/** A model as its provider lists it. */
+export const listedModelSchema = z.object({
+  name: z.string(),
+  /** Whether it is switched on there; null where the provider does not say. */
+  isOn: z.boolean().nullable(),
+  window: z.int().nullable(),
+});
+export type ListedModel = z.infer<typeof listedModelSchema>;
+
+/** What a provider said when it was asked for its models. */
+export const standingSchema = z.object({
+  /** Milliseconds until it answered; null when it did not. */
+  answeredMs: z.number().nullable(),
+  models: z.array(listedModelSchema),
+  problem: problemSchema.nullable(),
+});
+export type Standing = z.infer<typeof standingSchema>;
+
+/** A raw answer, with when its parts arrived. */
+export const rawAnswerSchema = z.object({
+  status: z.int().nullable(),
+  contentType: z.string(),
+  headers: z.record(z.string(), z.string()),
+  text: z.string(),
+  /** Milliseconds after the start and the number of bytes of each arrival. */
+  arrivals: z.array(z.tuple([z.number(), z.int()])),
+  ms: z.number(),
+  problem: problemSchema.nullable(),
+});
+export type RawAnswer = z.infer<typeof rawAnswerSchema>;
+
+/** Asks a provider something, apart from any conversation. */
+export const tryProviderSchema = z.strictObject({
+  model: z.string(),
+  message: z.string().min(1).max(10_000),
+  stream: z.boolean(),
+});
+export const triedSchema = z.object({
+  request: z.object({
+    method: z.string(),
+    url: z.string(),
+    headers: z.record(z.string(), z.string()),
+    body: z.string(),
+  }),
+  answer: rawAnswerSchema,
+});
+export type Tried = z.infer<typeof triedSchema>;
+
+/** The last answer of a provider that is kept: of a dispatch or of a trial call. */
+export const lastAnswerSchema = z.object({
+  last: z
+    .object({
+      at: z.int(),
+      model: z.string(),
+      contentType: z.string(),
+      status: z.int(),
+      text: z.string(),
+      arrivals: z.int(),
+      ms: z.number(),
+    })
+    .nullable(),
+});
+export type LastAnswer = NonNullable<z.infer<typeof lastAnswerSchema>["last"]>;
+
+/** A request as it was pasted, to be made as it stands; `$NAME` in it is read from the environment. */
+export const pastedCallSchema = z.strictObject({
+  /** Any other than these three is refused. */
+  method: z.string().refine((method) => ["GET", "POST", "PUT"].includes(method), "is not GET, POST or PUT"),
+  url: address,
+  headers: z.array(z.tuple([headerName, line])).max(200),
+  user: line.optional(),
+  body: z.string(),
+  /** What is secret in it: taken out of the answer, should it be echoed. */
+  secrets: z.array(z.string().max(20_000)).max(100).optional(),
+});
+export type PastedCall = z.infer<typeof pastedCallSchema>;
+
+/** A fault plan, as stand-ins take it. */
+export const faultPlanSchema = z.strictObject({
+  fault: z.string(),
+  ms: z.int().min(0).optional(),
+  after: z.int().min(0).optional(),
+  status: z.int().min(400).max(599).optional(),
+  retryAfter: z.number().min(0).optional(),
+  /** Where a redirect leads. */
+  to: z.string().max(2_000).optional(),
+  calls: z.int().min(1).optional(),
+});
+export type FaultPlan = z.infer<typeof faultPlanSchema>;
+/** Whether a provider is a stand-in, and what it does wrong now. */
+export const faultSchema = z.object({ isStandIn: z.boolean(), plan: faultPlanSchema.nullable() });

@@ -1,0 +1,32 @@
+import type { App, ListedApp } from "@/contract/apps";
+import type { StoredApp } from "../apps/app-store";
+import type { Boot } from "../boot";
+
+/** Characters of a system prompt that say what an app is for. */
+const longestPurpose = 160;
+
+/** An app as the bench shows it. */
+export function appAnswer({ apps }: Pick<Boot, "apps">, { id, slug, name, draft, liveRevision }: StoredApp): App {
+  return { slug, name, draft, draftRevision: apps.numberOf(id, draft) ?? null, latest: apps.latest(id), liveRevision };
+}
+
+/** All apps, the last used first. */
+export function listedApps({ apps, providers }: Pick<Boot, "apps" | "providers">): ListedApp[] {
+  const names = new Map(providers.all().map(({ id, name }) => [id, name]));
+  return apps.all().map(({ slug, name, draft, liveRevision, conversations, lastUsed }) => ({
+    slug,
+    name,
+    purpose: beginningOf(draft.prompt),
+    provider: names.get(draft.provider) ?? "a provider that is gone",
+    model: draft.model,
+    liveRevision,
+    conversations,
+    lastUsed,
+  }));
+}
+
+/** The first sentences of a prompt, as far as they say something in one line. */
+function beginningOf(prompt: string): string {
+  const line = prompt.replace(/\s+/g, " ").trim();
+  return line.length > longestPurpose ? `${line.slice(0, longestPurpose - 1).trimEnd()}…` : line;
+}

@@ -1,0 +1,146 @@
+import type { BenchLine, ConversationPage, LineMessage, LinePage, ListedConversation } from "@/contract/conversations";
+import { reach } from "@/core/context/reach";
+import type { Message } from "@/core/conversation/message";
+import { turnNumber, turnsOf } from "@/core/conversation/turns";
+import { isUnderWay } from "@/core/reply/reply";
+import { tokensPerMessage } from "@/core/tokens/estimate";
+import type { StoredApp } from "../apps/app-store";
+import type { Boot } from "../boot";
+import type { Asker } from "../conversations/access";
+import type { ListPlace, StoredConversation } from "../conversations/conversation-store";
+import { refuse } from "../refusal";
+import { problemForCaller } from "./for-caller";
+
+const conversationsOnPage = 20;
+/** Even, so that a page begins with a visitor's message. */
+const messagesOnPage = 60;
+const turnsOnStrip = 40;
+
+/** A page of the asker's conversations, the last touched first. */
+export function conversationPage(
+  boot: Boot,
+  app: StoredApp,
+  asker: Asker,
+  before: string | undefined,
+): ConversationPage {
+  const after = placeFrom(before);
+  const { conversations } = boot;
+  const found =
+    asker.kind === "bench"
+      ? conversations.ofApp(app.id, after, conversationsOnPage + 1)
+      : conversations.ofVisitor(asker.visitor, app.id, after, conversationsOnPage + 1);
+  const page = found.slice(0, conversationsOnPage);
+  const last = page.at(-1);
+  return {
+    conversations: page.map((conversation) => listed(boot, conversation)),
+    before: found.length > page.length && last ? `${last.updatedAt}-${last.id}` : null,
+  };
+}
+
+function placeFrom(before: string | undefined): ListPlace {
+  if (before === undefined) return { updatedAt: Number.MAX_SAFE_INTEGER, id: "" };
+  const match = /^(\d{1,15})-(\w+)$/.exec(before);
+  if (!match?.[1] || !match[2])
+    refuse("bad-request", "`before` is not a place in this list.", {
+      advice: "Give what the page before it answered.",
+    });
+  return { updatedAt: Number(match[1]), id: match[2] };
+}
+
+function listed({ conversations }: Boot, conversation: StoredConversation): ListedConversation {
+  const end = conversation.tip === null ? undefined : conversations.message(conversation.tip);
+  const line = end ? conversations.line(end.id, turnsOnStrip * 2 - (end.role === "visitor" ? 1 : 0)) : [];
+  return {
+    id: conversation.id,
+    origin: originOf(conversation),
+    opening: conversation.opening,
+    at: conversation.createdAt,
+    updatedAt: conversation.updatedAt,
+    turns: turnsOf(line).map(({ visitor, reply }) => ({
+      visitor: visitor.tokens,
+      reply: reply?.tokens ?? 0,
+      state: reply?.state ?? null,
+    })),
+    turnCount: end ? turnNumber(end) : 0,
+    tokens: conversations.tokens(conversation.id),
+  };
+}
+
+function originOf({ visitor }: StoredConversation): "bench" | "caller" {
+  return visitor === null ? "bench" : "caller";
+}
+
+/** The last page of a conversation's line, or the one that comes before a message. */
+export function linePage(boot: Boot, conversation: StoredConversation, before: string | undefined): LinePage {
+  const end = before === undefined ? conversation.tip : parentOf(boot, conversation, before);
+  const messages = end === null ? [] : boot.conversations.line(end, messagesOnPage);
+  const first = messages[0];
+  return {
+    conversation: conversation.id,
+    messages: messages.map((message) => withText(boot, message)),
+    before: first && first.parent !== null ? first.id : null,
+  };
+}
+
+/** The same for a caller, who is told of failures in general words only. */
+export function callerLine(boot: Boot, conversation: StoredConversation, before: string | undefined): LinePage {
+  const page = linePage(boot, conversation, before);
+  return { ...page, messages: page.messages.map(messageForCaller) };
+}
+
+function messageForCaller(message: LineMessage): LineMessage {
+  if (message.role === "visitor") return message;
+  const { facts, next } = message;
+  return {
+    ...message,
+    ...(next ? { next: { ...next, because: problemForCaller(next.because) } } : {}),
+    facts: facts.problem ? { ...facts, problem: problemForCaller(facts.problem) } : facts,
+  };
+}
+
+/** The same for the bench, with what the next dispatch would carry of all that comes before the page. */
+export function benchLine(
+  boot: Boot,
+  app: StoredApp,
+  conversation: StoredConversation,
+  before: string | undefined,
+): BenchLine {
+  const page = linePage(boot, conversation, before);
+  const above = page.before === undefined ? undefined : (page.messages[0]?.parent ?? undefined);
+  const carried =
+    above === undefined ? [] : reach(boot.conversations.line(above), app.draft.memory).filter((each) => each.carried);
+  return {
+    ...page,
+    app: app.slug,
+    origin: originOf(conversation),
+    earlier: {
+      messages: carried.length,
+      turns: carried.filter(({ message }) => message.role === "visitor").length,
+      tokens: carried.reduce((sum, { message }) => sum + message.tokens + tokensPerMessage, 0),
+    },
+  };
+}
+
+function parentOf({ conversations }: Boot, conversation: StoredConversation, id: string): string | null {
+  const message = conversations.message(id);
+  if (!message || conversations.conversationOf(id)?.id !== conversation.id)
+    refuse("bad-request", `\`before\` names no message of this conversation.`);
+  return message.parent;
+}
+
+/** A message with what has come of it so far, and the id of the last event in that, while it is under way. */
+function withText({ hub }: Boot, message: Message): LineMessage {
+  if (message.role === "visitor" || !isUnderWay(message.state)) return message;
+  const standing = hub.standing(message.id);
+  if (!standing) return message;
+  const { text, thought, state, cursor, next } = standing;
+  const facts = thought === "" ? message.facts : { ...message.facts, thought };
+  return {
+    ...message,
+    state,
+    cursor,
+    ...(next && text === "" ? { next } : {}),
+    facts,
+    pieces: text === "" ? [] : [{ kind: "text", text }],
+  };
+}

@@ -1,0 +1,107 @@
+import type { Dispatch } from "@/contract/dispatches";
+import { textOf } from "@/core/conversation/message";
+import type { ReadEvent } from "@/core/reply/events";
+import { verdictOf } from "@/core/reply/verdict";
+import { asCurl } from "@/core/wire/curl";
+import { rateLimitsIn } from "@/core/wire/failure";
+import { parseJson } from "@/core/wire/json";
+import { type CompiledProfile, compileProfile } from "@/core/wire/profile";
+import { type ReplayedArrival, replay } from "@/core/wire/replay";
+import type { Boot } from "../boot";
+import type { StoredDispatch } from "../dispatches/dispatch-store";
+import type { StoredProvider } from "../providers/provider-store";
+import { refuse } from "../refusal";
+
+const excerptLength = 160;
+
+/** The attempts that a reply took, as the drawer shows them. @throws {Refusal} `not-found` */
+export function dispatchesOf(boot: Boot, reply: string): Dispatch[] {
+  const found = boot.dispatches.ofReply(reply);
+  if (found.length === 0)
+    refuse("not-found", `There is no dispatch of a reply ${reply}: none was made, or it is older than the record.`);
+  return found.map((dispatch) => viewOfDispatch(boot, dispatch));
+}
+
+function viewOfDispatch(boot: Boot, dispatch: StoredDispatch): Dispatch {
+  const { id, reply, attempt, provider, model, startedAt, endedAt, request, status, headers, outcome, usage, ledger } =
+    dispatch;
+  const profile = dispatch.profileText === null ? undefined : compileProfile(JSON.parse(dispatch.profileText));
+  const rows = profile ? rowsOf(profile, dispatch) : [];
+  const events = rows.flatMap(({ read }) => read);
+  const wired = boot.providers.byId(dispatch.providerId);
+  const texts = (kind: "text" | "thought") =>
+    events.map((each) => (each.event === kind && !each.data.take ? each.data.text : "")).join("");
+  return {
+    id,
+    reply,
+    attempt,
+    provider,
+    model,
+    startedAt,
+    ms: endedAt === null ? null : endedAt - startedAt,
+    request,
+    curl: asCurl(request, variableOf(wired)),
+    status,
+    headers,
+    limits: profile ? rateLimitsIn(profile, headers, [parseJson(dispatch.bytes?.toString("utf8") ?? "")]) : [],
+    end: outcome?.event === "end" ? outcome.data.reason : (outcome?.data.kind ?? null),
+    problem: outcome?.event === "problem" ? outcome.data : null,
+    usage: usage ?? null,
+    notes: dispatch.notes,
+    ledger: {
+      tokens: ledger.tokens,
+      window: ledger.window,
+      entries: ledger.entries.map((entry) => ({ ...entry, text: excerptOf(boot, entry.message) })),
+    },
+    arrivals: rows.map(({ at, text, read }) => ({ at, text, read: read.map(sayingOf) })),
+    isThinned: dispatch.bytes === null,
+    bytes: dispatch.arrivals.reduce((sum, [, length]) => sum + length, 0),
+    text: texts("text"),
+    thought: texts("thought"),
+    verdict: verdictOf(dispatch.arrivals, dispatch.reader, profile?.stream !== undefined),
+    reader: dispatch.reader,
+  };
+}
+
+function rowsOf(profile: CompiledProfile, { bytes, arrivals, status, headers }: StoredDispatch): ReplayedArrival[] {
+  if (!bytes || status === null) return [];
+  return replay(profile, { status, contentType: headers["content-type"] ?? "", headers }, bytes, arrivals);
+}
+
+/** What was read, in a few words. */
+function sayingOf(event: ReadEvent): string {
+  switch (event.event) {
+    case "text":
+    case "thought":
+      return `${event.event}${event.data.take ? ` of take ${event.data.take}` : ""}: ${event.data.text}`;
+    case "counts":
+      return `usage: ${Object.entries(event.data)
+        .map(([name, value]) => `${value} ${name}`)
+        .join(", ")}`;
+    case "left-out":
+      return `left out: ${event.data.found} is no count of tokens`;
+    case "end":
+      return `end: ${event.data.reason}`;
+    case "problem":
+      return `problem: ${event.data.kind}`;
+    case "tool":
+      return `tool: ${event.data.name ?? event.data.arguments ?? event.data.id ?? ""}`;
+    case "carry":
+      return "carry";
+  }
+}
+
+/** The beginning of what an entry of the ledger holds. */
+function excerptOf({ conversations }: Boot, message: string | undefined): string {
+  if (message === undefined) return "System prompt";
+  const stored = conversations.message(message);
+  const text = stored ? textOf(stored).replace(/\s+/g, " ") : "(deleted)";
+  return text.length > excerptLength ? `${text.slice(0, excerptLength)}…` : text;
+}
+
+/** The variable that stands for a provider's key in a command. */
+function variableOf(provider: StoredProvider | undefined): string {
+  const credential = provider?.credential;
+  const secret = credential?.kind === "key" || credential?.kind === "basic" ? credential.secret : undefined;
+  return secret && "variable" in secret ? secret.variable : "KEY";
+}

@@ -1,0 +1,41 @@
+import type { ShownCredential, ShownSecret } from "@/contract/credentials";
+import type { Provider } from "@/contract/providers";
+import type { Boot } from "../boot";
+import type { StoredCredential, StoredProvider, StoredSecret } from "../providers/provider-store";
+import { keyFrom } from "../security/keys";
+
+/** A provider as the bench shows it; its secrets are only said to be there or not. */
+export function providerAnswer({ apps, providers }: Boot, provider: StoredProvider): Provider {
+  const { id, name, address, profile, profileText, headers, limits, retries, proxy, caFile, probe } = provider;
+  const extras = Object.entries(provider.extras).map(([extra, secret]) => [extra, shownSecret(secret)]);
+  return {
+    id,
+    name,
+    address,
+    profile: JSON.parse(profileText),
+    shape: profile.source.shape,
+    credential: shownCredential(provider.credential),
+    headers,
+    extras: Object.fromEntries(extras),
+    limits,
+    retries,
+    proxy,
+    hasProxyLogin: provider.proxyLogin !== null,
+    caFile,
+    models: providers.models(id),
+    apps: apps.speakingThrough(id).length,
+    probe,
+  };
+}
+
+function shownCredential(credential: StoredCredential): ShownCredential {
+  if (credential.kind === "none" || credential.kind === "command") return credential;
+  if (credential.kind === "token")
+    return { ...credential, id: shownSecret(credential.id), secret: shownSecret(credential.secret) };
+  return { ...credential, secret: shownSecret(credential.secret) };
+}
+
+function shownSecret(secret: StoredSecret): ShownSecret {
+  if ("sealed" in secret) return { sealed: true };
+  return { variable: secret.variable, isSet: keyFrom(secret.variable) !== undefined };
+}

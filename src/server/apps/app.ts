@@ -1,0 +1,39 @@
+import type { Content } from "@/core/revision/revision";
+import type { Boot } from "../boot";
+import { providerAt } from "../providers/wiring";
+import { refuse } from "../refusal";
+import type { StoredApp } from "./app-store";
+
+/** The app at an address. @throws {Refusal} `not-found` */
+export function appAt({ apps }: Pick<Boot, "apps">, slug: string): StoredApp {
+  return apps.bySlug(slug) ?? refuse("not-found", `There is no app ${slug}.`);
+}
+
+/** Makes an app that speaks through a model, from a plain start. @throws {Refusal} where there is no such model */
+export function makeApp(boot: Boot, name: string, provider: string, model: string): StoredApp {
+  const { id } = providerAt(boot, provider);
+  if (!boot.providers.model(id, model)) refuse("bad-request", `The provider has no model ${model}.`);
+  return boot.apps.make(name, plainStart(name, id, model), Date.now());
+}
+
+/**
+ * Deletes an app with all its conversations: it takes no new replies from here on, what arrives is
+ * stopped, and it takes no room a little later.
+ */
+export async function deleteApp({ apps, conversations, hub, removal }: Boot, app: StoredApp): Promise<void> {
+  apps.leave(app.id);
+  await Promise.all(conversations.underWayOf(app.id).map((reply) => hub.stop(reply)));
+  void removal.start();
+}
+
+/** What a plain new app starts from. */
+export function plainStart(name: string, provider: string, model: string): Content {
+  return {
+    prompt: `You are ${name}. Answer briefly and kindly, and say so when you do not know.`,
+    variables: {},
+    provider,
+    model,
+    settings: { temperature: 0.7, maxOutput: 800 },
+    memory: { kind: "everything" },
+  };
+}

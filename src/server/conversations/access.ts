@@ -1,0 +1,49 @@
+import type { AppMessage } from "@/core/conversation/message";
+import type { StoredApp } from "../apps/app-store";
+import type { Boot } from "../boot";
+import { refuse } from "../refusal";
+import type { StoredConversation } from "./conversation-store";
+
+/** Who asks: the developer at the bench, or a visitor. */
+export type Asker = { kind: "bench" } | { kind: "visitor"; visitor: string };
+
+/** A conversation that the asker may see. @throws {Refusal} `not-found` */
+export function conversationAt(
+  { conversations }: Pick<Boot, "conversations">,
+  app: StoredApp,
+  asker: Asker,
+  id: string,
+): StoredConversation {
+  const conversation = conversations.byId(id);
+  if (!conversation || !owns(asker, app, conversation)) refuse("not-found", `There is no conversation ${id}.`);
+  return conversation;
+}
+
+/** A reply that the asker may see. @throws {Refusal} `not-found` */
+export function replyAt({ conversations }: Boot, app: StoredApp, asker: Asker, id: string): AppMessage {
+  const message = conversations.message(id);
+  const conversation = conversations.conversationOf(id);
+  if (message?.role !== "app" || !conversation || !owns(asker, app, conversation))
+    refuse("not-found", `There is no reply ${id}.`);
+  return message;
+}
+
+/** Whether a conversation is the asker's: the bench has all of an app, a visitor one's own. */
+export function owns(asker: Asker, app: StoredApp, conversation: StoredConversation): boolean {
+  return conversation.app === app.id && (asker.kind === "bench" || conversation.visitor === asker.visitor);
+}
+
+/** A conversation whosever it is, with its app. @throws {Refusal} `not-found` */
+export function conversationOfApp({ apps, conversations }: Boot, id: string): [StoredApp, StoredConversation] {
+  const conversation = conversations.byId(id);
+  const app = conversation && apps.byId(conversation.app);
+  if (!app) refuse("not-found", `There is no conversation ${id}.`);
+  return [app, conversation];
+}
+
+/** A reply whosever it is. @throws {Refusal} `not-found` */
+export function replyOfAnyone({ conversations }: Boot, id: string): AppMessage {
+  const message = conversations.message(id);
+  if (message?.role !== "app") refuse("not-found", `There is no reply ${id}.`);
+  return message;
+}

@@ -1,0 +1,10 @@
+import type { health } from "@/contract/health";
+import { version } from "../../../package.json";
+import { Answered, type Handle } from "./serve";
+
+/** Whether the server answers and can store what it is told; 503 where it can't. */
+export const healthAnswer: Handle<typeof health> = ({ hub, isClosing }) => {
+  const problem = hub.problem ?? null;
+  const ok = problem === null && !isClosing();
+  return new Answered(ok ? 200 : 503, { ok, version, problem });
+};

@@ -1,0 +1,223 @@
+import type { z } from "zod";
+import {
+  answersAt,
+  type Body,
+  type Call,
+  commandFor,
+  type GivenOf,
+  type InputOf,
+  type ParamsOf,
+  problemDocuments,
+} from "@/contract/call";
+import { type Parsed, parse } from "@/contract/parse";
+import type { ProblemExtras } from "@/contract/problem";
+import { type Problem, problem } from "@/core/problem/problem";
+import type { Boot } from "../boot";
+import { storageProblem } from "../database/storage";
+import { isRefusal, Refusal, refuse } from "../refusal";
+import { problemResponse } from "./problem-response";
+
+/** What whoever answers a call gets: all that was given, parsed, and the request with its headers. */
+export type Served<C extends Call> = Record<ParamsOf<C["path"]>, string> &
+  (C["query"] extends z.ZodType ? z.output<C["query"]> : unknown) &
+  (C["body"] extends Body<infer S> ? { body: z.output<S>; text: string } : unknown) & { request: Request };
+
+/** An answer of another status than the usual one, or with headers of its own. */
+export class Answered<T> {
+  constructor(
+    readonly status: number,
+    readonly value: T,
+    readonly headers: Record<string, string> = {},
+  ) {}
+}
+
+type Answering<T> = T | Answered<T> | Response;
+
+/** Answers a call. A refusal that is thrown becomes a problem, in the shape that the call has for its errors. */
+export type Handle<C extends Call> = (
+  home: Boot,
+  input: Served<C>,
+) => Answering<GivenOf<C>> | Promise<Answering<GivenOf<C>>>;
+
+/** What answers each call of a group of calls. */
+export type Handles<T> = { [K in keyof T]: T[K] extends Call ? Handle<T[K]> : Handles<T[K]> };
+
+const methods = ["GET", "HEAD", "POST", "PUT", "PATCH", "DELETE", "OPTIONS"] as const;
+type Route = Record<(typeof methods)[number], (request: Request) => Promise<Response>>;
+
+/** A call with what answers it; its types were checked where the two were put together. */
+interface Entry {
+  call: Call;
+  handle: (home: Boot, input: Record<string, unknown>) => unknown;
+}
+
+/** The calls at one path, by method. */
+interface Place {
+  segments: string[];
+  entries: Map<string, Entry>;
+}
+
+/**
+ * A route, as Next wants it, that answers all calls of a contract: it parses what comes in, and what goes
+ * out. Another method is answered with 405 and `Allow`, another address with 404.
+ */
+export function serve<T extends object>(boot: () => Boot, calls: T, handles: Handles<T>): Route {
+  const places = placesOf(calls, handles as object);
+  const answerTo = async (request: Request): Promise<Response> => {
+    const { pathname } = new URL(request.url);
+    const at = find(places, pathname);
+    const { method } = request;
+    const entry = at?.place.entries.get(method) ?? (method === "HEAD" ? at?.place.entries.get("GET") : undefined);
+    const shape = entry?.call.errors ?? problemDocuments;
+    try {
+      if (!at) refuse("not-found", `There is nothing at ${pathname}.`);
+      if (method === "OPTIONS") return new Response(null, { status: 204, headers: allow(at.place) });
+      if (!entry) return wrongMethod(at.place, method, exampleAt(at.place, request, at.params));
+      const response = await answer(boot(), entry, request, at.params);
+      return method === "HEAD" ? await headOf(response) : response;
+    } catch (error) {
+      if (!isRefusal(error)) {
+        boot().log.error({ error, method, path: pathname }, "a call could not be answered");
+        const failure = storageProblem(error);
+        return problemResponse(
+          failure ?? problem("internal", "The call could not be answered; the terminal says why."),
+          {},
+          shape,
+        );
+      }
+      const isMalformed = error.problem.kind === "bad-request" || error.problem.kind === "not-there-yet";
+      const example = isMalformed && at ? exampleAt(at.place, request, at.params) : {};
+      return problemResponse(error.problem, { ...example, ...error.extras }, shape);
+    }
+  };
+  return Object.fromEntries(methods.map((method) => [method, answerTo])) as Route;
+}
+
+/** Answers a call with what its handle gives, parsed by the schema that is declared for the status. */
+async function answer(
+  home: Boot,
+  { call, handle }: Entry,
+  request: Request,
+  params: Record<string, string>,
+): Promise<Response> {
+  const input: Record<string, unknown> = { ...params, request };
+  if (call.query) Object.assign(input, valid(parse(call.query, queryOf(request))));
+  if (call.body) {
+    const text = await bodyText(request, call.body.largest);
+    Object.assign(input, { text, body: valid(call.body.parse(text)) });
+  }
+  const given = await handle(home, input);
+  if (given instanceof Response) return given;
+  const { status, value, headers } =
+    given instanceof Answered ? given : new Answered(Number(Object.keys(call.answers)[0]), given);
+  const declared = answersAt(call, status).find(({ kind }) => kind === "json" || kind === "nothing");
+  if (!declared) throw new Error(`${call.method} ${call.path} has no answer of status ${status}.`);
+  if (declared.kind !== "json") return new Response(null, { status, headers });
+  return new Response(JSON.stringify(declared.schema.parse(value)), {
+    status,
+    headers: { "content-type": "application/json", "cache-control": "no-store", ...headers },
+  });
+}
+
+/** The places of a tree of calls. */
+function placesOf(calls: object, handles: object, places: Place[] = []): Place[] {
+  for (const [name, each] of Object.entries(calls)) {
+    const handle = (handles as Record<string, unknown>)[name];
+    if (!("path" in each)) {
+      placesOf(each, handle as object, places);
+      continue;
+    }
+    const call = each as Call;
+    const segments = call.path.split("/");
+    let place = places.find((other) => other.segments.join("/") === call.path);
+    if (!place) {
+      place = { segments, entries: new Map() };
+      places.push(place);
+    }
+    place.entries.set(call.method, { call, handle: handle as Entry["handle"] });
+  }
+  return places;
+}
+
+/** The place of a path, and its parameters. What a path spells out goes before what it leaves open. */
+function find(places: Place[], path: string): { place: Place; params: Record<string, string> } | undefined {
+  const given = path.split("/");
+  let found: { place: Place; params: Record<string, string> } | undefined;
+  for (const place of places) {
+    const params = match(place.segments, given);
+    if (params && (!found || Object.keys(params).length < Object.keys(found.params).length)) found = { place, params };
+  }
+  return found;
+}
+
+function match(segments: string[], given: string[]): Record<string, string> | undefined {
+  if (segments.length !== given.length) return undefined;
+  const params: Record<string, string> = {};
+  for (const [at, segment] of segments.entries()) {
+    const value = given[at] ?? "";
+    const name = /^\{(\w+)\}$/.exec(segment)?.[1];
+    if (name === undefined) {
+      if (segment !== value) return undefined;
+      continue;
+    }
+    try {
+      params[name] = decodeURIComponent(value);
+    } catch {
+      // not percent-encoded UTF-8 (RFC 3986, 2.1): nothing of ours has such a name
+      return undefined;
+    }
+  }
+  return params;
+}
+
+function allow({ entries }: Place): { allow: string } {
+  const allowed = methods.filter(
+    (method) => entries.has(method) || method === "OPTIONS" || (method === "HEAD" && entries.has("GET")),
+  );
+  return { allow: allowed.join(", ") };
+}
+
+function wrongMethod(place: Place, method: string, example: ProblemExtras): Response {
+  const headers = allow(place);
+  const failure = problem("wrong-method", `${method} has no meaning here; there is ${headers.allow}.`);
+  return problemResponse(failure, example, problemDocuments, headers);
+}
+
+/** A command that works at a place, where one is declared. */
+function exampleAt({ entries }: Place, request: Request, params: Record<string, string>): ProblemExtras {
+  const call = [...entries.values()].map((entry) => entry.call).find(({ example }) => example);
+  if (!call) return {};
+  return { example: commandFor(call, `http://${request.headers.get("host")}`, params as InputOf<Call>) };
+}
+
+/** An answer without its body; a stream in it is let go of, since nobody will read it. */
+async function headOf({ body, status, headers }: Response): Promise<Response> {
+  await body?.cancel();
+  return new Response(null, { status, headers });
+}
+
+function queryOf(request: Request): Record<string, string> {
+  return Object.fromEntries(new URL(request.url).searchParams);
+}
+
+/** The body of a request as text. @throws {Refusal} `too-large` above so many bytes */
+async function bodyText(request: Request, largest: number): Promise<string> {
+  const tooLarge = (): never => refuse("too-large", `The body has more than ${largest} bytes.`);
+  if (Number(request.headers.get("content-length") ?? 0) > largest) tooLarge();
+  if (!request.body) return "";
+  const utf8 = new TextDecoder();
+  let size = 0;
+  let text = "";
+  for await (const chunk of request.body as unknown as AsyncIterable<Uint8Array>) {
+    size += chunk.length;
+    if (size > largest) tooLarge();
+    text += utf8.decode(chunk, { stream: true });
+  }
+  return text + utf8.decode();
+}
+
+/** What was parsed. @throws {Refusal} with the problem of what did not fit */
+function valid<T>(parsed: Parsed<T>): T {
+  if (parsed.ok) return parsed.value;
+  throw new Refusal(parsed.problem satisfies Problem);
+}

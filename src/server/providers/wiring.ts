@@ -1,0 +1,151 @@
+import type { Credential, Secret } from "@/contract/credentials";
+import { type ChangeProvider, usualLimits, type WireProvider } from "@/contract/providers";
+import { compilePath, PathError } from "@/core/wire/path";
+import { compileProfile, ProfileError } from "@/core/wire/profile";
+import { shippedProfiles } from "@/core/wire/profiles/shipped";
+import type { Boot } from "../boot";
+import { refuse } from "../refusal";
+import { withoutLogins } from "./logins";
+import type { ProviderSettings, StoredCredential, StoredProvider, StoredSecret } from "./provider-store";
+
+/** How often a call is tried again until something else is set. */
+const usualRetries = 2;
+
+/** A provider by its id. @throws {Refusal} `not-found` */
+export function providerAt({ providers }: Boot, id: string): StoredProvider {
+  return providers.byId(id) ?? refuse("not-found", `There is no provider ${id}.`);
+}
+
+/** Wires a provider. @throws {Refusal} where its name is taken or its profile is wrong */
+export function wireProvider(boot: Boot, wired: WireProvider): StoredProvider {
+  const { name, address, profile, credential, headers = {}, extras = {}, models } = wired;
+  needName(boot, name);
+  const settings: ProviderSettings = {
+    name,
+    address,
+    profileText: profileTextOf(profile),
+    credential: stored(boot, credential),
+    headers,
+    extras: storedExtras(boot, extras),
+    limits: usualLimits,
+    retries: usualRetries,
+    proxy: null,
+    proxyLogin: null,
+    caFile: null,
+  };
+  return added(boot, withoutLogins(boot.seal, settings), models);
+}
+
+/** A copy of a provider under another name; what was sealed goes along. */
+export function copyProvider(boot: Boot, id: string, name: string): StoredProvider {
+  const { id: _id, profile: _profile, probe: _probe, ...settings } = providerAt(boot, id);
+  needName(boot, name);
+  return added(boot, { ...settings, name }, boot.providers.models(id));
+}
+
+function added(
+  { database, providers }: Boot,
+  settings: ProviderSettings,
+  models: WireProvider["models"],
+): StoredProvider {
+  return database.transaction(() => {
+    const id = providers.add(settings, Date.now());
+    providers.putModels(id, models);
+    return providers.byId(id) as StoredProvider;
+  })();
+}
+
+function needName({ providers }: Boot, name: string, own?: string): void {
+  const other = providers.byName(name);
+  if (other && other.id !== own)
+    refuse("conflict", `There is a provider ${other.name} already.`, { advice: "Give this one another name." });
+}
+
+/** Changes what is given of a provider. @throws {Refusal} */
+export function changeProvider(boot: Boot, id: string, change: ChangeProvider): StoredProvider {
+  const before = providerAt(boot, id);
+  const { profile, credential, extras, models, ...plain } = change;
+  if (plain.name !== undefined) needName(boot, plain.name, id);
+  const given = Object.fromEntries(Object.entries(plain).filter(([, value]) => value !== undefined));
+  const settings: ProviderSettings = {
+    ...before,
+    ...given,
+    ...(extras ? { extras: storedExtras(boot, extras, before.extras) } : {}),
+    // a name and a password go with the proxy that they were given for
+    ...(plain.proxy !== undefined && plain.proxy !== before.proxy ? { proxyLogin: null } : {}),
+    ...(profile ? { profileText: profileTextOf(profile) } : {}),
+    ...(credential ? { credential: stored(boot, credential, before.credential) } : {}),
+  };
+  boot.database.transaction(() => {
+    boot.providers.change(id, withoutLogins(boot.seal, settings));
+    if (models) boot.providers.setModels(id, models);
+  })();
+  if (credential || plain.address !== undefined) boot.credentials.forget(before);
+  return providerAt(boot, id);
+}
+
+/** Deletes a provider that no app speaks through. @throws {Refusal} `conflict` */
+export function deleteProvider(boot: Boot, id: string): void {
+  const { name } = providerAt(boot, id);
+  const users = boot.apps.speakingThrough(id);
+  if (users.length > 0)
+    refuse("conflict", `${users.join(", ")} ${users.length === 1 ? "speaks" : "speak"} through ${name}.`, {
+      advice: "Have them speak through another provider first.",
+    });
+  boot.providers.delete(id);
+}
+
+function profileTextOf(profile: WireProvider["profile"]): string {
+  const names = Object.keys(shippedProfiles).join(", ");
+  const source = typeof profile === "string" ? shippedProfiles[profile] : profile;
+  if (source === undefined) refuse("bad-request", `There is no wire profile ${String(profile)}; there are ${names}.`);
+  try {
+    compileProfile(source);
+  } catch (error) {
+    if (!(error instanceof ProfileError)) throw error;
+    refuse("bad-request", `The wire profile is wrong at ${error.message}`, { advice: "Put it right at that place." });
+  }
+  return JSON.stringify(source);
+}
+
+/** The further secrets of a provider as they are stored. */
+function storedExtras(
+  boot: Boot,
+  extras: Record<string, Secret>,
+  before: Record<string, StoredSecret> = {},
+): Record<string, StoredSecret> {
+  return Object.fromEntries(
+    Object.entries(extras).map(([name, secret]) => [
+      name,
+      storedSecret(boot, secret, before[name], `The extra ${name}`),
+    ]),
+  );
+}
+
+function storedSecret(boot: Boot, secret: Secret, before: unknown, what: string): StoredSecret {
+  if ("variable" in secret) return secret;
+  if ("value" in secret) return { sealed: boot.seal.close(secret.value) };
+  if (typeof before === "object" && before !== null && "sealed" in before) return before as StoredSecret;
+  return refuse("bad-request", `${what} is said to be sealed already, and none is.`, { advice: "Type it once." });
+}
+
+/** A credential as it is stored: what was typed is sealed, and what was sealed before stays so. */
+function stored(boot: Boot, credential: Credential, before?: StoredCredential): StoredCredential {
+  const secretOf = (secret: Secret, name: "id" | "secret"): StoredSecret =>
+    storedSecret(
+      boot,
+      secret,
+      before && name in before ? (before as Record<string, unknown>)[name] : undefined,
+      "The credential",
+    );
+  if (credential.kind === "none" || credential.kind === "command") return credential;
+  if (credential.kind !== "token") return { ...credential, secret: secretOf(credential.secret, "secret") };
+  for (const path of [credential.token, credential.expires])
+    try {
+      if (path !== undefined) compilePath(path);
+    } catch (error) {
+      if (error instanceof PathError) refuse("bad-request", `The path of the token is wrong: ${error.message}`);
+      throw error;
+    }
+  return { ...credential, id: secretOf(credential.id, "id"), secret: secretOf(credential.secret, "secret") };
+}
