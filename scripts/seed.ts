@@ -6,7 +6,6 @@ import { type Problem, problem } from "@/core/problem/problem";
 import { type EndReason, endReasons, type ReplyEvent } from "@/core/reply/events";
 import { emptyReply, fold } from "@/core/reply/reply";
 import type { Content } from "@/core/revision/revision";
-import { estimateTokens } from "@/core/tokens/estimate";
 import { priceOf } from "@/core/tokens/price";
 import { type Boot, openFolder } from "@/server/boot";
 import { wireProvider } from "@/server/providers/wiring";
@@ -71,7 +70,7 @@ function seed(home: Boot): void {
   const content: Content = {
     prompt: readFileSync(`${folder}/prompt.txt`, "utf8").trim(),
     variables: {},
-    provider: provider.id,
+    provider: provider.slug,
     model: "reed-deep",
     settings: { temperature: 0.7, maxOutput: 500 },
     memory: { kind: "everything" },
@@ -89,14 +88,19 @@ function seedConversation(
   const day = new Date(Date.now() - daysAgo * 86_400_000).toISOString().slice(0, 10);
   let now = Math.min(Date.parse(`${day}T${time}:00Z`), Date.now() - 3_600_000);
   const visitor = origin === "bench" ? null : home.visitors.add(now);
-  const { id } = home.conversations.create({ app, visitor, opening: turns[0]?.visitor ?? "", now });
+  const { id } = home.conversations.create({
+    app,
+    visitor,
+    origin: visitor === null ? "bench" : "http",
+    opening: turns[0]?.visitor ?? "",
+    now,
+  });
   for (const each of turns) {
     const tip = home.conversations.byId(id)?.tip;
     const said = home.conversations.addVisitorMessage({
       conversation: id,
       parent: tip ? home.conversations.message(tip) : undefined,
       pieces: [{ kind: "text", text: each.visitor }],
-      tokens: estimateTokens(each.visitor),
       now,
     });
     now += each.totalMs;
@@ -139,8 +143,8 @@ function seedReply(
   home.conversations.finishReply({
     id: reply.id,
     state: told.state,
-    text: told.text,
-    tokens: usage ? usage.output - (usage.thought ?? 0) : 0,
+    pieces: told.pieces,
+    reported: usage && !usage.estimated ? usage.output - (usage.thought ?? 0) : null,
     facts: {
       ...facts,
       ...(told.thought ? { thought: told.thought } : {}),

@@ -1,5 +1,7 @@
 import { describe, expect, it } from "vitest";
+import { noSum } from "@/core/conversation/sum";
 import { problem } from "@/core/problem/problem";
+import { noCounts } from "@/core/tokens/counts";
 import { apps } from "./apps";
 import { addressFor, type Call, commandFor } from "./call";
 import { calls } from "./calls";
@@ -114,12 +116,14 @@ describe("what is told of a reply", () => {
   const stored = {
     id: "m",
     parent: "p",
-    depth: 1,
+    turn: 1,
     role: "app",
     pieces: [],
-    tokens: 0,
+    counts: noCounts,
+    soFar: noSum,
     at: 1,
     state: "complete",
+    reported: null,
     continues: null,
     facts: { revision: 1, provider: "Reedbed", model: "reed-swift", trace: [1], addedLater: "a secret" },
   };
@@ -128,7 +132,7 @@ describe("what is told of a reply", () => {
   it("is named member by member: one that is added to what is stored leaves by no call", () => {
     const caller = conversations.read.answers[200].schema.parse(page);
     expect(caller.messages[0]).toMatchObject({ facts: { revision: 1, provider: "Reedbed", model: "reed-swift" } });
-    const whole = { ...page, app: "a", origin: "bench", earlier: { messages: 0, turns: 0, tokens: 0 } };
+    const whole = { ...page, app: "a", origin: "bench" };
     const bench = benchConversations.read.answers[200].schema.parse(whole);
     expect(JSON.stringify([caller, bench])).not.toContain("addedLater");
     expect(JSON.stringify(caller)).not.toContain("trace");

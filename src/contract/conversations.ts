@@ -44,6 +44,9 @@ const callerMessageSchema = z.discriminatedUnion("role", [
   appMessageSchema.extend({ facts: toldFacts, ...underWay }),
 ]);
 
+/** Where a conversation came from. */
+const origin = z.enum(["bench", "page", "http", "terminal", "job"]);
+
 /** A page of a conversation's shown line, oldest first. */
 const linePageSchema = z.object({
   conversation: z.string(),
@@ -59,9 +62,7 @@ const callerLineSchema = linePageSchema.extend({ messages: z.array(callerMessage
 /** A page of a line as the bench gets it. */
 const benchLineSchema = linePageSchema.extend({
   app: z.string(),
-  origin: z.enum(["bench", "caller"]),
-  /** What the next dispatch would carry of the messages that come before this page. */
-  earlier: z.object({ messages: z.int(), turns: z.int(), tokens: z.int() }),
+  origin,
 });
 export type BenchLine = z.infer<typeof benchLineSchema>;
 export type LineMessage = z.infer<typeof benchMessageSchema>;
@@ -76,7 +77,7 @@ const stripTurnSchema = z.object({
 /** A conversation in a list. */
 const conversationSchema = z.object({
   id: z.string(),
-  origin: z.enum(["bench", "caller"]),
+  origin,
   /** The start of the first message. */
   opening: z.string(),
   at: z.int(),

@@ -1,4 +1,5 @@
 import { z } from "zod";
+import { ledgerEntrySchema, ledgerSchema } from "@/core/context/ledger";
 import { problemSchema } from "@/core/problem/problem";
 import { usageSchema } from "@/core/reply/events";
 import { call, json, jsonBody } from "./call";
@@ -27,7 +28,6 @@ export type DispatchNote = z.infer<typeof dispatchNoteSchema>;
 /** A dispatch as its drawer shows it. */
 const dispatchSchema = z.object({
   id: z.string(),
-  reply: z.string(),
   attempt: z.int(),
   provider: z.string(),
   model: z.string(),
@@ -48,21 +48,11 @@ const dispatchSchema = z.object({
   problem: problemSchema.nullable(),
   usage: usageSchema.nullable(),
   notes: z.array(dispatchNoteSchema),
-  ledger: z.object({
-    entries: z.array(
-      z.object({
-        part: z.string(),
-        message: z.string().optional(),
-        /** The beginning of its text. */
-        text: z.string(),
-        tokens: z.int(),
-        carried: z.boolean(),
-        why: z.string(),
-      }),
-    ),
-    tokens: z.int(),
-    window: z.int(),
-  }),
+  /** Each entry with the beginning of its text; null where no context was assembled. */
+  ledger: ledgerSchema
+    .omit({ rawTokens: true })
+    .extend({ entries: z.array(z.intersection(ledgerEntrySchema, z.object({ text: z.string() }))) })
+    .nullable(),
   /** What arrived, with what was read from it; empty once the bytes were thinned out. */
   arrivals: z.array(z.object({ at: z.number(), text: z.string(), read: z.array(z.string()) })),
   isThinned: z.boolean(),

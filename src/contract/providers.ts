@@ -62,9 +62,13 @@ const extras = z.record(extraName, secretSchema);
 const proxy = z.url({ protocol: /^https?$/, error: "is not the address of an HTTP proxy" }).nullable();
 const caFile = z.string().max(1_000).nullable();
 const retries = z.int().min(0).max(5);
+/** Calls that are made at once; null for any number. */
+const atOnce = z.int().min(1).max(1_000).nullable();
 
 const providerSchema = z.object({
   id: z.string(),
+  /** The name by which revisions know it. */
+  slug: z.string(),
   name: z.string(),
   address: z.string(),
   /** The wire profile, as it was written. */
@@ -77,6 +81,7 @@ const providerSchema = z.object({
   extras: z.record(z.string(), shownSecret),
   limits: limitsSchema,
   retries: z.int(),
+  atOnce,
   proxy: z.string().nullable(),
   /** Whether a name and a password for the proxy are kept, sealed. */
   hasProxyLogin: z.boolean(),
@@ -111,6 +116,7 @@ const changeProviderSchema = z.strictObject({
   extras: extras.optional(),
   limits: limitsSchema.optional(),
   retries: retries.optional(),
+  atOnce: atOnce.optional(),
   proxy: proxy.optional(),
   caFile: caFile.optional(),
   /** All of its models. */

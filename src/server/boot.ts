@@ -8,6 +8,8 @@ import { storageProblem } from "./database/storage";
 import { DispatchStore } from "./dispatches/dispatch-store";
 import { Credentials } from "./exchange/credentials";
 import { openLog } from "./log";
+import { Gate } from "./making/gate";
+import type { Means } from "./making/types";
 import { takeOutLogins } from "./providers/logins";
 import { ProviderStore } from "./providers/provider-store";
 import { EventStore } from "./replies/event-store";
@@ -17,6 +19,7 @@ import { recoverReplies } from "./replies/recover";
 import { Scrubber } from "./security/scrub";
 import { type Seal, sealOf } from "./security/seal";
 import { type Signer, signerOf } from "./security/secret";
+import { SpendStore } from "./spend/spend-store";
 import { VisitorStore } from "./visitors/visitor-store";
 
 /** What one process has one of. */
@@ -29,10 +32,13 @@ export interface Boot {
   idempotency: IdempotencyStore;
   providers: ProviderStore;
   visitors: VisitorStore;
+  spend: SpendStore;
   hub: ReplyHub;
   signer: Signer;
   seal: Seal;
   credentials: Credentials;
+  /** What words of a model are made with. */
+  means: Means;
   removal: Removal;
   log: Logger;
   /** Whether the process is about to end, and takes no new replies. */
@@ -76,11 +82,13 @@ export function openFolder(folder: string, openLogWith: (hide: (text: string) =>
     idempotency: new IdempotencyStore(database),
     providers: new ProviderStore(database),
     visitors: new VisitorStore(database),
+    spend: new SpendStore(database),
     hub,
     removal,
     signer: signerOf(folder),
     seal,
     credentials,
+    means: meansOf(credentials),
     log,
     isClosing: () => isClosing,
     async leave(patience) {
@@ -115,6 +123,15 @@ export function openFolder(folder: string, openLogWith: (hide: (text: string) =>
   upkeep.unref();
   keepUp();
   return boot;
+}
+
+function meansOf(credentials: Credentials): Means {
+  return {
+    resolve: (connection) => credentials.resolve(connection),
+    forget: (connection) => credentials.forget(connection),
+    hasToken: (connection) => credentials.hasToken(connection),
+    gate: new Gate(),
+  };
 }
 
 const key = Symbol.for("unruly-finch.boot");

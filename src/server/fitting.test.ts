@@ -1,6 +1,7 @@
 import type { IncomingMessage, ServerResponse } from "node:http";
 import { afterEach, beforeEach, describe, expect, it } from "vitest";
 import type { WireProvider } from "@/contract/providers";
+import { piecesOf } from "@/core/conversation/pieces";
 import type { Content } from "@/core/revision/revision";
 import { fit } from "@/core/wire/fitting/fit";
 import type { WrittenProfile } from "@/core/wire/profile-schema";
@@ -8,6 +9,7 @@ import { answersToFitting, type Sample, sampleKey, samples } from "@/core/wire/s
 import type { Asker } from "./conversations/access";
 import { wireProvider } from "./providers/wiring";
 import { ask } from "./replies/ask";
+import { addTurn, talk } from "./test-conversation";
 import { testFolder } from "./test-folder";
 import { bodyOf, TestProvider } from "./test-provider";
 
@@ -66,7 +68,7 @@ async function lastReply(name: string, address: string, profile: WrittenProfile)
     ? { kind: "key", secret: { variable: "SAMPLE_KEY" } }
     : { kind: "none" };
   const model = { name, window: 10_000, price: { input: 1, output: 1, currency: "EUR" } };
-  const { id } = wireProvider(home, {
+  const { slug } = wireProvider(home, {
     name: "Sample",
     address,
     profile: profile as never,
@@ -76,30 +78,18 @@ async function lastReply(name: string, address: string, profile: WrittenProfile)
   const content: Content = {
     prompt: "You are the desk of Saltmarsh Ferry.",
     variables: {},
-    provider: id,
+    provider: slug,
     model: name,
     settings: { temperature: 0.7, maxOutput: 800 },
     memory: { kind: "everything" },
   };
   const app = home.apps.make("Desk", content, 1);
-  const conversation = home.conversations.create({ app: app.id, visitor: null, opening: "x", now: 1 });
-  const said = home.conversations.addVisitorMessage({
-    conversation: conversation.id,
-    parent: undefined,
-    pieces: [{ kind: "text", text: "Does the 8:10 run?" }],
-    tokens: 5,
-    now: 1,
-  });
+  const conversation = talk(home, app.id, 0);
+  const first = addTurn(home, conversation, "Does the 8:10 run?");
   const facts = { revision: 1, provider: "Sample", model: name };
-  const first = home.conversations.addReply({
-    conversation: conversation.id,
-    parent: said,
-    continues: null,
-    facts,
-    now: 2,
-  });
-  home.conversations.finishReply({ id: first.id, state: "complete", text: "Yes, from Mill Quay.", tokens: 5, facts });
-  const { reply } = ask(home, app, bench, { message: "On Sunday too?", conversation: conversation.id });
+  const pieces = piecesOf("Yes, from Mill Quay.");
+  home.conversations.finishReply({ id: first.id, state: "complete", pieces, reported: null, facts });
+  const { reply } = ask(home, app, bench, { message: "On Sunday too?", conversation });
   await home.hub.ended(reply);
   const message = home.conversations.message(reply);
   if (message?.role !== "app") throw new Error("There is no reply.");
@@ -108,7 +98,7 @@ async function lastReply(name: string, address: string, profile: WrittenProfile)
 
 function expected({ events }: Sample) {
   const all = (kind: "text" | "thought") =>
-    events.map((each) => (each.event === kind && !each.data.take ? each.data.text : "")).join("");
+    events.map((each) => (each.event === kind && each.take === 0 ? each.data.text : "")).join("");
   const last = events.at(-1);
   const states: Record<string, string> = { length: "cut", complete: "complete", tools: "complete" };
   return {

@@ -1,11 +1,11 @@
 import { afterEach, beforeEach, describe, expect, it } from "vitest";
 import { usualLimits } from "@/contract/providers";
-import type { Content } from "@/core/revision/revision";
 import chatCompletions from "@/core/wire/profiles/chat-completions.json";
 import { lockFolder } from "./database/lock";
 import type { Asked } from "./replies/ask";
 import { oncePerKey } from "./replies/idempotent";
 import { recoverReplies } from "./replies/recover";
+import { addTurn, plainContent, talk } from "./test-conversation";
 import { testFolder } from "./test-folder";
 
 let { home, folder, remove } = testFolder();
@@ -15,35 +15,6 @@ beforeEach(() => {
 });
 afterEach(() => remove());
 
-const content: Content = {
-  prompt: "Be brief.",
-  variables: {},
-  provider: "p",
-  model: "m",
-  settings: {},
-  memory: { kind: "everything" },
-};
-const facts = { revision: 1, provider: "p", model: "m" };
-
-/** A conversation with so many turns, each answered. */
-function talk(app: string, turns: number, at = 1) {
-  const { id } = home.conversations.create({ app, visitor: null, opening: "Hello", now: at });
-  for (let turn = 0; turn < turns; turn++) {
-    const tip = home.conversations.byId(id)?.tip;
-    const parent = tip ? home.conversations.message(tip) : undefined;
-    const said = home.conversations.addVisitorMessage({
-      conversation: id,
-      parent,
-      pieces: [{ kind: "text", text: `Turn ${turn}` }],
-      tokens: 2,
-      now: at,
-    });
-    const reply = home.conversations.addReply({ conversation: id, parent: said, continues: null, facts, now: at });
-    home.conversations.finishReply({ id: reply.id, state: "complete", text: "Aye.", tokens: 2, facts });
-  }
-  return id;
-}
-
 describe("the data folder", () => {
   it("is locked against a second process, which is told who has it", () => {
     expect(() => lockFolder(folder)).toThrow(new RegExp(`in use by another Unruly Finch \\(process ${process.pid}\\)`));
@@ -52,51 +23,55 @@ describe("the data folder", () => {
 
 describe("apps", () => {
   it("begin with a live revision 1, and get addresses of their own", () => {
-    const one = home.apps.make("Quay Desk", content, 1);
-    const two = home.apps.make("Quay  desk!", content, 1);
-    expect([one.slug, two.slug, home.apps.make("渡", content, 1).slug]).toEqual(["quay-desk", "quay-desk-2", "app"]);
-    expect(home.apps.revision(one.id, one.liveRevision)?.content).toEqual(content);
+    const one = home.apps.make("Quay Desk", plainContent, 1);
+    const two = home.apps.make("Quay  desk!", plainContent, 1);
+    expect([one.slug, two.slug, home.apps.make("渡", plainContent, 1).slug]).toEqual([
+      "quay-desk",
+      "quay-desk-2",
+      "app",
+    ]);
+    expect(home.apps.revision(one.id, one.liveRevision)?.content).toEqual(plainContent);
   });
 
   it("fix the same content as the same revision, and other content as the next", () => {
-    const { id } = home.apps.make("A", content, 1);
-    expect(home.apps.fix(id, { ...content }, 2)).toBe(1);
-    expect(home.apps.fix(id, { ...content, prompt: "Be long." }, 3)).toBe(2);
-    expect(home.apps.fix(id, content, 4)).toBe(1);
+    const { id } = home.apps.make("A", plainContent, 1);
+    expect(home.apps.fix(id, { ...plainContent }, 2)).toBe(1);
+    expect(home.apps.fix(id, { ...plainContent, prompt: "Be long." }, 3)).toBe(2);
+    expect(home.apps.fix(id, plainContent, 4)).toBe(1);
     expect(home.apps.latest(id).number).toBe(2);
   });
 
   it("take their conversations along when they are deleted, and are out of sight at once", async () => {
-    const { id, slug } = home.apps.make("A", content, 1);
-    const conversation = talk(id, 2);
+    const { id, slug } = home.apps.make("A", plainContent, 1);
+    const conversation = talk(home, id, 2);
     home.apps.leave(id);
     expect(home.conversations.byId(conversation)).toBeUndefined();
     expect([home.apps.bySlug(slug), home.apps.byId(id), home.apps.all()]).toEqual([undefined, undefined, []]);
-    expect(home.apps.make("A", content, 2).slug).toBe("a-2");
+    expect(home.apps.make("A", plainContent, 2).slug).toBe("a-2");
     await home.removal.start();
     expect(home.database.prepare("SELECT count(*) AS count FROM messages").get()).toEqual({ count: 0 });
-    expect(home.apps.make("A", content, 3).slug).toBe("a");
+    expect(home.apps.make("A", plainContent, 3).slug).toBe("a");
   });
 });
 
 describe("conversations", () => {
   it("give their line from the root, or only its end", () => {
-    const conversation = talk(home.apps.make("A", content, 1).id, 5);
+    const conversation = talk(home, home.apps.make("A", plainContent, 1).id, 5);
     const tip = home.conversations.byId(conversation)?.tip ?? "";
-    expect(home.conversations.line(tip).map(({ depth }) => depth)).toEqual([0, 1, 2, 3, 4, 5, 6, 7, 8, 9]);
-    expect(home.conversations.line(tip, 3).map(({ depth }) => depth)).toEqual([7, 8, 9]);
+    expect(home.conversations.line(tip).map(({ turn }) => turn)).toEqual([1, 1, 2, 2, 3, 3, 4, 4, 5, 5]);
+    expect(home.conversations.line(tip, 3).map(({ turn }) => turn)).toEqual([4, 5, 5]);
   });
 
   it("are listed by page, the last touched first, also when many were touched at once", () => {
-    const app = home.apps.make("A", content, 1).id;
-    const ids = [5, 1, 5, 3, 5].map((at) => talk(app, 1, at));
+    const app = home.apps.make("A", plainContent, 1).id;
+    const ids = [5, 1, 5, 3, 5].map((at) => talk(home, app, 1, { now: at }));
     const first = home.conversations.ofApp(app, { updatedAt: Number.MAX_SAFE_INTEGER, id: "" }, 2);
     const rest = home.conversations.ofApp(app, first[1] ?? { updatedAt: 0, id: "" }, 10);
     expect([...first, ...rest].map(({ id }) => id)).toEqual([ids[4], ids[2], ids[0], ids[3], ids[1]]);
   });
 
   it("that are hidden can be restored until their time is over", async () => {
-    const conversation = talk(home.apps.make("A", content, 1).id, 1);
+    const conversation = talk(home, home.apps.make("A", plainContent, 1).id, 1);
     home.conversations.hide(conversation, 10);
     expect(home.conversations.byId(conversation)).toBeUndefined();
     expect(home.conversations.restore(conversation)).toBe(true);
@@ -108,9 +83,9 @@ describe("conversations", () => {
   });
 
   it("of 3,000 messages in a row are deleted in slices, while others are written between them", async () => {
-    const app = home.apps.make("A", content, 1);
-    const deep = talk(app.id, 1_500);
-    const other = talk(app.id, 1);
+    const app = home.apps.make("A", plainContent, 1);
+    const deep = talk(home, app.id, 1_500);
+    const other = talk(home, app.id, 1);
     home.conversations.leave(deep, 5);
     const removed = home.removal.start();
     let between = 0;
@@ -129,20 +104,19 @@ describe("conversations", () => {
   });
 
   it("in which a reply still arrives are not deleted before it has ended", async () => {
-    const app = home.apps.make("A", content, 1).id;
-    const conversation = talk(app, 1);
-    const said = home.conversations.message(home.conversations.byId(conversation)?.tip ?? "");
-    home.conversations.addReply({ conversation, parent: said, continues: null, facts, now: 2 });
+    const app = home.apps.make("A", plainContent, 1).id;
+    const conversation = talk(home, app, 1);
+    addTurn(home, conversation, "And?");
     home.conversations.leave(conversation, 5);
     await home.removal.start();
-    expect(home.database.prepare("SELECT count(*) FROM messages").pluck().get()).toBe(3);
+    expect(home.database.prepare("SELECT count(*) FROM messages").pluck().get()).toBe(4);
   });
 });
 
 describe("idempotency keys", () => {
   it("are asked once per caller, and forget after a day", () => {
-    const app = home.apps.make("A", content, 1).id;
-    const tip = home.conversations.byId(talk(app, 1))?.tip ?? "";
+    const app = home.apps.make("A", plainContent, 1).id;
+    const tip = home.conversations.byId(talk(home, app, 1))?.tip ?? "";
     const call = { app, caller: "", key: "k", body: "{}" };
     let made = 0;
     const head = { reply: tip, conversation: "", message: "", revision: 1, provider: "", model: "" };
@@ -178,6 +152,7 @@ describe("providers", () => {
     extras: {},
     limits: usualLimits,
     retries: 2,
+    atOnce: null,
     proxy: null,
     proxyLogin: null,
     caFile: null,
@@ -199,17 +174,10 @@ describe("providers", () => {
 
 describe("recovering after a dead process", () => {
   it("ends only the replies that were under way, with all the text that was written", () => {
-    const app = home.apps.make("A", content, 1).id;
-    const conversation = talk(app, 1);
+    const app = home.apps.make("A", plainContent, 1).id;
+    const conversation = talk(home, app, 1);
     const done = home.conversations.byId(conversation)?.tip ?? "";
-    const said = home.conversations.addVisitorMessage({
-      conversation,
-      parent: home.conversations.message(done),
-      pieces: [{ kind: "text", text: "And?" }],
-      tokens: 1,
-      now: 2,
-    });
-    const left = home.conversations.addReply({ conversation, parent: said, continues: null, facts, now: 2 });
+    const left = addTurn(home, conversation, "And?");
     home.events.add(left.id, 1, "reply", "{}");
     home.events.add(left.id, 2, "text", '{"text":"Half a "}');
     home.events.add(left.id, 3, "text", '{"text":"sentence"}');
@@ -230,21 +198,22 @@ describe("recovering after a dead process", () => {
 
 describe("the bytes of a dispatch", () => {
   it("are the same while it is under way, when it has ended, and when a dead process left it", () => {
-    const app = home.apps.make("A", content, 1).id;
-    const reply = home.conversations.byId(talk(app, 1))?.tip ?? "";
+    const app = home.apps.make("A", plainContent, 1).id;
+    const reply = home.conversations.byId(talk(home, app, 1))?.tip ?? "";
     const parts = ["small ", "x".repeat(10_000), "small again ", "and ", "y".repeat(9_000), "end"].map((part) =>
       Buffer.from(part),
     );
     const ledger = { entries: [], tokens: 1, rawTokens: 1, window: 10 };
     const prices = { input: 1, output: 1, currency: "EUR" };
     const request = { method: "POST", url: "http://127.0.0.1:1/", headers: {}, body: "{}" };
+    const making = home.dispatches.make("reply", null, [reply], 1);
     const begun = {
-      reply,
+      round: 1,
       attempt: 1,
       providerId: "p",
       provider: "P",
       model: "m",
-      profileHash: "h",
+      profileText: "{}",
       request,
       ledger,
       prices,
@@ -252,7 +221,7 @@ describe("the bytes of a dispatch", () => {
     };
     const outcome = { event: "end", data: { reason: "complete" } } as const;
     for (const id of ["dis_ended", "dis_left"]) {
-      home.dispatches.begin({ ...begun, id }, "{}");
+      home.dispatches.begin(making, { ...begun, id });
       parts.forEach((bytes, seq) => {
         home.dispatches.addChunk({ dispatch: id, seq, at: seq, arrivals: `${seq}:${bytes.length}`, bytes });
       });

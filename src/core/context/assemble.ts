@@ -1,39 +1,17 @@
-import { type Message, textOf } from "../conversation/message";
+import type { Message } from "../conversation/message";
 import { type Problem, problem } from "../problem/problem";
 import type { Content } from "../revision/revision";
 import { fillPrompt } from "../revision/variables";
-import { type Calibration, calibrated } from "../tokens/calibration";
-import { estimateTokens, tokensPerMessage } from "../tokens/estimate";
+import type { Calibration } from "../tokens/calibration";
+import { countsOf } from "../tokens/counts";
 import type { WireMessage } from "../wire/encode";
-import { reach } from "./reach";
+import { type Ledger, ledgerOf } from "./ledger";
+import { type Reach, type Room, type Row, reach, rowOf } from "./reach";
 import { slipsOf } from "./slips";
 
-/** One line of the ledger: a part of the context, its estimated tokens, in or out, and why. */
-export interface LedgerEntry {
-  part: "prompt" | "message";
-  /** The message's id, where the part is one. */
-  message?: string;
-  tokens: number;
-  carried: boolean;
-  why: string;
-}
-
-/** The itemised reach of one dispatch. */
-export interface Ledger {
-  entries: LedgerEntry[];
-  /** Estimated tokens of all that is carried, put right for the model. */
-  tokens: number;
-  /** The same before it was put right; what calibration learns from. */
-  rawTokens: number;
-  /** The model's context window, in tokens. */
-  window: number;
-}
-
-/** What a context is assembled from. */
-export interface Gathered {
+/** What a context is assembled for. */
+export interface Asked {
   content: Content;
-  /** The line to answer: it ends with the new message, or with the reply that is gone on from. */
-  line: Message[];
   /** Values of the prompt's variables, from the call. */
   variables: Record<string, string>;
   /** The name of the provider that is to answer; what another one gave along is not for it. */
@@ -45,58 +23,56 @@ export interface Gathered {
   now: number;
 }
 
+export type Measured = { kind: "ready"; prompt: string; reach: Reach } | { kind: "refused"; problem: Problem };
+
 export type Assembled =
   | { kind: "ready"; messages: WireMessage[]; ledger: Ledger }
   | { kind: "refused"; problem: Problem };
 
-/** The messages that a dispatch carries, with the ledger that accounts for them; or why there can be no dispatch. */
-export function assemble({ content, line, variables, provider, window, calibration, now }: Gathered): Assembled {
-  const prompt = fillPrompt(content.prompt, { ...content.variables, ...variables }, now);
-  if (prompt.missing.length > 0) {
-    const names = prompt.missing.map((name) => `{{${name}}}`).join(", ");
-    return refused(
-      "bad-request",
-      `The system prompt holds ${names}, and nothing gives a value.`,
-      "Give it in `variables`, or in the Prompt station.",
-    );
-  }
-  const reached = reach(line, content.memory);
-  const messages: WireMessage[] = reached
-    .filter(({ carried }) => carried)
-    .map(({ message }) => ({ role: message.role, text: textOf(message), ...carryOf(message, provider) }));
-  if (prompt.text.trim() !== "") messages.unshift({ role: "system", text: prompt.text });
-  const [slip] = slipsOf(messages);
-  if (slip) return refused("bad-request", `Message ${slip.at} of the context: ${slip.reason}.`);
-
-  const entries: LedgerEntry[] = [
-    {
-      part: "prompt",
-      tokens: promptTokens(prompt.text),
-      carried: prompt.text.trim() !== "",
-      why: "the system prompt goes first",
-    },
-    ...reached.map(({ message, carried, why }) => ({
-      part: "message" as const,
-      message: message.id,
-      tokens: message.tokens + tokensPerMessage,
-      carried,
-      why,
-    })),
-  ];
-  const rawTokens = entries.reduce((sum, entry) => sum + (entry.carried ? entry.tokens : 0), 0);
-  const tokens = calibrated(rawTokens, calibration);
-  const outgrown = outgrows(tokens, content.settings.maxOutput, window);
+/**
+ * What a dispatch would carry, by counts alone; or why there can be none. The end of the line is enough.
+ * @param rows the end of the line to answer: it ends with the new message, or with the reply that is gone on from
+ */
+export function measure({ content, variables, window, calibration, now }: Asked, rows: readonly Row[]): Measured {
+  const filled = fillPrompt(content.prompt, { ...content.variables, ...variables }, now);
+  const missing = problemOfMissing(filled.missing);
+  if (missing) return { kind: "refused", problem: missing };
+  const hasPrompt = filled.text.trim() !== "";
+  const room: Room = { window, maxOutput: content.settings.maxOutput, calibration };
+  const parts = { prompt: hasPrompt ? countsOf(filled.text) : null, message: null };
+  const reached = reach(rows, parts, content.memory, room);
+  const outgrown = outgrows(reached.tokens, room);
   if (outgrown) return { kind: "refused", problem: outgrown };
-  return { kind: "ready", messages, ledger: { entries, tokens, rawTokens, window } };
+  return { kind: "ready", prompt: hasPrompt ? filled.text : "", reach: reached };
 }
 
-/** The estimated tokens that a system prompt takes, its borders included; 0 for an empty one. */
-export function promptTokens(prompt: string): number {
-  return prompt.trim() === "" ? 0 : estimateTokens(prompt) + tokensPerMessage;
+/** The messages that a dispatch carries, with the ledger that accounts for them; or why there can be no dispatch. */
+export function assemble(asked: Asked, line: readonly Message[]): Assembled {
+  const measured = measure(asked, line.map(rowOf));
+  if (measured.kind === "refused") return measured;
+  const { prompt, reach: reached } = measured;
+  const messages: WireMessage[] = [];
+  if (prompt !== "") messages.push({ role: "system", pieces: [{ kind: "text", text: prompt }] });
+  for (const [at, message] of line.entries())
+    if (reached.rows[at]?.carried)
+      messages.push({ role: message.role, pieces: message.pieces, carry: carryOf(message, asked.provider) });
+  const [slip] = slipsOf(messages);
+  if (slip)
+    return { kind: "refused", problem: problem("bad-request", `Message ${slip.at} of the context: ${slip.reason}.`) };
+  return { kind: "ready", messages, ledger: ledgerOf(reached, asked.window) };
+}
+
+/** The problem of a prompt with variables that nothing gives a value, if there are any. */
+export function problemOfMissing(names: readonly string[]): Problem | undefined {
+  if (names.length === 0) return undefined;
+  const written = names.map((name) => `{{${name}}}`).join(", ");
+  return problem("bad-request", `The system prompt holds ${written}, and nothing gives a value.`, {
+    advice: "Give it in `variables`, or in the Prompt station.",
+  });
 }
 
 /** The problem of a context that does not fit its window together with the reply, if it does not. */
-export function outgrows(tokens: number, maxOutput: number | undefined, window: number): Problem | undefined {
+export function outgrows(tokens: number, { window, maxOutput }: Room): Problem | undefined {
   const room = window - (maxOutput ?? 1);
   if (tokens <= room) return undefined;
   const held = maxOutput === undefined ? "" : `, of which ${maxOutput} are kept for the reply`;
@@ -107,11 +83,6 @@ export function outgrows(tokens: number, maxOutput: number | undefined, window: 
 }
 
 /** What an API gave along with a reply, for a call of the same provider. */
-function carryOf(message: Message, provider: string | undefined): { carry?: unknown } {
-  if (message.role !== "app" || message.facts.carry === undefined || message.facts.provider !== provider) return {};
-  return { carry: message.facts.carry };
-}
-
-function refused(kind: Problem["kind"], detail: string, advice?: string): Assembled {
-  return { kind: "refused", problem: problem(kind, detail, advice === undefined ? {} : { advice }) };
+function carryOf(message: Message, provider: string | undefined): unknown {
+  return message.role === "app" && message.facts.provider === provider ? message.facts.carry : undefined;
 }

@@ -1,46 +1,27 @@
 import fc from "fast-check";
 import { describe, expect, it } from "vitest";
-import type { AppMessage, Message } from "../conversation/message";
+import { piecesOf } from "../conversation/pieces";
 import { turnsOf } from "../conversation/turns";
 import type { ReplyState } from "../reply/reply";
-import type { Content } from "../revision/revision";
 import { uncalibrated } from "../tokens/calibration";
-import { assemble, type Gathered } from "./assemble";
-import { reach } from "./reach";
+import { type Asked, assemble, measure } from "./assemble";
+import { everything } from "./policies/everything";
+import { policies } from "./policies/policies";
+import type { Policy } from "./policies/policy";
+import { type Room, reach, rowOf } from "./reach";
 import { slipsOf } from "./slips";
+import { line, plainContent, type Said } from "./test-line";
 
-const content: Content = {
-  prompt: "You are the desk.",
-  variables: {},
-  provider: "p",
-  model: "m",
-  settings: { maxOutput: 100 },
-  memory: { kind: "everything" },
-};
+const room: Room = { window: 1000, maxOutput: 100, calibration: uncalibrated };
+const nothingElse = { prompt: null, message: null };
+const reachOf = (...said: Said[]) => reach(line(...said).map(rowOf), nothingElse, { kind: "everything" }, room);
+const carriedIds = (...said: Said[]) =>
+  reachOf(...said)
+    .rows.filter(({ carried }) => carried)
+    .map(({ row }) => row.id);
 
-type Said = string | [state: ReplyState, text: string];
-
-/** A line from alternating visitor's words and replies. */
-function line(...said: Said[]): Message[] {
-  return said.map((each, depth) => {
-    const base = { id: `m${depth}`, parent: depth ? `m${depth - 1}` : null, depth, tokens: 10, at: 0 };
-    if (depth % 2 === 0) return { ...base, role: "visitor", pieces: [{ kind: "text", text: String(each) }] };
-    const [state, text] = typeof each === "string" ? (["complete", each] as const) : each;
-    const facts = { revision: 1, provider: "p", model: "m" };
-    return {
-      ...base,
-      role: "app",
-      state,
-      continues: null,
-      facts,
-      pieces: [{ kind: "text", text }],
-    } satisfies AppMessage;
-  });
-}
-
-const gathered = (more: Partial<Gathered>): Gathered => ({
-  content,
-  line: line("Hello"),
+const asked = (more: Partial<Asked> = {}): Asked => ({
+  content: plainContent,
   variables: {},
   window: 1000,
   calibration: uncalibrated,
@@ -48,62 +29,122 @@ const gathered = (more: Partial<Gathered>): Gathered => ({
   ...more,
 });
 
-const carriedIds = (messages: Message[]) =>
-  reach(messages, content.memory)
-    .filter(({ carried }) => carried)
-    .map(({ message }) => message.id);
+/** Replies of every kind, with words and without. */
+const replies = fc.array(
+  fc.tuple(
+    fc.constantFrom<ReplyState>("complete", "cut", "stopped", "failed", "interrupted", "refused"),
+    fc.constantFrom("", "words", "  ", "One, two, three and four."),
+  ),
+  { maxLength: 8 },
+);
 
 describe("the reach when everything is remembered", () => {
   it("is the whole line", () => {
-    expect(carriedIds(line("I'm on the 9:40", "Noted.", "Which boat?"))).toEqual(["m0", "m1", "m2"]);
+    expect(carriedIds("I'm on the 9:40", "Noted.", "Which boat?")).toEqual(["m0", "m1", "m2"]);
   });
 
   it.each(["failed", "interrupted", "stopped", "refused"] as const)(
     "leaves out a turn whose reply %s without a word",
     (state) => {
-      const messages = line("One?", "Yes.", "Two?", [state, " "], "Three?");
-      expect(carriedIds(messages)).toEqual(["m0", "m1", "m4"]);
-      expect(reach(messages, content.memory)[2]?.why).toMatch(/no answer/);
+      const said: Said[] = ["One?", "Yes.", "Two?", [state, " "], "Three?"];
+      expect(carriedIds(...said)).toEqual(["m0", "m1", "m4"]);
+      expect(reachOf(...said).rows[2]?.reason).toEqual({ kind: "unanswered" });
+      expect(reachOf(...said).earlier).toMatchObject({ messages: 2, turns: 1 });
     },
   );
 
   it("carries what came of a reply that broke off", () => {
-    expect(carriedIds(line("One?", ["failed", "It is"], "Two?"))).toEqual(["m0", "m1", "m2"]);
+    expect(carriedIds("One?", ["failed", "It is"], "Two?")).toEqual(["m0", "m1", "m2"]);
   });
 
   it("counts a reply that is still arriving as carried next time", () => {
-    expect(carriedIds(line("One?", ["waiting", ""]))).toEqual(["m0", "m1"]);
+    expect(carriedIds("One?", ["waiting", ""])).toEqual(["m0", "m1"]);
   });
 
   it("never has two messages of one role in a row, whatever failed before", () => {
-    const state = fc.constantFrom<ReplyState>("complete", "cut", "stopped", "failed", "interrupted", "refused");
-    const text = fc.constantFrom("", "words", "  ");
     fc.assert(
-      fc.property(fc.array(fc.tuple(state, text), { maxLength: 8 }), (replies) => {
-        const messages = line(...replies.flatMap((reply) => ["Hm?", reply] as Said[]), "Last?");
-        const sent = assemble(gathered({ line: messages }));
+      fc.property(replies, (each) => {
+        const sent = assemble(asked(), line(...each.flatMap((reply) => ["Hm?", reply] as Said[]), "Last?"));
         expect(sent.kind).toBe("ready");
         if (sent.kind === "ready") expect(slipsOf(sent.messages)).toEqual([]);
       }),
     );
   });
+
+  it("is one sum, to the token, whatever the model and wherever the page begins", () => {
+    fc.assert(
+      fc.property(replies, fc.nat(8), fc.double({ min: 0.1, max: 10, noNaN: true }), (each, cut, ratio) => {
+        const rows = line(...each.flatMap((reply) => ["And to Brindle?", reply] as Said[]), "Last?").map(rowOf);
+        const its = { ...room, calibration: { ratio, calls: 1 } };
+        const whole = reach(rows, nothingElse, { kind: "everything" }, its);
+        const sum = whole.rows.reduce((tokens, row) => tokens + (row.carried ? row.tokens : 0), 0);
+        expect(sum).toBe(whole.tokens);
+        const page = reach(rows.slice(Math.min(cut, each.length) * 2), nothingElse, { kind: "everything" }, its);
+        expect({ ...page, rows: [] }).toEqual({ ...whole, rows: [] });
+      }),
+    );
+  });
+});
+
+describe("a policy that keeps some turns", () => {
+  const asked: number[] = [];
+  const two: Policy = {
+    schema: everything.schema,
+    keeps: (_memory, { back }) => {
+      asked.push(back);
+      return back <= 2;
+    },
+  };
+
+  it("is asked from the newest upwards, and no further than it needs", () => {
+    const before = policies.everything;
+    Object.assign(policies, { everything: two });
+    try {
+      const said: Said[] = ["1?", "a", "2?", "b", "3?", ["failed", ""], "4?", "d", "5?", "e", "6?"];
+      const reached = reachOf(...said);
+      expect(asked).toEqual([1, 2, 3]);
+      expect(reached.rows.filter(({ carried }) => carried).map(({ row }) => row.id)).toEqual([
+        "m6",
+        "m7",
+        "m8",
+        "m9",
+        "m10",
+      ]);
+      expect(reached.rows[0]?.reason).toEqual({ kind: "not-remembered" });
+      expect(reached.earlier).toMatchObject({ messages: 4, turns: 2 });
+      expect(reached.earlier.tokens).toBe(reached.rows.slice(6, 10).reduce((sum, { tokens }) => sum + tokens, 0));
+    } finally {
+      Object.assign(policies, { everything: before });
+    }
+  });
+});
+
+describe("measuring a context", () => {
+  it("comes by the newest message alone to what assembling all of it comes to", () => {
+    const said = line("One?", "Yes.", "Two?", ["failed", ""], "Three?", "No.", "Four?");
+    const newest = said.at(-1);
+    const measured = newest && measure(asked(), [rowOf(newest)]);
+    const sent = assemble(asked(), said);
+    if (measured?.kind !== "ready" || sent.kind !== "ready") return expect.unreachable();
+    expect(measured.reach.tokens).toBe(sent.ledger.tokens);
+    expect(measured.reach.rawTokens).toBe(sent.ledger.rawTokens);
+  });
 });
 
 describe("assembling a context", () => {
   it("puts the filled prompt first and accounts for every part", () => {
-    const sent = assemble(
-      gathered({ content: { ...content, prompt: "At {{desk}}." }, variables: { desk: "Mill Quay" } }),
-    );
+    const content = { ...plainContent, prompt: "At {{desk}}." };
+    const sent = assemble(asked({ content, variables: { desk: "Mill Quay" } }), line("Hello"));
     expect(sent).toMatchObject({
       kind: "ready",
       messages: [
-        { role: "system", text: "At Mill Quay." },
-        { role: "visitor", text: "Hello" },
+        { role: "system", pieces: piecesOf("At Mill Quay.") },
+        { role: "visitor", pieces: piecesOf("Hello") },
       ],
       ledger: {
         entries: [
           { part: "prompt", carried: true },
-          { part: "message", message: "m0", tokens: 14 },
+          { part: "messages", first: "m0", last: "m0", count: 1, tokens: 5, reason: { kind: "newest" } },
         ],
         window: 1000,
       },
@@ -111,20 +152,40 @@ describe("assembling a context", () => {
   });
 
   it("sends no system message for an empty prompt", () => {
-    const sent = assemble(gathered({ content: { ...content, prompt: "  " } }));
-    expect(sent).toMatchObject({ kind: "ready", messages: [{ role: "visitor", text: "Hello" }] });
+    const sent = assemble(asked({ content: { ...plainContent, prompt: "  " } }), line("Hello"));
+    expect(sent).toMatchObject({ kind: "ready", messages: [{ role: "visitor", pieces: piecesOf("Hello") }] });
   });
 
   it("puts the estimate right by what was learned of the model", () => {
-    const plain = assemble(gathered({}));
-    const twice = assemble(gathered({ calibration: { ratio: 2, calls: 3 } }));
+    const plain = assemble(asked(), line("Hello"));
+    const twice = assemble(asked({ calibration: { ratio: 2, calls: 3 } }), line("Hello"));
     if (plain.kind !== "ready" || twice.kind !== "ready") return expect.unreachable();
     expect(twice.ledger.tokens).toBe(plain.ledger.tokens * 2);
     expect(twice.ledger.rawTokens).toBe(plain.ledger.rawTokens);
   });
 
+  it("accounts for a long line without a line for each message of long ago", () => {
+    const said = line(...Array.from({ length: 1_000 }, () => ["And?", "Aye."]).flat(), "Last?");
+    const sent = assemble(asked({ window: 100_000 }), said);
+    if (sent.kind !== "ready") return expect.unreachable();
+    const { entries, tokens } = sent.ledger;
+    expect(entries.length).toBeLessThan(70);
+    expect(entries[1]).toMatchObject({ first: "m0", turns: [1, 971], count: 1_941 });
+    expect(entries.reduce((sum, entry) => sum + entry.tokens, 0)).toBe(tokens);
+  });
+
+  it("gives back to a provider what it gave along, and to no other", () => {
+    const said = line("Hello", "Aye.", "And?");
+    const reply = said[1];
+    if (reply?.role === "app") reply.facts = { ...reply.facts, carry: { token: 1 } };
+    const own = assemble(asked({ provider: "P" }), said);
+    const other = assemble(asked({ provider: "Q" }), said);
+    if (own.kind !== "ready" || other.kind !== "ready") return expect.unreachable();
+    expect([own.messages[2]?.carry, other.messages[2]?.carry]).toEqual([{ token: 1 }, undefined]);
+  });
+
   it("refuses a variable that nothing gives a value", () => {
-    const sent = assemble(gathered({ content: { ...content, prompt: "At {{desk}}." } }));
+    const sent = assemble(asked({ content: { ...plainContent, prompt: "At {{desk}}." } }), line("Hello"));
     expect(sent).toMatchObject({
       kind: "refused",
       problem: { kind: "bad-request", detail: expect.stringContaining("{{desk}}") },
@@ -132,8 +193,7 @@ describe("assembling a context", () => {
   });
 
   it("refuses more than the window holds beside the reply, and says how much too much", () => {
-    const sent = assemble(gathered({ window: 110 }));
-    expect(sent).toMatchObject({
+    expect(assemble(asked({ window: 110 }), line("Hello"))).toMatchObject({
       kind: "refused",
       problem: { kind: "too-long", detail: expect.stringMatching(/: \d+ too many/) },
     });
@@ -144,10 +204,10 @@ describe("slips", () => {
   it("are named with the message that has them", () => {
     expect(
       slipsOf([
-        { role: "app", text: "Hello" },
-        { role: "visitor", text: "" },
-        { role: "visitor", text: "Well?" },
-        { role: "system", text: "x" },
+        { role: "app", pieces: piecesOf("Hello") },
+        { role: "visitor", pieces: [] },
+        { role: "visitor", pieces: piecesOf("Well?") },
+        { role: "system", pieces: piecesOf("x") },
       ]),
     ).toEqual([
       { at: 0, reason: "the first message is not the visitor's" },

@@ -1,3 +1,4 @@
+import { hasWords } from "../conversation/pieces";
 import type { WireMessage } from "../wire/encode";
 
 /** Something wrong with a context before it is sent, and the place of the message that has it. */
@@ -11,8 +12,8 @@ export interface Slip {
 export function slipsOf(messages: WireMessage[]): Slip[] {
   const slips: Slip[] = [];
   let before: WireMessage["role"] | undefined;
-  messages.forEach(({ role, text }, at) => {
-    if (role !== "system" && text.trim() === "") slips.push({ at, reason: "the message is empty" });
+  messages.forEach(({ role, pieces }, at) => {
+    if (role !== "system" && !hasWords({ pieces })) slips.push({ at, reason: "the message is empty" });
     if (role === "system" && at > 0) slips.push({ at, reason: "the system prompt does not stand first" });
     if (role !== "system" && role === before) slips.push({ at, reason: `two messages of the ${role} stand in a row` });
     if (role === "app" && (before === undefined || before === "system"))

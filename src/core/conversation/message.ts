@@ -2,10 +2,9 @@ import { z } from "zod";
 import { problemSchema } from "../problem/problem";
 import { candidateSchema, usageSchema } from "../reply/events";
 import { replyStates } from "../reply/reply";
-
-/** One part of a message's content. */
-export const pieceSchema = z.discriminatedUnion("kind", [z.object({ kind: z.literal("text"), text: z.string() })]);
-export type Piece = z.infer<typeof pieceSchema>;
+import { countsSchema } from "../tokens/counts";
+import { pieceSchema } from "./pieces";
+import { sumSchema } from "./sum";
 
 /** What a stored reply knows of its making. */
 export const replyFactsSchema = candidateSchema.extend({
@@ -36,11 +35,13 @@ const base = z.object({
   id: z.string(),
   /** The message before this one; null at the root of the tree. */
   parent: z.string().nullable(),
-  /** Messages above this one in the tree, from 0. */
-  depth: z.int(),
+  /** The turn of its line that it belongs to, counted from 1. */
+  turn: z.int(),
   pieces: z.array(pieceSchema),
-  /** Tokens of the pieces: as reported for replies, else as estimated. */
-  tokens: z.int(),
+  /** What its pieces hold, as the estimate of tokens counts. */
+  counts: countsSchema,
+  /** The same of all answered turns of its line, up to this message: a reply's own turn included, a question's not. */
+  soFar: sumSchema,
   /** Epoch milliseconds, UTC. */
   at: z.int(),
 });
@@ -53,6 +54,8 @@ export type VisitorMessage = z.infer<typeof visitorMessageSchema>;
 export const appMessageSchema = base.extend({
   role: z.literal("app"),
   state: z.enum(replyStates),
+  /** Its tokens as the provider counted them; null where it did not. */
+  reported: z.int().nullable(),
   /** The reply that this take goes on from. */
   continues: z.string().nullable(),
   facts: replyFactsSchema,
@@ -61,8 +64,3 @@ export type AppMessage = z.infer<typeof appMessageSchema>;
 
 /** A node of a conversation's tree. Takes of one reply are siblings. */
 export type Message = VisitorMessage | AppMessage;
-
-/** The text of a message, its text pieces joined. */
-export function textOf(message: { pieces: Piece[] }): string {
-  return message.pieces.map((piece) => piece.text).join("");
-}

@@ -1,8 +1,8 @@
 import type { AppMessage, Message, VisitorMessage } from "./message";
 
-/** A visitor's message and the chosen take of the reply to it, if there is one. */
+/** A visitor's message and the shown take of the reply to it, if there is one. */
 export interface Turn {
-  /** Counted from 1 within the conversation. */
+  /** Counted from 1 within the line. */
   number: number;
   visitor: VisitorMessage;
   reply: AppMessage | null;
@@ -15,16 +15,11 @@ export interface Turn {
 export function turnsOf(line: Message[]): Turn[] {
   const turns: Turn[] = [];
   for (const message of line) {
-    if (message.role === "visitor") turns.push({ number: turnNumber(message), visitor: message, reply: null });
+    if (message.role === "visitor") turns.push({ number: message.turn, visitor: message, reply: null });
     else {
       const turn = turns.at(-1);
       if (turn && turn.visitor.id === message.parent) turn.reply = message;
     }
   }
   return turns;
-}
-
-/** The number of the turn that a message belongs to: two messages of a line make one turn. */
-export function turnNumber(message: { depth: number }): number {
-  return Math.floor(message.depth / 2) + 1;
 }

@@ -104,6 +104,12 @@ const catalogue = {
     advice: "Wait a little, then send the message again.",
     isInner: true,
   },
+  "at-capacity": {
+    status: 503,
+    title: "As many calls are under way as the provider takes",
+    word: "at capacity",
+    advice: "It goes out when one of them has ended.",
+  },
   interrupted: {
     status: 503,
     title: "The server stopped while this reply was arriving",

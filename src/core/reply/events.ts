@@ -35,20 +35,19 @@ export interface ToolFragment {
   name?: string;
   /** A part of the arguments' JSON. */
   arguments?: string;
-  take?: number;
 }
 
-/** What a decoder reads from a provider's bytes; `take` counts from 1 for the takes beside the first. */
+/** What a decoder reads from a provider's bytes. `take` counts from 0; null is for what concerns all of the call. */
 export type ReadEvent =
-  | { event: "text"; data: { text: string; take?: number } }
-  | { event: "thought"; data: { text: string; take?: number } }
-  | { event: "tool"; data: ToolFragment }
-  | { event: "carry"; data: { value: unknown } }
-  | { event: "counts"; data: Partial<TokenCounts> }
+  | { event: "text"; take: number; data: { text: string } }
+  | { event: "thought"; take: number; data: { text: string } }
+  | { event: "tool"; take: number; data: ToolFragment }
+  | { event: "carry"; take: number; data: { value: unknown } }
+  | { event: "counts"; take: number | null; data: Partial<TokenCounts> }
   /** A count that is none, and was left out; `found` is what stood there. */
-  | { event: "left-out"; data: { count: keyof TokenCounts; found: string } }
-  | { event: "end"; data: { reason: EndReason } }
-  | { event: "problem"; data: Problem };
+  | { event: "left-out"; take: number | null; data: { count: keyof TokenCounts; found: string } }
+  | { event: "end"; take: number; data: { reason: EndReason } }
+  | { event: "problem"; take: number | null; data: Problem };
 
 /** A provider and a model of it, by their names. */
 export const candidateSchema = z.object({ provider: z.string(), model: z.string() });

@@ -1,4 +1,5 @@
 import { describe, expect, it } from "vitest";
+import { piecesOf } from "../conversation/pieces";
 import { problem, problemKinds, statusOf, titleOf } from "../problem/problem";
 import type { ReplyEvent } from "./events";
 import { canGoOn, emptyReply, fold, isUnderWay } from "./reply";
@@ -17,7 +18,11 @@ describe("folding a reply from its events", () => {
       text("runs."),
       { event: "end", data: { reason: "complete" } },
     ];
-    expect(events.reduce(fold, emptyReply)).toEqual({ state: "complete", text: "The 9:40 runs.", thought: "" });
+    expect(events.reduce(fold, emptyReply)).toEqual({
+      state: "complete",
+      pieces: piecesOf("The 9:40 runs."),
+      thought: "",
+    });
   });
 
   it("is waiting until the first text, then arriving", () => {
@@ -37,7 +42,7 @@ describe("folding a reply from its events", () => {
 
   it("keeps the text that came before a problem", () => {
     const broken = fold(fold(emptyReply, text("half a ")), { event: "problem", data: problem("broken-off", "gone") });
-    expect(broken).toMatchObject({ state: "failed", text: "half a ", problem: { kind: "broken-off" } });
+    expect(broken).toMatchObject({ state: "failed", pieces: piecesOf("half a "), problem: { kind: "broken-off" } });
   });
 
   it("calls a reply left by a dead server interrupted, and lets it be gone on from", () => {
@@ -49,7 +54,7 @@ describe("folding a reply from its events", () => {
 
   it("does not change the reply it is given", () => {
     fold(emptyReply, text("x"));
-    expect(emptyReply.text).toBe("");
+    expect(emptyReply.pieces).toEqual([]);
   });
 });
 

@@ -1,3 +1,4 @@
+import { type Piece, withText } from "../conversation/pieces";
 import type { Problem } from "../problem/problem";
 import type { EndReason, NextAttempt, ReplyEvent, Usage } from "./events";
 
@@ -17,7 +18,7 @@ export type ReplyState = (typeof replyStates)[number];
 /** A reply as its events tell it so far. */
 export interface Reply {
   state: ReplyState;
-  text: string;
+  pieces: Piece[];
   thought: string;
   usage?: Usage;
   problem?: Problem;
@@ -26,7 +27,7 @@ export interface Reply {
 }
 
 /** A reply of which nothing has come yet. */
-export const emptyReply: Reply = { state: "waiting", text: "", thought: "" };
+export const emptyReply: Reply = { state: "waiting", pieces: [], thought: "" };
 
 /** The reply after one more event; the one before stays as it was. */
 export function fold(reply: Reply, event: ReplyEvent): Reply {
@@ -36,7 +37,7 @@ export function fold(reply: Reply, event: ReplyEvent): Reply {
     case "attempt":
       return { ...reply, next: event.data };
     case "text":
-      return { ...reply, state: "arriving", text: reply.text + event.data.text };
+      return { ...reply, state: "arriving", pieces: withText(reply.pieces, event.data.text) };
     case "thought":
       return { ...reply, state: "arriving", thought: reply.thought + event.data.text };
     case "usage":

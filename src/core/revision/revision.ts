@@ -1,4 +1,5 @@
 import { z } from "zod";
+import { memorySchema } from "../context/policies/policies";
 
 /** What a call may set on a model; a value that is not there is left to the provider. */
 export const settingsSchema = z.strictObject({
@@ -20,16 +21,12 @@ export const settingsSchema = z.strictObject({
 });
 export type Settings = z.infer<typeof settingsSchema>;
 
-/** What an app remembers between turns. So far there is one memory: everything. */
-export const memorySchema = z.strictObject({ kind: z.literal("everything") });
-export type Memory = z.infer<typeof memorySchema>;
-
 /** How an app behaves: what a draft holds, and what a revision is a snapshot of. */
 export const contentSchema = z.strictObject({
   prompt: z.string().max(100_000),
   /** Values of the prompt's variables where a call gives none. */
   variables: z.record(z.string(), z.string().max(10_000)).default({}),
-  /** The id of the provider. */
+  /** The lasting name of the provider. */
   provider: z.string(),
   model: z.string(),
   /** Models to go on to, in this order, where one fails before any text. */

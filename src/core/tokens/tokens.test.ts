@@ -1,7 +1,7 @@
 import fc from "fast-check";
 import { describe, expect, it } from "vitest";
 import { calibrate, calibrated, uncalibrated } from "./calibration";
-import { estimateTokens } from "./estimate";
+import { added, countsOf, rawTokens, tokensOf } from "./counts";
 import { priceOf } from "./price";
 
 describe("estimating tokens", () => {
@@ -13,13 +13,14 @@ describe("estimating tokens", () => {
     ["Yes, it runs.", 5],
     ["渡し船", 3],
   ])("%j has about %i", (text, tokens) => {
-    expect(estimateTokens(text)).toBe(tokens);
+    expect(rawTokens(countsOf(text))).toBe(tokens);
+    expect(tokensOf(text, { ratio: 2, calls: 1 })).toBe(tokens * 2);
   });
 
   it("counts two texts, parted by a space, as the sum of both", () => {
     fc.assert(
       fc.property(fc.string(), fc.string(), (a, b) => {
-        expect(estimateTokens(`${a} ${b}`)).toBe(estimateTokens(a) + estimateTokens(b));
+        expect(countsOf(`${a} ${b}`)).toEqual(added(countsOf(a), countsOf(b)));
       }),
     );
   });

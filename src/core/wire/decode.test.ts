@@ -1,5 +1,6 @@
 import { readFileSync } from "node:fs";
 import { describe, expect, it } from "vitest";
+import { piecesOf } from "../conversation/pieces";
 import type { ReadEvent } from "../reply/events";
 import { type AnswerHead, createDecoder } from "./decode";
 import { encode } from "./encode";
@@ -32,9 +33,9 @@ describe("encoding a call", () => {
     key: "k-1",
     stream: true,
     messages: [
-      { role: "system" as const, text: "Be brief." },
-      { role: "visitor" as const, text: "Hello" },
-      { role: "app" as const, text: "Aye." },
+      { role: "system" as const, pieces: piecesOf("Be brief.") },
+      { role: "visitor" as const, pieces: piecesOf("Hello") },
+      { role: "app" as const, pieces: piecesOf("Aye.") },
     ],
     settings: { temperature: 0, maxOutput: 80 },
   };
@@ -72,7 +73,11 @@ describe("what models need that are different", () => {
   it("overrides parts of the request for the models that a name fits", () => {
     const request = { body: { max_tokens: null, max_output: "<maxOutput>" }, headers: { "x-deep": "yes" } };
     const both = compileProfile({ ...source, overrides: [{ name: "deep-*", request }] });
-    const call = { stream: true, messages: [{ role: "visitor" as const, text: "Hello" }], settings: { maxOutput: 80 } };
+    const call = {
+      stream: true,
+      messages: [{ role: "visitor" as const, pieces: piecesOf("Hello") }],
+      settings: { maxOutput: 80 },
+    };
     const bodyFor = (model: string) => JSON.parse(encode(both, { ...call, model }).body ?? "null");
     expect(bodyFor("deep-2")).toMatchObject({ max_output: 80 });
     expect(bodyFor("deep-2")).not.toHaveProperty("max_tokens");
@@ -83,9 +88,9 @@ describe("what models need that are different", () => {
   it("goes on from a reply by asking for it, where the API can't be given its beginning", () => {
     const asking = compileProfile({ ...source, roles: { ...source.roles, goOn: { ask: "Go on." }, merge: true } });
     const messages = [
-      { role: "visitor" as const, text: "One" },
-      { role: "visitor" as const, text: "Two" },
-      { role: "app" as const, text: "Aye" },
+      { role: "visitor" as const, pieces: piecesOf("One") },
+      { role: "visitor" as const, pieces: piecesOf("Two") },
+      { role: "app" as const, pieces: piecesOf("Aye") },
     ];
     const { body } = encode(asking, { model: "m", stream: false, messages, settings: {} });
     expect(JSON.parse(body ?? "null").messages).toEqual([
@@ -98,11 +103,11 @@ describe("what models need that are different", () => {
 
 describe("decoding an answer", () => {
   const expected: ReadEvent[] = [
-    { event: "thought", data: { text: "Sunday boats." } },
-    { event: "text", data: { text: "Yes, the 9:40 — " } },
-    { event: "text", data: { text: "zwölf Räder 🚲." } },
-    { event: "counts", data: { input: 41, output: 9 } },
-    { event: "end", data: { reason: "complete" } },
+    { event: "thought", take: 0, data: { text: "Sunday boats." } },
+    { event: "text", take: 0, data: { text: "Yes, the 9:40 — " } },
+    { event: "text", take: 0, data: { text: "zwölf Räder 🚲." } },
+    { event: "counts", take: null, data: { input: 41, output: 9 } },
+    { event: "end", take: 0, data: { reason: "complete" } },
   ];
 
   it("reads a stream", () => {
@@ -111,9 +116,9 @@ describe("decoding an answer", () => {
 
   it("reads a whole answer, and says that it was cut", () => {
     expect(read(whole, sample("chat-completions.json"))).toEqual([
-      { event: "text", data: { text: "Yes, the 9:40 takes bicycles." } },
-      { event: "counts", data: { input: 41, output: 9 } },
-      { event: "end", data: { reason: "length" } },
+      { event: "text", take: 0, data: { text: "Yes, the 9:40 takes bicycles." } },
+      { event: "counts", take: null, data: { input: 41, output: 9 } },
+      { event: "end", take: 0, data: { reason: "length" } },
     ]);
   });
 

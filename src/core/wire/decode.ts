@@ -37,7 +37,7 @@ const streamTypes: Record<FramingName, RegExp> = {
 /** The decoder for an answer: chosen by status and content type, an error, a stream or a whole. */
 export function createDecoder(profile: CompiledProfile, head: AnswerHead): Decoder {
   if (head.status >= 300 || head.status < 200)
-    return new WholeDecoder((text) => [{ event: "problem", data: problemOf(profile, head, text) }]);
+    return new WholeDecoder((text) => [{ event: "problem", take: null, data: problemOf(profile, head, text) }]);
   const { stream, whole } = profile;
   if (stream && isStream(profile, head)) {
     if (stream.framing === "text") return new BodyDecoder(stream.end.close === true);
@@ -170,13 +170,13 @@ class BodyDecoder implements Decoder {
     if (!isWhole || !this.endsByClosing)
       return [...rest, failed("broken-off", "The provider closed the connection before the reply had ended.")];
     if (!this.hasText) return [failed("empty", "The provider ended the reply without any text.")];
-    return [...rest, { event: "end", data: { reason: "complete" } }];
+    return [...rest, { event: "end", take: 0, data: { reason: "complete" } }];
   }
 
   private texts(text: string): ReadEvent[] {
     if (text === "") return [];
     this.hasText = true;
-    return [{ event: "text", data: { text } }];
+    return [{ event: "text", take: 0, data: { text } }];
   }
 }
 
@@ -251,5 +251,5 @@ function notJson({ stream }: CompiledProfile, { contentType }: AnswerHead, text:
 }
 
 function failed(kind: Problem["kind"], detail: string): ReadEvent {
-  return { event: "problem", data: problem(kind, detail) };
+  return { event: "problem", take: null, data: problem(kind, detail) };
 }

@@ -1,3 +1,4 @@
+import { joined, type Piece, piecesOf, textOf } from "../conversation/pieces";
 import { percentEncoded } from "./json";
 import type { CompiledProfile } from "./profile";
 
@@ -7,7 +8,7 @@ export type WireRole = "system" | "visitor" | "app";
 /** One message as the core hands it to a profile. */
 export interface WireMessage {
   role: WireRole;
-  text: string;
+  pieces: Piece[];
   /** What the API gave along with this reply, to have it back with the next call. */
   carry?: unknown;
 }
@@ -37,6 +38,8 @@ export interface WireCall {
   stream: boolean;
   messages: WireMessage[];
   settings: WireSettings;
+  /** Replies that are asked for at once, where it is more than one. */
+  takes?: number;
 }
 
 /** An HTTP request, up to the address that it goes to. */
@@ -118,8 +121,14 @@ function valuesOf(profile: CompiledProfile, call: WireCall, defaults: object): R
     model: call.model,
     key: call.key,
     stream: call.stream,
+    takes: call.takes,
     system,
-    messages: messages.map(({ role, text, carry }) => ({ role: roles[role], text, pieces: [{ text }], carry })),
+    messages: messages.map(({ role, pieces, carry }) => ({
+      role: roles[role],
+      text: textOf({ pieces }),
+      pieces,
+      carry,
+    })),
     carry: messages.findLast(({ role }) => role === "app")?.carry,
   };
 }
@@ -133,15 +142,17 @@ function arranged(profile: CompiledProfile, messages: WireMessage[]): { system?:
     system =
       said
         .filter(({ role }) => role === "system")
-        .map(({ text }) => text)
+        .map(textOf)
         .join("\n\n") || undefined;
     said = said.filter(({ role }) => role !== "system");
   }
   if (prompt === "first" && system !== undefined) {
     const first = said.findIndex(({ role }) => role === "visitor");
-    said = said.map((each, at) => (at === first ? { ...each, text: `${system}\n\n${each.text}` } : each));
+    const prompt = piecesOf(`${system}\n\n`);
+    said = said.map((each, at) => (at === first ? { ...each, pieces: joined(prompt, each.pieces) } : each));
   }
-  if (goOn !== "prefix" && said.at(-1)?.role === "app") said = [...said, { role: "visitor", text: goOn.ask }];
+  if (goOn !== "prefix" && said.at(-1)?.role === "app")
+    said = [...said, { role: "visitor", pieces: piecesOf(goOn.ask) }];
   return { system, messages: merge ? mergedNeighbours(said) : said };
 }
 
@@ -150,7 +161,10 @@ function mergedNeighbours(messages: WireMessage[]): WireMessage[] {
   for (const message of messages) {
     const before = result.at(-1);
     if (before?.role === message.role)
-      result[result.length - 1] = { ...message, text: `${before.text}\n\n${message.text}` };
+      result[result.length - 1] = {
+        ...message,
+        pieces: joined(joined(before.pieces, piecesOf("\n\n")), message.pieces),
+      };
     else result.push(message);
   }
   return result;

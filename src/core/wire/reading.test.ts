@@ -44,21 +44,22 @@ describe("rules", () => {
       { b: 2, sofar: "Bb" },
       end,
     ]);
-    expect(events.map(({ data }) => data)).toEqual([
-      { text: "A" },
-      { text: "B" },
-      { text: "a" },
-      { text: "Z", take: 1 },
-      { text: "b" },
-      { reason: "complete" },
+    expect(events.map(({ take, data }) => [take, data])).toEqual([
+      [0, { text: "A" }],
+      [0, { text: "B" }],
+      [0, { text: "a" }],
+      [1, { text: "Z" }],
+      [0, { text: "b" }],
+      [0, { reason: "complete" }],
+      [1, { reason: "complete" }],
     ]);
   });
 
   it("take nothing anew from text so far that comes late, and name text that was changed", () => {
     const profile = lines([{ text: "$.sofar", soFar: true }]);
     expect(read(profile, [{ sofar: "Aye, " }, { sofar: "Aye" }, { sofar: "Aye, sir" }, end]).slice(0, 2)).toEqual([
-      { event: "text", data: { text: "Aye, " } },
-      { event: "text", data: { text: "sir" } },
+      { event: "text", take: 0, data: { text: "Aye, " } },
+      { event: "text", take: 0, data: { text: "sir" } },
     ]);
     expect(read(profile, [{ sofar: "Aye" }, { sofar: "No, sir" }, end]).at(-1)).toMatchObject({
       data: { kind: "bad-reply", detail: expect.stringContaining("no longer begins") },
@@ -100,15 +101,16 @@ describe("rules", () => {
     const profile = lines([{ text: "$.x", usage: { input: "$.in", output: "$.out", thought: "$.th" } }]);
     const events = read(profile, [{ x: "a", in: "41", out: 9e15, th: 2.5 }, { in: "41", out: "1e3", th: -1 }, end]);
     expect(events).toEqual([
-      { event: "text", data: { text: "a" } },
-      { event: "left-out", data: { count: "output", found: "9000000000000000" } },
-      { event: "left-out", data: { count: "thought", found: "2.5" } },
-      { event: "counts", data: { input: 41 } },
-      { event: "end", data: { reason: "complete" } },
+      { event: "text", take: 0, data: { text: "a" } },
+      { event: "left-out", take: null, data: { count: "output", found: "9000000000000000" } },
+      { event: "left-out", take: null, data: { count: "thought", found: "2.5" } },
+      { event: "counts", take: null, data: { input: 41 } },
+      { event: "end", take: 0, data: { reason: "complete" } },
     ]);
     const infinite = createDecoder(profile, { status: 200, contentType: "application/x-ndjson" });
     expect(infinite.feed(new TextEncoder().encode('{"x":"a","in":1e999}\n'))).toContainEqual({
       event: "left-out",
+      take: null,
       data: { count: "input", found: "Infinity" },
     });
   });
@@ -180,9 +182,9 @@ describe("rules", () => {
     const rules: Rule[] = [{ text: "$.x", finish: "$.why" }];
     const last = (finishWords: WrittenProfile["finishWords"], why: unknown) =>
       read(lines(rules, {}, finishWords), [{ x: "a" }, { why, ...end }]).at(-1);
-    expect(last({ cap: "length" }, "cap")).toEqual({ event: "end", data: { reason: "length" } });
-    expect(last({ "7": "refused" }, 7)).toEqual({ event: "end", data: { reason: "refused" } });
-    expect(last({ "*": "complete" }, "anything")).toEqual({ event: "end", data: { reason: "complete" } });
+    expect(last({ cap: "length" }, "cap")).toEqual({ event: "end", take: 0, data: { reason: "length" } });
+    expect(last({ "7": "refused" }, 7)).toEqual({ event: "end", take: 0, data: { reason: "refused" } });
+    expect(last({ "*": "complete" }, "anything")).toEqual({ event: "end", take: 0, data: { reason: "complete" } });
     expect(last({ cap: "length" }, "toString")).toMatchObject({
       data: { kind: "bad-reply", detail: expect.stringContaining('"toString"') },
     });
@@ -191,8 +193,8 @@ describe("rules", () => {
   it("end a reply that is a tool call alone for its tools", () => {
     const profile = lines([{ tool: { name: "$.tool", arguments: "$.with" } }]);
     expect(read(profile, [{ tool: "timetable", with: { day: "Sunday" } }, end])).toEqual([
-      { event: "tool", data: { block: "0", name: "timetable", arguments: '{"day":"Sunday"}' } },
-      { event: "end", data: { reason: "tools" } },
+      { event: "tool", take: 0, data: { block: "0", name: "timetable", arguments: '{"day":"Sunday"}' } },
+      { event: "end", take: 0, data: { reason: "tools" } },
     ]);
   });
 });

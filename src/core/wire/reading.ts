@@ -12,9 +12,9 @@ export class Reading {
   count = 0;
   ended = false;
   private counts: Partial<TokenCounts> = {};
-  private finish: string | undefined;
-  private hasText = false;
-  private hasTool = false;
+  /** The word with which each take finished, and what came of it. */
+  private readonly finishes = new Map<number, string>();
+  private readonly said = new Map<number, { text: boolean; tool: boolean }>([[0, { text: false, tool: false }]]);
   /** Text so far and remembered words, by take and block. */
   private readonly soFar = new Map<Path, Map<string, string>>();
   private readonly remembered = new Map<string, string>();
@@ -40,23 +40,25 @@ export class Reading {
   }
 
   /**
-   * Ends the reply, by the finish word that was read.
+   * Ends the reply: each take by the finish word that was read for it.
    * @param whole given for an answer that came at once, to say what it holds if there is no text in it
    */
   end(events: ReadEvent[], whole?: "whole", document?: unknown): void {
     this.ended = true;
-    if (Object.keys(this.counts).length > 0) events.push({ event: "counts", data: this.counts });
-    const reason = this.reason();
-    if (reason === undefined)
-      events.push(
-        failed("bad-reply", `The reply ended with "${this.finish}", which the profile has no word for in finishWords.`),
-      );
-    else if (this.hasText || this.hasTool || reason === "refused") events.push({ event: "end", data: { reason } });
-    else if (whole && this.finish === undefined && Object.keys(this.counts).length === 0)
-      events.push(
-        failed("bad-reply", `No rule of the profile found anything in the answer, which holds ${namesOf(document)}.`),
-      );
-    else events.push(failed("empty", "The provider ended the reply without any text."));
+    const hasCounts = Object.keys(this.counts).length > 0;
+    if (hasCounts) events.push({ event: "counts", take: null, data: this.counts });
+    for (const [take, { text, tool }] of this.said) {
+      const finish = this.finishes.get(take);
+      const reason = this.reason(finish, text, tool);
+      const failed = (kind: Problem["kind"], detail: string) =>
+        events.push({ event: "problem", take, data: problem(kind, detail) });
+      if (reason === undefined)
+        failed("bad-reply", `The reply ended with "${finish}", which the profile has no word for in finishWords.`);
+      else if (text || tool || reason === "refused") events.push({ event: "end", take, data: { reason } });
+      else if (whole && finish === undefined && !hasCounts)
+        failed("bad-reply", `No rule of the profile found anything in the answer, which holds ${namesOf(document)}.`);
+      else failed("empty", "The provider ended the reply without any text.");
+    }
   }
 
   fail(kind: Problem["kind"], detail: string, events: ReadEvent[]): void {
@@ -65,17 +67,17 @@ export class Reading {
 
   failWith(reported: Problem, events: ReadEvent[]): void {
     this.ended = true;
-    events.push({ event: "problem", data: reported });
+    events.push({ event: "problem", take: null, data: reported });
   }
 
   get finished(): boolean {
-    return this.finish !== undefined;
+    return this.finishes.has(0);
   }
 
-  private reason(): EndReason | undefined {
+  private reason(finish: string | undefined, text: boolean, tool: boolean): EndReason | undefined {
     const { finishWords } = this.profile.source;
-    if (this.finish === undefined) return this.hasTool && !this.hasText ? "tools" : "complete";
-    return (Object.hasOwn(finishWords, this.finish) ? finishWords[this.finish] : undefined) ?? finishWords["*"];
+    if (finish === undefined) return tool && !text ? "tools" : "complete";
+    return (Object.hasOwn(finishWords, finish) ? finishWords[finish] : undefined) ?? finishWords["*"];
   }
 
   private apply(rule: CompiledRule, name: string, at: unknown, events: ReadEvent[]): void {
@@ -92,16 +94,19 @@ export class Reading {
     if (rule.text) this.say("text", this.textAt(rule, rule.text, take, at, events), take, events);
     if (rule.thought) this.say("thought", this.textAt(rule, rule.thought, take, at, events), take, events);
     if (rule.tool) this.tool(rule.tool, take, blockOf(rule, take, at), at, events);
-    if (rule.finish && take === 0) {
+    if (rule.finish) {
       const finish = rule.finish.first(at);
       // many APIs have the member in every event, and leave it empty until the end
-      if ((typeof finish === "string" && finish !== "") || typeof finish === "number") this.finish = String(finish);
+      if ((typeof finish === "string" && finish !== "") || typeof finish === "number") {
+        this.heard(take);
+        this.finishes.set(take, String(finish));
+      }
     }
-    if (rule.usage) this.addCounts(rule.usage, at, events);
+    if (rule.usage) this.addCounts(rule.usage, rule.take ? take : null, at, events);
     if (rule.carry) {
       const value = rule.carry.first(at);
       if (value !== undefined && value !== null && !isDeeperThan(value))
-        events.push({ event: "carry", data: { value } });
+        events.push({ event: "carry", take, data: { value } });
     }
   }
 
@@ -125,8 +130,9 @@ export class Reading {
 
   private say(event: "text" | "thought", text: string, take: number, events: ReadEvent[]): void {
     if (text === "") return;
-    if (event === "text" && take === 0) this.hasText = true;
-    events.push({ event, data: take === 0 ? { text } : { text, take } });
+    const said = this.heard(take);
+    if (event === "text") said.text = true;
+    events.push({ event, take, data: { text } });
   }
 
   private tool(
@@ -144,11 +150,23 @@ export class Reading {
     const call = { id: text(tool.id), name: text(tool.name), arguments: text(tool.arguments) };
     const told = Object.fromEntries(Object.entries(call).filter(([, value]) => value !== undefined));
     if (Object.keys(told).length === 0) return;
-    if (take === 0) this.hasTool = true;
-    events.push({ event: "tool", data: { block, ...told, ...(take === 0 ? {} : { take }) } });
+    this.heard(take).tool = true;
+    events.push({ event: "tool", take, data: { block, ...told } });
   }
 
-  private addCounts({ adds, ...usage }: NonNullable<CompiledRule["usage"]>, at: unknown, events: ReadEvent[]): void {
+  /** What was said in a take so far. */
+  private heard(take: number): { text: boolean; tool: boolean } {
+    const said = this.said.get(take) ?? { text: false, tool: false };
+    this.said.set(take, said);
+    return said;
+  }
+
+  private addCounts(
+    { adds, ...usage }: NonNullable<CompiledRule["usage"]>,
+    take: number | null,
+    at: unknown,
+    events: ReadEvent[],
+  ): void {
     for (const name of ["input", "output", "cachedInput", "thought"] as const) {
       const value = usage[name]?.first(at);
       if (value === undefined || value === null) continue;
@@ -157,7 +175,7 @@ export class Reading {
       if (sum !== undefined) this.counts[name] = sum;
       else if (!this.leftOut.has(name)) {
         this.leftOut.add(name);
-        events.push({ event: "left-out", data: { count: name, found: excerpt(written(value)) } });
+        events.push({ event: "left-out", take, data: { count: name, found: excerpt(written(value)) } });
       }
     }
   }
@@ -187,10 +205,6 @@ export function holds(condition: CompiledCondition, name: string, at: unknown): 
   if (!condition.at) return true;
   const value = condition.at.first(at);
   return condition.is ? condition.is.includes(value) : value !== undefined && value !== null;
-}
-
-function failed(kind: Problem["kind"], detail: string): ReadEvent {
-  return { event: "problem", data: problem(kind, detail) };
 }
 
 function namesOf(document: unknown): string {

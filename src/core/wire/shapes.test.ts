@@ -22,8 +22,8 @@ function joined(events: ReadEvent[]): ReadEvent[] {
   const result: ReadEvent[] = [];
   for (const event of events) {
     const last = result.at(-1);
-    if (last?.event === "text" && event.event === "text" && last.data.take === event.data.take)
-      result[result.length - 1] = { event: "text", data: { ...last.data, text: last.data.text + event.data.text } };
+    if (last?.event === "text" && event.event === "text" && last.take === event.take)
+      result[result.length - 1] = { ...last, data: { text: last.data.text + event.data.text } };
     else result.push(event);
   }
   return result;

@@ -12,7 +12,7 @@ export function appAnswer({ apps }: Pick<Boot, "apps">, { id, slug, name, draft,
 
 /** All apps, the last used first. */
 export function listedApps({ apps, providers }: Pick<Boot, "apps" | "providers">): ListedApp[] {
-  const names = new Map(providers.all().map(({ id, name }) => [id, name]));
+  const names = new Map(providers.all().map(({ slug, name }) => [slug, name]));
   return apps.all().map(({ slug, name, draft, liveRevision, conversations, lastUsed }) => ({
     slug,
     name,

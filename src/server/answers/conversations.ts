@@ -1,9 +1,8 @@
 import type { BenchLine, ConversationPage, LineMessage, LinePage, ListedConversation } from "@/contract/conversations";
-import { reach } from "@/core/context/reach";
 import type { Message } from "@/core/conversation/message";
-import { turnNumber, turnsOf } from "@/core/conversation/turns";
+import { turnsOf } from "@/core/conversation/turns";
 import { isUnderWay } from "@/core/reply/reply";
-import { tokensPerMessage } from "@/core/tokens/estimate";
+import { rawTokens } from "@/core/tokens/counts";
 import type { StoredApp } from "../apps/app-store";
 import type { Boot } from "../boot";
 import type { Asker } from "../conversations/access";
@@ -52,22 +51,18 @@ function listed({ conversations }: Boot, conversation: StoredConversation): List
   const line = end ? conversations.line(end.id, turnsOnStrip * 2 - (end.role === "visitor" ? 1 : 0)) : [];
   return {
     id: conversation.id,
-    origin: originOf(conversation),
+    origin: conversation.origin,
     opening: conversation.opening,
     at: conversation.createdAt,
     updatedAt: conversation.updatedAt,
     turns: turnsOf(line).map(({ visitor, reply }) => ({
-      visitor: visitor.tokens,
-      reply: reply?.tokens ?? 0,
+      visitor: rawTokens(visitor.counts),
+      reply: reply ? (reply.reported ?? rawTokens(reply.counts)) : 0,
       state: reply?.state ?? null,
     })),
-    turnCount: end ? turnNumber(end) : 0,
-    tokens: conversations.tokens(conversation.id),
+    turnCount: conversation.turns,
+    tokens: conversation.tokens,
   };
-}
-
-function originOf({ visitor }: StoredConversation): "bench" | "caller" {
-  return visitor === null ? "bench" : "caller";
 }
 
 /** The last page of a conversation's line, or the one that comes before a message. */
@@ -98,27 +93,14 @@ function messageForCaller(message: LineMessage): LineMessage {
   };
 }
 
-/** The same for the bench, with what the next dispatch would carry of all that comes before the page. */
+/** The same for the bench. */
 export function benchLine(
   boot: Boot,
   app: StoredApp,
   conversation: StoredConversation,
   before: string | undefined,
 ): BenchLine {
-  const page = linePage(boot, conversation, before);
-  const above = page.before === undefined ? undefined : (page.messages[0]?.parent ?? undefined);
-  const carried =
-    above === undefined ? [] : reach(boot.conversations.line(above), app.draft.memory).filter((each) => each.carried);
-  return {
-    ...page,
-    app: app.slug,
-    origin: originOf(conversation),
-    earlier: {
-      messages: carried.length,
-      turns: carried.filter(({ message }) => message.role === "visitor").length,
-      tokens: carried.reduce((sum, { message }) => sum + message.tokens + tokensPerMessage, 0),
-    },
-  };
+  return { ...linePage(boot, conversation, before), app: app.slug, origin: conversation.origin };
 }
 
 function parentOf({ conversations }: Boot, conversation: StoredConversation, id: string): string | null {
@@ -133,14 +115,14 @@ function withText({ hub }: Boot, message: Message): LineMessage {
   if (message.role === "visitor" || !isUnderWay(message.state)) return message;
   const standing = hub.standing(message.id);
   if (!standing) return message;
-  const { text, thought, state, cursor, next } = standing;
+  const { pieces, thought, state, cursor, next } = standing;
   const facts = thought === "" ? message.facts : { ...message.facts, thought };
   return {
     ...message,
     state,
     cursor,
-    ...(next && text === "" ? { next } : {}),
+    ...(next && pieces.length === 0 ? { next } : {}),
     facts,
-    pieces: text === "" ? [] : [{ kind: "text", text }],
+    pieces,
   };
 }

@@ -1,5 +1,6 @@
 import type { Dispatch } from "@/contract/dispatches";
-import { textOf } from "@/core/conversation/message";
+import type { LedgerEntry } from "@/core/context/ledger";
+import { textOf } from "@/core/conversation/pieces";
 import type { ReadEvent } from "@/core/reply/events";
 import { verdictOf } from "@/core/reply/verdict";
 import { asCurl } from "@/core/wire/curl";
@@ -19,21 +20,20 @@ export function dispatchesOf(boot: Boot, reply: string): Dispatch[] {
   const found = boot.dispatches.ofReply(reply);
   if (found.length === 0)
     refuse("not-found", `There is no dispatch of a reply ${reply}: none was made, or it is older than the record.`);
-  return found.map((dispatch) => viewOfDispatch(boot, dispatch));
+  return found.map((dispatch) => dispatchAnswer(boot, dispatch));
 }
 
-function viewOfDispatch(boot: Boot, dispatch: StoredDispatch): Dispatch {
-  const { id, reply, attempt, provider, model, startedAt, endedAt, request, status, headers, outcome, usage, ledger } =
+function dispatchAnswer(boot: Boot, dispatch: StoredDispatch): Dispatch {
+  const { id, attempt, provider, model, startedAt, endedAt, request, status, headers, outcome, usage, ledger } =
     dispatch;
   const profile = dispatch.profileText === null ? undefined : compileProfile(JSON.parse(dispatch.profileText));
   const rows = profile ? rowsOf(profile, dispatch) : [];
   const events = rows.flatMap(({ read }) => read);
-  const wired = boot.providers.byId(dispatch.providerId);
+  const wired = dispatch.providerId === null ? undefined : boot.providers.byId(dispatch.providerId);
   const texts = (kind: "text" | "thought") =>
-    events.map((each) => (each.event === kind && !each.data.take ? each.data.text : "")).join("");
+    events.map((each) => (each.event === kind && each.take === 0 ? each.data.text : "")).join("");
   return {
     id,
-    reply,
     attempt,
     provider,
     model,
@@ -48,10 +48,9 @@ function viewOfDispatch(boot: Boot, dispatch: StoredDispatch): Dispatch {
     problem: outcome?.event === "problem" ? outcome.data : null,
     usage: usage ?? null,
     notes: dispatch.notes,
-    ledger: {
-      tokens: ledger.tokens,
-      window: ledger.window,
-      entries: ledger.entries.map((entry) => ({ ...entry, text: excerptOf(boot, entry.message) })),
+    ledger: ledger && {
+      ...ledger,
+      entries: ledger.entries.map((entry) => ({ ...entry, text: excerptOf(boot, entry) })),
     },
     arrivals: rows.map(({ at, text, read }) => ({ at, text, read: read.map(sayingOf) })),
     isThinned: dispatch.bytes === null,
@@ -73,7 +72,7 @@ function sayingOf(event: ReadEvent): string {
   switch (event.event) {
     case "text":
     case "thought":
-      return `${event.event}${event.data.take ? ` of take ${event.data.take}` : ""}: ${event.data.text}`;
+      return `${event.event}${event.take > 0 ? ` of take ${event.take + 1}` : ""}: ${event.data.text}`;
     case "counts":
       return `usage: ${Object.entries(event.data)
         .map(([name, value]) => `${value} ${name}`)
@@ -92,9 +91,9 @@ function sayingOf(event: ReadEvent): string {
 }
 
 /** The beginning of what an entry of the ledger holds. */
-function excerptOf({ conversations }: Boot, message: string | undefined): string {
-  if (message === undefined) return "System prompt";
-  const stored = conversations.message(message);
+function excerptOf({ conversations }: Boot, entry: LedgerEntry): string {
+  if (entry.part === "prompt") return "System prompt";
+  const stored = conversations.message(entry.first);
   const text = stored ? textOf(stored).replace(/\s+/g, " ") : "(deleted)";
   return text.length > excerptLength ? `${text.slice(0, excerptLength)}…` : text;
 }

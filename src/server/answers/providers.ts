@@ -1,15 +1,17 @@
 import type { ShownCredential, ShownSecret } from "@/contract/credentials";
 import type { Provider } from "@/contract/providers";
 import type { Boot } from "../boot";
-import type { StoredCredential, StoredProvider, StoredSecret } from "../providers/provider-store";
+import type { StoredCredential, StoredSecret } from "../exchange/connection";
+import type { StoredProvider } from "../providers/provider-store";
 import { keyFrom } from "../security/keys";
 
 /** A provider as the bench shows it; its secrets are only said to be there or not. */
 export function providerAnswer({ apps, providers }: Boot, provider: StoredProvider): Provider {
-  const { id, name, address, profile, profileText, headers, limits, retries, proxy, caFile, probe } = provider;
+  const { id, name, address, profile, profileText, headers, limits, retries, atOnce, proxy, caFile, probe } = provider;
   const extras = Object.entries(provider.extras).map(([extra, secret]) => [extra, shownSecret(secret)]);
   return {
     id,
+    slug: provider.slug,
     name,
     address,
     profile: JSON.parse(profileText),
@@ -19,11 +21,12 @@ export function providerAnswer({ apps, providers }: Boot, provider: StoredProvid
     extras: Object.fromEntries(extras),
     limits,
     retries,
+    atOnce,
     proxy,
     hasProxyLogin: provider.proxyLogin !== null,
     caFile,
     models: providers.models(id),
-    apps: apps.speakingThrough(id).length,
+    apps: apps.speakingThrough(provider.slug).length,
     probe,
   };
 }

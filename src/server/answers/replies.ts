@@ -1,5 +1,6 @@
 import type { ReplyStanding, WholeAnswer } from "@/contract/replies";
-import { type AppMessage, textOf } from "@/core/conversation/message";
+import type { AppMessage } from "@/core/conversation/message";
+import { textOf } from "@/core/conversation/pieces";
 import { problem } from "@/core/problem/problem";
 import type { ReplyHead } from "@/core/reply/events";
 import type { Boot } from "../boot";
@@ -11,7 +12,7 @@ import { problemForCaller } from "./for-caller";
 export function standingOfReply({ conversations, events, hub }: Boot, id: string): ReplyStanding {
   const conversation = conversations.conversationOf(id)?.id ?? "";
   const live = hub.standing(id);
-  if (live) return { reply: id, conversation, state: live.state, text: live.text, cursor: live.cursor };
+  if (live) return { reply: id, conversation, state: live.state, text: textOf(live), cursor: live.cursor };
   const message = conversations.message(id);
   if (message?.role !== "app") refuse("not-found", `Reply ${id} was deleted.`);
   return {

@@ -1,6 +1,6 @@
-import { createHash } from "node:crypto";
-import { type Content, canonical, contentSchema, type Revision } from "@/core/revision/revision";
+import { type Content, contentSchema, type Revision } from "@/core/revision/revision";
 import type { Database } from "../database/database";
+import { hashOf, slugOf } from "../database/functions";
 import { newId } from "../id";
 
 /** An app as it is stored. */
@@ -162,16 +162,6 @@ export class AppStore {
       if (!this.sql.isTaken.get(tried)) return tried;
     }
   }
-}
-
-/** A name as it stands in an address: lower case, letters and digits, joined by hyphens. */
-function slugOf(name: string): string {
-  const plain = name.normalize("NFKD").replace(/\p{M}/gu, "").toLowerCase();
-  return plain.replace(/[^a-z0-9]+/g, "-").replace(/^-+|-+$/g, "") || "app";
-}
-
-function hashOf(content: Content): string {
-  return createHash("sha256").update(canonical(content)).digest("hex");
 }
 
 function read(row: AppRow): StoredApp {

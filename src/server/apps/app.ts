@@ -11,9 +11,9 @@ export function appAt({ apps }: Pick<Boot, "apps">, slug: string): StoredApp {
 
 /** Makes an app that speaks through a model, from a plain start. @throws {Refusal} where there is no such model */
 export function makeApp(boot: Boot, name: string, provider: string, model: string): StoredApp {
-  const { id } = providerAt(boot, provider);
+  const { id, slug } = providerAt(boot, provider);
   if (!boot.providers.model(id, model)) refuse("bad-request", `The provider has no model ${model}.`);
-  return boot.apps.make(name, plainStart(name, id, model), Date.now());
+  return boot.apps.make(name, plainStart(name, slug, model), Date.now());
 }
 
 /**

@@ -1,7 +1,7 @@
 import { execFile } from "node:child_process";
 import { existsSync } from "node:fs";
 import type { Preflight } from "@/contract/apps";
-import { titleOf } from "@/core/problem/problem";
+import { wordFor } from "@/core/problem/problem";
 import { clockVariables, variablesIn } from "@/core/revision/variables";
 import type { Boot } from "../boot";
 import { variablesOf } from "../exchange/credentials";
@@ -33,11 +33,11 @@ function promptItems({ draft: { prompt, variables } }: StoredApp): Item[] {
 
 async function candidateItems(
   boot: Boot,
-  { provider: id, model: name }: { provider: string; model: string },
+  { provider: slug, model: name }: { provider: string; model: string },
   isFirst: boolean,
 ): Promise<Item[]> {
   const item = (what: string, next: string, where: Item["where"]): Item => ({ blocks: isFirst, what, next, where });
-  const provider = boot.providers.byId(id);
+  const provider = boot.providers.bySlug(slug);
   if (!provider)
     return [
       item("The provider that this app speaks through is gone.", "Choose another model in the Model station.", "model"),
@@ -51,7 +51,7 @@ async function candidateItems(
         "terminal",
       ),
     );
-  const stored = boot.providers.model(id, name);
+  const stored = boot.providers.model(provider.id, name);
   if (!stored) return [item(`${provider.name} has no model ${name}.`, "Choose another in the Model station.", "model")];
   return standingItems(await standingOf(boot, provider), provider, name, item);
 }
@@ -62,16 +62,7 @@ function standingItems(
   model: string,
   item: (what: string, next: string, where: Item["where"]) => Item,
 ): Item[] {
-  if (problem)
-    return [
-      item(
-        `${name}: ${titleOf(problem.kind)
-          .replace(/^The provider/, "it")
-          .toLowerCase()}. ${problem.detail}`,
-        problem.advice,
-        "providers",
-      ),
-    ];
+  if (problem) return [item(`${name}: ${wordFor(problem.kind)}. ${problem.detail}`, problem.advice, "providers")];
   const listed = models.find((each) => each.name === model);
   if (models.length > 0 && !listed)
     return [

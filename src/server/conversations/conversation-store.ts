@@ -1,13 +1,24 @@
-import type { AppMessage, Message, Piece, ReplyFacts, VisitorMessage } from "@/core/conversation/message";
+import type { AppMessage, Message, ReplyFacts, VisitorMessage } from "@/core/conversation/message";
+import { hasWords, type Piece, textOf } from "@/core/conversation/pieces";
+import { noSum, type Sum, withTurn } from "@/core/conversation/sum";
 import type { ReplyState } from "@/core/reply/reply";
+import { type Counts, countsOf, noCounts, rawTokens } from "@/core/tokens/counts";
 import type { Database } from "../database/database";
 import { newId } from "../id";
+
+/** Where a conversation came from. */
+export type Origin = "bench" | "page" | "http" | "terminal" | "job";
 
 /** A conversation as it is stored. `visitor` is null for the bench's own. */
 export interface StoredConversation {
   id: string;
   app: string;
   visitor: string | null;
+  origin: Origin;
+  /** Turns of the line that is shown. */
+  turns: number;
+  /** Tokens of all its messages: of replies as their provider counted them, else as estimated. */
+  tokens: number;
   /** The end of the line that is shown. */
   tip: string | null;
   opening: string;
@@ -25,6 +36,9 @@ interface ConversationRow {
   id: string;
   app_id: string;
   visitor_id: string | null;
+  origin: Origin;
+  turns: number;
+  tokens: number;
   tip_id: string | null;
   opening: string;
   created_at: number;
@@ -35,10 +49,12 @@ interface MessageRow {
   id: string;
   conversation_id: string;
   parent_id: string | null;
-  depth: number;
+  turn: number;
   role: "visitor" | "app";
   pieces: string;
-  tokens: number;
+  counts: string;
+  so_far: string;
+  reported: number | null;
   state: ReplyState | null;
   continues: string | null;
   facts: string | null;
@@ -54,22 +70,23 @@ export class ConversationStore {
   constructor(database: Database) {
     this.sql = {
       insert: database.prepare(
-        "INSERT INTO conversations (id, app_id, visitor_id, opening, created_at, updated_at) VALUES (@id, @app, @visitor, @opening, @now, @now)",
+        "INSERT INTO conversations (id, app_id, visitor_id, origin, opening, created_at, updated_at) VALUES (@id, @app, @visitor, @origin, @opening, @now, @now)",
       ),
       byId: database.prepare<[string], ConversationRow>(
         `SELECT * FROM conversations WHERE id = ? AND deleted_at IS NULL
            AND app_id NOT IN (SELECT id FROM apps WHERE is_leaving = 1)`,
       ),
-      setTip: database.prepare("UPDATE conversations SET tip_id = ?, updated_at = ? WHERE id = ?"),
+      setTip: database.prepare("UPDATE conversations SET tip_id = ?, turns = ?, updated_at = ? WHERE id = ?"),
+      addTokens: database.prepare("UPDATE conversations SET tokens = tokens + ? WHERE id = ?"),
+      show: database.prepare("UPDATE messages SET shown_child_id = ? WHERE id = ?"),
       // served by conversations_by_app
-      ofApp: database.prepare<[string, number, number, string, number], ConversationRow>(
-        `SELECT * FROM conversations WHERE app_id = ? AND deleted_at IS NULL AND (updated_at < ? OR updated_at = ? AND id < ?)
+      ofApp: database.prepare<[string, number, string, number], ConversationRow>(
+        `SELECT * FROM conversations WHERE app_id = ? AND deleted_at IS NULL AND (updated_at, id) < (?, ?)
          ORDER BY updated_at DESC, id DESC LIMIT ?`,
       ),
       // served by conversations_by_visitor
-      ofVisitor: database.prepare<[string, string, number, number, string, number], ConversationRow>(
-        `SELECT * FROM conversations WHERE visitor_id = ? AND app_id = ? AND deleted_at IS NULL
-           AND (updated_at < ? OR updated_at = ? AND id < ?)
+      ofVisitor: database.prepare<[string, string, number, string, number], ConversationRow>(
+        `SELECT * FROM conversations WHERE visitor_id = ? AND app_id = ? AND deleted_at IS NULL AND (updated_at, id) < (?, ?)
          ORDER BY updated_at DESC, id DESC LIMIT ?`,
       ),
       hide: database.prepare("UPDATE conversations SET deleted_at = ? WHERE id = ? AND deleted_at IS NULL"),
@@ -78,12 +95,15 @@ export class ConversationStore {
         "UPDATE conversations SET is_leaving = 1, deleted_at = coalesce(deleted_at, ?) WHERE id = ?",
       ),
       leaveHidden: database.prepare("UPDATE conversations SET is_leaving = 1 WHERE deleted_at < ? AND is_leaving = 0"),
-      // what still arrives in a conversation ends before it goes
+      // what still arrives in a conversation ends before it goes; served by conversations_leaving
       nextLeaving: database.prepare<[], { id: string }>(
-        `SELECT id FROM conversations
-         WHERE (is_leaving = 1 OR app_id IN (SELECT id FROM apps WHERE is_leaving = 1))
-           AND id NOT IN (SELECT conversation_id FROM messages WHERE state IN ('waiting', 'arriving'))
-         LIMIT 1`,
+        `SELECT id FROM conversations WHERE is_leaving = 1
+           AND id NOT IN (SELECT conversation_id FROM messages WHERE state IN ('waiting', 'arriving')) LIMIT 1`,
+      ),
+      // served by conversations_of_app
+      nextOfLeavingApp: database.prepare<[], { id: string }>(
+        `SELECT conversations.id FROM apps JOIN conversations ON conversations.app_id = apps.id WHERE apps.is_leaving = 1
+           AND conversations.id NOT IN (SELECT conversation_id FROM messages WHERE state IN ('waiting', 'arriving')) LIMIT 1`,
       ),
       dropTip: database.prepare("UPDATE conversations SET tip_id = NULL WHERE id = ? AND tip_id IS NOT NULL"),
       // served by messages_by_conversation
@@ -95,11 +115,12 @@ export class ConversationStore {
       delete: database.prepare("DELETE FROM conversations WHERE id = ?"),
       message: database.prepare<[string], MessageRow>("SELECT * FROM messages WHERE id = ?"),
       insertMessage: database.prepare(
-        `INSERT INTO messages (id, conversation_id, parent_id, depth, role, pieces, tokens, state, continues, facts, created_at)
-         VALUES (@id, @conversation, @parent, @depth, @role, @pieces, @tokens, @state, @continues, @facts, @now)`,
+        `INSERT INTO messages (id, conversation_id, parent_id, depth, turn, role, pieces, counts, so_far, state, continues, facts, created_at)
+         VALUES (@id, @conversation, @parent, coalesce((SELECT depth + 1 FROM messages WHERE id = @parent), 0), @turn, @role, @pieces, @counts, @soFar, @state, @continues, @facts, @now)`,
       ),
       finish: database.prepare(
-        "UPDATE messages SET state = @state, pieces = @pieces, tokens = @tokens, facts = @facts WHERE id = @id",
+        `UPDATE messages SET state = @state, pieces = @pieces, counts = @counts, so_far = @soFar, reported = @reported, facts = @facts
+         WHERE id = @id`,
       ),
       arriving: database.prepare("UPDATE messages SET state = 'arriving' WHERE id = ? AND state = 'waiting'"),
       // walks up by primary key: as long as the part that is asked for, whatever the length of the line
@@ -116,11 +137,8 @@ export class ConversationStore {
         "SELECT id FROM messages WHERE conversation_id = ? AND state IN ('waiting', 'arriving')",
       ),
       underWayOf: database.prepare<[string], { id: string }>(
-        `SELECT id FROM messages WHERE state IN ('waiting', 'arriving')
-           AND conversation_id IN (SELECT id FROM conversations WHERE app_id = ?)`,
-      ),
-      tokens: database.prepare<[string], { tokens: number }>(
-        "SELECT coalesce(sum(tokens), 0) AS tokens FROM messages WHERE conversation_id = ?",
+        `SELECT messages.id FROM messages JOIN conversations ON conversations.id = messages.conversation_id
+         WHERE state IN ('waiting', 'arriving') AND app_id = ?`,
       ),
     };
   }
@@ -128,18 +146,20 @@ export class ConversationStore {
   create({
     app,
     visitor,
+    origin,
     opening,
     now,
   }: {
     app: string;
     visitor: string | null;
+    origin: Origin;
     opening: string;
     now: number;
   }): StoredConversation {
     const id = newId("con");
     const start = opening.replace(/\s+/g, " ").trim().slice(0, longestOpening);
-    this.sql.insert.run({ id, app, visitor, opening: start, now });
-    return { id, app, visitor, tip: null, opening: start, createdAt: now, updatedAt: now };
+    this.sql.insert.run({ id, app, visitor, origin, opening: start, now });
+    return { id, app, visitor, origin, turns: 0, tokens: 0, tip: null, opening: start, createdAt: now, updatedAt: now };
   }
 
   byId(id: string): StoredConversation | undefined {
@@ -149,14 +169,12 @@ export class ConversationStore {
 
   /** A page of an app's conversations, the last touched first. */
   ofApp(app: string, after: ListPlace, count: number): StoredConversation[] {
-    return this.sql.ofApp.all(app, after.updatedAt, after.updatedAt, after.id, count).map(readConversation);
+    return this.sql.ofApp.all(app, after.updatedAt, after.id, count).map(readConversation);
   }
 
   /** A page of a visitor's conversations with an app, the last touched first. */
   ofVisitor(visitor: string, app: string, after: ListPlace, count: number): StoredConversation[] {
-    return this.sql.ofVisitor
-      .all(visitor, app, after.updatedAt, after.updatedAt, after.id, count)
-      .map(readConversation);
+    return this.sql.ofVisitor.all(visitor, app, after.updatedAt, after.id, count).map(readConversation);
   }
 
   /** Takes a conversation out of sight; it can be restored until it is purged. */
@@ -180,7 +198,7 @@ export class ConversationStore {
 
   /** A conversation that is to be deleted for good, and in which nothing arrives any more. */
   nextLeaving(): string | undefined {
-    return this.sql.nextLeaving.get()?.id;
+    return (this.sql.nextLeaving.get() ?? this.sql.nextOfLeavingApp.get())?.id;
   }
 
   /** Deletes the deepest messages of a conversation; false when there are none. */
@@ -209,71 +227,77 @@ export class ConversationStore {
     conversation: string;
     parent: Message | undefined;
     pieces: Piece[];
-    tokens: number;
     now: number;
   }): VisitorMessage {
-    const row = this.newRow(to, "visitor");
-    this.sql.insertMessage.run({
-      ...row,
-      pieces: JSON.stringify(to.pieces),
-      tokens: to.tokens,
-      state: null,
-      continues: null,
-      facts: null,
-    });
-    this.sql.setTip.run(row.id, to.now, to.conversation);
-    return {
-      id: row.id,
-      parent: row.parent,
-      depth: row.depth,
+    const { conversation, parent, pieces, now } = to;
+    const counts = countsOf(textOf({ pieces }));
+    const message: VisitorMessage = {
+      id: newId("msg"),
+      parent: parent?.id ?? null,
+      turn: (parent?.turn ?? 0) + 1,
       role: "visitor",
-      pieces: to.pieces,
-      tokens: to.tokens,
-      at: to.now,
+      pieces,
+      counts,
+      soFar: parent?.soFar ?? noSum,
+      at: now,
     };
+    this.insert(message, conversation, { state: null, continues: null, facts: null });
+    this.sql.addTokens.run(rawTokens(counts), conversation);
+    return message;
   }
 
   /** Adds a reply of which nothing has come yet, and makes it the tip. */
   addReply(to: {
     conversation: string;
-    parent: Message | undefined;
+    parent: Message;
     continues: string | null;
     facts: ReplyFacts;
     now: number;
   }): AppMessage {
-    const row = this.newRow(to, "app");
-    this.sql.insertMessage.run({
-      ...row,
-      pieces: "[]",
-      tokens: 0,
-      state: "waiting",
-      continues: to.continues,
-      facts: JSON.stringify(to.facts),
-    });
-    this.sql.setTip.run(row.id, to.now, to.conversation);
-    const { id, parent, depth } = row;
-    return {
-      id,
-      parent,
-      depth,
+    const { conversation, parent, continues, facts, now } = to;
+    const message: AppMessage = {
+      id: newId("msg"),
+      parent: parent.id,
+      turn: parent.turn,
       role: "app",
       pieces: [],
-      tokens: 0,
+      counts: noCounts,
+      // a turn that may still be answered counts as one
+      soFar: withTurn(parent.soFar, [parent.counts, noCounts]),
       state: "waiting",
-      continues: to.continues,
-      facts: to.facts,
-      at: to.now,
+      reported: null,
+      continues,
+      facts,
+      at: now,
     };
+    this.insert(message, conversation, { state: "waiting", continues, facts: JSON.stringify(facts) });
+    return message;
   }
 
   markArriving(reply: string): void {
     this.sql.arriving.run(reply);
   }
 
-  /** Writes how a reply ended. After that its row never changes. */
-  finishReply(reply: { id: string; state: ReplyState; text: string; tokens: number; facts: ReplyFacts }): void {
-    const pieces: Piece[] = reply.text === "" ? [] : [{ kind: "text", text: reply.text }];
-    this.sql.finish.run({ ...reply, pieces: JSON.stringify(pieces), facts: JSON.stringify(reply.facts) });
+  /**
+   * Writes how a reply ended. After that its row never changes.
+   * @param reply `reported` is its tokens as the provider counted them
+   */
+  finishReply(reply: {
+    id: string;
+    state: ReplyState;
+    pieces: Piece[];
+    reported: number | null;
+    facts: ReplyFacts;
+  }): void {
+    const { id, state, pieces, reported, facts } = reply;
+    const row = this.sql.message.get(id);
+    const parent = row?.parent_id && this.message(row.parent_id);
+    if (!row || !parent) return;
+    const counts = countsOf(textOf(reply));
+    const soFar = hasWords(reply) ? withTurn(parent.soFar, [parent.counts, counts]) : parent.soFar;
+    const documents = { pieces, counts, soFar, facts };
+    this.sql.finish.run({ id, state, reported, ...written(documents) });
+    this.sql.addTokens.run(reported ?? rawTokens(counts), row.conversation_id);
   }
 
   /** The line that ends with a message, from its root, or only the last `count` of it. */
@@ -298,24 +322,24 @@ export class ConversationStore {
     return this.sql.underWayOf.all(app).map(({ id }) => id);
   }
 
-  /** Tokens of all messages of a conversation. */
-  tokens(conversation: string): number {
-    return this.sql.tokens.get(conversation)?.tokens ?? 0;
+  /** Writes a new message, which is shown from here on. */
+  private insert(
+    message: Message,
+    conversation: string,
+    more: { state: ReplyState | null; continues: string | null; facts: string | null },
+  ): void {
+    const { id, parent, turn, role, pieces, counts, soFar, at } = message;
+    const documents = written({ pieces, counts, soFar });
+    this.sql.insertMessage.run({ id, conversation, parent, turn, role, ...documents, ...more, now: at });
+    if (parent !== null) this.sql.show.run(id, parent);
+    this.sql.setTip.run(id, turn, at, conversation);
   }
+}
 
-  private newRow(
-    { conversation, parent, now }: { conversation: string; parent: Message | undefined; now: number },
-    role: Message["role"],
-  ) {
-    return {
-      id: newId("msg"),
-      conversation,
-      parent: parent?.id ?? null,
-      depth: parent ? parent.depth + 1 : 0,
-      role,
-      now,
-    };
-  }
+/** Documents as they are stored: each as JSON. */
+function written<T extends object>(documents: T): { [K in keyof T]: string } {
+  const entries = Object.entries(documents).map(([name, value]) => [name, JSON.stringify(value)]);
+  return Object.fromEntries(entries) as { [K in keyof T]: string };
 }
 
 function readConversation(row: ConversationRow): StoredConversation {
@@ -323,6 +347,9 @@ function readConversation(row: ConversationRow): StoredConversation {
     id: row.id,
     app: row.app_id,
     visitor: row.visitor_id,
+    origin: row.origin,
+    turns: row.turns,
+    tokens: row.tokens,
     tip: row.tip_id,
     opening: row.opening,
     createdAt: row.created_at,
@@ -334,9 +361,10 @@ function readMessage(row: MessageRow): Message {
   const base = {
     id: row.id,
     parent: row.parent_id,
-    depth: row.depth,
+    turn: row.turn,
     pieces: JSON.parse(row.pieces) as Piece[],
-    tokens: row.tokens,
+    counts: JSON.parse(row.counts) as Counts,
+    soFar: JSON.parse(row.so_far) as Sum,
     at: row.created_at,
   };
   if (row.role === "visitor") return { ...base, role: "visitor" };
@@ -345,6 +373,7 @@ function readMessage(row: MessageRow): Message {
     ...base,
     role: "app",
     state: row.state,
+    reported: row.reported,
     continues: row.continues,
     facts: JSON.parse(row.facts) as ReplyFacts,
   };

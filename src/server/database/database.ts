@@ -2,6 +2,7 @@ import { existsSync, mkdirSync, readdirSync, readFileSync, statSync } from "node
 import { join } from "node:path";
 import Sqlite from "better-sqlite3";
 import { DamagedFile } from "../security/secret";
+import { lendFunctions } from "./functions";
 
 export type Database = Sqlite.Database;
 
@@ -24,6 +25,7 @@ export function openDatabase(folder: string): Database {
   database.pragma("synchronous = NORMAL");
   database.pragma("foreign_keys = ON");
   database.pragma("busy_timeout = 2000");
+  lendFunctions(database);
   migrate(database);
   return database;
 }

@@ -1,9 +1,11 @@
 import type { SentRequest } from "@/contract/dispatches";
 import type { RawAnswer } from "@/contract/trials";
-import { hiddenExtra, hiddenKey } from "@/core/wire/encode";
+import { hiddenExtra, hiddenKey, type WireRequest } from "@/core/wire/encode";
 import type { Boot } from "../boot";
 import { shownHeaders } from "../exchange/credentials";
-import { rawAnswer } from "../exchange/raw-answer";
+import type { Filling } from "../making/types";
+import type { StoredProvider } from "../providers/provider-store";
+import { trial } from "../providers/trial";
 import { Refusal, refuse } from "../refusal";
 
 /**
@@ -19,39 +21,55 @@ export async function sendAgain(
 ): Promise<RawAnswer> {
   const dispatch = boot.dispatches.byId(id) ?? refuse("not-found", `There is no dispatch ${id}.`);
   const provider =
-    boot.providers.byId(dispatch.providerId) ?? refuse("conflict", `${dispatch.provider} is not wired any more.`);
-  const origin = new URL(provider.address).origin;
+    (dispatch.providerId && boot.providers.byId(dispatch.providerId)) ||
+    refuse("conflict", `${dispatch.provider} is not wired any more.`);
+  const { origin } = new URL(provider.address);
   if (new URL(edited.url).origin !== origin)
     refuse("bad-request", `The request can be sent to ${origin} only, since it carries the key of ${provider.name}.`, {
       advice: "Change the path, the headers or the body; wire another provider for another address.",
     });
-  const resolved = await boot.credentials.resolve(provider);
-  if (resolved.problem) throw new Refusal(resolved.problem);
-  const key = resolved.key ?? "";
-  const shown = shownHeaders(provider);
-  const secrets = [
-    [hiddenKey, key],
-    ...Object.entries(resolved.extras).map(([name, value]) => [hiddenExtra(name), value]),
-  ];
+  const { model } = dispatch;
+  const { method } = dispatch.request;
+  const { answer } = await trial(
+    boot,
+    provider,
+    {
+      purpose: "again",
+      owner: id,
+      model,
+      messages: [],
+      streams: true,
+      request: (_speaker, filling) => filledIn({ ...edited, method }, provider, filling),
+    },
+    signal,
+  );
+  const { problem, status } = answer;
+  if (status === null && problem && (problem.kind === "misconfigured" || problem.kind === "unauthorised"))
+    throw new Refusal(problem);
+  return answer;
+}
+
+/** An edited request with secrets in the places of their marks. */
+function filledIn(edited: SentRequest, provider: StoredProvider, { key = "", extras, headers }: Filling): WireRequest {
+  const marks = [[hiddenKey, key], ...Object.entries(extras).map(([name, value]) => [hiddenExtra(name), value])];
   const filled = (text: string, write = (secret: string) => secret) =>
-    secrets.reduce(
+    marks.reduce(
       (before, [mark = "", secret = ""]) =>
         before.replaceAll(mark, write(secret)).replaceAll(encodeURIComponent(mark), write(secret)),
       text,
     );
-  const headers = Object.fromEntries(
-    Object.entries(edited.headers).map(([name, value]) => [
-      name,
-      shown[name] === value ? (resolved.headers[name] ?? value) : filled(value),
-    ]),
-  );
+  const shown = shownHeaders(provider);
   const url = filled(edited.url, encodeURIComponent);
   const body = filled(edited.body, (secret) => JSON.stringify(secret).slice(1, -1));
-  return rawAnswer(
-    { method: dispatch.request.method, url, headers, ...(body === "" ? {} : { body }) },
-    provider.limits,
-    resolved.secrets,
-    resolved.way,
-    signal,
-  );
+  return {
+    method: edited.method,
+    path: url.slice(provider.address.replace(/\/+$/, "").length),
+    headers: Object.fromEntries(
+      Object.entries(edited.headers).map(([name, value]) => [
+        name,
+        shown[name] === value ? (headers[name] ?? value) : filled(value),
+      ]),
+    ),
+    body: body === "" ? undefined : body,
+  };
 }

@@ -1,50 +1,14 @@
+import { createHash } from "node:crypto";
 import { gunzipSync, gzipSync } from "node:zlib";
-import type { DispatchNote } from "@/contract/dispatches";
-import type { Ledger } from "@/core/context/assemble";
-import type { ReplyEvent, Usage } from "@/core/reply/events";
-import type { Prices } from "@/core/tokens/price";
 import type { Database } from "../database/database";
-
-/** A request as it is kept: the key hidden. */
-export interface KeptRequest {
-  method: string;
-  url: string;
-  headers: Record<string, string>;
-  body: string;
-}
-
-/** What is known of a dispatch when it begins. */
-export interface BegunDispatch {
-  id: string;
-  reply: string;
-  /** Counted within the reply, from 1. */
-  attempt: number;
-  providerId: string;
-  provider: string;
-  model: string;
-  profileHash: string;
-  request: KeptRequest;
-  ledger: Ledger;
-  prices: Prices;
-  startedAt: number;
-}
-
-/** How a dispatch came out. */
-export interface EndedDispatch {
-  id: string;
-  status: number | null;
-  /** Of the answer. */
-  headers: Record<string, string>;
-  outcome: Extract<ReplyEvent, { event: "end" | "problem" }>;
-  usage: Usage | undefined;
-  /** What was odd about it. */
-  notes: DispatchNote[];
-  endedAt: number;
-}
+import { newId } from "../id";
+import type { BegunDispatch, EndedDispatch, Purpose } from "../making/types";
 
 /** A dispatch as it is stored. */
-export type StoredDispatch = Omit<BegunDispatch, "profileHash"> &
-  Omit<EndedDispatch, "outcome" | "endedAt"> & {
+export type StoredDispatch = Omit<BegunDispatch, "profileText" | "providerId"> &
+  Omit<EndedDispatch, "outcome" | "endedAt" | "reported"> & {
+    making: string;
+    providerId: string | null;
     outcome: EndedDispatch["outcome"] | null;
     endedAt: number | null;
     /** The wire profile that it was made with. */
@@ -79,13 +43,14 @@ interface ChunkRow {
 
 interface Row {
   id: string;
-  reply_id: string;
+  making_id: string;
+  round: number;
   attempt: number;
   provider_id: string | null;
   provider: string;
   model: string;
   request: string;
-  ledger: string;
+  ledger: string | null;
   prices: string;
   status: number | null;
   headers: string | null;
@@ -108,9 +73,11 @@ export class DispatchStore {
     const whole = "SELECT d.*, p.source AS profile FROM dispatches d LEFT JOIN profiles p ON p.hash = d.profile_hash";
     this.sql = {
       keepProfile: database.prepare("INSERT OR IGNORE INTO profiles (hash, source) VALUES (?, ?)"),
+      make: database.prepare("INSERT INTO makings (id, purpose, owner, at) VALUES (?, ?, ?, ?)"),
+      feed: database.prepare("INSERT INTO made_replies (reply_id, making_id, take) VALUES (?, ?, ?)"),
       insert: database.prepare(
-        `INSERT INTO dispatches (id, reply_id, attempt, provider_id, provider, model, profile_hash, request, ledger, prices, started_at)
-         VALUES (@id, @reply, @attempt, @providerId, @provider, @model, @profileHash, @request, @ledger, @prices, @startedAt)`,
+        `INSERT INTO dispatches (id, making_id, round, attempt, provider_id, provider, model, profile_hash, request, ledger, prices, started_at)
+         VALUES (@id, @making, @round, @attempt, @providerId, @provider, @model, @profileHash, @request, @ledger, @prices, @startedAt)`,
       ),
       finish: database.prepare(
         `UPDATE dispatches SET status = @status, headers = @headers, outcome = @outcome, usage = @usage, notes = @notes,
@@ -128,12 +95,16 @@ export class DispatchStore {
         "SELECT id, status FROM dispatches WHERE ended_at IS NULL",
       ),
       byId: database.prepare<[string], Row>(`${whole} WHERE d.id = ?`),
-      ofReply: database.prepare<[string], Row>(`${whole} WHERE d.reply_id = ? ORDER BY d.attempt`),
+      ofReply: database.prepare<[string], Row>(
+        `${whole} JOIN made_replies r ON r.making_id = d.making_id WHERE r.reply_id = ? ORDER BY d.attempt`,
+      ),
       lastOf: database.prepare<[string], Row>(
         `${whole} WHERE d.provider_id = ? AND d.packed IS NOT NULL AND d.status BETWEEN 200 AND 299 ORDER BY d.started_at DESC LIMIT 1`,
       ),
       setReader: database.prepare(
-        `UPDATE dispatches SET reader = ? WHERE id = (SELECT id FROM dispatches WHERE reply_id = ? ORDER BY attempt DESC LIMIT 1)`,
+        `UPDATE dispatches SET reader = ? WHERE id = (
+           SELECT id FROM dispatches JOIN made_replies USING (making_id) WHERE reply_id = ? ORDER BY attempt DESC LIMIT 1
+         )`,
       ),
       sizes: database.prepare<[], { count: number; bytes: number }>(
         "SELECT count(*) AS count, coalesce(sum(length(packed)), 0) AS bytes FROM dispatches WHERE packed IS NOT NULL",
@@ -144,13 +115,24 @@ export class DispatchStore {
     };
   }
 
-  begin(dispatch: BegunDispatch, profileText: string): void {
-    const { request, ledger, prices, ...rest } = dispatch;
-    this.sql.keepProfile.run(dispatch.profileHash, profileText);
+  /** Begins a making, and gives its id. @param replies the replies that it feeds, by their takes */
+  make(purpose: Purpose, owner: string | null, replies: readonly string[], now: number): string {
+    const id = newId("mak");
+    this.sql.make.run(id, purpose, owner, now);
+    for (const [take, reply] of replies.entries()) this.sql.feed.run(reply, id, take);
+    return id;
+  }
+
+  begin(making: string, dispatch: BegunDispatch): void {
+    const { request, ledger, prices, profileText, ...rest } = dispatch;
+    const profileHash = createHash("sha256").update(profileText).digest("hex");
+    this.sql.keepProfile.run(profileHash, profileText);
     this.sql.insert.run({
       ...rest,
+      making,
+      profileHash,
       request: JSON.stringify(request),
-      ledger: JSON.stringify(ledger),
+      ledger: ledger && JSON.stringify(ledger),
       prices: JSON.stringify(prices),
     });
   }
@@ -166,10 +148,12 @@ export class DispatchStore {
   }
 
   /** Ends a dispatch; its chunks are packed. */
-  finish({ headers, outcome, usage, notes, ...ended }: EndedDispatch): void {
-    const chunks = this.sql.chunks.all(ended.id);
+  finish({ id, status, headers, outcome, usage, notes, endedAt }: Omit<EndedDispatch, "reported">): void {
+    const chunks = this.sql.chunks.all(id);
     this.sql.finish.run({
-      ...ended,
+      id,
+      status,
+      endedAt,
       headers: JSON.stringify(headers),
       outcome: JSON.stringify(outcome),
       usage: usage ? JSON.stringify(usage) : null,
@@ -177,7 +161,7 @@ export class DispatchStore {
       arrivals: chunks.map(({ arrivals }) => arrivals).join(" "),
       packed: notes.some(({ kind }) => kind === "secret-in-pieces") ? null : packed(chunks),
     });
-    this.sql.dropChunks.run(ended.id);
+    this.sql.dropChunks.run(id);
   }
 
   /** Ends the dispatches that a dead process left. */
@@ -220,16 +204,17 @@ export class DispatchStore {
   private read(row: Row): StoredDispatch {
     const chunks = row.ended_at === null ? this.sql.chunks.all(row.id) : [];
     const arrivals = row.arrivals ?? chunks.map((chunk) => chunk.arrivals).join(" ");
-    const { id, attempt, provider, model, status } = row;
+    const { id, round, attempt, provider, model, status } = row;
     return {
       id,
-      reply: row.reply_id,
+      making: row.making_id,
+      round,
       attempt,
-      providerId: row.provider_id ?? "",
+      providerId: row.provider_id,
       provider,
       model,
       request: { body: "", ...JSON.parse(row.request) },
-      ledger: JSON.parse(row.ledger),
+      ledger: row.ledger === null ? null : JSON.parse(row.ledger),
       prices: JSON.parse(row.prices),
       startedAt: row.started_at,
       status,

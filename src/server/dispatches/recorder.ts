@@ -1,16 +1,25 @@
-import type { ReplyHub } from "../replies/hub";
-import type { DispatchStore } from "./dispatch-store";
+import type { Boot } from "../boot";
+import type { BegunDispatch, EndedDispatch, Sink } from "../making/types";
+import type { SpentOn } from "../spend/spend-store";
 
-const traceParts = 24;
 /** Bytes that are written together, and milliseconds after which they are in any case. */
 const partSize = 64 * 1024;
 const partMs = 1000;
 
 /**
- * Keeps the bytes of one dispatch with their arrival times. They are written in large parts along
- * with events: what a reader got is in the events, and the last second of raw bytes may be lost.
+ * Work in a transaction. It may be done a second time where the first was rolled back; what it gives is
+ * called once it is committed.
  */
-export class Recorder {
+export type Work = () => (() => void) | undefined;
+
+/** What keeps a making's dispatches. */
+export type Keeping = Pick<Boot, "dispatches" | "providers" | "spend">;
+
+/**
+ * Keeps the dispatches of a making: requests, bytes with their arrival times, how they came out, what
+ * they cost. Bytes are written in large parts: the last second of them may be lost.
+ */
+export class DispatchRecorder implements Pick<Sink, "begin" | "bytes" | "leaveOutBytes" | "end"> {
   private pending: Buffer[] = [];
   private arrivals: string[] = [];
   private firstAt = 0;
@@ -18,74 +27,67 @@ export class Recorder {
   private isDue = false;
   private isLeftOut = false;
   private seq = 0;
-  private texts: { at: number; length: number }[] = [];
+  private begun: BegunDispatch | undefined;
 
+  /** @param commit has work done in a transaction, now or a little later */
   constructor(
-    private readonly reply: string,
-    private readonly dispatch: string,
-    private readonly store: DispatchStore,
-    private readonly hub: ReplyHub,
+    private readonly keeping: Keeping,
+    private readonly making: string,
+    private readonly spentOn: SpentOn,
+    private readonly commit: (work: Work) => void,
   ) {}
 
-  /** Takes bytes that arrived so many milliseconds after the start. */
-  bytes(bytes: Buffer, at: number): void {
+  begin(dispatch: BegunDispatch): void {
+    this.begun = dispatch;
+    this.seq = 0;
+    this.isLeftOut = false;
+    this.keeping.dispatches.begin(this.making, dispatch);
+  }
+
+  bytes(dispatch: string, bytes: Buffer, at: number): void {
     if (this.pending.length === 0) this.firstAt = at;
     this.pending.push(bytes);
     this.arrivals.push(`${at}:${bytes.length}`);
     this.size += bytes.length;
     if (this.isDue || (this.size < partSize && at - this.firstAt < partMs)) return;
     this.isDue = true;
-    this.hub.commitAlong(this.reply, () => this.write());
+    this.commit(() => this.write(dispatch));
   }
 
-  /** Takes note of text that was read so many milliseconds after the start. */
-  text(length: number, at: number): void {
-    this.texts.push({ at, length });
+  leaveOutBytes(dispatch: string): void {
+    this.isLeftOut = true;
+    this.commit(() => {
+      this.keeping.dispatches.emptyChunks(dispatch);
+      return undefined;
+    });
   }
 
-  /** Characters that arrived in each of 24 equal parts of the time from the first text to the last. */
-  trace(): number[] | undefined {
-    const first = this.texts[0];
-    const last = this.texts.at(-1);
-    if (!first || !last || last.at === first.at) return undefined;
-    const parts = new Array<number>(traceParts).fill(0);
-    const span = (last.at - first.at) / traceParts;
-    for (const { at, length } of this.texts) {
-      const part = Math.min(Math.floor((at - first.at) / span), traceParts - 1);
-      parts[part] = (parts[part] ?? 0) + length;
-    }
-    return parts;
+  end(dispatch: EndedDispatch): void {
+    const { dispatches, providers, spend } = this.keeping;
+    const { begun } = this;
+    this.commit(() => {
+      const committed = this.write(dispatch.id);
+      dispatches.finish(dispatch);
+      const { usage, reported, endedAt } = dispatch;
+      if (begun && usage) spend.add(this.spentOn, begun, usage, endedAt);
+      if (begun && reported) providers.learn(begun.providerId, begun.model, reported.estimated, reported.input);
+      return committed;
+    });
   }
 
-  /** Writes what is pending, within a transaction; what it gives takes note that this was committed. */
-  write(): (() => void) | undefined {
-    const { seq, pending } = this;
+  /** Writes what is pending; what it gives takes note that this was committed. */
+  private write(dispatch: string): (() => void) | undefined {
+    const { seq, pending, arrivals } = this;
     if (pending.length === 0) return undefined;
     const bytes = this.isLeftOut ? Buffer.alloc(0) : Buffer.concat(pending);
-    this.store.addChunk({
-      dispatch: this.dispatch,
-      seq,
-      at: this.firstAt,
-      arrivals: this.arrivals.join(" "),
-      bytes,
-    });
+    this.keeping.dispatches.addChunk({ dispatch, seq, at: this.firstAt, arrivals: arrivals.join(" "), bytes });
     return () => {
-      if (this.seq !== seq) return;
+      if (this.seq !== seq || this.pending !== pending) return;
       this.seq += 1;
       this.pending = [];
       this.arrivals = [];
       this.size = 0;
       this.isDue = false;
     };
-  }
-
-  /** Keeps none of the bytes, those that were written neither; only when they arrived. */
-  leaveOutBytes(): void {
-    if (this.isLeftOut) return;
-    this.isLeftOut = true;
-    this.hub.commitAlong(this.reply, () => {
-      this.store.emptyChunks(this.dispatch);
-      return undefined;
-    });
   }
 }

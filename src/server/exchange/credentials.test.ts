@@ -51,7 +51,7 @@ async function reply(provider: string, message = "Hello") {
   const content = {
     prompt: "Be brief.",
     variables: {},
-    provider,
+    provider: home.providers.byId(provider)?.slug ?? "",
     model: "m",
     settings: {},
     memory: { kind: "everything" as const },

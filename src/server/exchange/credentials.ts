@@ -4,10 +4,10 @@ import { type Problem, problem } from "@/core/problem/problem";
 import { hiddenExtras, withExtras } from "@/core/wire/encode";
 import { excerpt, parseJson } from "@/core/wire/json";
 import { compilePath } from "@/core/wire/path";
-import type { StoredCredential, StoredProvider, StoredSecret } from "../providers/provider-store";
 import { keyFrom } from "../security/keys";
 import { Scrubber } from "../security/scrub";
 import type { Seal } from "../security/seal";
+import type { Connection, StoredCredential, StoredSecret } from "./connection";
 import type { Way } from "./exchange";
 import { rawAnswer } from "./raw-answer";
 
@@ -54,7 +54,7 @@ export class Credentials {
   }
 
   /** What a call of a provider carries; a problem where that can't be had. */
-  async resolve(provider: StoredProvider): Promise<Resolved> {
+  async resolve(provider: Connection): Promise<Resolved> {
     const extras: Record<string, string> = {};
     for (const [name, secret] of Object.entries(provider.extras)) {
       const value = this.read(secret);
@@ -74,7 +74,7 @@ export class Credentials {
   }
 
   private async keyOf(
-    provider: StoredProvider,
+    provider: Connection,
   ): Promise<{ key: string | undefined; secrets: string[]; problem?: undefined } | { problem: Problem }> {
     const { credential } = provider;
     if (credential.kind === "none") return { key: undefined, secrets: [] };
@@ -87,7 +87,7 @@ export class Credentials {
   }
 
   /** What goes along with every call: extra headers with `$NAME` and `<extra:name>` filled in, and the way through a proxy. */
-  private shown(provider: StoredProvider, extras: Record<string, string>): Shown {
+  private shown(provider: Connection, extras: Record<string, string>): Shown {
     const secrets = Object.values(extras);
     const headers = Object.fromEntries(
       Object.entries(provider.headers).map(([name, value]) => [
@@ -105,11 +105,16 @@ export class Credentials {
   }
 
   /** Lets go of a provider's token, since it was refused or its credential changed; says whether there was one. */
-  forget(provider: Pick<StoredProvider, "id">): boolean {
+  forget(provider: Pick<Connection, "id">): boolean {
     return this.tokens.delete(provider.id);
   }
 
-  private async token(provider: StoredProvider): Promise<Fetched> {
+  /** Whether a provider is called with a token that can be fetched anew. */
+  hasToken(provider: Pick<Connection, "id">): boolean {
+    return this.tokens.has(provider.id);
+  }
+
+  private async token(provider: Connection): Promise<Fetched> {
     const kept = this.tokens.get(provider.id);
     if (kept && kept.until > Date.now()) return kept;
     // several calls at once fetch one token
@@ -121,7 +126,7 @@ export class Credentials {
     return fetching;
   }
 
-  private async fetch(provider: StoredProvider): Promise<Fetched> {
+  private async fetch(provider: Connection): Promise<Fetched> {
     const { credential } = provider;
     const fetched = credential.kind === "command" ? await this.run(provider, credential) : await this.request(provider);
     if ("kind" in fetched) return { problem: fetched };
@@ -129,7 +134,7 @@ export class Credentials {
     return { key: fetched.key, secrets: fetched.secrets };
   }
 
-  private async request(provider: StoredProvider): Promise<Token | Problem> {
+  private async request(provider: Connection): Promise<Token | Problem> {
     const { credential, name } = provider;
     if (credential.kind !== "token") throw new Error(`${name} fetches no token.`);
     const id = this.read(credential.id);
@@ -182,7 +187,7 @@ export class Credentials {
   }
 
   private run(
-    provider: StoredProvider,
+    provider: Connection,
     { command, keepFor }: { command: string; keepFor: number },
   ): Promise<Token | Problem> {
     return new Promise((resolve) => {
@@ -211,7 +216,7 @@ export class Credentials {
 }
 
 /** The extra headers of a provider as they are shown: `$NAME` as it is written, further secrets hidden. */
-export function shownHeaders({ headers, extras }: Pick<StoredProvider, "headers" | "extras">): Record<string, string> {
+export function shownHeaders({ headers, extras }: Pick<Connection, "headers" | "extras">): Record<string, string> {
   const hidden = hiddenExtras(Object.keys(extras));
   return Object.fromEntries(Object.entries(headers).map(([name, value]) => [name, withExtras(value, hidden)]));
 }
@@ -221,7 +226,7 @@ function isLine(value: string): boolean {
   return /^[\t\x20-\x7e\x80-\xff]*$/.test(value);
 }
 
-function notOneLine({ name, credential }: StoredProvider): Problem {
+function notOneLine({ name, credential }: Connection): Problem {
   const where = variablesOf(credential).join(" or ") || "what its credentials or extra headers hold";
   return problem(
     "misconfigured",

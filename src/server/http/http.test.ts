@@ -4,6 +4,7 @@ import { z } from "zod";
 import { call, json, jsonBody, nothing } from "@/contract/call";
 import { type Problem, problem } from "@/core/problem/problem";
 import { refuse } from "../refusal";
+import { addTurn, plainContent, plainFacts, talk } from "../test-conversation";
 import { testFolder } from "../test-folder";
 import { visitorCookie, visitorOf } from "./caller";
 import { problemResponse } from "./problem-response";
@@ -161,26 +162,9 @@ describe("streams", () => {
   let conversation = "";
   beforeEach(() => {
     ({ home, remove } = testFolder());
-    const app = home.apps.make(
-      "A",
-      { prompt: "", variables: {}, provider: "p", model: "m", settings: {}, memory: { kind: "everything" } },
-      1,
-    );
-    conversation = home.conversations.create({ app: app.id, visitor: null, opening: "", now: 1 }).id;
-    const said = home.conversations.addVisitorMessage({
-      conversation,
-      parent: undefined,
-      pieces: [],
-      tokens: 0,
-      now: 1,
-    });
-    reply = home.conversations.addReply({
-      conversation,
-      parent: said,
-      continues: null,
-      facts: { revision: 1, provider: "p", model: "m" },
-      now: 1,
-    }).id;
+    const app = home.apps.make("A", plainContent, 1);
+    conversation = talk(home, app.id, 0);
+    reply = addTurn(home, conversation, "Hello").id;
     home.hub.begin({ reply, conversation, halt: async () => {}, fail: () => {} });
     home.hub.publish(reply, { event: "text", data: { text: "Aye.\n" } });
   });
@@ -221,21 +205,9 @@ describe("a reader", () => {
   let { home, remove } = testFolder();
   remove();
   const replyWith = (count: number, size: number) => {
-    const app = home.apps.make(
-      "A",
-      { prompt: "", variables: {}, provider: "p", model: "m", settings: {}, memory: { kind: "everything" } },
-      1,
-    );
-    const conversation = home.conversations.create({ app: app.id, visitor: null, opening: "", now: 1 }).id;
-    const said = home.conversations.addVisitorMessage({
-      conversation,
-      parent: undefined,
-      pieces: [],
-      tokens: 0,
-      now: 1,
-    });
-    const facts = { revision: 1, provider: "p", model: "m" };
-    const { id } = home.conversations.addReply({ conversation, parent: said, continues: null, facts, now: 1 });
+    const app = home.apps.make("A", plainContent, 1);
+    const conversation = talk(home, app.id, 0);
+    const { id } = addTurn(home, conversation, "Hello");
     home.hub.begin({ reply: id, conversation, halt: async () => {}, fail: () => {} });
     const more = () => {
       for (let at = 0; at < count; at++) {
@@ -274,8 +246,7 @@ describe("a reader", () => {
     const reader = replyStream(home, id, 0, sse).body?.getReader();
     await reader?.read();
     home.hub.publish(id, { event: "end", data: { reason: "complete" } });
-    const facts = { revision: 1, provider: "p", model: "m" };
-    home.conversations.finishReply({ id, state: "complete", text: "", tokens: 0, facts });
+    home.conversations.finishReply({ id, state: "complete", pieces: [], reported: null, facts: plainFacts });
     home.conversations.leave(conversation, 1);
     await home.removal.start();
     const rest = async () => {

@@ -1,6 +1,7 @@
 import type { Boot } from "../boot";
+import type { ConnectionSettings } from "../exchange/connection";
 import type { Seal } from "../security/seal";
-import type { ProviderSettings, StoredProvider } from "./provider-store";
+import type { StoredProvider } from "./provider-store";
 
 /** The name under which a name and a password that stood in a provider's address are kept. */
 const addressLogin = "address-login";
@@ -9,7 +10,7 @@ const addressLogin = "address-login";
  * Settings without the names and passwords that stand in the addresses of a provider and of its proxy:
  * they are sealed, and go along as they did before (RFC 7617), unless another header says who calls.
  */
-export function withoutLogins<S extends ProviderSettings>(seal: Seal, settings: S): S {
+export function withoutLogins<S extends ConnectionSettings>(seal: Seal, settings: S): S {
   const own = parted(settings.address);
   const proxy = settings.proxy === null ? undefined : parted(settings.proxy);
   const changed = { ...settings };

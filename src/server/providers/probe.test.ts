@@ -131,7 +131,7 @@ describe("the preflight", () => {
     const content = {
       prompt: "At {{desk}}",
       variables: {},
-      provider: provider.id,
+      provider: provider.slug,
       model: "gone",
       settings: {},
       memory: { kind: "everything" as const },

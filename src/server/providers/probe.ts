@@ -1,21 +1,30 @@
 import type { ProbeReport, ProbeStep } from "@/contract/trials";
-import { type Problem, titleOf } from "@/core/problem/problem";
-import type { ReadEvent } from "@/core/reply/events";
-import { createDecoder } from "@/core/wire/decode";
-import type { WireCall, WireMessage } from "@/core/wire/encode";
+import { piecesOf } from "@/core/conversation/pieces";
+import { type Problem, wordFor } from "@/core/problem/problem";
+import type { TokenCounts } from "@/core/reply/events";
+import type { Settings } from "@/core/revision/revision";
+import type { WireMessage } from "@/core/wire/encode";
 import type { Boot } from "../boot";
 import { isRefusal } from "../refusal";
 import type { StoredProvider } from "./provider-store";
 import { standingOf } from "./standing";
-import { trialCall } from "./trial-call";
+import { trial } from "./trial";
 
 /** What came of one call of a probe. */
 interface Read {
   text: string;
-  events: ReadEvent[];
+  counts: Partial<TokenCounts>;
   arrivals: number;
   problem?: Problem;
   end?: string;
+}
+
+/** What one call of a probe asks. */
+interface Asked {
+  model?: string;
+  messages: WireMessage[];
+  settings?: Settings;
+  streams?: boolean;
 }
 
 type Outcome = Omit<ProbeStep, "step" | "ms">;
@@ -130,7 +139,7 @@ class Probe {
   private async wholeReply(): Promise<Outcome> {
     if (this.provider.profile.stream && !this.provider.profile.whole)
       return { outcome: "left out", found: "only streams" };
-    this.whole = await this.ask({ stream: false, messages: [visitor("Say hello in one short sentence.")] });
+    this.whole = await this.ask({ streams: false, messages: [visitor("Say hello in one short sentence.")] });
     this.canTalk ||= this.whole.text !== "";
     return this.whole.problem ? bad(this.whole.problem) : good(`${this.whole.text.length} characters`);
   }
@@ -138,7 +147,6 @@ class Probe {
   private async streams(): Promise<Outcome> {
     if (!this.provider.profile.stream) return { outcome: "left out", found: "it does not stream" };
     this.streamed = await this.ask({
-      stream: true,
       messages: [visitor("Name the days of the week, one after the other.")],
     });
     this.canTalk ||= this.streamed.text !== "";
@@ -155,7 +163,10 @@ class Probe {
   private async heedsPrompt(): Promise<Outcome> {
     if (!this.canTalk) return leftOut();
     const said = await this.ask({
-      messages: [{ role: "system", text: `End every reply with "${wordToSay}".` }, visitor("When does a day begin?")],
+      messages: [
+        { role: "system", pieces: piecesOf(`End every reply with "${wordToSay}".`) },
+        visitor("When does a day begin?"),
+      ],
     });
     if (said.problem) return bad(said.problem);
     if (said.text.toLowerCase().includes(wordToSay)) return good("heeded");
@@ -171,7 +182,7 @@ class Probe {
     const said = await this.ask({
       messages: [
         visitor("My name is Odile."),
-        { role: "app", text: "Noted: your name is Odile." },
+        { role: "app", pieces: piecesOf("Noted: your name is Odile.") },
         visitor("What is my name?"),
       ],
     });
@@ -186,12 +197,7 @@ class Probe {
 
   private usage(): Outcome {
     if (!this.canTalk) return leftOut();
-    const counts = [this.whole, this.streamed]
-      .filter((read) => read && !read.problem)
-      .map(
-        (read) =>
-          read?.events.find(({ event }) => event === "counts")?.data as { input?: number; output?: number } | undefined,
-      );
+    const counts = [this.whole, this.streamed].filter((read) => read && !read.problem).map((read) => read?.counts);
     const has = (name: "input" | "output") => counts.length > 0 && counts.every((each) => each?.[name] !== undefined);
     if (has("input") && has("output")) return good("in and out");
     const found = has("input") ? "only in" : has("output") ? "only out" : "not reported";
@@ -231,7 +237,7 @@ class Probe {
     if (problem?.kind === "unauthorised" || problem?.kind === "not-allowed") return good("readable");
     return {
       outcome: "bad",
-      found: problem ? `taken as: ${titleOf(problem.kind).toLowerCase()}` : "accepted",
+      found: problem ? `taken as: ${wordFor(problem.kind)}` : "accepted",
       advice: problem
         ? "Map the status or the code of this error to unauthorised in answer.problem."
         : "The provider takes any key: see where the profile puts <key>.",
@@ -244,38 +250,33 @@ class Probe {
     if (problem?.kind === "unknown-model") return good("readable");
     return {
       outcome: "bad",
-      found: problem ? `taken as: ${titleOf(problem.kind).toLowerCase()}` : "accepted",
+      found: problem ? `taken as: ${wordFor(problem.kind)}` : "accepted",
       advice: problem
         ? "Map the status or the code of this error to unknown-model in answer.problem."
         : "The provider answers whatever the model is called: see where the profile puts <model>.",
     };
   }
 
-  private async ask(call: Partial<WireCall> & { messages: WireMessage[] }, key?: string): Promise<Read> {
-    const stream = call.stream ?? this.provider.profile.stream !== undefined;
-    const whole = { model: this.model, settings: { temperature: 0 }, ...call, stream };
-    const { answer } = await trialCall(this.boot, this.provider, whole, this.signal, key);
-    if (answer.problem && answer.status === null) return { text: "", events: [], arrivals: 0, problem: answer.problem };
-    const decoder = createDecoder(this.provider.profile, {
-      status: answer.status ?? 0,
-      contentType: answer.contentType,
-      headers: answer.headers,
-      streamed: stream,
-    });
-    const events = [...decoder.feed(new TextEncoder().encode(answer.text)), ...decoder.close(answer.problem === null)];
-    const last = events.at(-1);
+  private async ask(
+    { model = this.model, messages, settings = {}, streams = true }: Asked,
+    key?: string,
+  ): Promise<Read> {
+    const order = { purpose: "probe" as const, owner: this.provider.id, model, messages, streams, key };
+    const asked = { ...order, settings: { temperature: 0, ...settings } };
+    const { made, answer } = await trial(this.boot, this.provider, asked, this.signal);
+    const [{ text, last }] = made.takes;
     return {
-      text: events.map((each) => (each.event === "text" && !each.data.take ? each.data.text : "")).join(""),
-      events,
+      text,
+      counts: made.counts ?? {},
       arrivals: answer.arrivals.length,
-      ...(last?.event === "problem" ? { problem: last.data } : {}),
-      ...(last?.event === "end" ? { end: last.data.reason } : {}),
+      problem: last.event === "problem" ? last.data : undefined,
+      end: last.event === "end" ? last.data.reason : undefined,
     };
   }
 }
 
 function visitor(text: string): WireMessage {
-  return { role: "visitor", text };
+  return { role: "visitor", pieces: piecesOf(text) };
 }
 
 function good(found: string): Outcome {
@@ -289,9 +290,7 @@ function leftOut(): Outcome {
 function bad({ kind, detail, advice }: Problem): Outcome {
   return {
     outcome: "bad",
-    found: titleOf(kind)
-      .replace(/^The provider /, "")
-      .toLowerCase(),
+    found: wordFor(kind),
     advice: `${detail} ${advice}`,
   };
 }

@@ -1,52 +1,16 @@
-import type { Ability, Limits, Model } from "@/contract/providers";
+import type { Ability, Model } from "@/contract/providers";
 import type { ProbeReport } from "@/contract/trials";
 import { type Calibration, calibrate } from "@/core/tokens/calibration";
 import { type CompiledProfile, compileProfile } from "@/core/wire/profile";
 import type { Database } from "../database/database";
+import { slugOf } from "../database/functions";
+import type { Connection, ConnectionSettings } from "../exchange/connection";
 import { newId } from "../id";
 
-/** A secret as it is stored: the name of its variable, or sealed. */
-export type StoredSecret = { variable: string } | { sealed: string };
-
-/** How a provider knows its caller, as it is stored. */
-export type StoredCredential =
-  | { kind: "none" }
-  | { kind: "key"; secret: StoredSecret }
-  | { kind: "basic"; user: string; secret: StoredSecret }
-  | {
-      kind: "token";
-      url: string;
-      send: "form" | "json";
-      body: Record<string, string>;
-      id: StoredSecret;
-      secret: StoredSecret;
-      token: string;
-      expires?: string;
-    }
-  | { kind: "command"; command: string; keepFor: number };
-
-/** What can be changed of a provider. */
-export interface ProviderSettings {
-  name: string;
-  address: string;
-  /** The profile's JSON. */
-  profileText: string;
-  credential: StoredCredential;
-  headers: Record<string, string>;
-  extras: Record<string, StoredSecret>;
-  limits: Limits;
-  /** How often a call is tried again. */
-  retries: number;
-  proxy: string | null;
-  /** `name:password` for the proxy, sealed. */
-  proxyLogin: string | null;
-  caFile: string | null;
-}
-
 /** A provider as it is stored. */
-export interface StoredProvider extends ProviderSettings {
-  id: string;
-  profile: CompiledProfile;
+export interface StoredProvider extends Connection {
+  /** The name by which revisions know it: it stays, whatever it is called later. */
+  slug: string;
   probe: ProbeReport | null;
 }
 
@@ -57,6 +21,7 @@ export interface StoredModel extends Required<Model> {
 
 interface ProviderRow {
   id: string;
+  slug: string;
   name: string;
   address: string;
   profile: string;
@@ -65,6 +30,7 @@ interface ProviderRow {
   extras: string;
   limits: string;
   retries: number;
+  at_once: number | null;
   proxy: string | null;
   proxy_login: string | null;
   ca_file: string | null;
@@ -92,14 +58,15 @@ export class ProviderStore {
     this.sql = {
       all: database.prepare<[], ProviderRow>("SELECT * FROM providers ORDER BY created_at, id"),
       byId: database.prepare<[string], ProviderRow>("SELECT * FROM providers WHERE id = ?"),
+      bySlug: database.prepare<[string], ProviderRow>("SELECT * FROM providers WHERE slug = ?"),
       byName: database.prepare<[string], ProviderRow>("SELECT * FROM providers WHERE name = ?"),
       insert: database.prepare(
-        `INSERT INTO providers (id, name, address, profile, credential, headers, extras, limits, retries, proxy, proxy_login, ca_file, created_at)
-         VALUES (@id, @name, @address, @profileText, @credential, @headers, @extras, @limits, @retries, @proxy, @proxyLogin, @caFile, @now)`,
+        `INSERT INTO providers (id, slug, name, address, profile, credential, headers, extras, limits, retries, at_once, proxy, proxy_login, ca_file, created_at)
+         VALUES (@id, @slug, @name, @address, @profileText, @credential, @headers, @extras, @limits, @retries, @atOnce, @proxy, @proxyLogin, @caFile, @now)`,
       ),
       update: database.prepare(
         `UPDATE providers SET name = @name, address = @address, profile = @profileText, credential = @credential,
-           headers = @headers, extras = @extras, limits = @limits, retries = @retries, proxy = @proxy,
+           headers = @headers, extras = @extras, limits = @limits, retries = @retries, at_once = @atOnce, proxy = @proxy,
            proxy_login = @proxyLogin, ca_file = @caFile WHERE id = @id`,
       ),
       setProbe: database.prepare("UPDATE providers SET probe = ? WHERE id = ?"),
@@ -128,18 +95,24 @@ export class ProviderStore {
     return row && this.read(row);
   }
 
+  /** The provider that revisions know by a name. */
+  bySlug(slug: string): StoredProvider | undefined {
+    const row = this.sql.bySlug.get(slug);
+    return row && this.read(row);
+  }
+
   byName(name: string): StoredProvider | undefined {
     const row = this.sql.byName.get(name);
     return row && this.read(row);
   }
 
-  add(provider: ProviderSettings, now: number): string {
+  add(provider: ConnectionSettings, now: number): string {
     const id = newId("pro");
-    this.sql.insert.run({ ...columnsOf(provider), id, now });
+    this.sql.insert.run({ ...columnsOf(provider), id, slug: this.freeSlug(provider.name), now });
     return id;
   }
 
-  change(id: string, provider: ProviderSettings): void {
+  change(id: string, provider: ConnectionSettings): void {
     this.sql.update.run({ ...columnsOf(provider), id });
   }
 
@@ -185,15 +158,24 @@ export class ProviderStore {
     this.sql.calibrate.run(ratio, calls, provider, model);
   }
 
+  private freeSlug(name: string): string {
+    const slug = slugOf(name);
+    for (let number = 1; ; number++) {
+      const tried = number === 1 ? slug : `${slug}-${number}`;
+      if (!this.sql.bySlug.get(tried)) return tried;
+    }
+  }
+
   private read(row: ProviderRow): StoredProvider {
     let profile = this.compiled.get(row.profile);
     if (!profile) {
       profile = compileProfile(JSON.parse(row.profile));
       this.compiled.set(row.profile, profile);
     }
-    const { id, name, address, retries, proxy } = row;
+    const { id, slug, name, address, retries, proxy } = row;
     return {
       id,
+      slug,
       name,
       address,
       profile,
@@ -203,6 +185,7 @@ export class ProviderStore {
       extras: JSON.parse(row.extras),
       limits: JSON.parse(row.limits),
       retries,
+      atOnce: row.at_once,
       proxy,
       proxyLogin: row.proxy_login,
       caFile: row.ca_file,
@@ -220,17 +203,18 @@ function columnsOf({
   extras,
   limits,
   retries,
+  atOnce,
   proxy,
   proxyLogin,
   caFile,
-}: ProviderSettings) {
+}: ConnectionSettings) {
   const json = {
     credential: JSON.stringify(credential),
     headers: JSON.stringify(headers),
     extras: JSON.stringify(extras),
     limits: JSON.stringify(limits),
   };
-  return { name, address, profileText, retries, proxy, proxyLogin, caFile, ...json };
+  return { name, address, profileText, retries, atOnce, proxy, proxyLogin, caFile, ...json };
 }
 
 function readModel(row: ModelRow): StoredModel {
@@ -242,9 +226,4 @@ function readModel(row: ModelRow): StoredModel {
     can: JSON.parse(row.can) as Ability[],
     calibration: { ratio: row.calibration_ratio, calls: row.calibration_calls },
   };
-}
-
-/** The URL of a path at a provider. */
-export function addressOf({ address }: Pick<StoredProvider, "address">, { path }: { path: string }): string {
-  return address.replace(/\/+$/, "") + path;
 }

@@ -7,9 +7,10 @@ import { createDecoder } from "@/core/wire/decode";
 import { credentialsOf } from "@/core/wire/encode";
 import { parseJson } from "@/core/wire/json";
 import type { Boot } from "../boot";
+import { addressOf } from "../exchange/connection";
 import { rawAnswer } from "../exchange/raw-answer";
 import { Refusal, refuse } from "../refusal";
-import { addressOf, type StoredProvider } from "./provider-store";
+import type { StoredProvider } from "./provider-store";
 
 /** Milliseconds that a look at whether a provider answers may take. */
 const lookLimits = { connect: 2_000, first: 5_000, between: 5_000, all: 10_000 };

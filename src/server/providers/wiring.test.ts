@@ -92,10 +92,10 @@ describe("wiring a provider", () => {
   });
 
   it("does not delete one that an app speaks through, and says which", () => {
-    const { id } = wireProvider(home, wiring());
+    const { id, slug } = wireProvider(home, wiring());
     const app = home.apps.make(
       "Quay Desk",
-      { prompt: "", variables: {}, provider: id, model: "m", settings: {}, memory: { kind: "everything" } },
+      { prompt: "", variables: {}, provider: slug, model: "m", settings: {}, memory: { kind: "everything" } },
       1,
     );
     expect(() => deleteProvider(home, id)).toThrow(/Quay Desk speaks through Test/);
@@ -107,15 +107,15 @@ describe("wiring a provider", () => {
 
 describe("a provider that callers depend on", () => {
   it("is not deleted while a live revision speaks through it, or falls back to it", () => {
-    const [first, second, third] = ["One", "Two", "Three"].map((name) => wireProvider(home, wiring({ name })).id);
+    const [first, second, third] = ["One", "Two", "Three"].map((name) => wireProvider(home, wiring({ name })));
     const content = { prompt: "", variables: {}, model: "m", settings: {}, memory: { kind: "everything" as const } };
-    const live = { ...content, provider: first ?? "", fallbacks: [{ provider: second ?? "", model: "m" }] };
+    const live = { ...content, provider: first?.slug ?? "", fallbacks: [{ provider: second?.slug ?? "", model: "m" }] };
     const app = home.apps.make("Quay Desk", live, 1);
-    home.apps.setDraft(app, { ...content, provider: third ?? "" });
-    for (const id of [first, second, third])
-      expect(() => deleteProvider(home, id ?? "")).toThrow(/Quay Desk speaks through/);
+    home.apps.setDraft(app, { ...content, provider: third?.slug ?? "" });
+    for (const each of [first, second, third])
+      expect(() => deleteProvider(home, each?.id ?? "")).toThrow(/Quay Desk speaks through/);
     home.apps.leave(app.id);
-    for (const id of [first, second, third]) deleteProvider(home, id ?? "");
+    for (const each of [first, second, third]) deleteProvider(home, each?.id ?? "");
     expect(home.providers.all()).toEqual([]);
   });
 });

@@ -4,9 +4,10 @@ import { compilePath, PathError } from "@/core/wire/path";
 import { compileProfile, ProfileError } from "@/core/wire/profile";
 import { shippedProfiles } from "@/core/wire/profiles/shipped";
 import type { Boot } from "../boot";
+import type { ConnectionSettings, StoredCredential, StoredSecret } from "../exchange/connection";
 import { refuse } from "../refusal";
 import { withoutLogins } from "./logins";
-import type { ProviderSettings, StoredCredential, StoredProvider, StoredSecret } from "./provider-store";
+import type { StoredProvider } from "./provider-store";
 
 /** How often a call is tried again until something else is set. */
 const usualRetries = 2;
@@ -20,7 +21,7 @@ export function providerAt({ providers }: Boot, id: string): StoredProvider {
 export function wireProvider(boot: Boot, wired: WireProvider): StoredProvider {
   const { name, address, profile, credential, headers = {}, extras = {}, models } = wired;
   needName(boot, name);
-  const settings: ProviderSettings = {
+  const settings: ConnectionSettings = {
     name,
     address,
     profileText: profileTextOf(profile),
@@ -29,6 +30,7 @@ export function wireProvider(boot: Boot, wired: WireProvider): StoredProvider {
     extras: storedExtras(boot, extras),
     limits: usualLimits,
     retries: usualRetries,
+    atOnce: null,
     proxy: null,
     proxyLogin: null,
     caFile: null,
@@ -38,14 +40,14 @@ export function wireProvider(boot: Boot, wired: WireProvider): StoredProvider {
 
 /** A copy of a provider under another name; what was sealed goes along. */
 export function copyProvider(boot: Boot, id: string, name: string): StoredProvider {
-  const { id: _id, profile: _profile, probe: _probe, ...settings } = providerAt(boot, id);
+  const { id: _id, slug: _slug, profile: _profile, probe: _probe, ...settings } = providerAt(boot, id);
   needName(boot, name);
   return added(boot, { ...settings, name }, boot.providers.models(id));
 }
 
 function added(
   { database, providers }: Boot,
-  settings: ProviderSettings,
+  settings: ConnectionSettings,
   models: WireProvider["models"],
 ): StoredProvider {
   return database.transaction(() => {
@@ -67,7 +69,7 @@ export function changeProvider(boot: Boot, id: string, change: ChangeProvider): 
   const { profile, credential, extras, models, ...plain } = change;
   if (plain.name !== undefined) needName(boot, plain.name, id);
   const given = Object.fromEntries(Object.entries(plain).filter(([, value]) => value !== undefined));
-  const settings: ProviderSettings = {
+  const settings: ConnectionSettings = {
     ...before,
     ...given,
     ...(extras ? { extras: storedExtras(boot, extras, before.extras) } : {}),
@@ -86,8 +88,8 @@ export function changeProvider(boot: Boot, id: string, change: ChangeProvider): 
 
 /** Deletes a provider that no app speaks through. @throws {Refusal} `conflict` */
 export function deleteProvider(boot: Boot, id: string): void {
-  const { name } = providerAt(boot, id);
-  const users = boot.apps.speakingThrough(id);
+  const { name, slug } = providerAt(boot, id);
+  const users = boot.apps.speakingThrough(slug);
   if (users.length > 0)
     refuse("conflict", `${users.join(", ")} ${users.length === 1 ? "speaks" : "speak"} through ${name}.`, {
       advice: "Have them speak through another provider first.",

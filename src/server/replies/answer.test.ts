@@ -22,6 +22,8 @@ remove();
 let server: Server;
 let app: StoredApp;
 let provider = "";
+/** The name by which revisions know it. */
+let slug = "";
 /** What the provider got, and what it is to do with the next calls. */
 let requests: { headers: IncomingMessage["headers"]; body: string }[] = [];
 let respond: (response: ServerResponse, body: string) => void;
@@ -52,6 +54,7 @@ beforeEach(async () => {
       extras: {},
       limits: usualLimits,
       retries: 0,
+      atOnce: null,
       proxy: null,
       proxyLogin: null,
       caFile: null,
@@ -61,6 +64,7 @@ beforeEach(async () => {
   home.providers.putModels(provider, [
     { name: "m", window: 500, price: { input: 1_000_000, output: 2_000_000, currency: "EUR" } },
   ]);
+  slug = home.providers.byId(provider)?.slug ?? "";
   app = home.apps.make("A", content({}), 1);
 });
 afterEach(() => {
@@ -73,7 +77,7 @@ function content(change: Partial<Content>): Content {
   const plain: Content = {
     prompt: "Be brief.",
     variables: {},
-    provider,
+    provider: slug,
     model: "m",
     settings: { maxOutput: 50 },
     memory: { kind: "everything" },
@@ -117,7 +121,7 @@ describe("a reply on its way", () => {
     const { usage } = await wholeAnswer(home, reply);
     expect(usage).toEqual({ input: 30, output: 4, estimated: false, price: 38, currency: "EUR" });
     expect(home.providers.model(provider, "m")?.calibration).toMatchObject({ calls: 1 });
-    expect(home.conversations.message(reply)).toMatchObject({ tokens: 4, state: "complete" });
+    expect(home.conversations.message(reply)).toMatchObject({ reported: 4, state: "complete" });
   });
 
   it("is estimated where the provider reports nothing, and says so", async () => {
@@ -249,7 +253,7 @@ describe("a reply on its way", () => {
       });
     };
     const { reply } = ask(home, app, bench, { message: "Hello" });
-    await expect.poll(() => home.hub.standing(reply)?.text).toBe("The boat ");
+    await expect.poll(() => home.hub.standing(reply)?.pieces[0]?.text).toBe("The boat ");
     await deleteApp(home, app);
     expect(left).toBe(true);
     expect(() => ask(home, app, bench, { message: "Hello" })).toThrow(/was deleted/);
@@ -266,7 +270,7 @@ describe("a reply on its way", () => {
       response.write('data: {"choices":[{"delta":{"content":"The boat "}}]}\n\n');
     };
     const { reply } = ask(home, app, bench, { message: "Hello" });
-    await expect.poll(() => home.hub.standing(reply)?.text).toBe("The boat ");
+    await expect.poll(() => home.hub.standing(reply)?.pieces[0]?.text).toBe("The boat ");
     const heard: string[] = [];
     home.hub.follow(reply, ({ event }) => heard.push(event));
     const left = home.leave(50);
@@ -326,7 +330,7 @@ describe("asking", () => {
       response.write('data: {"choices":[{"delta":{"content":"The boat "}}]}\n\n');
     };
     const stopped = ask(home, app, bench, { message: "Hello" });
-    await expect.poll(() => home.hub.standing(stopped.reply)?.text).toBe("The boat ");
+    await expect.poll(() => home.hub.standing(stopped.reply)?.pieces[0]?.text).toBe("The boat ");
     expect(() => ask(home, app, bench, { goOn: stopped.reply })).toThrow(/still arriving/);
     expect(() => ask(home, app, bench, { message: "And?", conversation: stopped.conversation })).toThrow(
       /still arriving/,
@@ -420,8 +424,8 @@ describe("a call that fails before any text", () => {
       { name: "large", window: 900, price },
     ]);
     const fallbacks = [
-      { provider: other, model: "small" },
-      { provider: other, model: "large" },
+      { provider: "other", model: "small" },
+      { provider: "other", model: "large" },
     ];
     respond = (response, body) =>
       JSON.parse(body).model === "m" ? response.writeHead(500).end("{}") : streams(["From the other."])(response);
@@ -441,7 +445,7 @@ describe("a call that fails before any text", () => {
         ],
       },
     });
-    expect(home.dispatches.ofReply(reply).map(({ model, ledger }) => [model, ledger.window])).toEqual([
+    expect(home.dispatches.ofReply(reply).map(({ model, ledger }) => [model, ledger?.window])).toEqual([
       ["m", 500],
       ["large", 900],
     ]);
@@ -467,7 +471,7 @@ describe("a dispatch", () => {
       "usage: 30 input, 4 output",
       "end: complete",
     ]);
-    expect(shown?.ledger.entries.map(({ text }) => text)).toEqual(["System prompt", "Hello"]);
+    expect(shown?.ledger?.entries.map(({ text }) => text)).toEqual(["System prompt", "Hello"]);
     expect(shown?.reader).toHaveLength(2);
   });
 

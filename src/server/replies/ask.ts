@@ -1,17 +1,17 @@
 import type { ReplyCall } from "@/contract/replies";
-import { type Assembled, assemble } from "@/core/context/assemble";
-import { type AppMessage, type Message, type Piece, textOf } from "@/core/conversation/message";
+import { measure } from "@/core/context/assemble";
+import { rowOf } from "@/core/context/reach";
+import type { AppMessage, Message } from "@/core/conversation/message";
+import { hasWords, type Piece, textOf } from "@/core/conversation/pieces";
 import type { ReplyHead } from "@/core/reply/events";
 import { canGoOn, isUnderWay } from "@/core/reply/reply";
 import type { Content, Revision } from "@/core/revision/revision";
-import { estimateTokens } from "@/core/tokens/estimate";
 import type { StoredApp } from "../apps/app-store";
 import type { Boot } from "../boot";
 import { type Asker, conversationAt, owns } from "../conversations/access";
 import type { StoredConversation } from "../conversations/conversation-store";
-import type { StoredModel, StoredProvider } from "../providers/provider-store";
 import { Refusal, refuse } from "../refusal";
-import { answer } from "./answer";
+import { type Asking, answer, type Chosen } from "./answer";
 
 /** The same for one who may call for the first time, and is made a visitor when a reply is asked for. */
 type NewAsker = { kind: "new visitor" };
@@ -20,26 +20,6 @@ type NewAsker = { kind: "new visitor" };
 export interface Asked {
   head: ReplyHead;
   asker: Asker;
-}
-
-/** Everything that one reply is made from. */
-export interface Making {
-  app: StoredApp;
-  asker: Asker;
-  reply: AppMessage;
-  head: ReplyHead;
-  revision: Revision;
-  /** The model that is to answer, and those to go on to where one fails before any text. */
-  candidates: [MakingCandidate, ...MakingCandidate[]];
-  /** Text of the reply that this one goes on from, and its tokens. */
-  begun: { text: string; tokens: number };
-}
-
-/** A model that may answer, with what it would be sent. */
-export interface MakingCandidate {
-  provider: StoredProvider;
-  model: StoredModel;
-  context(): Assembled;
 }
 
 /**
@@ -60,21 +40,22 @@ export function ask(
   const now = Date.now();
   const started = performance.now();
   const since = () => Math.round((performance.now() - started) * 10) / 10;
-  const making = boot.database.transaction(() => {
+  const asking = boot.database.transaction((): Asking => {
     // it may have been changed or deleted while the call was read
     const app = boot.apps.byId(id) ?? refuse("not-found", `${name} was deleted.`);
     const asker: Asker = caller.kind === "new visitor" ? { kind: "visitor", visitor: boot.visitors.add(now) } : caller;
     const asked = "goOn" in call ? gatherGoOn(boot, app, asker, call.goOn) : storeMessage(boot, app, asker, call, now);
     const visitor = since();
     const revision = revisionFor(boot, app, asker, now);
-    const { provider, model } = candidateFor(boot, revision.content);
+    const { content } = revision;
+    const chosen = chosenFor(boot, content);
     const prompt = since();
-    const variables = "variables" in call ? call.variables : undefined;
-    const contextFor = (candidate: Pick<MakingCandidate, "provider" | "model">) =>
-      contextOf(asked.line, revision.content, candidate, variables, now);
-    const context = ready(contextFor({ provider, model }));
-    const others = fallbacksOf(boot, revision.content).map((each) => ({ ...each, context: () => contextFor(each) }));
-    const candidate = { revision: revision.number, provider: provider.name, model: model.name };
+    const variables = ("variables" in call && call.variables) || {};
+    const { window, calibration } = chosen.model;
+    // by counts alone: what can't be sent is not stored
+    const measured = measure({ content, variables, window, calibration, now }, [rowOf(asked.end)]);
+    if (measured.kind === "refused") throw new Refusal(measured.problem);
+    const candidate = { revision: revision.number, provider: chosen.connection.name, model: chosen.model.name };
     const reply = boot.conversations.addReply({
       conversation: asked.conversation.id,
       parent: asked.message,
@@ -87,23 +68,34 @@ export function ask(
       conversation: asked.conversation.id,
       message: asked.message.id,
       ...candidate,
-      ...(asked.begun ? { continues: asked.begun.id } : {}),
+      continues: asked.begun?.id,
     };
     note({ head, asker });
-    const begun = { text: asked.begun ? textOf(asked.begun) : "", tokens: asked.begun?.tokens ?? 0 };
-    const candidates: Making["candidates"] = [{ provider, model, context: () => context }, ...others];
-    return { app, asker, reply, head, revision, candidates, begun } satisfies Making;
+    return {
+      app,
+      origin: asked.conversation.origin,
+      reply,
+      head,
+      revision,
+      speakers: [chosen, ...fallbacksOf(boot, content)],
+      variables,
+      end: asked.end.id,
+      begun: asked.begun ? { text: textOf(asked.begun), reported: asked.begun.reported } : { text: "", reported: 0 },
+      now,
+      started,
+    };
   })();
-  answer(boot, making);
-  return making.head;
+  answer(boot, asking);
+  return asking.head;
 }
 
-/** What is to be answered, with the line that leads to it. */
+/** What is to be answered. */
 interface AskedFor {
   conversation: StoredConversation;
   /** The visitor's message. */
   message: Message;
-  line: Message[];
+  /** The end of the line that is sent: that message, or the reply that is gone on from. */
+  end: Message;
   /** The reply that is gone on from. */
   begun?: AppMessage;
 }
@@ -116,30 +108,27 @@ function revisionFor({ apps }: Boot, app: StoredApp, asker: Asker, now: number):
   return live;
 }
 
-function candidateFor({ providers }: Boot, content: Content): { provider: StoredProvider; model: StoredModel } {
-  const provider = providers.byId(content.provider);
-  if (!provider)
+function chosenFor({ providers }: Boot, content: Content): Chosen {
+  const connection = providers.bySlug(content.provider);
+  if (!connection)
     refuse("misconfigured", "The provider that this app speaks through is not there any more.", {
       advice: "Choose another model in the Model station.",
     });
-  const model = providers.model(provider.id, content.model);
-  if (model) return { provider, model };
-  const names = providers.models(provider.id).map(({ name }) => name);
+  const model = providers.model(connection.id, content.model);
+  if (model) return { connection, model };
+  const names = providers.models(connection.id).map(({ name }) => name);
   refuse(
     "unknown-model",
-    `${provider.name} has no model ${content.model}; there ${names.length === 1 ? "is" : "are"} ${names.join(", ") || "none"}.`,
+    `${connection.name} has no model ${content.model}; there ${names.length === 1 ? "is" : "are"} ${names.join(", ") || "none"}.`,
   );
 }
 
 /** The models that a revision may go on to, as far as they are still there. */
-function fallbacksOf(
-  { providers }: Boot,
-  { fallbacks = [] }: Content,
-): { provider: StoredProvider; model: StoredModel }[] {
+function fallbacksOf({ providers }: Boot, { fallbacks = [] }: Content): Chosen[] {
   return fallbacks.flatMap((each) => {
-    const provider = providers.byId(each.provider);
-    const model = providers.model(each.provider, each.model);
-    return provider && model ? [{ provider, model }] : [];
+    const connection = providers.bySlug(each.provider);
+    const model = connection && providers.model(connection.id, each.model);
+    return model ? [{ connection, model }] : [];
   });
 }
 
@@ -157,6 +146,7 @@ function storeMessage(
       ? conversations.create({
           app: app.id,
           visitor: asker.kind === "visitor" ? asker.visitor : null,
+          origin: asker.kind === "visitor" ? "http" : "bench",
           opening: text,
           now,
         })
@@ -166,10 +156,9 @@ function storeMessage(
     conversation: conversation.id,
     parent,
     pieces,
-    tokens: estimateTokens(text),
     now,
   });
-  return { conversation, message, line: conversations.line(message.id) };
+  return { conversation, message, end: message };
 }
 
 function parentFor(
@@ -203,25 +192,7 @@ function gatherGoOn({ conversations }: Boot, app: StoredApp, asker: Asker, id: s
     );
   const [busy] = conversations.underWayIn(conversation.id);
   if (busy) refuse("busy", `Reply ${busy} is still arriving in this conversation.`, { reply: busy });
-  const line = conversations.line(begun.id);
-  const message = line.at(-2);
+  const message = begun.parent === null ? undefined : conversations.message(begun.parent);
   if (!message) throw new Error(`Reply ${id} answers nothing.`);
-  const hasText = textOf(begun).trim() !== "";
-  return { conversation, message, line: hasText ? line : line.slice(0, -1), begun };
-}
-
-function contextOf(
-  line: Message[],
-  content: Content,
-  { provider, model }: Pick<MakingCandidate, "provider" | "model">,
-  variables: Record<string, string> = {},
-  now: number,
-): Assembled {
-  const { window, calibration } = model;
-  return assemble({ content, line, variables, provider: provider.name, window, calibration, now });
-}
-
-function ready(context: Assembled): Extract<Assembled, { kind: "ready" }> {
-  if (context.kind === "refused") throw new Refusal(context.problem);
-  return context;
+  return { conversation, message, end: hasWords(begun) ? begun : message, begun };
 }

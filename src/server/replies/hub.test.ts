@@ -1,6 +1,8 @@
 import Sqlite from "better-sqlite3";
 import { afterEach, beforeEach, describe, expect, it, vi } from "vitest";
+import type { Message } from "@/core/conversation/message";
 import type { LastEvent, ReplyEvent } from "@/core/reply/events";
+import { addTurn, plainContent, plainFacts, talk } from "../test-conversation";
 import { testFolder } from "../test-folder";
 import type { PublishedEvent } from "./event-store";
 
@@ -12,28 +14,10 @@ let halted: LastEvent[] = [];
 
 beforeEach(() => {
   ({ home, remove } = testFolder());
-  const app = home.apps.make(
-    "A",
-    { prompt: "", variables: {}, provider: "p", model: "m", settings: {}, memory: { kind: "everything" } },
-    1,
-  );
-  const { id } = home.conversations.create({ app: app.id, visitor: null, opening: "", now: 1 });
-  conversation = id;
+  const app = home.apps.make("A", plainContent, 1);
+  conversation = talk(home, app.id, 0);
   halted = [];
-  const said = home.conversations.addVisitorMessage({
-    conversation: id,
-    parent: undefined,
-    pieces: [],
-    tokens: 0,
-    now: 1,
-  });
-  reply = home.conversations.addReply({
-    conversation: id,
-    parent: said,
-    continues: null,
-    facts: { revision: 1, provider: "p", model: "m" },
-    now: 1,
-  }).id;
+  reply = addTurn(home, conversation, "Hello").id;
   begin(reply);
 });
 
@@ -50,23 +34,18 @@ function begin(reply: string): void {
       home.conversations.finishReply({
         id: reply,
         state: "failed",
-        text: "",
-        tokens: 0,
-        facts: { revision: 1, provider: "p", model: "m", problem: failure },
+        pieces: [],
+        reported: null,
+        facts: { ...plainFacts, problem: failure },
       }),
   });
 }
 
 /** Another reply in the same conversation. */
 function another(): string {
-  const parent = home.conversations.message(reply);
-  const { id } = home.conversations.addReply({
-    conversation,
-    parent: parent?.parent ? home.conversations.message(parent.parent) : undefined,
-    continues: null,
-    facts: { revision: 1, provider: "p", model: "m" },
-    now: 2,
-  });
+  const parent = home.conversations.message(home.conversations.message(reply)?.parent ?? "") as Message;
+  const to = { conversation, parent, continues: null, facts: plainFacts, now: 2 };
+  const { id } = home.conversations.addReply(to);
   begin(id);
   return id;
 }

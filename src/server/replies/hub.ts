@@ -4,6 +4,7 @@ import { isLast, type LastEvent, type ReplyEvent } from "@/core/reply/events";
 import { emptyReply, fold, type Reply } from "@/core/reply/reply";
 import type { Database } from "../database/database";
 import { storageProblem } from "../database/storage";
+import type { Work } from "../dispatches/recorder";
 import { Refusal } from "../refusal";
 import type { EventStore, PublishedEvent } from "./event-store";
 
@@ -16,12 +17,6 @@ const patience = 1000;
 
 /** Gets committed events, in order. */
 export type Reader = (event: PublishedEvent) => void;
-
-/**
- * Work in the transaction of a write. It may be done a second time where the first was rolled back;
- * what it gives is called once it is committed.
- */
-export type Work = () => (() => void) | undefined;
 
 const stopped: LastEvent = { event: "end", data: { reason: "stopped" } };
 

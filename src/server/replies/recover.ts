@@ -1,6 +1,5 @@
 import { problem } from "@/core/problem/problem";
 import { emptyReply, fold } from "@/core/reply/reply";
-import { estimateTokens } from "@/core/tokens/estimate";
 import type { Boot } from "../boot";
 import { numbered } from "./event-store";
 
@@ -23,13 +22,13 @@ export function recoverReplies({
       const last = { event: "problem", data: stopped } as const;
       const reply = fold(written.reduce(fold, emptyReply), last);
       events.add(id, (written.at(-1)?.id ?? 0) + 1, last.event, JSON.stringify(last.data));
-      const { state, text, thought } = reply;
+      const { state, pieces, thought } = reply;
       conversations.finishReply({
         id,
         state,
-        text,
-        tokens: estimateTokens(text),
-        facts: { ...facts, problem: stopped, ...(thought === "" ? {} : { thought }) },
+        pieces,
+        reported: null,
+        facts: { ...facts, problem: stopped, thought: thought || undefined },
       });
     }
   })();

@@ -5,18 +5,21 @@ import dynamic from "next/dynamic";
 import { useRouter } from "next/navigation";
 import { useCallback, useEffect, useMemo, useRef, useState } from "react";
 import type { App } from "@/contract/apps";
+import type { LineMessage } from "@/contract/conversations";
 import type { Provider } from "@/contract/providers";
 import { benchReplies, type ReplyCall } from "@/contract/replies";
-import { forecast } from "@/core/context/forecast";
-import { textOf } from "@/core/conversation/message";
-import { turnNumber } from "@/core/conversation/turns";
+import { type Forecast, forecast } from "@/core/context/forecast";
+import type { AppMessage } from "@/core/conversation/message";
+import { textOf } from "@/core/conversation/pieces";
 import type { Problem } from "@/core/problem/problem";
-import { calibrated, uncalibrated } from "@/core/tokens/calibration";
+import { uncalibrated } from "@/core/tokens/calibration";
+import { rawTokens } from "@/core/tokens/counts";
 import { problemIn, server } from "../shared/api";
 import { Fallible } from "../shared/Fallible";
-import { count, many } from "../shared/format";
+import { many } from "../shared/format";
 import { ProblemNote } from "../shared/ProblemNote";
 import { keys, refreshConversation, useApp, useProviders } from "../shared/queries";
+import { wordsFor } from "../shared/reasons";
 import styles from "./BuildView.module.css";
 import { Composer, type ComposerHandle } from "./Composer";
 import { KeyList } from "./KeyList";
@@ -62,11 +65,13 @@ function Bench({ app, providers, conversation }: { app: App; providers: Provider
   const [inspected, setInspected] = useState<string>();
   const [now] = useState(() => Date.now());
 
-  const provider = providers.find(({ id }) => id === draft.content.provider);
+  const provider = providers.find(({ slug }) => slug === draft.content.provider);
   const model = provider?.models.find(({ name }) => name === draft.content.model) ?? unknownModel;
+  const { window, calibration } = model;
+  const { maxOutput } = draft.content.settings;
   const ahead = useMemo(
-    () => forecast(draft.content, open.line, open.earlier, now),
-    [draft.content, open.line, open.earlier, now],
+    () => forecast(draft.content, open.line, { window, calibration, maxOutput }, now),
+    [draft.content, open.line, window, calibration, maxOutput, now],
   );
   const last = open.line.at(-1);
   const lastReply = last?.role === "app" ? last : undefined;
@@ -153,10 +158,9 @@ function Bench({ app, providers, conversation }: { app: App; providers: Provider
     app,
     draft,
     provider,
-    forecast: ahead,
-    calibration: model.calibration,
+    ahead,
     lastReply,
-    turns: last ? turnNumber(last) : 0,
+    turns: last?.turn ?? 0,
   });
 
   return (
@@ -169,9 +173,7 @@ function Bench({ app, providers, conversation }: { app: App; providers: Provider
               app,
               draft,
               providers,
-              window: model.window,
-              calibration: model.calibration,
-              forecast: ahead,
+              ahead,
               last: lastReply,
             }}
             onEditPrompt={() => setEditsPrompt(true)}
@@ -183,11 +185,11 @@ function Bench({ app, providers, conversation }: { app: App; providers: Provider
         <Fallible what="the system prompt">
           <PromptRow
             {...{ app, draft, putLive }}
-            nameOf={(id) => providers.find((each) => each.id === id)?.name ?? "a provider that is gone"}
-            tokens={calibrated(ahead.prompt, model.calibration)}
+            nameOf={(slug) => providers.find((each) => each.slug === slug)?.name ?? "a provider that is gone"}
+            tokens={ahead.prompt}
             carried={draft.content.prompt.trim() !== ""}
             first
-            last={!ahead.reached[0]?.carried}
+            last={!ahead.rows[0]?.carried}
             isEdited={editsPrompt}
             onEdit={setEditsPrompt}
           />
@@ -197,15 +199,16 @@ function Bench({ app, providers, conversation }: { app: App; providers: Provider
             <button type="button" className="link" onClick={open.readEarlier}>
               show earlier turns
             </button>{" "}
-            {many(open.earlier.turns, "turn")} above, carried with {count(open.earlier.tokens)} tokens
+            {many((open.line[0]?.turn ?? 1) - 1, "turn")} above
           </div>
         )}
         {open.error && <ProblemNote problem={problemIn(open.error, "The conversation")} />}
-        {ahead.reached.map(({ message, carried, why }, at) => {
+        {ahead.rows.map(({ tokens, carried, reason }, at) => {
+          const message = open.line[at] as LineMessage;
           const bracket = {
             carried,
-            first: !(ahead.reached[at - 1]?.carried ?? true),
-            last: !ahead.reached[at + 1]?.carried,
+            first: !(ahead.rows[at - 1]?.carried ?? true),
+            last: !ahead.rows[at + 1]?.carried,
           };
           const asked = open.line[at - 1];
           return (
@@ -213,13 +216,14 @@ function Bench({ app, providers, conversation }: { app: App; providers: Provider
               {message.role === "visitor" ? (
                 <VisitorRow
                   message={message}
-                  tokens={calibrated(message.tokens, model.calibration)}
+                  tokens={tokens}
                   {...bracket}
-                  why={carried ? undefined : why}
+                  why={carried ? undefined : wordsFor(reason)}
                 />
               ) : (
                 <ReplyRow
-                  message={open.line[at] as never}
+                  message={message}
+                  tokens={tokens}
                   asked={asked ? textOf(asked) : ""}
                   app={app.name}
                   {...bracket}
@@ -241,9 +245,7 @@ function Bench({ app, providers, conversation }: { app: App; providers: Provider
         name={`finch.composer.${app.slug}.${conversation ?? "new"}`}
         isBegunHere={conversation !== null && begunHere.current === conversation}
         content={draft.content}
-        forecast={ahead}
-        calibration={model.calibration}
-        window={model.window}
+        ahead={ahead}
         prices={model.price}
         isArriving={open.underWay !== undefined}
         onSend={send}
@@ -277,26 +279,26 @@ function readingsOf({
   app,
   draft,
   provider,
-  forecast: ahead,
-  calibration,
+  ahead,
   lastReply,
   turns,
 }: {
   app: App;
   draft: EditedDraft;
   provider: Provider | undefined;
-  forecast: ReturnType<typeof forecast>;
-  calibration: typeof uncalibrated;
-  lastReply: { state: string; tokens: number } | undefined;
+  ahead: Forecast;
+  lastReply: AppMessage | undefined;
   turns: number;
 }): Record<Station, string> {
   const revision = app.draftRevision === null ? "draft" : `revision ${app.draftRevision}`;
   return {
     Visitor: turns === 0 ? "bench · no turn yet" : `bench · turn ${turns}`,
-    Prompt: `${revision} · ${many(calibrated(ahead.prompt, calibration), "token")}`,
-    Memory: `everything · ${many(calibrated(ahead.messages, calibration), "token")}`,
+    Prompt: `${revision} · ${many(ahead.prompt, "token")}`,
+    Memory: `everything · ${many(ahead.earlier.tokens, "token")}`,
     Sources: "none yet",
     Model: `${draft.content.model} on ${provider?.name ?? "nothing"}`,
-    Reply: lastReply ? `${lastReply.state} · ${many(lastReply.tokens, "token")}` : "none yet",
+    Reply: lastReply
+      ? `${lastReply.state} · ${many(lastReply.reported ?? rawTokens(lastReply.counts), "token")}`
+      : "none yet",
   };
 }

@@ -1,9 +1,8 @@
 import { Button, Input } from "antd";
 import { type ReactNode, type Ref, useCallback, useEffect, useImperativeHandle, useRef, useState } from "react";
-import { type Forecast, problemWith, tokensWith } from "@/core/context/forecast";
+import { type Forecast, withTyped } from "@/core/context/forecast";
 import type { Problem } from "@/core/problem/problem";
 import type { Content } from "@/core/revision/revision";
-import { type Calibration, calibrated } from "@/core/tokens/calibration";
 import { type Prices, priceOf } from "@/core/tokens/price";
 import { count, price } from "../shared/format";
 import { ProblemNote } from "../shared/ProblemNote";
@@ -20,9 +19,7 @@ interface Props {
   /** Whether the conversation was begun from here just now, so that the words go along with it. */
   isBegunHere: boolean;
   content: Content;
-  forecast: Forecast;
-  calibration: Calibration;
-  window: number;
+  ahead: Forecast;
   prices: Prices;
   isArriving: boolean;
   /** Sends; a rejection keeps the words. */
@@ -43,9 +40,7 @@ export function Composer({
   name,
   isBegunHere,
   content,
-  forecast,
-  calibration,
-  window,
+  ahead,
   prices,
   isArriving,
   onSend,
@@ -61,10 +56,10 @@ export function Composer({
   const [isSending, setSending] = useState(false);
   useImperativeHandle(ref, () => ({ focus: () => area.current?.focus() }));
 
-  const tokens = tokensWith(forecast, text, calibration);
-  const tooLong = problemWith(tokens, content, window);
-  const missing = forecast.missing.map((each) => `{{${each}}}`).join(", ");
-  const canSend = text.trim() !== "" && !tooLong && missing === "" && !isSending;
+  const all = withTyped(ahead, text);
+  const { tokens, problem } = all;
+  const { window } = ahead.room;
+  const canSend = text.trim() !== "" && !problem && !isSending;
 
   const send = async () => {
     if (!canSend) return;
@@ -95,16 +90,7 @@ export function Composer({
     <div className={styles.composer}>
       {children}
       {failure && <ProblemNote problem={failure} />}
-      {tooLong && <ProblemNote problem={tooLong} />}
-      {missing !== "" && (
-        <ProblemNote
-          problem={{
-            kind: "bad-request",
-            detail: `The system prompt holds ${missing}, and nothing gives a value.`,
-            advice: "Give it in the Prompt station.",
-          }}
-        />
-      )}
+      {problem && problem.kind !== "bad-request" && <ProblemNote problem={problem} />}
       <div className={styles.write}>
         <Input.TextArea
           ref={area as never}
@@ -145,7 +131,7 @@ export function Composer({
           {content.settings.maxOutput === undefined ? "from" : "at most"}{" "}
           <b>{price(priceOf({ input: tokens, output: content.settings.maxOutput ?? 0 }, prices), prices.currency)}</b>
         </span>
-        <Window {...{ forecast, calibration, tokens, window }} />
+        <Window {...all} />
         <span>
           {Math.round((tokens / window) * 100)}% of {count(window)}
         </span>
@@ -160,29 +146,17 @@ export function Composer({
 }
 
 /** The context window with what fills it: prompt, messages, and what is typed. */
-function Window({
-  forecast,
-  calibration,
-  tokens,
-  window,
-}: {
-  forecast: Forecast;
-  calibration: Calibration;
-  tokens: number;
-  window: number;
-}) {
+function Window({ prompt, earlier, message, tokens, room: { window } }: Forecast) {
   const share = (part: number) => `${Math.min((part / window) * 100, 100)}%`;
-  const prompt = calibrated(forecast.prompt, calibration);
-  const messages = calibrated(forecast.messages, calibration);
   return (
     <div
       className={styles.window}
       role="img"
-      aria-label={`${count(tokens)} of ${count(window)} tokens: ${count(prompt)} for the prompt, ${count(messages)} for earlier messages`}
+      aria-label={`${count(tokens)} of ${count(window)} tokens: ${count(prompt)} for the prompt, ${count(earlier.tokens)} for earlier messages`}
     >
       <i style={{ width: share(prompt) }} data-part="prompt" />
-      <i style={{ width: share(messages) }} data-part="messages" />
-      <i style={{ width: share(Math.max(tokens - prompt - messages, 0)) }} data-part="typed" />
+      <i style={{ width: share(earlier.tokens) }} data-part="messages" />
+      <i style={{ width: share(message) }} data-part="typed" />
     </div>
   );
 }

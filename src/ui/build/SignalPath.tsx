@@ -53,7 +53,7 @@ interface Mark {
 /** The path with the times and the state of the last reply on it. */
 function LivePath({ readings, open, onOpen, last }: Omit<Props, "children" | "last"> & { last: AppMessage }) {
   const reply = useLiveReply(readReplyOf(last));
-  const waited = useWaited(isUnderWay(reply.state) && reply.text === "");
+  const waited = useWaited(isUnderWay(reply.state) && reply.pieces.length === 0);
   const { steps, firstTextMs, totalMs } = last.facts;
   const marks: Partial<Record<Station, Mark>> = {
     Visitor: { state: "done", time: steps && duration(steps.visitor) },
@@ -63,7 +63,8 @@ function LivePath({ readings, open, onOpen, last }: Omit<Props, "children" | "la
     Model: modelMark(reply, firstTextMs, waited),
     Reply: replyMark(reply, totalMs),
   };
-  const reached = marks.Reply?.state === "done" || marks.Reply?.state === "failed" ? 5 : reply.text ? 5 : 4;
+  const reached =
+    marks.Reply?.state === "done" || marks.Reply?.state === "failed" ? 5 : reply.pieces.length > 0 ? 5 : 4;
   return <Path {...{ readings, open, onOpen, marks }} reached={marks.Model?.state === "failed" ? 4 : reached} />;
 }
 
@@ -80,24 +81,24 @@ const modelFailures = new Set<ProblemKind>([
 ]);
 
 function modelMark(reply: Reply, firstTextMs: number | undefined, waited: number): Mark {
-  if (reply.problem && modelFailures.has(reply.problem.kind) && reply.text === "")
+  if (reply.problem && modelFailures.has(reply.problem.kind) && reply.pieces.length === 0)
     return { state: "failed", reading: failureWord(reply.problem.kind) };
-  if (isUnderWay(reply.state) && reply.text === "" && reply.next)
+  if (isUnderWay(reply.state) && reply.pieces.length === 0 && reply.next)
     return {
       state: "at",
       time: duration(waited),
       reading: `${failureWord(reply.next.because.kind)}: attempt ${reply.next.attempt}, ${reply.next.model}`,
     };
-  if (reply.state === "waiting" || (reply.state === "arriving" && reply.text === ""))
+  if (reply.state === "waiting" || (reply.state === "arriving" && reply.pieces.length === 0))
     return { state: "at", time: duration(waited), reading: reply.thought ? "thinking" : undefined };
   return { state: "done", before: "first text ", time: firstTextMs === undefined ? undefined : duration(firstTextMs) };
 }
 
 function replyMark(reply: Reply, totalMs: number | undefined): Mark {
   const time = totalMs === undefined ? undefined : duration(totalMs);
-  if (isUnderWay(reply.state)) return reply.text === "" ? {} : { state: "at", reading: "arriving" };
+  if (isUnderWay(reply.state)) return reply.pieces.length === 0 ? {} : { state: "at", reading: "arriving" };
   if (reply.problem)
-    return modelFailures.has(reply.problem.kind) && reply.text === ""
+    return modelFailures.has(reply.problem.kind) && reply.pieces.length === 0
       ? {}
       : { state: "failed", time, reading: failureWord(reply.problem.kind) };
   return { state: "done", time };

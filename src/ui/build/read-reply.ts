@@ -1,5 +1,4 @@
 import type { LineMessage } from "@/contract/conversations";
-import { textOf } from "@/core/conversation/message";
 import { isUnderWay } from "@/core/reply/reply";
 import type { ReadReply } from "../shared/live-replies";
 
@@ -9,6 +8,6 @@ export function readReplyOf(message: Extract<LineMessage, { role: "app" }>): Rea
   return {
     id: message.id,
     cursor: isUnderWay(message.state) ? (message.cursor ?? 0) : Number.MAX_SAFE_INTEGER,
-    reply: { state: message.state, text: textOf(message), thought, usage, problem, next: message.next },
+    reply: { state: message.state, pieces: message.pieces, thought, usage, problem, next: message.next },
   };
 }

@@ -8,7 +8,6 @@ import type { Forecast } from "@/core/context/forecast";
 import { titleOf } from "@/core/problem/problem";
 import type { ReplyState } from "@/core/reply/reply";
 import { clockVariables, variablesIn } from "@/core/revision/variables";
-import { type Calibration, calibrated } from "@/core/tokens/calibration";
 import { count, duration, many, price } from "../shared/format";
 import { modelChoices } from "../shared/queries";
 import { ChoiceWord, KeptWord, NumberWord, TextWord } from "../shared/words";
@@ -21,9 +20,7 @@ export interface StationScene {
   app: App;
   draft: EditedDraft;
   providers: Provider[];
-  forecast: Forecast;
-  calibration: Calibration;
-  window: number;
+  ahead: Forecast;
   last: Extract<LineMessage, { role: "app" }> | undefined;
   onEditPrompt: () => void;
 }
@@ -56,13 +53,13 @@ function VisitorSentence({ app }: StationScene) {
   );
 }
 
-function PromptSentence({ app, draft, forecast, calibration, onEditPrompt }: StationScene) {
+function PromptSentence({ app, draft, ahead, onEditPrompt }: StationScene) {
   const { content } = draft;
   const asked = variablesIn(content.prompt).filter((name) => !clockVariables.includes(name));
   return (
     <>
       <div className={styles.sentence}>
-        Sends a system prompt of about <b>{many(calibrated(forecast.prompt, calibration), "token")}</b>
+        Sends a system prompt of about <b>{many(ahead.prompt, "token")}</b>
         {asked.map((name, at) => (
           <span key={name}>
             {at === 0 ? ", where " : ", "}
@@ -100,13 +97,13 @@ function withVariable(variables: Record<string, string>, name: string, value: st
   return value === "" ? others : { ...others, [name]: value };
 }
 
-function MemorySentence({ forecast, calibration, window }: StationScene) {
-  const out = forecast.reached.filter(({ carried, message }) => !carried && message.role === "visitor").length;
+function MemorySentence({ ahead: { earlier, rows, room } }: StationScene) {
+  const out = rows.filter(({ carried, row }) => !carried && row.role === "visitor").length;
   return (
     <>
       <div className={styles.sentence}>
-        Carries <b>everything</b>: {many(forecast.turns, "turn")}, about{" "}
-        <b>{many(calibrated(forecast.messages, calibration), "token")}</b>, in a window of <b>{count(window)}</b>.
+        Carries <b>everything</b>: {many(earlier.turns, "turn")}, about <b>{many(earlier.tokens, "token")}</b>, in a
+        window of <b>{count(room.window)}</b>.
       </div>
       <p className={styles.under}>
         {out > 0 ? `Left out now: ${many(out, "turn")} without an answer.` : "Nothing is left out now."} Each turn sends
@@ -130,7 +127,7 @@ function ModelSentence({ draft, providers }: StationScene) {
   const { content, edit } = draft;
   const { temperature, topP, topK, maxOutput, stop = [], seed } = content.settings;
   const choices = modelChoices(providers).map(({ provider, model }) => ({
-    value: `${provider.id} ${model.name}`,
+    value: `${provider.slug} ${model.name}`,
     label: `${model.name} on ${provider.name}`,
   }));
   const chosen = `${content.provider} ${content.model}`;

@@ -11,16 +11,12 @@ import { keys, refreshConversation } from "../shared/queries";
 /** The open conversation: its line as far as it was read, and how to read more of it. */
 export interface OpenConversation {
   line: LineMessage[];
-  /** What the next dispatch would carry of all that comes before `line`. */
-  earlier: { messages: number; turns: number; tokens: number };
   /** The reply that is under way, if there is one. */
   underWay: Extract<LineMessage, { role: "app" }> | undefined;
   isRead: boolean;
   error: Error | null;
   readEarlier: (() => void) | undefined;
 }
-
-const nothingEarlier = { messages: 0, turns: 0, tokens: 0 };
 
 /** Reads a conversation and keeps it up to date with what begins and ends in it; null for one that does not exist yet. */
 export function useConversation(conversation: string | null): OpenConversation {
@@ -55,7 +51,6 @@ export function useConversation(conversation: string | null): OpenConversation {
 
   return {
     line,
-    earlier: pages.at(-1)?.earlier ?? nothingEarlier,
     underWay: last?.role === "app" && !isStored && last.id !== ended ? last : undefined,
     isRead: conversation === null || query.isSuccess,
     error: query.error,

@@ -11,6 +11,7 @@ import { problemIn, server } from "../shared/api";
 import { count, duration, many, price } from "../shared/format";
 import { ProblemNote } from "../shared/ProblemNote";
 import { keys } from "../shared/queries";
+import { wordsFor } from "../shared/reasons";
 import { ChoiceWord, NumberWord } from "../shared/words";
 import styles from "./DispatchDrawer.module.css";
 
@@ -335,6 +336,7 @@ function headersIn(written: string): Record<string, string> {
 
 /** The itemised reach of the dispatch. */
 function Ledger({ dispatch: { ledger, usage } }: { dispatch: Dispatch }) {
+  if (!ledger) return null;
   return (
     <>
       <table className={styles.ledger}>
@@ -347,12 +349,12 @@ function Ledger({ dispatch: { ledger, usage } }: { dispatch: Dispatch }) {
           </tr>
         </thead>
         <tbody>
-          {ledger.entries.map(({ text, tokens, carried, why, message }, at) => (
-            <tr key={message ?? at} data-out={!carried}>
+          {ledger.entries.map(({ text, tokens, carried, reason }, at) => (
+            <tr key={at} data-out={!carried}>
               <td>{text}</td>
               <td>{count(tokens)}</td>
               <td>{carried ? "in" : "out"}</td>
-              <td>{why}</td>
+              <td>{wordsFor(reason)}</td>
             </tr>
           ))}
         </tbody>

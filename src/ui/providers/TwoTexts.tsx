@@ -4,6 +4,7 @@ import dynamic from "next/dynamic";
 import { type ReactNode, useMemo, useState } from "react";
 import type { ChangeProvider, Provider } from "@/contract/providers";
 import { providers } from "@/contract/providers";
+import { textOf } from "@/core/conversation/pieces";
 import type { Problem } from "@/core/problem/problem";
 import { titleOf } from "@/core/problem/problem";
 import type { ReadEvent } from "@/core/reply/events";
@@ -225,7 +226,8 @@ function Read({ shown, profile }: { shown: ShownAnswer; profile: CompiledProfile
 export function Reading({ events }: { events: ReadEvent[] }) {
   const reply = events.reduce<Reply>(
     (before, event) =>
-      event.event === "text" || event.event === "thought" || event.event === "end" || event.event === "problem"
+      (event.event === "text" || event.event === "thought" || event.event === "end" || event.event === "problem") &&
+      !event.take
         ? fold(before, event)
         : before,
     emptyReply,
@@ -233,12 +235,11 @@ export function Reading({ events }: { events: ReadEvent[] }) {
   const counts = events.find((event) => event.event === "counts")?.data as
     | { input?: number; output?: number }
     | undefined;
-  const others = new Set(
-    events.flatMap((event) => (event.event === "text" && event.data.take ? [event.data.take] : [])),
-  ).size;
+  const others = new Set(events.flatMap((event) => (event.event === "text" && event.take > 0 ? [event.take] : [])))
+    .size;
   return (
     <p className={styles.reading} role="status">
-      <b>Read as</b> {reply.text || "no text"}
+      <b>Read as</b> {textOf(reply) || "no text"}
       <span className={reply.problem ? styles.wrong : styles.quiet}>
         {reply.thought && " · with thought"}
         {others > 0 && ` · ${many(others, "further take")}`}

@@ -1,3 +1,4 @@
+import { piecesOf } from "@/core/conversation/pieces";
 import { hiddenExtras, hiddenKey, type WireCall } from "@/core/wire/encode";
 import type { CompiledProfile } from "@/core/wire/profile";
 
@@ -12,10 +13,10 @@ export function exampleCall(
     extras: hiddenExtras(Object.keys(extras)),
     stream: profile.stream !== undefined,
     messages: [
-      { role: "system", text: "You are the desk of Saltmarsh…" },
-      { role: "visitor", text: "Does the 8:10 run?" },
-      { role: "app", text: "Yes, from Mill Quay." },
-      { role: "visitor", text: "On Sunday too?" },
+      { role: "system", pieces: piecesOf("You are the desk of Saltmarsh…") },
+      { role: "visitor", pieces: piecesOf("Does the 8:10 run?") },
+      { role: "app", pieces: piecesOf("Yes, from Mill Quay.") },
+      { role: "visitor", pieces: piecesOf("On Sunday too?") },
     ],
     settings: { temperature: 0.7, maxOutput: 800 },
   };

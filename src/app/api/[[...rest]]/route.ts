@@ -17,7 +17,7 @@ import { Answered, serve } from "@/server/http/serve";
 import { benchStream, lastEventId, linesOf } from "@/server/http/streams";
 import { probe } from "@/server/providers/probe";
 import { faultOf, offeredProviders, setFault, standingOf, switchOn } from "@/server/providers/standing";
-import { lastAnswer, pastedCall, tryCall } from "@/server/providers/trial-call";
+import { lastAnswer, pastedCall, tryCall } from "@/server/providers/trial";
 import { changeProvider, copyProvider, deleteProvider, providerAt, wireProvider } from "@/server/providers/wiring";
 import { refuse } from "@/server/refusal";
 import { ask } from "@/server/replies/ask";

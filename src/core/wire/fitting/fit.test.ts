@@ -19,12 +19,12 @@ function fitted(pasted: Pasted): Fitting {
 /** What counts in a reading: the text of the first take, the thought, the counts and the end. */
 function told(events: ReadEvent[]) {
   const all = (kind: "text" | "thought") =>
-    events.map((each) => (each.event === kind && !each.data.take ? each.data.text : "")).join("");
+    events.map((each) => (each.event === kind && each.take === 0 ? each.data.text : "")).join("");
   return {
     text: all("text"),
     thought: all("thought"),
     counts: events.find(({ event }) => event === "counts")?.data,
-    last: events.at(-1),
+    last: events.find(({ event, take }) => (event === "end" || event === "problem") && !take),
   };
 }
 
@@ -78,7 +78,7 @@ describe("what fitting can't know", () => {
     expect(questions).toEqual([]);
     expect(profile.request.body).toMatchObject({ a: "m-1", b: "<model>" });
     expect(profile.roles).toMatchObject({ visitor: "u", app: "a", prompt: "first" });
-    expect(reading.at(-1)).toEqual({ event: "end", data: { reason: "complete" } });
+    expect(reading.at(-1)).toEqual({ event: "end", take: 0, data: { reason: "complete" } });
   });
 
   it("is not made up where the answer holds no text", () => {

@@ -1,4 +1,4 @@
-import { counts, end, file, json, type Sample, sampleKey, statuses, text, thought } from "./sample";
+import { counts, end, file, json, ofTake, type Sample, sampleKey, statuses, text, thought, tool } from "./sample";
 
 /** Further shapes, with the traits mixed otherwise. */
 export const furtherSamples: Sample[] = [
@@ -55,9 +55,9 @@ export const furtherSamples: Sample[] = [
     events: [
       ...thought("Sunday boats."),
       ...text("Yes, the 8:25 — ", "zwölf Räder 🚲."),
-      { event: "tool", data: { block: "0.2", id: "e-1", name: "timetable" } },
-      { event: "tool", data: { block: "0.2", arguments: '{"day":' } },
-      { event: "tool", data: { block: "0.2", arguments: '"Sunday"}' } },
+      tool({ block: "0.2", id: "e-1", name: "timetable" }),
+      tool({ block: "0.2", arguments: '{"day":' }),
+      tool({ block: "0.2", arguments: '"Sunday"}' }),
       counts({ input: 52, output: 19 }),
       end("tools"),
     ],
@@ -117,12 +117,13 @@ export const furtherSamples: Sample[] = [
     },
     events: [
       ...text("Yes"),
-      { event: "text", data: { text: "Aye", take: 1 } },
+      ofTake(1, "Aye"),
       ...text(", the 8:25"),
-      { event: "text", data: { text: ", it runs", take: 1 } },
+      ofTake(1, ", it runs"),
       ...text(" — zwölf Räder 🚲."),
-      { event: "text", data: { text: ".", take: 1 } },
+      ofTake(1, "."),
       end("complete"),
+      end("complete", 1),
     ],
     curl: `curl 'https://127.0.0.1:1/call' -u desk:word -H 'content-type: application/json' -d '{"voice":"curlew","turns":[{"side":"rule","text":"Speak like a skipper."},{"side":"in","text":"When is the first boat?"},{"side":"out","text":"At 6:40."},{"side":"in","text":"And the last?"}],"options":{"heat":0.2,"max":300},"flowing":true}'`,
     request: {
@@ -348,7 +349,7 @@ export const furtherSamples: Sample[] = [
     events: [
       ...text("Yes, the 8:25 — zwölf Räder 🚲."),
       ...thought("Sunday boats."),
-      { event: "carry", data: { value: "th-77" } },
+      { event: "carry", take: 0, data: { value: "th-77" } },
       counts({ input: 52, output: 13 }),
       end("complete"),
     ],

@@ -1,4 +1,5 @@
 import { readFileSync } from "node:fs";
+import { piecesOf } from "../../conversation/pieces";
 import type { ReadEvent } from "../../reply/events";
 import type { WireCall, WireRequest } from "../encode";
 import type { WrittenProfile } from "../profile-schema";
@@ -30,10 +31,10 @@ export function canonicalCall(model: string, stream: boolean): WireCall {
     key: sampleKey,
     stream,
     messages: [
-      { role: "system", text: "You are the desk of Saltmarsh Ferry." },
-      { role: "visitor", text: "Does the 8:10 run?" },
-      { role: "app", text: "Yes, from Mill Quay." },
-      { role: "visitor", text: "On Sunday too?" },
+      { role: "system", pieces: piecesOf("You are the desk of Saltmarsh Ferry.") },
+      { role: "visitor", pieces: piecesOf("Does the 8:10 run?") },
+      { role: "app", pieces: piecesOf("Yes, from Mill Quay.") },
+      { role: "visitor", pieces: piecesOf("On Sunday too?") },
     ],
     settings: { temperature: 0.7, maxOutput: 800 },
   };
@@ -51,12 +52,23 @@ export function answersToFitting(name: string): Record<string, string> {
   };
 }
 
-export const text = (...texts: string[]): ReadEvent[] => texts.map((each) => ({ event: "text", data: { text: each } }));
+export const text = (...texts: string[]): ReadEvent[] => texts.map((each) => ofTake(0, each));
+export const ofTake = (take: number, text: string): ReadEvent => ({ event: "text", take, data: { text } });
 export const thought = (...texts: string[]): ReadEvent[] =>
-  texts.map((each) => ({ event: "thought", data: { text: each } }));
-export const counts = (data: Extract<ReadEvent, { event: "counts" }>["data"]): ReadEvent => ({ event: "counts", data });
-export const end = (reason: Extract<ReadEvent, { event: "end" }>["data"]["reason"]): ReadEvent => ({
+  texts.map((each) => ({ event: "thought", take: 0, data: { text: each } }));
+export const tool = (data: Extract<ReadEvent, { event: "tool" }>["data"]): ReadEvent => ({
+  event: "tool",
+  take: 0,
+  data,
+});
+export const counts = (data: Extract<ReadEvent, { event: "counts" }>["data"]): ReadEvent => ({
+  event: "counts",
+  take: null,
+  data,
+});
+export const end = (reason: Extract<ReadEvent, { event: "end" }>["data"]["reason"], take = 0): ReadEvent => ({
   event: "end",
+  take,
   data: { reason },
 });
 

@@ -1,11 +1,10 @@
 import { memo, useEffect, useRef, useState } from "react";
 import type { LineMessage } from "@/contract/conversations";
-import { textOf } from "@/core/conversation/message";
-import { turnNumber } from "@/core/conversation/turns";
+import { textOf } from "@/core/conversation/pieces";
 import { titleOf } from "@/core/problem/problem";
 import { canGoOn, isUnderWay, type Reply } from "@/core/reply/reply";
-import { estimateTokens } from "@/core/tokens/estimate";
-import { count, price } from "../../shared/format";
+import { countsOf, rawTokens } from "@/core/tokens/counts";
+import { count, many, price } from "../../shared/format";
 import { useLiveReply } from "../../shared/live-replies";
 import { Markdown, PlainText } from "../../shared/markdown/Markdown";
 import { ProblemNote } from "../../shared/ProblemNote";
@@ -38,7 +37,7 @@ export const VisitorRow = memo(function VisitorRow({
   tokens: number;
   why?: string;
 }) {
-  const turn = turnNumber(message);
+  const { turn } = message;
   return (
     <Row tone="visitor" turn={String(turn)} tokens={count(tokens)} {...bracket} label={`Turn ${turn}, visitor`}>
       <span className={styles.who}>Visitor</span>
@@ -51,6 +50,7 @@ export const VisitorRow = memo(function VisitorRow({
 /** A reply, in whatever state it is. */
 export const ReplyRow = memo(function ReplyRow({
   message,
+  tokens: reached,
   asked,
   app,
   isLast,
@@ -59,6 +59,8 @@ export const ReplyRow = memo(function ReplyRow({
   ...bracket
 }: Bracket & {
   message: AppMessage;
+  /** Of the row, once it has ended. */
+  tokens: number;
   /** The visitor's words that it answers. */
   asked: string;
   app: string;
@@ -69,23 +71,24 @@ export const ReplyRow = memo(function ReplyRow({
 }) {
   const reply = useLiveReply(readReplyOf(message));
   const isArriving = isUnderWay(reply.state);
-  const arrived = useEstimate(isArriving ? reply.text : "");
-  const tokens = isArriving ? arrived : message.tokens;
+  const text = textOf(reply);
+  const arrived = useEstimate(isArriving ? text : "");
+  const tokens = isArriving ? arrived : reached;
   return (
     <Row
       tone="app"
-      tokens={reply.text === "" ? undefined : count(tokens)}
+      tokens={text === "" ? undefined : count(tokens)}
       {...bracket}
-      label={`Turn ${turnNumber(message)}, reply, ${reply.state}`}
+      label={`Turn ${message.turn}, reply, ${reply.state}`}
       side={<Side {...{ message, reply, tokens, isLast, limit, actions }} />}
     >
-      {(reply.text !== "" || isArriving) && (
+      {(text !== "" || isArriving) && (
         <div className={styles.reply}>
           <span className={styles.who}>{app}</span>
-          {reply.text === "" ? <Waiting reply={reply} /> : <Markdown text={reply.text} arriving={isArriving} />}
+          {text === "" ? <Waiting reply={reply} /> : <Markdown text={text} arriving={isArriving} />}
         </div>
       )}
-      {reply.thought !== "" && <Thought text={reply.thought} open={isArriving && reply.text === ""} />}
+      {reply.thought !== "" && <Thought text={reply.thought} open={isArriving && text === ""} />}
       {reply.problem && reply.problem.kind !== "interrupted" && (
         <ProblemNote problem={reply.problem}>
           <button type="button" className="link" onClick={() => actions.again(asked)}>
@@ -93,7 +96,7 @@ export const ReplyRow = memo(function ReplyRow({
           </button>
         </ProblemNote>
       )}
-      {!isArriving && reply.text === "" && !reply.problem && (
+      {!isArriving && text === "" && !reply.problem && (
         <span className={styles.waiting}>
           Nothing had come when it {reply.state === "stopped" ? "was stopped" : "ended"}.
         </span>
@@ -108,7 +111,7 @@ function useEstimate(text: string): number {
   if (text.length < known.current.length) known.current = { length: 0, tokens: 0 };
   const { length, tokens } = known.current;
   if (text.length > length)
-    known.current = { length: text.length, tokens: tokens + estimateTokens(text.slice(length)) };
+    known.current = { length: text.length, tokens: tokens + rawTokens(countsOf(text.slice(length))) };
   return known.current.tokens;
 }
 
@@ -150,9 +153,9 @@ function Side({ message, reply, tokens, isLast, limit, actions }: SideProps) {
   if (isUnderWay(reply.state))
     return (
       <ArrivingSide
-        key={String(reply.text === "")}
+        key={String(reply.pieces.length === 0)}
         message={message}
-        isWaiting={reply.text === ""}
+        isWaiting={reply.pieces.length === 0}
         tokens={tokens}
         onStop={actions.stop}
       />
@@ -160,6 +163,7 @@ function Side({ message, reply, tokens, isLast, limit, actions }: SideProps) {
   const times = [
     firstTextMs !== undefined && `${(firstTextMs / 1000).toFixed(2)} s to text`,
     totalMs !== undefined && `${(totalMs / 1000).toFixed(1)} s`,
+    message.reported !== null && many(message.reported, "token"),
     reply.usage && price(reply.usage.price, reply.usage.currency),
   ];
   return (

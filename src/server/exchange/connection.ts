@@ -1,0 +1,53 @@
+import type { Limits } from "@/contract/providers";
+import type { CompiledProfile } from "@/core/wire/profile";
+
+/** A secret as it is stored: the name of its variable, or sealed. */
+export type StoredSecret = { variable: string } | { sealed: string };
+
+/** How a provider knows its caller, as it is stored. */
+export type StoredCredential =
+  | { kind: "none" }
+  | { kind: "key"; secret: StoredSecret }
+  | { kind: "basic"; user: string; secret: StoredSecret }
+  | {
+      kind: "token";
+      url: string;
+      send: "form" | "json";
+      body: Record<string, string>;
+      id: StoredSecret;
+      secret: StoredSecret;
+      token: string;
+      expires?: string;
+    }
+  | { kind: "command"; command: string; keepFor: number };
+
+/** All that a call of a provider is made with, beside the wire profile as it was compiled. */
+export interface ConnectionSettings {
+  name: string;
+  address: string;
+  /** The profile's JSON. */
+  profileText: string;
+  credential: StoredCredential;
+  headers: Record<string, string>;
+  extras: Record<string, StoredSecret>;
+  limits: Limits;
+  /** How often a call is tried again. */
+  retries: number;
+  /** Calls that it takes at once; null for any number. */
+  atOnce: number | null;
+  proxy: string | null;
+  /** `name:password` for the proxy, sealed. */
+  proxyLogin: string | null;
+  caFile: string | null;
+}
+
+/** A provider as it is called. */
+export interface Connection extends ConnectionSettings {
+  id: string;
+  profile: CompiledProfile;
+}
+
+/** The URL of a path at a provider. */
+export function addressOf({ address }: Pick<Connection, "address">, { path }: { path: string }): string {
+  return address.replace(/\/+$/, "") + path;
+}

@@ -1,0 +1,336 @@
+import type { DispatchNote } from "@/contract/dispatches";
+import { textOf } from "@/core/conversation/pieces";
+import { rawTokensOf } from "@/core/conversation/sum";
+import { type Problem, problem } from "@/core/problem/problem";
+import type { LastEvent, ReadEvent, TokenCounts, Usage } from "@/core/reply/events";
+import { countsOf, tokensOf } from "@/core/tokens/counts";
+import { priceOf } from "@/core/tokens/price";
+import { type AnswerHead, createDecoder, type Decoder } from "@/core/wire/decode";
+import { encode, hiddenExtras, hiddenKey, type WireRequest } from "@/core/wire/encode";
+import { written } from "@/core/wire/json";
+import { addressOf } from "../exchange/connection";
+import { shownHeaders } from "../exchange/credentials";
+import { alwaysSent, type Exchange, exchange } from "../exchange/exchange";
+import { newId } from "../id";
+import { Scrubber, TextScrubber } from "../security/scrub";
+import { type TextArrival, traceOf } from "./trace";
+import type { Attempted, Context, Filling, Means, Order, Sink, Speaker, Take } from "./types";
+
+/** Characters that a reply may have, what was there before and its thought included. */
+const longestReply = 16 * 1024 * 1024;
+/** Bytes that an answer may have, and characters of what an API wants back with the next call. */
+const largestAnswer = 256 * 1024 * 1024;
+const longestCarry = 256 * 1024;
+
+/** A take while it comes. */
+interface Coming {
+  said: { text: string; thought: string };
+  scrub: { text: TextScrubber; thought: TextScrubber };
+  last?: LastEvent;
+}
+
+/** One attempt, which is one dispatch: encode, send, read, finish. Words go to the sink as they come. */
+export class Attempt {
+  private readonly id = newId("dis");
+  private readonly started = performance.now();
+  private scrubber = new Scrubber([]);
+  private secrets: string[] = [];
+  private decoder: Decoder | undefined;
+  private exchange: Exchange | undefined;
+  private head: AnswerHead | undefined;
+  private counts: Partial<TokenCounts> = {};
+  private readonly takes = new Map<number, Coming>();
+  private readonly texts: TextArrival[] = [];
+  private carry: unknown;
+  private readonly notes: DispatchNote[] = [];
+  private size = 0;
+  private length: number;
+  private over = false;
+  private done: (attempted: Attempted) => void = () => {};
+  private crashed: (error: unknown) => void = () => {};
+
+  constructor(
+    private readonly order: Order,
+    private readonly sink: Sink,
+    private readonly means: Means,
+    private readonly speaker: Speaker,
+    private readonly context: Extract<Context, { kind: "ready" }>,
+    private readonly number: number,
+  ) {
+    this.length = order.begun;
+  }
+
+  /** Makes the call; resolves when it has ended, rejects only over an error of our own. */
+  run(): Promise<Attempted> {
+    return new Promise((resolve, reject) => {
+      this.done = resolve;
+      this.crashed = reject;
+      this.send().catch(reject);
+    });
+  }
+
+  /** Ends it because no more is wanted, with what it then ends with. */
+  async stop(last: LastEvent): Promise<void> {
+    await this.exchange?.abort();
+    this.end(last);
+  }
+
+  /** Ends it without another word. */
+  async abort(): Promise<void> {
+    this.over = true;
+    await this.exchange?.abort();
+  }
+
+  private get streams(): boolean {
+    return this.order.streams && this.speaker.connection.profile.stream !== undefined;
+  }
+
+  private async send(): Promise<void> {
+    const { connection, model } = this.speaker;
+    const shown = this.encoded({
+      key: connection.credential.kind === "none" ? undefined : hiddenKey,
+      extras: hiddenExtras(Object.keys(connection.extras)),
+      headers: shownHeaders(connection),
+    });
+    this.sink.begin({
+      id: this.id,
+      round: 1,
+      attempt: this.number,
+      providerId: connection.id,
+      provider: connection.name,
+      model: model.name,
+      profileText: connection.profileText,
+      request: {
+        method: shown.method,
+        url: addressOf(connection, shown),
+        headers: { ...alwaysSent, ...shown.headers },
+        body: shown.body ?? "",
+      },
+      ledger: this.context.ledger,
+      prices: model.price,
+      startedAt: Date.now(),
+    });
+    const resolved = await this.means.resolve(connection);
+    if (this.over) return;
+    if (resolved.problem) {
+      this.end({ event: "problem", data: resolved.problem });
+      return;
+    }
+    this.secrets = resolved.secrets;
+    this.scrubber = new Scrubber(resolved.secrets);
+    const request = this.encoded(resolved);
+    this.exchange = exchange(
+      { ...request, url: addressOf(connection, request) },
+      connection.limits,
+      {
+        head: (head) => {
+          this.head = { ...head, streamed: this.streams };
+          this.decoder = createDecoder(connection.profile, this.head);
+        },
+        bytes: (bytes) => this.guard(() => this.take(this.scrubber.feed(bytes))),
+        close: (isWhole) =>
+          this.guard(() => {
+            this.take(this.scrubber.close());
+            this.read(this.decoder?.close(isWhole) ?? []);
+          }),
+        fail: (failure) => this.guard(() => this.end({ event: "problem", data: failure })),
+      },
+      resolved.way,
+    );
+  }
+
+  /** The request, with secrets or with marks in their places. */
+  private encoded(filling: Filling): WireRequest {
+    const { order, speaker, context } = this;
+    if (order.request) return order.request(speaker, filling);
+    const { key, extras, headers } = filling;
+    const { settings, takes } = order;
+    const request = encode(speaker.connection.profile, {
+      model: speaker.model.name,
+      stream: this.streams,
+      messages: context.messages,
+      settings,
+      takes: takes > 1 ? takes : undefined,
+      key,
+      extras,
+    });
+    return { ...request, headers: { ...request.headers, ...headers } };
+  }
+
+  private guard(work: () => void): void {
+    try {
+      work();
+    } catch (error) {
+      this.over = true;
+      void this.exchange?.abort();
+      this.crashed(error);
+    }
+  }
+
+  private take(bytes: Buffer): void {
+    if (bytes.length === 0 || this.over) return;
+    this.size += bytes.length;
+    if (this.size > largestAnswer) {
+      this.refuse(`The answer is larger than ${largestAnswer / 1024 / 1024} MiB, and was left.`);
+      return;
+    }
+    this.sink.bytes(this.id, bytes, this.elapsed());
+    this.read(this.decoder?.feed(bytes) ?? []);
+  }
+
+  private read(events: readonly ReadEvent[]): void {
+    for (const event of events) {
+      if (this.over) return;
+      switch (event.event) {
+        case "text":
+        case "thought":
+          this.say(event.take, event.event, this.coming(event.take).scrub[event.event].feed(event.data.text));
+          break;
+        case "counts":
+          this.counts = { ...this.counts, ...event.data };
+          break;
+        case "left-out":
+          this.notes.push({ kind: "count-left-out", count: event.data.count, found: this.scrubbed(event.data.found) });
+          break;
+        case "carry":
+          if (event.take === 0) this.keepCarry(event.data.value);
+          break;
+        case "end":
+          this.coming(event.take).last = { event: "end", data: event.data };
+          break;
+        case "problem":
+          if (event.take === null) this.end({ event: "problem", data: event.data });
+          else this.coming(event.take).last = { event: "problem", data: event.data };
+          break;
+      }
+    }
+    const first = this.takes.get(0)?.last;
+    if (first && [...this.takes.values()].every(({ last }) => last)) this.end(first);
+  }
+
+  /** A take, which begins with the first thing that is heard of it. */
+  private coming(take: number): Coming {
+    let coming = this.takes.get(take);
+    if (!coming) {
+      const scrub = { text: new TextScrubber(this.secrets), thought: new TextScrubber(this.secrets) };
+      coming = { said: { text: "", thought: "" }, scrub };
+      this.takes.set(take, coming);
+    }
+    return coming;
+  }
+
+  private say(take: number, event: "text" | "thought", text: string): void {
+    if (text === "" || take >= this.order.takes) return;
+    const { said, scrub } = this.coming(take);
+    if (event === "text" && take === 0) this.texts.push({ at: performance.now(), length: text.length });
+    said[event] += text;
+    if (scrub[event].hasFound) this.leaveOutBytes();
+    this.sink.say(take, event, text);
+    this.length += text.length;
+    if (this.length > longestReply)
+      this.refuse(`The reply is longer than ${longestReply / 1024 / 1024} million characters, and was ended.`);
+  }
+
+  /** Ends it over an answer that does not stop by itself. */
+  private refuse(detail: string): void {
+    const advice = "Set an output limit in the Model station.";
+    this.end({ event: "problem", data: problem("bad-reply", detail, { advice }) });
+  }
+
+  /** Keeps what the API wants back, unless it is too large to be carried. */
+  private keepCarry(value: unknown): void {
+    const text = written(value);
+    if (text.length > longestCarry) return;
+    this.carry = typeof value === "string" ? this.scrubbed(text) : JSON.parse(this.scrubbed(text));
+  }
+
+  /** A text of the answer without secrets; one that stood there in another writing than its bytes show. */
+  private scrubbed(text: string): string {
+    const safe = Scrubber.text(text, this.secrets);
+    if (safe !== text) this.leaveOutBytes();
+    return safe;
+  }
+
+  /** Keeps none of the bytes of an answer that holds a secret in pieces, which could be put together again. */
+  private leaveOutBytes(): void {
+    if (this.notes.some(({ kind }) => kind === "secret-in-pieces")) return;
+    this.notes.push({ kind: "secret-in-pieces" });
+    this.sink.leaveOutBytes(this.id);
+  }
+
+  private end(last: LastEvent): void {
+    if (this.over) return;
+    for (const [take, { scrub }] of this.takes)
+      for (const event of ["thought", "text"] as const) this.say(take, event, scrub[event].close());
+    if (this.over) return;
+    this.over = true;
+    this.exchange?.leave();
+    const { connection, model } = this.speaker;
+    const usage = this.usage();
+    const outcome = this.hidden(last);
+    this.sink.end({
+      id: this.id,
+      status: this.head?.status ?? null,
+      headers: Object.fromEntries(
+        Object.entries(this.head?.headers ?? {}).map(([name, value]) => [name, Scrubber.text(value, this.secrets)]),
+      ),
+      outcome,
+      usage,
+      reported: this.reported(),
+      notes: this.notes,
+      endedAt: Date.now(),
+    });
+    const takes = Array.from({ length: this.order.takes }, (_, take): Take => {
+      const { said, last: own } = this.takes.get(take) ?? { said: { text: "", thought: "" }, last: undefined };
+      return { ...said, last: last.event === "problem" || !own ? outcome : this.hidden(own) };
+    });
+    this.done({
+      speaker: { provider: connection.name, model: model.name },
+      takes: takes as [Take, ...Take[]],
+      status: this.head?.status ?? null,
+      counts: this.counts,
+      usage,
+      firstTextAt: this.texts[0]?.at,
+      trace: traceOf(this.texts),
+      carry: this.carry,
+    });
+  }
+
+  /** An end without the secrets that a provider's words may hold. */
+  private hidden(last: LastEvent): LastEvent {
+    if (last.event === "end") return last;
+    const failure: Problem = last.data;
+    return { event: "problem", data: { ...failure, detail: this.scrubbed(failure.detail) } };
+  }
+
+  /** The input that was counted, beside what was estimated; where the one is known and the other was accounted for. */
+  private reported(): { input: number; estimated: number } | undefined {
+    const { ledger } = this.context;
+    if (this.counts.input === undefined || !ledger) return undefined;
+    return { input: this.counts.input, estimated: ledger.rawTokens };
+  }
+
+  /** What the call cost: as reported, or estimated from what was sent and read; nothing where nothing was read. */
+  private usage(): Usage | undefined {
+    const { price, calibration } = this.speaker.model;
+    const { input, output } = this.counts;
+    const read = [...this.takes.values()].map(({ said }) => said.text + said.thought).join("");
+    if (input === undefined && output === undefined && read === "") return undefined;
+    const counts = {
+      ...this.counts,
+      input: input ?? this.context.ledger?.tokens ?? Math.round(this.rawInput() * calibration.ratio),
+      output: output ?? tokensOf(read, calibration),
+    };
+    const estimated = input === undefined || output === undefined;
+    return { ...counts, estimated, price: priceOf(counts, price), currency: price.currency };
+  }
+
+  private rawInput(): number {
+    const { messages } = this.context;
+    return rawTokensOf({ counts: countsOf(messages.map(textOf).join("\n")), messages: messages.length });
+  }
+
+  private elapsed(): number {
+    return Math.round(performance.now() - this.started);
+  }
+}

@@ -1,0 +1,154 @@
+import type { DispatchNote } from "@/contract/dispatches";
+import type { Ledger } from "@/core/context/ledger";
+import type { Problem } from "@/core/problem/problem";
+import type { Candidate, LastEvent, NextAttempt, TokenCounts, Usage } from "@/core/reply/events";
+import type { Settings } from "@/core/revision/revision";
+import type { Calibration } from "@/core/tokens/calibration";
+import type { Prices } from "@/core/tokens/price";
+import type { WireMessage, WireRequest } from "@/core/wire/encode";
+import type { Connection } from "../exchange/connection";
+import type { Resolved } from "../exchange/credentials";
+import type { Gate } from "./gate";
+
+/** What words of a model are wanted for. */
+export type Purpose = "reply" | "probe" | "trial" | "again";
+
+/** A model that may answer, and the provider through which it speaks. */
+export interface Speaker {
+  connection: Connection;
+  model: { name: string; price: Prices; calibration: Calibration };
+}
+
+/** What a speaker is sent. Without a ledger where nobody accounts for it. */
+export type Context =
+  | { kind: "ready"; messages: WireMessage[]; ledger: Ledger | null }
+  | { kind: "refused"; problem: Problem };
+
+/** The secrets that a request is filled with; or marks in their places. */
+export interface Filling {
+  key?: string;
+  extras: Readonly<Record<string, string>>;
+  headers: Readonly<Record<string, string>>;
+}
+
+/** What is to be made. */
+export interface Order {
+  /** Who is asked, and who next where one fails before any text. */
+  speakers: readonly [Speaker, ...Speaker[]];
+  /** What a speaker is to be sent; as slow as it may be. */
+  gather(speaker: Speaker): Context | Promise<Context>;
+  settings: Settings;
+  /** Whether a stream is wanted, where the API has one. */
+  streams: boolean;
+  /** Takes that are asked for in one call, from 1. */
+  takes: number;
+  /** Characters that were there before. */
+  begun: number;
+  /** The request itself, where it is not the profile's. */
+  request?(speaker: Speaker, filling: Filling): WireRequest;
+}
+
+/** What making needs of the process that it runs in. */
+export interface Means {
+  resolve(connection: Connection): Promise<Resolved>;
+  /** Lets go of a token that was refused; says whether there was one. */
+  forget(connection: Connection): boolean;
+  hasToken(connection: Connection): boolean;
+  gate: Gate;
+}
+
+/** A request as it is kept: the key hidden. */
+export interface KeptRequest {
+  method: string;
+  url: string;
+  headers: Record<string, string>;
+  body: string;
+}
+
+/** What is known of a dispatch when it begins. */
+export interface BegunDispatch {
+  id: string;
+  /** Counted from 1: another round where tools were called. */
+  round: number;
+  /** Counted within the making, from 1. */
+  attempt: number;
+  providerId: string;
+  provider: string;
+  model: string;
+  profileText: string;
+  request: KeptRequest;
+  ledger: Ledger | null;
+  prices: Prices;
+  /** Epoch milliseconds. */
+  startedAt: number;
+}
+
+/** How a dispatch came out. */
+export interface EndedDispatch {
+  id: string;
+  status: number | null;
+  /** Of the answer. */
+  headers: Record<string, string>;
+  outcome: LastEvent;
+  usage: Usage | undefined;
+  /** Tokens that the provider counted in, where it did, against what was estimated before calibration. */
+  reported: { input: number; estimated: number } | undefined;
+  /** What was odd about it. */
+  notes: DispatchNote[];
+  /** Epoch milliseconds. */
+  endedAt: number;
+}
+
+/** Gets what comes of a making, as it comes. */
+export interface Sink {
+  /** A call goes out. */
+  begin(dispatch: BegunDispatch): void;
+  /** Bytes of its answer, without secrets, so many milliseconds after its start. */
+  bytes(dispatch: string, bytes: Buffer, at: number): void;
+  /** None of its bytes may be kept. */
+  leaveOutBytes(dispatch: string): void;
+  /** Words of a take, counted from 0. */
+  say(take: number, event: "text" | "thought", text: string): void;
+  /** What comes next, and why. */
+  next(attempt: NextAttempt): void;
+  end(dispatch: EndedDispatch): void;
+}
+
+/** One take, as it came out. */
+export interface Take {
+  text: string;
+  thought: string;
+  last: LastEvent;
+}
+
+/** What came of an attempt. */
+export interface Attempted {
+  speaker: Candidate;
+  takes: readonly [Take, ...Take[]];
+  /** HTTP status of the answer. */
+  status: number | null;
+  /** Tokens as the provider counted them. */
+  counts?: Partial<TokenCounts>;
+  usage?: Usage;
+  /** `performance.now()` at the first text. */
+  firstTextAt?: number;
+  /** Characters that arrived in each of up to 24 equal parts of the time from first text to last. */
+  trace?: number[];
+  /** What the API wants back with the next call. */
+  carry?: unknown;
+}
+
+/** What came of a making. */
+export interface Made extends Attempted {
+  attempts: number;
+  /** The attempts that failed before any text. */
+  failures: (Candidate & { problem: Problem })[];
+}
+
+/** A making that is under way. */
+export interface Making {
+  /** Resolves when it has ended; rejects only over an error of our own. */
+  made: Promise<Made>;
+  /** Ends it early, with what it then ends with; resolves when the provider's connection is closed. */
+  stop(last: LastEvent): Promise<void>;
+}
