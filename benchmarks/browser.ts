@@ -4,7 +4,7 @@ import { type Browser, type CDPSession, chromium, type Page } from "@playwright/
 import { heavyBodies } from "../e2e/bodies/markdown";
 import { browserArguments, findBrowser } from "../scripts/find-browser.mjs";
 import { quantile, type Rig } from "./rig";
-import type { Row } from "./run";
+import type { Row } from "./row";
 
 const rate = 400;
 const early = [400, 600] as const;

@@ -2,7 +2,7 @@ import { createDecoder } from "@/core/wire/decode";
 import { type CompiledProfile, compileProfile } from "@/core/wire/profile";
 import { shippedProfiles } from "@/core/wire/profiles/shipped";
 import { quantile } from "./rig";
-import type { Row } from "./run";
+import type { Row } from "./row";
 import { documentsIn, eventsOf, type StreamShape, shapes } from "./shapes";
 
 const megabyte = 1024 * 1024;

@@ -1,5 +1,5 @@
 import { quantile, type Rig, read } from "./rig";
-import type { Row } from "./run";
+import type { Row } from "./row";
 import { shapes } from "./shapes";
 
 const rate = 100;

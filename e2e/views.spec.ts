@@ -132,7 +132,7 @@ test.describe("reachability", () => {
           await page.goto(`${world.address}/${paths[view] ?? "providers"}`);
         }
         if (view === "dispatch")
-          await expect(page.getByRole("dialog", { name: "Dispatch" })).toContainText("At the server");
+          await expect(page.getByRole("region", { name: "Dispatch" })).toContainText("At the server");
         if (view === "fit") {
           await page.getByRole("button", { name: "Wire another" }).click();
           await page

@@ -124,15 +124,18 @@ export class World {
     return id;
   }
 
-  /** Makes an app, with its draft changed and put live. */
+  /** Makes an app, with its draft changed and put live; a provider in the change is named by its id. */
   async makeApp(name: string, change: Partial<Content> = {}): Promise<string> {
+    const { providers } = await this.bench<{ providers: { id: string; slug: string }[] }>("GET", "providers");
+    const provider = providers.find(({ id }) => id === change.provider)?.slug;
     const app = await this.bench<{ slug: string; draft: Content }>("POST", "apps", {
       name,
       provider: await this.wire(),
       model: "reed-swift",
     });
-    await this.bench("PUT", `apps/${app.slug}/draft`, { content: { ...app.draft, ...change } });
-    await this.bench("PUT", `apps/${app.slug}/live`, { content: { ...app.draft, ...change } });
+    const content = { ...app.draft, ...change, ...(provider ? { provider } : {}) };
+    await this.bench("PUT", `apps/${app.slug}/draft`, { content });
+    await this.bench("PUT", `apps/${app.slug}/live`, { content });
     return app.slug;
   }
 

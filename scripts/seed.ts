@@ -7,7 +7,8 @@ import { type EndReason, endReasons, type ReplyEvent } from "@/core/reply/events
 import { emptyReply, fold } from "@/core/reply/reply";
 import type { Content } from "@/core/revision/revision";
 import { priceOf } from "@/core/tokens/price";
-import { type Boot, openFolder } from "@/server/boot";
+import { openFolder } from "@/server/boot";
+import type { Home } from "@/server/home";
 import { wireProvider } from "@/server/providers/wiring";
 import { bellhouse } from "@/standins/shapes/bellhouse";
 import { lantern } from "@/standins/shapes/lantern";
@@ -55,14 +56,14 @@ try {
 }
 
 /** The stand-ins that are wired are looked for where they listen now. */
-function moveStandIns(home: Boot): void {
+function moveStandIns(home: Home): void {
   for (const { about, address } of standIns) {
     const wired = home.providers.byName(about.name);
     if (wired) home.providers.change(wired.id, { ...wired, address });
   }
 }
 
-function seed(home: Boot): void {
+function seed(home: Home): void {
   const [provider] = standIns.map(({ about, address }) =>
     wireProvider(home, wireProviderSchema.parse({ ...about, address })),
   );
@@ -81,7 +82,7 @@ function seed(home: Boot): void {
 }
 
 function seedConversation(
-  home: Boot,
+  home: Home,
   app: string,
   { daysAgo, time, origin, turns }: z.infer<typeof conversation>,
 ): void {
@@ -110,9 +111,9 @@ function seedConversation(
 }
 
 function seedReply(
-  home: Boot,
+  home: Home,
   conversation: string,
-  parent: ReturnType<Boot["conversations"]["addVisitorMessage"]>,
+  parent: ReturnType<Home["conversations"]["addVisitorMessage"]>,
   each: z.infer<typeof turn>,
   now: number,
 ): void {

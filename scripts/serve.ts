@@ -7,7 +7,7 @@ import type { Socket } from "node:net";
 import next from "next";
 import { problemDocument } from "@/contract/problem";
 import { type Problem, problem } from "@/core/problem/problem";
-import type { Boot } from "@/server/boot";
+import type { Home } from "@/server/home";
 
 /** Milliseconds that replies go on after a signal; those that are left then are interrupted. */
 const patience = 4_000;
@@ -56,7 +56,7 @@ async function end(): Promise<void> {
   setTimeout(() => process.exit(1), longest).unref();
   server.close();
   // the one of everything, which Next's own copy of the module has made
-  const boot = (globalThis as { [key: symbol]: Boot | undefined })[Symbol.for("unruly-finch.boot")];
+  const boot = (globalThis as { [key: symbol]: Home | undefined })[Symbol.for("unruly-finch.boot")];
   await boot?.leave(patience);
   // what was said last is still on its way
   await new Promise((resolve) => setTimeout(resolve, 100));

@@ -1,12 +1,14 @@
 import type { Logger } from "pino";
 import { AppStore } from "./apps/app-store";
 import { ConversationStore } from "./conversations/conversation-store";
-import { Removal } from "./conversations/removal";
-import { type Database, openDatabase } from "./database/database";
+import { deleteSome } from "./conversations/delete";
+import { openDatabase } from "./database/database";
 import { lockFolder } from "./database/lock";
+import { Slices } from "./database/slices";
 import { storageProblem } from "./database/storage";
 import { DispatchStore } from "./dispatches/dispatch-store";
 import { Credentials } from "./exchange/credentials";
+import type { Home } from "./home";
 import { openLog } from "./log";
 import { Gate } from "./making/gate";
 import type { Means } from "./making/types";
@@ -17,43 +19,15 @@ import { ReplyHub } from "./replies/hub";
 import { IdempotencyStore } from "./replies/idempotency-store";
 import { recoverReplies } from "./replies/recover";
 import { Scrubber } from "./security/scrub";
-import { type Seal, sealOf } from "./security/seal";
-import { type Signer, signerOf } from "./security/secret";
+import { sealOf } from "./security/seal";
+import { signerOf } from "./security/secret";
 import { SpendStore } from "./spend/spend-store";
 import { VisitorStore } from "./visitors/visitor-store";
 
-/** What one process has one of. */
-export interface Boot {
-  database: Database;
-  apps: AppStore;
-  conversations: ConversationStore;
-  dispatches: DispatchStore;
-  events: EventStore;
-  idempotency: IdempotencyStore;
-  providers: ProviderStore;
-  visitors: VisitorStore;
-  spend: SpendStore;
-  hub: ReplyHub;
-  signer: Signer;
-  seal: Seal;
-  credentials: Credentials;
-  /** What words of a model are made with. */
-  means: Means;
-  removal: Removal;
-  log: Logger;
-  /** Whether the process is about to end, and takes no new replies. */
-  isClosing(): boolean;
-  /**
-   * Ends in good order: replies go on for so many milliseconds, those that are left then are interrupted,
-   * readers are sent away, and the data folder is let go of.
-   */
-  leave(patience: number): Promise<void>;
-  /** Lets go of the data folder at once. */
-  close(): void;
-}
-
+/** Replies whose events are packed in one transaction. */
+const packedAtOnce = 5;
 const hour = 60 * 60 * 1000;
-/** Milliseconds that a deletion can be taken back. */
+/** Milliseconds that a deletion can be taken back, and that the events of a reply are kept as they are. */
 const day = 24 * hour;
 
 /**
@@ -61,7 +35,7 @@ const day = 24 * hour;
  * dead process left.
  * @throws {FolderInUse} and errors of the system and of SQLite
  */
-export function openFolder(folder: string, openLogWith: (hide: (text: string) => string) => Logger = openLog): Boot {
+export function openFolder(folder: string, openLogWith: (hide: (text: string) => string) => Logger = openLog): Home {
   const unlock = lockFolder(folder);
   const database = openDatabase(folder);
   const events = new EventStore(database);
@@ -71,9 +45,14 @@ export function openFolder(folder: string, openLogWith: (hide: (text: string) =>
   const apps = new AppStore(database);
   const conversations = new ConversationStore(database);
   const hub = new ReplyHub(database, events, log);
-  const removal = new Removal(database, conversations, apps, log);
+  const removal = new Slices(database, log, "what was deleted is out of sight, but still takes room", () =>
+    deleteSome({ conversations, apps }),
+  );
+  const packing = new Slices(database, log, "events of older replies could not be packed", () =>
+    events.pack(Date.now() - day, packedAtOnce),
+  );
   let isClosing = false;
-  const boot: Boot = {
+  const boot: Home = {
     database,
     apps,
     conversations,
@@ -101,6 +80,7 @@ export function openFolder(folder: string, openLogWith: (hide: (text: string) =>
       isClosing = true;
       clearInterval(upkeep);
       removal.close();
+      packing.close();
       database.close();
       unlock();
     },
@@ -112,6 +92,7 @@ export function openFolder(folder: string, openLogWith: (hide: (text: string) =>
     conversations.leaveHidden(Date.now() - day);
     boot.idempotency.forget(Date.now());
     void removal.start();
+    void packing.start();
   };
   const upkeep = setInterval(() => {
     try {
@@ -140,8 +121,8 @@ const key = Symbol.for("unruly-finch.boot");
  * The one of everything, made at the first call. Next loads a module several times in one process,
  * so it is kept on `globalThis`.
  */
-export function boot(): Boot {
-  const home = globalThis as { [key]?: Boot };
+export function boot(): Home {
+  const home = globalThis as { [key]?: Home };
   home[key] ??= openFolder(process.env.FINCH_DATA ?? "data");
   return home[key];
 }

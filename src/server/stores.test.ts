@@ -246,3 +246,51 @@ describe("the bytes of a dispatch", () => {
     expect(home.dispatches.sizes().bytes).toBeLessThan(1_000);
   });
 });
+
+describe("the events of a reply", () => {
+  it("are packed when it has ended and a day has passed, and read the same after it", () => {
+    const app = home.apps.make("A", plainContent, 1).id;
+    const conversation = talk(home, app, 1);
+    const ended = home.conversations.byId(conversation)?.tip ?? "";
+    const arriving = addTurn(home, conversation, "And?").id;
+    for (const reply of [ended, arriving]) {
+      home.events.add(reply, 1, "text", '{"text":"Aye — \\n yes"}');
+      home.events.add(reply, 2, "end", '{"reason":"complete"}');
+    }
+    const before = home.events.ofReply(ended, 0);
+    expect(home.events.pack(1, 10)).toBe(false);
+    while (home.events.pack(2, 1));
+    expect(home.database.prepare("SELECT DISTINCT reply_id FROM reply_events").pluck().all()).toEqual([arriving]);
+    expect(home.events.ofReply(ended, 0)).toEqual(before.map((event) => ({ ...event, position: 0 })));
+    expect(home.events.ofReply(ended, 1).map(({ event }) => event)).toEqual(["end"]);
+    expect(home.events.ofReply(ended, 0, 1)).toHaveLength(1);
+    expect(home.events.lastId(ended)).toBe(2);
+  });
+});
+
+describe("what is looked for often", () => {
+  it.each([
+    [
+      "a page of conversations",
+      "SELECT * FROM conversations WHERE app_id = 'a' AND deleted_at IS NULL AND (updated_at, id) < (1, 'c') ORDER BY updated_at DESC, id DESC LIMIT 20",
+    ],
+    [
+      "a visitor's page",
+      "SELECT * FROM conversations WHERE visitor_id = 'v' AND app_id = 'a' AND deleted_at IS NULL AND (updated_at, id) < (1, 'c') ORDER BY updated_at DESC, id DESC LIMIT 20",
+    ],
+    ["what was deleted", "SELECT id FROM conversations WHERE deleted_at < 5 AND is_leaving = 0"],
+    ["what is under way", "SELECT * FROM messages WHERE state IN ('waiting', 'arriving')"],
+    ["dispatches under way", "SELECT id, status FROM dispatches WHERE ended_at IS NULL"],
+    [
+      "replies to pack",
+      "SELECT id FROM messages WHERE role = 'app' AND is_packed = 0 AND created_at < 5 AND state NOT IN ('waiting', 'arriving') LIMIT 5",
+    ],
+    [
+      "the dispatches of a reply",
+      "SELECT d.* FROM dispatches d JOIN made_replies r ON r.making_id = d.making_id WHERE r.reply_id = 'm' ORDER BY d.attempt",
+    ],
+  ])("%s is found by an index, and needs no sorting", (_what, sql) => {
+    const plan = home.database.prepare<[], { detail: string }>(`EXPLAIN QUERY PLAN ${sql}`).all();
+    for (const { detail } of plan) expect(detail).not.toMatch(/^SCAN (?!.*under_way)|TEMP B-TREE/);
+  });
+});

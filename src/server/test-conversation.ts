@@ -1,7 +1,7 @@
 import type { AppMessage, VisitorMessage } from "@/core/conversation/message";
 import { piecesOf } from "@/core/conversation/pieces";
 import type { Content } from "@/core/revision/revision";
-import type { Boot } from "./boot";
+import type { Home } from "./home";
 
 /** What a test's app is, where it does not matter. */
 export const plainContent: Content = {
@@ -25,7 +25,7 @@ interface How {
 }
 
 /** A conversation of so many turns, each answered; gives its id. */
-export function talk(home: Boot, app: string, turns: number, how: How = {}): string {
+export function talk(home: Home, app: string, turns: number, how: How = {}): string {
   const { visitor = null, opening = "Hello there,\n  you", failing = [], now = 1 } = how;
   const origin = visitor === null ? "bench" : "http";
   const { id } = home.conversations.create({ app, visitor, origin, opening, now });
@@ -44,16 +44,16 @@ export function talk(home: Boot, app: string, turns: number, how: How = {}): str
 }
 
 /** A visitor's message at the end of a conversation, and a reply of which nothing has come; gives the reply. */
-export function addTurn(home: Boot, conversation: string, words: string, now = 1): AppMessage {
+export function addTurn(home: Home, conversation: string, words: string, now = 1): AppMessage {
   return waitFor(home, conversation, say(home, conversation, words, now), now);
 }
 
-export function say(home: Boot, conversation: string, words: string, now = 1): VisitorMessage {
+export function say(home: Home, conversation: string, words: string, now = 1): VisitorMessage {
   const tip = home.conversations.byId(conversation)?.tip;
   const parent = tip ? home.conversations.message(tip) : undefined;
   return home.conversations.addVisitorMessage({ conversation, parent, pieces: piecesOf(words), now });
 }
 
-function waitFor(home: Boot, conversation: string, parent: VisitorMessage, now: number): AppMessage {
+function waitFor(home: Home, conversation: string, parent: VisitorMessage, now: number): AppMessage {
   return home.conversations.addReply({ conversation, parent, continues: null, facts: plainFacts, now });
 }

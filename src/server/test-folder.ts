@@ -2,10 +2,11 @@ import { mkdtempSync, rmSync } from "node:fs";
 import { tmpdir } from "node:os";
 import { join } from "node:path";
 import pino from "pino";
-import { type Boot, openFolder } from "./boot";
+import { openFolder } from "./boot";
+import type { Home } from "./home";
 
 /** A data folder for one test, with all that a process has one of; `remove` takes it away. */
-export function testFolder(): { home: Boot; folder: string; remove: () => void } {
+export function testFolder(): { home: Home; folder: string; remove: () => void } {
   const folder = mkdtempSync(join(tmpdir(), "finch-test-"));
   const home = openFolder(folder, () => pino({ level: "silent" }));
   return {

@@ -1,9 +1,9 @@
 import type { ServerResponse } from "node:http";
 import { setTimeout as wait } from "node:timers/promises";
+import type { Call } from "./call";
 import { choicesFrom } from "./engine/random";
 import type { Fault } from "./faults/plan";
 import { type Pace, paced } from "./pace";
-import type { Call } from "./standin";
 
 /** A reply as its shape writes it out, event by event. */
 export interface Streamed {

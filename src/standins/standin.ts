@@ -1,5 +1,6 @@
 import { createServer, type IncomingMessage, type Server, type ServerResponse } from "node:http";
 import { setTimeout as wait } from "node:timers/promises";
+import type { Call } from "./call";
 import { Stopped } from "./delivery";
 import { type Fault, Faults, planFrom } from "./faults/plan";
 import { instant, type Pace } from "./pace";
@@ -37,19 +38,6 @@ export interface StandIn {
   answer(request: IncomingMessage, response: ServerResponse, call: Call): Promise<void>;
   /** An error in the style of this API. */
   failure(status: number, words: string): object;
-}
-
-/** One call as a stand-in sees it. */
-export interface Call {
-  fault: Fault | undefined;
-  /** Set when all models are to keep one pace; else each keeps its own. */
-  pace: Pace | undefined;
-  /** Aborted when the caller is gone. */
-  signal: AbortSignal;
-  /** Notes what came in, and the whole text that is going to be said. */
-  begin(noted: { model: string; messages: { role: string; content: string }[]; text: string }): void;
-  /** Notes text that was written out. */
-  said(text: string): void;
 }
 
 /** A call as it is kept for whoever wants to compare. */

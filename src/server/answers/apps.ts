@@ -1,17 +1,17 @@
 import type { App, ListedApp } from "@/contract/apps";
 import type { StoredApp } from "../apps/app-store";
-import type { Boot } from "../boot";
+import type { Home } from "../home";
 
 /** Characters of a system prompt that say what an app is for. */
 const longestPurpose = 160;
 
 /** An app as the bench shows it. */
-export function appAnswer({ apps }: Pick<Boot, "apps">, { id, slug, name, draft, liveRevision }: StoredApp): App {
+export function appAnswer({ apps }: Pick<Home, "apps">, { id, slug, name, draft, liveRevision }: StoredApp): App {
   return { slug, name, draft, draftRevision: apps.numberOf(id, draft) ?? null, latest: apps.latest(id), liveRevision };
 }
 
 /** All apps, the last used first. */
-export function listedApps({ apps, providers }: Pick<Boot, "apps" | "providers">): ListedApp[] {
+export function listedApps({ apps, providers }: Pick<Home, "apps" | "providers">): ListedApp[] {
   const names = new Map(providers.all().map(({ slug, name }) => [slug, name]));
   return apps.all().map(({ slug, name, draft, liveRevision, conversations, lastUsed }) => ({
     slug,

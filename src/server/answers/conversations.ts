@@ -4,9 +4,9 @@ import { turnsOf } from "@/core/conversation/turns";
 import { isUnderWay } from "@/core/reply/reply";
 import { rawTokens } from "@/core/tokens/counts";
 import type { StoredApp } from "../apps/app-store";
-import type { Boot } from "../boot";
 import type { Asker } from "../conversations/access";
 import type { ListPlace, StoredConversation } from "../conversations/conversation-store";
+import type { Home } from "../home";
 import { refuse } from "../refusal";
 import { problemForCaller } from "./for-caller";
 
@@ -17,7 +17,7 @@ const turnsOnStrip = 40;
 
 /** A page of the asker's conversations, the last touched first. */
 export function conversationPage(
-  boot: Boot,
+  boot: Home,
   app: StoredApp,
   asker: Asker,
   before: string | undefined,
@@ -46,7 +46,7 @@ function placeFrom(before: string | undefined): ListPlace {
   return { updatedAt: Number(match[1]), id: match[2] };
 }
 
-function listed({ conversations }: Boot, conversation: StoredConversation): ListedConversation {
+function listed({ conversations }: Home, conversation: StoredConversation): ListedConversation {
   const end = conversation.tip === null ? undefined : conversations.message(conversation.tip);
   const line = end ? conversations.line(end.id, turnsOnStrip * 2 - (end.role === "visitor" ? 1 : 0)) : [];
   return {
@@ -66,7 +66,7 @@ function listed({ conversations }: Boot, conversation: StoredConversation): List
 }
 
 /** The last page of a conversation's line, or the one that comes before a message. */
-export function linePage(boot: Boot, conversation: StoredConversation, before: string | undefined): LinePage {
+export function linePage(boot: Home, conversation: StoredConversation, before: string | undefined): LinePage {
   const end = before === undefined ? conversation.tip : parentOf(boot, conversation, before);
   const messages = end === null ? [] : boot.conversations.line(end, messagesOnPage);
   const first = messages[0];
@@ -78,7 +78,7 @@ export function linePage(boot: Boot, conversation: StoredConversation, before: s
 }
 
 /** The same for a caller, who is told of failures in general words only. */
-export function callerLine(boot: Boot, conversation: StoredConversation, before: string | undefined): LinePage {
+export function callerLine(boot: Home, conversation: StoredConversation, before: string | undefined): LinePage {
   const page = linePage(boot, conversation, before);
   return { ...page, messages: page.messages.map(messageForCaller) };
 }
@@ -95,7 +95,7 @@ function messageForCaller(message: LineMessage): LineMessage {
 
 /** The same for the bench. */
 export function benchLine(
-  boot: Boot,
+  boot: Home,
   app: StoredApp,
   conversation: StoredConversation,
   before: string | undefined,
@@ -103,7 +103,7 @@ export function benchLine(
   return { ...linePage(boot, conversation, before), app: app.slug, origin: conversation.origin };
 }
 
-function parentOf({ conversations }: Boot, conversation: StoredConversation, id: string): string | null {
+function parentOf({ conversations }: Home, conversation: StoredConversation, id: string): string | null {
   const message = conversations.message(id);
   if (!message || conversations.conversationOf(id)?.id !== conversation.id)
     refuse("bad-request", `\`before\` names no message of this conversation.`);
@@ -111,7 +111,7 @@ function parentOf({ conversations }: Boot, conversation: StoredConversation, id:
 }
 
 /** A message with what has come of it so far, and the id of the last event in that, while it is under way. */
-function withText({ hub }: Boot, message: Message): LineMessage {
+function withText({ hub }: Home, message: Message): LineMessage {
   if (message.role === "visitor" || !isUnderWay(message.state)) return message;
   const standing = hub.standing(message.id);
   if (!standing) return message;

@@ -8,22 +8,22 @@ import { rateLimitsIn } from "@/core/wire/failure";
 import { parseJson } from "@/core/wire/json";
 import { type CompiledProfile, compileProfile } from "@/core/wire/profile";
 import { type ReplayedArrival, replay } from "@/core/wire/replay";
-import type { Boot } from "../boot";
 import type { StoredDispatch } from "../dispatches/dispatch-store";
+import type { Home } from "../home";
 import type { StoredProvider } from "../providers/provider-store";
 import { refuse } from "../refusal";
 
 const excerptLength = 160;
 
 /** The attempts that a reply took, as the drawer shows them. @throws {Refusal} `not-found` */
-export function dispatchesOf(boot: Boot, reply: string): Dispatch[] {
+export function dispatchesOf(boot: Home, reply: string): Dispatch[] {
   const found = boot.dispatches.ofReply(reply);
   if (found.length === 0)
     refuse("not-found", `There is no dispatch of a reply ${reply}: none was made, or it is older than the record.`);
   return found.map((dispatch) => dispatchAnswer(boot, dispatch));
 }
 
-function dispatchAnswer(boot: Boot, dispatch: StoredDispatch): Dispatch {
+function dispatchAnswer(boot: Home, dispatch: StoredDispatch): Dispatch {
   const { id, attempt, provider, model, startedAt, endedAt, request, status, headers, outcome, usage, ledger } =
     dispatch;
   const profile = dispatch.profileText === null ? undefined : compileProfile(JSON.parse(dispatch.profileText));
@@ -91,7 +91,7 @@ function sayingOf(event: ReadEvent): string {
 }
 
 /** The beginning of what an entry of the ledger holds. */
-function excerptOf({ conversations }: Boot, entry: LedgerEntry): string {
+function excerptOf({ conversations }: Home, entry: LedgerEntry): string {
   if (entry.part === "prompt") return "System prompt";
   const stored = conversations.message(entry.first);
   const text = stored ? textOf(stored).replace(/\s+/g, " ") : "(deleted)";

@@ -3,13 +3,13 @@ import type { AppMessage } from "@/core/conversation/message";
 import { textOf } from "@/core/conversation/pieces";
 import { problem } from "@/core/problem/problem";
 import type { ReplyHead } from "@/core/reply/events";
-import type { Boot } from "../boot";
+import type { Home } from "../home";
 import { Refusal, refuse } from "../refusal";
 import { numbered } from "../replies/event-store";
 import { problemForCaller } from "./for-caller";
 
 /** A reply as it stands. */
-export function standingOfReply({ conversations, events, hub }: Boot, id: string): ReplyStanding {
+export function standingOfReply({ conversations, events, hub }: Home, id: string): ReplyStanding {
   const conversation = conversations.conversationOf(id)?.id ?? "";
   const live = hub.standing(id);
   if (live) return { reply: id, conversation, state: live.state, text: textOf(live), cursor: live.cursor };
@@ -25,7 +25,7 @@ export function standingOfReply({ conversations, events, hub }: Boot, id: string
 }
 
 /** The whole answer, once the reply has ended. @throws {Refusal} with the problem that ended it */
-export async function wholeAnswer({ conversations, events, hub }: Boot, id: string): Promise<WholeAnswer> {
+export async function wholeAnswer({ conversations, events, hub }: Home, id: string): Promise<WholeAnswer> {
   await hub.ended(id);
   const written = events.ofReply(id, 0).map(numbered);
   const message = conversations.message(id) as AppMessage | undefined;
@@ -58,7 +58,7 @@ export function headOf(first: { event: string; data: unknown } | undefined): Rep
 }
 
 /** Stops a reply, and says how it ended. */
-export async function stoppedReply(boot: Boot, id: string): Promise<{ reply: string; state: ReplyStanding["state"] }> {
+export async function stoppedReply(boot: Home, id: string): Promise<{ reply: string; state: ReplyStanding["state"] }> {
   await boot.hub.stop(id);
   return { reply: id, state: standingOfReply(boot, id).state };
 }

@@ -1,16 +1,16 @@
 import type { Content } from "@/core/revision/revision";
-import type { Boot } from "../boot";
+import type { Home } from "../home";
 import { providerAt } from "../providers/wiring";
 import { refuse } from "../refusal";
 import type { StoredApp } from "./app-store";
 
 /** The app at an address. @throws {Refusal} `not-found` */
-export function appAt({ apps }: Pick<Boot, "apps">, slug: string): StoredApp {
+export function appAt({ apps }: Pick<Home, "apps">, slug: string): StoredApp {
   return apps.bySlug(slug) ?? refuse("not-found", `There is no app ${slug}.`);
 }
 
 /** Makes an app that speaks through a model, from a plain start. @throws {Refusal} where there is no such model */
-export function makeApp(boot: Boot, name: string, provider: string, model: string): StoredApp {
+export function makeApp(boot: Home, name: string, provider: string, model: string): StoredApp {
   const { id, slug } = providerAt(boot, provider);
   if (!boot.providers.model(id, model)) refuse("bad-request", `The provider has no model ${model}.`);
   return boot.apps.make(name, plainStart(name, slug, model), Date.now());
@@ -20,7 +20,7 @@ export function makeApp(boot: Boot, name: string, provider: string, model: strin
  * Deletes an app with all its conversations: it takes no new replies from here on, what arrives is
  * stopped, and it takes no room a little later.
  */
-export async function deleteApp({ apps, conversations, hub, removal }: Boot, app: StoredApp): Promise<void> {
+export async function deleteApp({ apps, conversations, hub, removal }: Home, app: StoredApp): Promise<void> {
   apps.leave(app.id);
   await Promise.all(conversations.underWayOf(app.id).map((reply) => hub.stop(reply)));
   void removal.start();

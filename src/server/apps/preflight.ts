@@ -3,8 +3,8 @@ import { existsSync } from "node:fs";
 import type { Preflight } from "@/contract/apps";
 import { wordFor } from "@/core/problem/problem";
 import { clockVariables, variablesIn } from "@/core/revision/variables";
-import type { Boot } from "../boot";
 import { variablesOf } from "../exchange/credentials";
+import type { Home } from "../home";
 import type { StoredProvider } from "../providers/provider-store";
 import { standingOf } from "../providers/standing";
 import { keyFrom } from "../security/keys";
@@ -13,7 +13,7 @@ import type { StoredApp } from "./app-store";
 type Item = Preflight["items"][number];
 
 /** What is missing before the draft of an app can answer, with the next step for each. */
-export async function preflight(boot: Boot, app: StoredApp): Promise<Preflight> {
+export async function preflight(boot: Home, app: StoredApp): Promise<Preflight> {
   const { provider: id, model, fallbacks = [] } = app.draft;
   const all = [{ provider: id, model }, ...fallbacks];
   const items = await Promise.all(all.map((candidate, place) => candidateItems(boot, candidate, place === 0)));
@@ -32,7 +32,7 @@ function promptItems({ draft: { prompt, variables } }: StoredApp): Item[] {
 }
 
 async function candidateItems(
-  boot: Boot,
+  boot: Home,
   { provider: slug, model: name }: { provider: string; model: string },
   isFirst: boolean,
 ): Promise<Item[]> {
@@ -73,7 +73,7 @@ function standingItems(
   return [];
 }
 
-async function environmentItems({ providers }: Boot): Promise<Item[]> {
+async function environmentItems({ providers }: Home): Promise<Item[]> {
   const isUsed = providers.all().some(({ credential }) => variablesOf(credential).length > 0);
   if (!isUsed || !existsSync(".env") || (await isIgnored(".env"))) return [];
   return [

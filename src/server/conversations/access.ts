@@ -1,6 +1,6 @@
 import type { AppMessage } from "@/core/conversation/message";
 import type { StoredApp } from "../apps/app-store";
-import type { Boot } from "../boot";
+import type { Home } from "../home";
 import { refuse } from "../refusal";
 import type { StoredConversation } from "./conversation-store";
 
@@ -9,7 +9,7 @@ export type Asker = { kind: "bench" } | { kind: "visitor"; visitor: string };
 
 /** A conversation that the asker may see. @throws {Refusal} `not-found` */
 export function conversationAt(
-  { conversations }: Pick<Boot, "conversations">,
+  { conversations }: Pick<Home, "conversations">,
   app: StoredApp,
   asker: Asker,
   id: string,
@@ -20,7 +20,7 @@ export function conversationAt(
 }
 
 /** A reply that the asker may see. @throws {Refusal} `not-found` */
-export function replyAt({ conversations }: Boot, app: StoredApp, asker: Asker, id: string): AppMessage {
+export function replyAt({ conversations }: Home, app: StoredApp, asker: Asker, id: string): AppMessage {
   const message = conversations.message(id);
   const conversation = conversations.conversationOf(id);
   if (message?.role !== "app" || !conversation || !owns(asker, app, conversation))
@@ -34,7 +34,7 @@ export function owns(asker: Asker, app: StoredApp, conversation: StoredConversat
 }
 
 /** A conversation whosever it is, with its app. @throws {Refusal} `not-found` */
-export function conversationOfApp({ apps, conversations }: Boot, id: string): [StoredApp, StoredConversation] {
+export function conversationOfApp({ apps, conversations }: Home, id: string): [StoredApp, StoredConversation] {
   const conversation = conversations.byId(id);
   const app = conversation && apps.byId(conversation.app);
   if (!app) refuse("not-found", `There is no conversation ${id}.`);
@@ -42,7 +42,7 @@ export function conversationOfApp({ apps, conversations }: Boot, id: string): [S
 }
 
 /** A reply whosever it is. @throws {Refusal} `not-found` */
-export function replyOfAnyone({ conversations }: Boot, id: string): AppMessage {
+export function replyOfAnyone({ conversations }: Home, id: string): AppMessage {
   const message = conversations.message(id);
   if (message?.role !== "app") refuse("not-found", `There is no reply ${id}.`);
   return message;

@@ -1,4 +1,4 @@
-import type { Boot } from "../boot";
+import type { Home } from "../home";
 import { refuse } from "../refusal";
 
 /**
@@ -6,7 +6,7 @@ import { refuse } from "../refusal";
  * and what arrives in it is stopped. What is deleted for good takes no room a little later.
  */
 export async function deleteConversation(
-  { conversations, hub, removal }: Boot,
+  { conversations, hub, removal }: Home,
   id: string,
   how: "for good" | "restorable",
 ): Promise<void> {
@@ -17,6 +17,20 @@ export async function deleteConversation(
 }
 
 /** Takes a deletion back. @throws {Refusal} `not-found` where it was for good */
-export function restoreConversation({ conversations }: Boot, id: string): void {
+export function restoreConversation({ conversations }: Home, id: string): void {
   if (!conversations.restore(id)) refuse("not-found", `Conversation ${id} is deleted for good.`);
+}
+
+/** Messages that are deleted in one transaction, which stays within some milliseconds. */
+const sliceSize = 20;
+
+/**
+ * Deletes some of what was marked as leaving: conversations, and apps with all of theirs; false when nothing is
+ * left. A conversation is deleted deepest message first, so that nothing is deleted along with anything.
+ */
+export function deleteSome({ conversations, apps }: Pick<Home, "conversations" | "apps">): boolean {
+  const conversation = conversations.nextLeaving();
+  if (conversation === undefined) return apps.deleteLeft();
+  if (!conversations.deleteDeepest(conversation, sliceSize)) conversations.delete(conversation);
+  return true;
 }

@@ -1,8 +1,13 @@
-import { mkdtempSync, readFileSync, rmSync, statSync, writeFileSync } from "node:fs";
+import { mkdtempSync, readdirSync, readFileSync, rmSync, statSync, writeFileSync } from "node:fs";
 import { tmpdir } from "node:os";
 import { join } from "node:path";
 import Sqlite from "better-sqlite3";
 import { afterEach, beforeEach, describe, expect, it } from "vitest";
+import type { Content } from "@/core/revision/revision";
+import chatCompletions from "@/core/wire/profiles/chat-completions.json";
+import { AppStore } from "../apps/app-store";
+import { ConversationStore } from "../conversations/conversation-store";
+import { DispatchStore } from "../dispatches/dispatch-store";
 import { ProviderStore } from "../providers/provider-store";
 import { signerOf } from "../security/secret";
 import { openDatabase } from "./database";
@@ -132,6 +137,117 @@ describe("a data folder of an earlier form", () => {
     expect(providers.byName("Free")).toMatchObject({ credential: { kind: "none" }, probe: null });
     expect(providers.byName("Keyed")?.profile.source.shape).toContain("Chat completions");
     expect(providers.models("pro_1")).toMatchObject([{ name: "m", isOn: true, can: [] }]);
+    database.close();
+  });
+});
+
+/** A data folder as the migrations up to a number left it. */
+function olderFolder(upTo: number): Sqlite.Database {
+  const database = new Sqlite(join(folder, "finch.sqlite"));
+  const files = readdirSync("src/server/database/migrations").sort().slice(0, upTo);
+  for (const name of files) database.exec(readFileSync(join("src/server/database/migrations", name), "utf8"));
+  database.pragma(`user_version = ${upTo}`);
+  return database;
+}
+
+describe("a data folder whose replies were not yet made on one road", () => {
+  const content = {
+    prompt: "Be brief.",
+    variables: {},
+    provider: "pro_1",
+    model: "m",
+    fallbacks: [{ provider: "pro_2", model: "n" }],
+    settings: {},
+    memory: { kind: "everything" },
+  };
+  const ledger = {
+    entries: [
+      { part: "prompt", tokens: 6, carried: true, why: "the system prompt goes first" },
+      { part: "message", message: "msg_1", tokens: 5, carried: false, why: "not carried: the turn has no answer" },
+      { part: "message", message: "msg_2", tokens: 4, carried: false, why: "not carried: the turn has no answer" },
+      { part: "message", message: "msg_3", tokens: 5, carried: true, why: "the message itself" },
+    ],
+    tokens: 11,
+    rawTokens: 11,
+    window: 100,
+  };
+  const usage = { input: 30, output: 4, estimated: false, price: 0.000123, currency: "EUR" };
+
+  function fill(database: Sqlite.Database): void {
+    const run = (sql: string, ...values: unknown[]) => database.prepare(sql).run(...values);
+    const provider = `INSERT INTO providers (id, name, address, profile, limits, created_at) VALUES (?, ?, '', '${JSON.stringify(chatCompletions)}', '{}', 1)`;
+    run(provider, "pro_1", "Reed Bed");
+    run(provider, "pro_2", "Reed-bed!");
+    run(
+      "INSERT INTO apps (id, slug, name, draft, live_revision, created_at) VALUES ('app_1', 'a', 'A', ?, 1, 1)",
+      JSON.stringify(content),
+    );
+    run("INSERT INTO revisions VALUES ('app_1', 1, 'old hash', ?, 1)", JSON.stringify(content));
+    run("INSERT INTO visitors VALUES ('vis_1', 1)");
+    run(
+      "INSERT INTO conversations (id, app_id, visitor_id, opening, created_at, updated_at) VALUES ('con_1', 'app_1', 'vis_1', 'One?', 1, 9)",
+    );
+    const message = `INSERT INTO messages (id, conversation_id, parent_id, depth, role, pieces, tokens, state, facts, created_at)
+      VALUES (?, 'con_1', ?, ?, ?, ?, ?, ?, ?, 1)`;
+    const text = (words: string) => JSON.stringify(words === "" ? [] : [{ kind: "text", text: words }]);
+    const facts = (more: object) => JSON.stringify({ revision: 1, provider: "Reed Bed", model: "m", ...more });
+    run(message, "msg_1", null, 0, "visitor", text("One?"), 2, null, null);
+    run(message, "msg_2", "msg_1", 1, "app", text(""), 0, "failed", facts({}));
+    run(message, "msg_3", "msg_2", 2, "visitor", text("Two boats?"), 3, null, null);
+    run(message, "msg_4", "msg_3", 3, "app", text("Yes, two."), 9, "complete", facts({ usage }));
+    run("UPDATE conversations SET tip_id = 'msg_4'");
+    run("INSERT INTO reply_events (reply_id, id, event, data) VALUES ('msg_4', 1, 'text', '{}')");
+    run(
+      `INSERT INTO dispatches (id, reply_id, provider_id, provider, model, profile_hash, request, ledger, prices, usage, started_at, ended_at)
+       VALUES ('dis_1', 'msg_4', 'pro_1', 'Reed Bed', 'm', 'h', '{}', ?, '{}', ?, 5, 6)`,
+      JSON.stringify(ledger),
+      JSON.stringify(usage),
+    );
+    run("INSERT INTO dispatch_chunks (dispatch_id, seq, at, arrivals, bytes) VALUES ('dis_1', 0, 1, '1:2', x'6869')");
+  }
+
+  it("is brought up to date with all that it holds", () => {
+    const older = olderFolder(3);
+    older.pragma("foreign_keys = ON");
+    fill(older);
+    older.close();
+    const database = openDatabase(folder);
+    const apps = new AppStore(database);
+    const conversations = new ConversationStore(database);
+
+    expect(new ProviderStore(database).byId("pro_1")?.slug).toBe("reed-bed");
+    const [app] = apps.all();
+    const named = { ...content, provider: "reed-bed", fallbacks: [{ provider: "reed-bed-2", model: "n" }] };
+    expect(app?.draft).toEqual(named);
+    expect(apps.numberOf("app_1", app?.draft as Content)).toBe(1);
+    expect(conversations.byId("con_1")).toMatchObject({ origin: "http", turns: 2, tokens: 14 });
+
+    const line = conversations.line("msg_4");
+    expect(line.map(({ turn }) => turn)).toEqual([1, 1, 2, 2]);
+    expect(line.map(({ soFar }) => [soFar.turns, soFar.messages])).toEqual([
+      [0, 0],
+      [0, 0],
+      [0, 0],
+      [1, 2],
+    ]);
+    expect(line[3]).toMatchObject({ reported: 9, counts: { words: 2, marks: 2 }, soFar: { counts: { words: 4 } } });
+
+    const [dispatch] = new DispatchStore(database).ofReply("msg_4");
+    expect(dispatch?.ledger?.entries).toEqual([
+      { part: "prompt", tokens: 6, carried: true, reason: { kind: "prompt" } },
+      expect.objectContaining({ first: "msg_1", turns: [1, 1], carried: false, reason: { kind: "unanswered" } }),
+      expect.objectContaining({ first: "msg_2", turns: [1, 1], carried: false, reason: { kind: "unanswered" } }),
+      expect.objectContaining({ first: "msg_3", turns: [2, 2], carried: true, reason: { kind: "newest" } }),
+    ]);
+    expect(database.prepare("SELECT app_id, revision, origin, input, price FROM spend").all()).toEqual([
+      { app_id: "app_1", revision: 1, origin: "http", input: 30, price: 123 },
+    ]);
+    expect(database.pragma("foreign_key_check")).toEqual([]);
+    database.prepare("UPDATE conversations SET tip_id = NULL").run();
+    database.prepare("DELETE FROM messages WHERE id = 'msg_4'").run();
+    for (const table of ["makings", "dispatches", "dispatch_chunks", "reply_events"])
+      expect([table, database.prepare(`SELECT count(*) FROM ${table}`).pluck().get()]).toEqual([table, 0]);
+    expect(database.prepare("SELECT count(*) FROM spend").pluck().get()).toBe(1);
     database.close();
   });
 });

@@ -1,10 +1,10 @@
 import { createHash } from "node:crypto";
+import type Sqlite from "better-sqlite3";
 import type { Ledger, LedgerEntry } from "@/core/context/ledger";
 import { hasWords, type Piece, textOf } from "@/core/conversation/pieces";
 import { noSum, type Sum, withTurn } from "@/core/conversation/sum";
 import { type Content, canonical } from "@/core/revision/revision";
 import { countsOf } from "@/core/tokens/counts";
-import type { Database } from "./database";
 
 /** A name as it stands in an address: lower case, letters and digits, joined by hyphens. */
 export function slugOf(name: string): string {
@@ -18,7 +18,7 @@ export function hashOf(content: Content): string {
 }
 
 /** Lends a database what migrations need that SQL does not have. */
-export function lendFunctions(database: Database): void {
+export function lendFunctions(database: Sqlite.Database): void {
   const lend = (name: string, work: (...values: string[]) => string) =>
     database.function(`finch_${name}`, { deterministic: true, varargs: true }, (...values: unknown[]) =>
       work(...values.map(String)),

@@ -1,8 +1,8 @@
 import type { SentRequest } from "@/contract/dispatches";
 import type { RawAnswer } from "@/contract/trials";
 import { hiddenExtra, hiddenKey, type WireRequest } from "@/core/wire/encode";
-import type { Boot } from "../boot";
 import { shownHeaders } from "../exchange/credentials";
+import type { Home } from "../home";
 import type { Filling } from "../making/types";
 import type { StoredProvider } from "../providers/provider-store";
 import { trial } from "../providers/trial";
@@ -14,7 +14,7 @@ import { Refusal, refuse } from "../refusal";
  * @throws {Refusal}
  */
 export async function sendAgain(
-  boot: Boot,
+  boot: Home,
   id: string,
   edited: Omit<SentRequest, "method">,
   signal: AbortSignal,

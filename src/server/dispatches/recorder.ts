@@ -1,19 +1,19 @@
-import type { Boot } from "../boot";
+import type { Work } from "../database/work";
 import type { BegunDispatch, EndedDispatch, Sink } from "../making/types";
-import type { SpentOn } from "../spend/spend-store";
+import type { ProviderStore } from "../providers/provider-store";
+import type { SpendStore, SpentOn } from "../spend/spend-store";
+import type { DispatchStore } from "./dispatch-store";
 
 /** Bytes that are written together, and milliseconds after which they are in any case. */
 const partSize = 64 * 1024;
 const partMs = 1000;
 
-/**
- * Work in a transaction. It may be done a second time where the first was rolled back; what it gives is
- * called once it is committed.
- */
-export type Work = () => (() => void) | undefined;
-
 /** What keeps a making's dispatches. */
-export type Keeping = Pick<Boot, "dispatches" | "providers" | "spend">;
+export interface Keeping {
+  dispatches: DispatchStore;
+  providers: Pick<ProviderStore, "learn">;
+  spend: SpendStore;
+}
 
 /**
  * Keeps the dispatches of a making: requests, bytes with their arrival times, how they came out, what

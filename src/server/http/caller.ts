@@ -1,11 +1,11 @@
-import type { Boot } from "../boot";
 import type { Asker } from "../conversations/access";
+import type { Home } from "../home";
 
 const cookieName = "finch_visitor";
 const year = 365 * 24 * 60 * 60;
 
 /** The visitor that a call's cookie names; undefined for a caller without one. */
-export function visitorOf({ signer, visitors }: Boot, request: Request): string | undefined {
+export function visitorOf({ signer, visitors }: Home, request: Request): string | undefined {
   const cookies = request.headers.get("cookie") ?? "";
   const signed = cookies
     .split(/;\s*/)
@@ -16,7 +16,7 @@ export function visitorOf({ signer, visitors }: Boot, request: Request): string 
 }
 
 /** Whoever calls, as one who owns nothing where the call does not say. */
-export function askerOf(home: Boot, request: Request): Asker {
+export function askerOf(home: Home, request: Request): Asker {
   return { kind: "visitor", visitor: visitorOf(home, request) ?? "" };
 }
 
@@ -30,7 +30,7 @@ function plain(value: string): string {
 }
 
 /** The header that has a browser keep who its visitor is. */
-export function visitorCookie({ signer }: Boot, visitor: string): Record<string, string> {
+export function visitorCookie({ signer }: Home, visitor: string): Record<string, string> {
   return {
     "set-cookie": `${cookieName}=${encodeURIComponent(signer.sign(visitor))}; Path=/; Max-Age=${year}; HttpOnly; SameSite=Lax`,
   };

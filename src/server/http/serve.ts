@@ -12,8 +12,8 @@ import {
 import { type Parsed, parse } from "@/contract/parse";
 import type { ProblemExtras } from "@/contract/problem";
 import { type Problem, problem } from "@/core/problem/problem";
-import type { Boot } from "../boot";
 import { storageProblem } from "../database/storage";
+import type { Home } from "../home";
 import { isRefusal, Refusal, refuse } from "../refusal";
 import { problemResponse } from "./problem-response";
 
@@ -35,7 +35,7 @@ type Answering<T> = T | Answered<T> | Response;
 
 /** Answers a call. A refusal that is thrown becomes a problem, in the shape that the call has for its errors. */
 export type Handle<C extends Call> = (
-  home: Boot,
+  home: Home,
   input: Served<C>,
 ) => Answering<GivenOf<C>> | Promise<Answering<GivenOf<C>>>;
 
@@ -48,7 +48,7 @@ type Route = Record<(typeof methods)[number], (request: Request) => Promise<Resp
 /** A call with what answers it; its types were checked where the two were put together. */
 interface Entry {
   call: Call;
-  handle: (home: Boot, input: Record<string, unknown>) => unknown;
+  handle: (home: Home, input: Record<string, unknown>) => unknown;
 }
 
 /** The calls at one path, by method. */
@@ -61,7 +61,7 @@ interface Place {
  * A route, as Next wants it, that answers all calls of a contract: it parses what comes in, and what goes
  * out. Another method is answered with 405 and `Allow`, another address with 404.
  */
-export function serve<T extends object>(boot: () => Boot, calls: T, handles: Handles<T>): Route {
+export function serve<T extends object>(boot: () => Home, calls: T, handles: Handles<T>): Route {
   const places = placesOf(calls, handles as object);
   const answerTo = async (request: Request): Promise<Response> => {
     const { pathname } = new URL(request.url);
@@ -95,7 +95,7 @@ export function serve<T extends object>(boot: () => Boot, calls: T, handles: Han
 
 /** Answers a call with what its handle gives, parsed by the schema that is declared for the status. */
 async function answer(
-  home: Boot,
+  home: Home,
   { call, handle }: Entry,
   request: Request,
   params: Record<string, string>,

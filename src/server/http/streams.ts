@@ -1,6 +1,6 @@
 import { isLast } from "@/core/reply/events";
 import { forCaller } from "../answers/for-caller";
-import type { Boot } from "../boot";
+import type { Home } from "../home";
 import type { PublishedEvent } from "../replies/event-store";
 import { Feed, mostWaiting, type Source } from "./feed";
 
@@ -32,11 +32,9 @@ export const ndjson: Format = {
   pause: "\n",
 };
 
-type Home = Pick<Boot, "hub" | "events">;
-
 /** The events of one reply after one of its ids, until its end, as its callers get them. */
 export function replyStream(
-  { hub, events }: Home,
+  { hub, events }: Pick<Home, "hub" | "events">,
   reply: string,
   after: number,
   format: Format,
@@ -59,7 +57,7 @@ export function replyStream(
  * Server-sent events of all replies after a position, for a tab of the bench; ids are positions. A tab
  * that has missed more than it can be caught up with is told so by the event `behind`.
  */
-export function benchStream({ hub, events }: Home, after: number | null): Response {
+export function benchStream({ hub, events }: Pick<Home, "hub" | "events">, after: number | null): Response {
   const last = events.lastPosition();
   const isBehind = after !== null && last - after > mostMissed;
   const source: Source = {

@@ -1,5 +1,5 @@
-import type { Boot } from "../boot";
 import type { ConnectionSettings } from "../exchange/connection";
+import type { Home } from "../home";
 import type { Seal } from "../security/seal";
 import type { StoredProvider } from "./provider-store";
 
@@ -30,7 +30,7 @@ export function withoutLogins<S extends ConnectionSettings>(seal: Seal, settings
 }
 
 /** Does the same for the providers of a data folder in which they still stand in clear. */
-export function takeOutLogins({ providers, seal }: Pick<Boot, "providers" | "seal">): void {
+export function takeOutLogins({ providers, seal }: Pick<Home, "providers" | "seal">): void {
   for (const provider of providers.all()) {
     const without: StoredProvider = withoutLogins(seal, provider);
     if (without.address !== provider.address || without.proxy !== provider.proxy)

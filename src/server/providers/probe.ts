@@ -4,7 +4,7 @@ import { type Problem, wordFor } from "@/core/problem/problem";
 import type { TokenCounts } from "@/core/reply/events";
 import type { Settings } from "@/core/revision/revision";
 import type { WireMessage } from "@/core/wire/encode";
-import type { Boot } from "../boot";
+import type { Home } from "../home";
 import { isRefusal } from "../refusal";
 import type { StoredProvider } from "./provider-store";
 import { standingOf } from "./standing";
@@ -36,7 +36,7 @@ const wordToSay = "cormorant";
  * step is told as it is done. The report of a probe that was not stopped is kept.
  */
 export async function* probe(
-  boot: Boot,
+  boot: Home,
   provider: StoredProvider,
   model: string,
   signal: AbortSignal,
@@ -67,7 +67,7 @@ class Probe {
   private streamed: Read | undefined;
 
   constructor(
-    private readonly boot: Boot,
+    private readonly boot: Home,
     private readonly provider: StoredProvider,
     private readonly model: string,
     private readonly signal: AbortSignal,

@@ -6,9 +6,9 @@ import { countIn } from "@/core/tokens/count";
 import { createDecoder } from "@/core/wire/decode";
 import { credentialsOf } from "@/core/wire/encode";
 import { parseJson } from "@/core/wire/json";
-import type { Boot } from "../boot";
 import { addressOf } from "../exchange/connection";
 import { rawAnswer } from "../exchange/raw-answer";
+import type { Home } from "../home";
 import { Refusal, refuse } from "../refusal";
 import type { StoredProvider } from "./provider-store";
 
@@ -16,7 +16,7 @@ import type { StoredProvider } from "./provider-store";
 const lookLimits = { connect: 2_000, first: 5_000, between: 5_000, all: 10_000 };
 
 /** Asks a provider for its models, which tells whether it answers and takes the key. */
-export async function standingOf(boot: Boot, provider: StoredProvider): Promise<Standing> {
+export async function standingOf(boot: Home, provider: StoredProvider): Promise<Standing> {
   const { models } = provider.profile.source;
   const asked = await asks(boot, provider, models?.path ?? "/");
   if ("kind" in asked) return { answeredMs: null, models: [], problem: asked };
@@ -50,7 +50,7 @@ function withoutName(detail: string, name: string): string {
 }
 
 /** A GET of one of the provider's own paths, with its credentials; without them where they are missing. */
-async function asks(boot: Boot, provider: StoredProvider, path: string, method = "GET", body?: string) {
+async function asks(boot: Home, provider: StoredProvider, path: string, method = "GET", body?: string) {
   const resolved = await boot.credentials.resolve(provider);
   const isKeyMissing = resolved.problem?.kind === "misconfigured" && provider.credential.kind === "key";
   if (resolved.problem && !isKeyMissing) return resolved.problem;
@@ -101,7 +101,7 @@ function modelsIn({ profile }: StoredProvider, document: unknown): ListedModel[]
 }
 
 /** Switches a model on at its provider. @throws {Refusal} where it can't be */
-export async function switchOn(boot: Boot, provider: StoredProvider, model: string): Promise<void> {
+export async function switchOn(boot: Home, provider: StoredProvider, model: string): Promise<void> {
   const how = provider.profile.source.models?.switchOn;
   const compiled = provider.profile.models?.switchOn;
   if (!how || !compiled)
@@ -126,7 +126,7 @@ export async function switchOn(boot: Boot, provider: StoredProvider, model: stri
 }
 
 /** Stand-ins that run on this machine and are not wired. */
-export async function offeredProviders({ providers }: Boot): Promise<WireProvider[]> {
+export async function offeredProviders({ providers }: Home): Promise<WireProvider[]> {
   const first = Number(process.env.FINCH_STANDINS ?? 4610);
   const wired = new Set(providers.all().map(({ address }) => address));
   const addresses = Array.from({ length: 5 }, (_, at) => `http://127.0.0.1:${first + at}`).filter(

@@ -5,9 +5,9 @@ import type { LastEvent } from "@/core/reply/events";
 import type { Settings } from "@/core/revision/revision";
 import { uncalibrated } from "@/core/tokens/calibration";
 import type { WireMessage } from "@/core/wire/encode";
-import type { Boot } from "../boot";
 import { DispatchRecorder } from "../dispatches/recorder";
 import { rawAnswer } from "../exchange/raw-answer";
+import type { Home } from "../home";
 import { make } from "../making/make";
 import type { BegunDispatch, EndedDispatch, KeptRequest, Made, Order, Purpose, Sink } from "../making/types";
 import { Refusal } from "../refusal";
@@ -43,7 +43,7 @@ const stopped: LastEvent = { event: "end", data: { reason: "stopped" } };
 
 /** Has a provider called apart from any conversation, once, on the way that replies are made on. */
 export async function trial(
-  boot: Boot,
+  boot: Home,
   provider: StoredProvider,
   order: TrialOrder,
   signal?: AbortSignal,
@@ -88,7 +88,7 @@ class HoldingSink implements Sink {
   private readonly arrivals: [at: number, length: number][] = [];
   private size = 0;
 
-  constructor(boot: Boot, making: string, purpose: Purpose) {
+  constructor(boot: Home, making: string, purpose: Purpose) {
     const spentOn = { app: null, revision: null, origin: "bench", purpose };
     this.recorder = new DispatchRecorder(boot, making, spentOn, (work) => boot.database.transaction(work)()?.());
   }
@@ -138,7 +138,7 @@ class HoldingSink implements Sink {
 
 /** Asks a provider something short, apart from any conversation. @throws {Refusal} where its credentials can't be had */
 export async function tryCall(
-  boot: Boot,
+  boot: Home,
   provider: StoredProvider,
   { model, message, stream }: { model: string; message: string; stream: boolean },
   signal?: AbortSignal,
@@ -186,7 +186,7 @@ export function pastedCall(
 }
 
 /** The last whole answer that a provider gave to a reply, as text. */
-export function lastAnswer({ dispatches }: Boot, provider: StoredProvider): LastAnswer | null {
+export function lastAnswer({ dispatches }: Home, provider: StoredProvider): LastAnswer | null {
   const last = dispatches.lastOf(provider.id);
   if (!last?.bytes || last.endedAt === null || last.status === null) return null;
   return {

@@ -3,8 +3,8 @@ import { type ChangeProvider, usualLimits, type WireProvider } from "@/contract/
 import { compilePath, PathError } from "@/core/wire/path";
 import { compileProfile, ProfileError } from "@/core/wire/profile";
 import { shippedProfiles } from "@/core/wire/profiles/shipped";
-import type { Boot } from "../boot";
 import type { ConnectionSettings, StoredCredential, StoredSecret } from "../exchange/connection";
+import type { Home } from "../home";
 import { refuse } from "../refusal";
 import { withoutLogins } from "./logins";
 import type { StoredProvider } from "./provider-store";
@@ -13,12 +13,12 @@ import type { StoredProvider } from "./provider-store";
 const usualRetries = 2;
 
 /** A provider by its id. @throws {Refusal} `not-found` */
-export function providerAt({ providers }: Boot, id: string): StoredProvider {
+export function providerAt({ providers }: Home, id: string): StoredProvider {
   return providers.byId(id) ?? refuse("not-found", `There is no provider ${id}.`);
 }
 
 /** Wires a provider. @throws {Refusal} where its name is taken or its profile is wrong */
-export function wireProvider(boot: Boot, wired: WireProvider): StoredProvider {
+export function wireProvider(boot: Home, wired: WireProvider): StoredProvider {
   const { name, address, profile, credential, headers = {}, extras = {}, models } = wired;
   needName(boot, name);
   const settings: ConnectionSettings = {
@@ -39,14 +39,14 @@ export function wireProvider(boot: Boot, wired: WireProvider): StoredProvider {
 }
 
 /** A copy of a provider under another name; what was sealed goes along. */
-export function copyProvider(boot: Boot, id: string, name: string): StoredProvider {
+export function copyProvider(boot: Home, id: string, name: string): StoredProvider {
   const { id: _id, slug: _slug, profile: _profile, probe: _probe, ...settings } = providerAt(boot, id);
   needName(boot, name);
   return added(boot, { ...settings, name }, boot.providers.models(id));
 }
 
 function added(
-  { database, providers }: Boot,
+  { database, providers }: Home,
   settings: ConnectionSettings,
   models: WireProvider["models"],
 ): StoredProvider {
@@ -57,14 +57,14 @@ function added(
   })();
 }
 
-function needName({ providers }: Boot, name: string, own?: string): void {
+function needName({ providers }: Home, name: string, own?: string): void {
   const other = providers.byName(name);
   if (other && other.id !== own)
     refuse("conflict", `There is a provider ${other.name} already.`, { advice: "Give this one another name." });
 }
 
 /** Changes what is given of a provider. @throws {Refusal} */
-export function changeProvider(boot: Boot, id: string, change: ChangeProvider): StoredProvider {
+export function changeProvider(boot: Home, id: string, change: ChangeProvider): StoredProvider {
   const before = providerAt(boot, id);
   const { profile, credential, extras, models, ...plain } = change;
   if (plain.name !== undefined) needName(boot, plain.name, id);
@@ -87,7 +87,7 @@ export function changeProvider(boot: Boot, id: string, change: ChangeProvider): 
 }
 
 /** Deletes a provider that no app speaks through. @throws {Refusal} `conflict` */
-export function deleteProvider(boot: Boot, id: string): void {
+export function deleteProvider(boot: Home, id: string): void {
   const { name, slug } = providerAt(boot, id);
   const users = boot.apps.speakingThrough(slug);
   if (users.length > 0)
@@ -112,7 +112,7 @@ function profileTextOf(profile: WireProvider["profile"]): string {
 
 /** The further secrets of a provider as they are stored. */
 function storedExtras(
-  boot: Boot,
+  boot: Home,
   extras: Record<string, Secret>,
   before: Record<string, StoredSecret> = {},
 ): Record<string, StoredSecret> {
@@ -124,7 +124,7 @@ function storedExtras(
   );
 }
 
-function storedSecret(boot: Boot, secret: Secret, before: unknown, what: string): StoredSecret {
+function storedSecret(boot: Home, secret: Secret, before: unknown, what: string): StoredSecret {
   if ("variable" in secret) return secret;
   if ("value" in secret) return { sealed: boot.seal.close(secret.value) };
   if (typeof before === "object" && before !== null && "sealed" in before) return before as StoredSecret;
@@ -132,7 +132,7 @@ function storedSecret(boot: Boot, secret: Secret, before: unknown, what: string)
 }
 
 /** A credential as it is stored: what was typed is sealed, and what was sealed before stays so. */
-function stored(boot: Boot, credential: Credential, before?: StoredCredential): StoredCredential {
+function stored(boot: Home, credential: Credential, before?: StoredCredential): StoredCredential {
   const secretOf = (secret: Secret, name: "id" | "secret"): StoredSecret =>
     storedSecret(
       boot,

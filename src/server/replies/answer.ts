@@ -6,9 +6,9 @@ import type { LastEvent, ReplyEvent, ReplyHead } from "@/core/reply/events";
 import { emptyReply, fold } from "@/core/reply/reply";
 import type { Revision } from "@/core/revision/revision";
 import type { StoredApp } from "../apps/app-store";
-import type { Boot } from "../boot";
 import type { Origin } from "../conversations/conversation-store";
 import { DispatchRecorder } from "../dispatches/recorder";
+import type { Home } from "../home";
 import { make } from "../making/make";
 import type { EndedDispatch, Made, Sink, Speaker } from "../making/types";
 import type { StoredModel, StoredProvider } from "../providers/provider-store";
@@ -43,7 +43,7 @@ export interface Asking {
  * Has a reply made that was asked for, and publishes it until it ends. It never throws; what goes wrong is
  * the end of the reply.
  */
-export function answer(boot: Boot, asking: Asking): void {
+export function answer(boot: Home, asking: Asking): void {
   const { head, begun, revision, speakers } = asking;
   const { reply, conversation } = head;
   let stop = async (_last: LastEvent) => {};
@@ -75,7 +75,7 @@ export function answer(boot: Boot, asking: Asking): void {
 }
 
 /** Gathers what a model is sent: the line is read once, and assembled for each model, since each has a window of its own. */
-function gathering({ conversations }: Boot, { revision, variables, end, now }: Asking) {
+function gathering({ conversations }: Home, { revision, variables, end, now }: Asking) {
   let line: Message[] | undefined;
   return (speaker: Speaker): Assembled => {
     const { connection, model } = speaker as Chosen;
@@ -87,7 +87,7 @@ function gathering({ conversations }: Boot, { revision, variables, end, now }: A
 }
 
 /** Words go to the hub, which commits and then publishes them; dispatches are kept along. */
-function sinkOf(boot: Boot, { app, origin, head, revision }: Asking): Sink {
+function sinkOf(boot: Home, { app, origin, head, revision }: Asking): Sink {
   const { hub, conversations, dispatches, log } = boot;
   const { reply } = head;
   const making = dispatches.make("reply", null, [reply], Date.now());
@@ -121,7 +121,7 @@ function saidOf({ id, outcome, usage }: EndedDispatch) {
 }
 
 /** Ends the reply: stores what came of it, and tells its readers. */
-function finish(boot: Boot, { head, begun, reply, started }: Asking, made: Made): void {
+function finish(boot: Home, { head, begun, reply, started }: Asking, made: Made): void {
   const { hub, conversations } = boot;
   // one that could not be written has its end already
   if (!hub.isLive(head.reply)) return;
@@ -154,7 +154,7 @@ function finish(boot: Boot, { head, begun, reply, started }: Asking, made: Made)
 }
 
 /** Writes that a reply failed, with what is safe to write: for when its own end could not be written. */
-function storeFailure({ conversations }: Boot, { reply, begun }: Asking, failure: Problem): void {
+function storeFailure({ conversations }: Home, { reply, begun }: Asking, failure: Problem): void {
   const { id, facts } = reply;
   const pieces = piecesOf(begun.text);
   conversations.finishReply({ id, state: "failed", pieces, reported: null, facts: { ...facts, problem: failure } });

@@ -7,9 +7,9 @@ import type { ReplyHead } from "@/core/reply/events";
 import { canGoOn, isUnderWay } from "@/core/reply/reply";
 import type { Content, Revision } from "@/core/revision/revision";
 import type { StoredApp } from "../apps/app-store";
-import type { Boot } from "../boot";
 import { type Asker, conversationAt, owns } from "../conversations/access";
 import type { StoredConversation } from "../conversations/conversation-store";
+import type { Home } from "../home";
 import { Refusal, refuse } from "../refusal";
 import { type Asking, answer, type Chosen } from "./answer";
 
@@ -30,7 +30,7 @@ export interface Asked {
  * @throws {Refusal}
  */
 export function ask(
-  boot: Boot,
+  boot: Home,
   { id, name }: Pick<StoredApp, "id" | "name">,
   caller: Asker | NewAsker,
   call: ReplyCall,
@@ -101,14 +101,14 @@ interface AskedFor {
 }
 
 /** Visitors get the live revision; at the bench the draft becomes the next one. */
-function revisionFor({ apps }: Boot, app: StoredApp, asker: Asker, now: number): Revision {
+function revisionFor({ apps }: Home, app: StoredApp, asker: Asker, now: number): Revision {
   if (asker.kind === "bench") return { number: apps.fix(app.id, app.draft, now), content: app.draft };
   const live = apps.revision(app.id, app.liveRevision);
   if (!live) throw new Error(`App ${app.slug} has no revision ${app.liveRevision}.`);
   return live;
 }
 
-function chosenFor({ providers }: Boot, content: Content): Chosen {
+function chosenFor({ providers }: Home, content: Content): Chosen {
   const connection = providers.bySlug(content.provider);
   if (!connection)
     refuse("misconfigured", "The provider that this app speaks through is not there any more.", {
@@ -124,7 +124,7 @@ function chosenFor({ providers }: Boot, content: Content): Chosen {
 }
 
 /** The models that a revision may go on to, as far as they are still there. */
-function fallbacksOf({ providers }: Boot, { fallbacks = [] }: Content): Chosen[] {
+function fallbacksOf({ providers }: Home, { fallbacks = [] }: Content): Chosen[] {
   return fallbacks.flatMap((each) => {
     const connection = providers.bySlug(each.provider);
     const model = connection && providers.model(connection.id, each.model);
@@ -133,7 +133,7 @@ function fallbacksOf({ providers }: Boot, { fallbacks = [] }: Content): Chosen[]
 }
 
 function storeMessage(
-  { conversations }: Boot,
+  { conversations }: Home,
   app: StoredApp,
   asker: Asker,
   call: Extract<ReplyCall, { message: unknown }>,
@@ -162,7 +162,7 @@ function storeMessage(
 }
 
 function parentFor(
-  { conversations }: Pick<Boot, "conversations">,
+  { conversations }: Pick<Home, "conversations">,
   conversation: StoredConversation,
   after: string | undefined,
 ): Message | undefined {
@@ -179,7 +179,7 @@ function parentFor(
   return parent;
 }
 
-function gatherGoOn({ conversations }: Boot, app: StoredApp, asker: Asker, id: string): AskedFor {
+function gatherGoOn({ conversations }: Home, app: StoredApp, asker: Asker, id: string): AskedFor {
   const begun = conversations.message(id);
   const conversation = conversations.conversationOf(id);
   if (begun?.role !== "app" || !conversation || !owns(asker, app, conversation))

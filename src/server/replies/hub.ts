@@ -4,7 +4,7 @@ import { isLast, type LastEvent, type ReplyEvent } from "@/core/reply/events";
 import { emptyReply, fold, type Reply } from "@/core/reply/reply";
 import type { Database } from "../database/database";
 import { storageProblem } from "../database/storage";
-import type { Work } from "../dispatches/recorder";
+import type { Work } from "../database/work";
 import { Refusal } from "../refusal";
 import type { EventStore, PublishedEvent } from "./event-store";
 

@@ -1,4 +1,4 @@
-import type { Boot } from "../boot";
+import type { Home } from "../home";
 import { refuse } from "../refusal";
 import type { Asked } from "./ask";
 import type { KeyedCall } from "./idempotency-store";
@@ -10,7 +10,7 @@ import type { KeyedCall } from "./idempotency-store";
  * @throws {Refusal} `key-reused` where the key came with another body
  */
 export function oncePerKey(
-  { idempotency }: Boot,
+  { idempotency }: Home,
   call: KeyedCall | undefined,
   make: (note: (asked: Asked) => void) => { reply: string },
 ): string {

@@ -1,6 +1,6 @@
 import { problem } from "@/core/problem/problem";
 import { emptyReply, fold } from "@/core/reply/reply";
-import type { Boot } from "../boot";
+import type { Home } from "../home";
 import { numbered } from "./event-store";
 
 /**
@@ -12,7 +12,7 @@ export function recoverReplies({
   conversations,
   dispatches,
   events,
-}: Pick<Boot, "database" | "conversations" | "dispatches" | "events">): number {
+}: Pick<Home, "database" | "conversations" | "dispatches" | "events">): number {
   const left = conversations.underWay();
   const stopped = problem("interrupted", "Unruly Finch was stopped while this reply was arriving.");
   database.transaction(() => {

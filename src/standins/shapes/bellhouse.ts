@@ -1,8 +1,9 @@
 import { createHash } from "node:crypto";
 import type { IncomingMessage, ServerResponse } from "node:http";
+import type { Call } from "../call";
 import { deliverWhole } from "../delivery";
 import { type Asked, type Model, numberIn, speak, stopWordsIn } from "../speech";
-import { type Call, listed, readJson, type StandIn, sendJson } from "../standin";
+import { listed, readJson, type StandIn, sendJson } from "../standin";
 
 const models: Record<string, Model> = {
   "bell-plain": {

@@ -1,8 +1,9 @@
 import type { IncomingMessage, ServerResponse } from "node:http";
 import { setTimeout as wait } from "node:timers/promises";
+import type { Call } from "../call";
 import { deliver, deliverWhole } from "../delivery";
 import { type Asked, type Model, numberIn, speak, stopWordsIn } from "../speech";
-import { type Call, listed, readJson, type StandIn, sendJson } from "../standin";
+import { listed, readJson, type StandIn, sendJson } from "../standin";
 
 const models: Record<string, Model> = {
   "lantern-one": {

@@ -1,7 +1,8 @@
 import type { IncomingMessage, ServerResponse } from "node:http";
+import type { Call } from "../call";
 import { deliver, deliverWhole } from "../delivery";
 import { type Asked, type Model, numberIn, type Speech, speak, stopWordsIn } from "../speech";
-import { type Call, listed, readJson, type StandIn, sendJson } from "../standin";
+import { listed, readJson, type StandIn, sendJson } from "../standin";
 
 const models: Record<string, Model> = {
   "reed-swift": {

@@ -18,8 +18,9 @@ import { problemIn, server } from "../shared/api";
 import { Fallible } from "../shared/Fallible";
 import { many } from "../shared/format";
 import { ProblemNote } from "../shared/ProblemNote";
-import { keys, refreshConversation, useApp, useProviders } from "../shared/queries";
+import { keys, readEnd, useApp, useProviders } from "../shared/queries";
 import { wordsFor } from "../shared/reasons";
+import { liveReplies } from "../shared/use-live-reply";
 import styles from "./BuildView.module.css";
 import { Composer, type ComposerHandle } from "./Composer";
 import { KeyList } from "./KeyList";
@@ -33,7 +34,7 @@ import { useConversation } from "./use-conversation";
 import { type EditedDraft, useDraft } from "./use-draft";
 import { useKeys } from "./use-keys";
 
-const DispatchDrawer = dynamic(() => import("../dispatch/DispatchDrawer"), { ssr: false });
+const DispatchSheet = dynamic(() => import("../dispatch/DispatchSheet"), { ssr: false });
 
 const unknownModel = { window: 8192, price: { input: 0, output: 0, currency: "EUR" }, calibration: uncalibrated };
 
@@ -86,8 +87,8 @@ function Bench({ app, providers, conversation }: { app: App; providers: Provider
       setFailure(undefined);
       try {
         await draft.save();
-        const accepted = await server.send(benchReplies.ask, { slug: app.slug, body });
-        await refreshConversation(client, accepted.conversation);
+        const accepted = await liveReplies.ask(() => server.send(benchReplies.ask, { slug: app.slug, body }));
+        await readEnd(client, accepted.conversation);
         void client.invalidateQueries({ queryKey: keys.app(app.slug) });
         if (accepted.conversation === conversation) return;
         begunHere.current = accepted.conversation;
@@ -127,7 +128,7 @@ function Bench({ app, providers, conversation }: { app: App; providers: Provider
     () => ({
       stop,
       goOn: (reply) => void ask({ goOn: reply }).catch(shownAbove),
-      inspect: setInspected,
+      inspect: (reply) => setInspected((before) => (before === reply ? undefined : reply)),
       again: (text) => void send(text).catch(shownAbove),
       raiseLimit: () => {
         if (limit !== undefined) draft.edit({ settings: { ...draft.content.settings, maxOutput: limit * 2 } });
@@ -144,7 +145,8 @@ function Bench({ app, providers, conversation }: { app: App; providers: Provider
     stations: (at) => setStation((before) => (before === stations[at] ? null : (stations[at] ?? null))),
     escape: () => {
       if (open.underWay) stop(open.underWay.id);
-      else setStation(null);
+      else if (station) setStation(null);
+      else setInspected(undefined);
     },
     startNew,
   });
@@ -228,8 +230,14 @@ function Bench({ app, providers, conversation }: { app: App; providers: Provider
                   app={app.name}
                   {...bracket}
                   isLast={message.id === last?.id}
+                  isInspected={message.id === inspected}
                   {...{ limit, actions }}
                 />
+              )}
+              {message.id === inspected && (
+                <Fallible what="the dispatch">
+                  <DispatchSheet reply={inspected} onFold={() => setInspected(undefined)} />
+                </Fallible>
               )}
             </Fallible>
           );
@@ -262,11 +270,6 @@ function Bench({ app, providers, conversation }: { app: App; providers: Provider
         )}
       </Composer>
       <KeyList {...keyList} />
-      {inspected && (
-        <Fallible key={inspected} what="the dispatch">
-          <DispatchDrawer reply={inspected} onClose={() => setInspected(undefined)} />
-        </Fallible>
-      )}
     </main>
   );
 }

@@ -1,9 +1,9 @@
 import { type ReactNode, useEffect, useState } from "react";
 import type { LineMessage } from "@/contract/conversations";
-import type { ProblemKind } from "@/core/problem/problem";
+import { type ProblemKind, wordFor } from "@/core/problem/problem";
 import { isUnderWay, type Reply } from "@/core/reply/reply";
 import { duration } from "../shared/format";
-import { useLiveReply } from "../shared/live-replies";
+import { useLiveReply } from "../shared/use-live-reply";
 import { readReplyOf } from "./read-reply";
 import styles from "./SignalPath.module.css";
 
@@ -82,12 +82,12 @@ const modelFailures = new Set<ProblemKind>([
 
 function modelMark(reply: Reply, firstTextMs: number | undefined, waited: number): Mark {
   if (reply.problem && modelFailures.has(reply.problem.kind) && reply.pieces.length === 0)
-    return { state: "failed", reading: failureWord(reply.problem.kind) };
+    return { state: "failed", reading: wordFor(reply.problem.kind) };
   if (isUnderWay(reply.state) && reply.pieces.length === 0 && reply.next)
     return {
       state: "at",
       time: duration(waited),
-      reading: `${failureWord(reply.next.because.kind)}: attempt ${reply.next.attempt}, ${reply.next.model}`,
+      reading: `${wordFor(reply.next.because.kind)}: attempt ${reply.next.attempt}, ${reply.next.model}`,
     };
   if (reply.state === "waiting" || (reply.state === "arriving" && reply.pieces.length === 0))
     return { state: "at", time: duration(waited), reading: reply.thought ? "thinking" : undefined };
@@ -100,12 +100,8 @@ function replyMark(reply: Reply, totalMs: number | undefined): Mark {
   if (reply.problem)
     return modelFailures.has(reply.problem.kind) && reply.pieces.length === 0
       ? {}
-      : { state: "failed", time, reading: failureWord(reply.problem.kind) };
+      : { state: "failed", time, reading: wordFor(reply.problem.kind) };
   return { state: "done", time };
-}
-
-function failureWord(kind: ProblemKind): string {
-  return kind.replaceAll("-", " ");
 }
 
 /** Milliseconds since waiting began, counted ten times a second. */

@@ -5,9 +5,9 @@ import type { LineMessage } from "@/contract/conversations";
 import type { Provider } from "@/contract/providers";
 import { replies } from "@/contract/replies";
 import type { Forecast } from "@/core/context/forecast";
-import { titleOf } from "@/core/problem/problem";
-import type { ReplyState } from "@/core/reply/reply";
+import { wordFor } from "@/core/problem/problem";
 import { clockVariables, variablesIn } from "@/core/revision/variables";
+import { wordsOfState } from "../shared/endings";
 import { count, duration, many, price } from "../shared/format";
 import { modelChoices } from "../shared/queries";
 import { ChoiceWord, KeptWord, NumberWord, TextWord } from "../shared/words";
@@ -249,17 +249,6 @@ function ModelSentence({ draft, providers }: StationScene) {
   );
 }
 
-const endings: Record<ReplyState, string> = {
-  waiting: "is waited for",
-  arriving: "is arriving",
-  complete: "is complete",
-  cut: "was cut at the output limit",
-  stopped: "was stopped",
-  refused: "was refused by the model",
-  failed: "failed",
-  interrupted: "was interrupted",
-};
-
 function ReplySentence({ last }: StationScene) {
   if (!last)
     return (
@@ -271,7 +260,7 @@ function ReplySentence({ last }: StationScene) {
   return (
     <>
       <div className={styles.sentence}>
-        The last reply <b>{problem ? `failed: ${titleOf(problem.kind).toLowerCase()}` : endings[last.state]}</b>
+        The last reply: <b>{problem ? `failed: ${wordFor(problem.kind)}` : wordsOfState(last.state)}</b>
         {totalMs !== undefined && (
           <>
             {" "}
@@ -291,7 +280,7 @@ function ReplySentence({ last }: StationScene) {
         <span>
           Made by revision {revision} with {model} on {provider}
           {insteadOf &&
-            `, since ${insteadOf.model} on ${insteadOf.provider} failed: ${titleOf(failures?.at(-1)?.problem.kind ?? "internal").toLowerCase()}`}
+            `, since ${insteadOf.model} on ${insteadOf.provider} failed: ${wordFor(failures?.at(-1)?.problem.kind ?? "internal")}`}
           .
         </span>
         {firstTextMs !== undefined && <span>First text after {duration(firstTextMs)}.</span>}

@@ -1,12 +1,12 @@
 import { useInfiniteQuery, useQueryClient } from "@tanstack/react-query";
-import { useEffect, useState } from "react";
+import { useEffect, useMemo, useState } from "react";
 import type { LineMessage } from "@/contract/conversations";
 import { benchConversations } from "@/contract/conversations";
 import { isLast } from "@/core/reply/events";
 import { isUnderWay } from "@/core/reply/reply";
 import { server } from "../shared/api";
-import { liveReplies } from "../shared/live-replies";
-import { keys, refreshConversation } from "../shared/queries";
+import { keys, readEnd } from "../shared/queries";
+import { liveReplies } from "../shared/use-live-reply";
 
 /** The open conversation: its line as far as it was read, and how to read more of it. */
 export interface OpenConversation {
@@ -31,27 +31,30 @@ export function useConversation(conversation: string | null): OpenConversation {
 
   // heard, which may be before it could be read: a reply that has ended is not under way
   const [ended, setEnded] = useState<string>();
-  useEffect(
-    () =>
-      liveReplies.watch((heard) => {
-        if (heard.conversation !== conversation) return;
-        if (isLast(heard.event)) setEnded(heard.reply);
-        void refreshConversation(client, heard.conversation);
-      }),
-    [client, conversation],
-  );
-
-  const pages = query.data?.pages ?? [];
-  const line = pages.toReversed().flatMap((page) => page.messages);
-  const last = line.at(-1);
-  const isStored = last?.role === "app" && !isUnderWay(last.state);
   useEffect(() => {
-    if (isStored) liveReplies.forget(last.id);
-  }, [isStored, last?.id]);
+    if (conversation === null) return;
+    const leave = liveReplies.watch(conversation);
+    const leaveTurns = liveReplies.onTurn((heard) => {
+      if (heard.conversation !== conversation) return;
+      if (isLast(heard.event)) setEnded(heard.reply);
+      readEnd(client, conversation).catch((error) => console.warn(`The end of the line could not be read: ${error}`));
+    });
+    return () => {
+      leave();
+      leaveTurns();
+    };
+  }, [client, conversation]);
+
+  const pages = query.data?.pages;
+  const line = useMemo(() => (pages ?? []).toReversed().flatMap((page) => page.messages), [pages]);
+  const underWay = line.findLast((message) => message.role === "app" && isUnderWay(message.state));
+  useEffect(() => {
+    for (const { id } of line) liveReplies.forget(id);
+  }, [line]);
 
   return {
     line,
-    underWay: last?.role === "app" && !isStored && last.id !== ended ? last : undefined,
+    underWay: underWay?.role === "app" && underWay.id !== ended ? underWay : undefined,
     isRead: conversation === null || query.isSuccess,
     error: query.error,
     readEarlier: query.hasNextPage ? () => void query.fetchNextPage() : undefined,

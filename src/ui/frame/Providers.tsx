@@ -6,8 +6,8 @@ import { ConfigProvider } from "antd";
 import { useServerInsertedHTML } from "next/navigation";
 import { createContext, type ReactNode, useContext, useEffect, useState } from "react";
 import { antdTheme } from "../shared/antd-theme";
-import { liveReplies } from "../shared/live-replies";
 import { paletteVariables, type ThemeName } from "../shared/palette";
+import { openStream } from "../shared/use-live-reply";
 
 const year = 365 * 24 * 60 * 60;
 
@@ -37,7 +37,7 @@ export function Providers({
     () =>
       new QueryClient({ defaultOptions: { queries: { retry: false, refetchOnWindowFocus: false, staleTime: 5_000 } } }),
   );
-  useEffect(() => liveReplies.open(() => void client.invalidateQueries({ queryKey: ["line"] })), [client]);
+  useEffect(() => openStream(() => void client.invalidateQueries({ queryKey: ["line"] })), [client]);
 
   const toggle = () => {
     const next = theme === "light" ? "dark" : "light";

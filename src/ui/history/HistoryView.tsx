@@ -9,9 +9,9 @@ import { benchConversations } from "@/contract/conversations";
 import type { Problem } from "@/core/problem/problem";
 import { problemIn, server } from "../shared/api";
 import { count, many, moment } from "../shared/format";
-import { liveReplies } from "../shared/live-replies";
 import { ProblemNote } from "../shared/ProblemNote";
 import { keys } from "../shared/queries";
+import { liveReplies } from "../shared/use-live-reply";
 import styles from "./HistoryView.module.css";
 import { Strip } from "./Strip";
 
@@ -25,7 +25,7 @@ export function HistoryView({ slug }: { slug: string }) {
     getNextPageParam: (page) => page.before ?? undefined,
   });
   useEffect(
-    () => liveReplies.watch(() => void client.invalidateQueries({ queryKey: keys.conversations(slug) })),
+    () => liveReplies.onTurn(() => void client.invalidateQueries({ queryKey: keys.conversations(slug) })),
     [client, slug],
   );
 

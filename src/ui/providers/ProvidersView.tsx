@@ -2,7 +2,7 @@
 
 import { useState } from "react";
 import type { Provider } from "@/contract/providers";
-import { titleOf } from "@/core/problem/problem";
+import { wordFor } from "@/core/problem/problem";
 import { problemIn } from "../shared/api";
 import { many } from "../shared/format";
 import { ProblemNote } from "../shared/ProblemNote";
@@ -58,8 +58,7 @@ function ShortStanding({ provider }: { provider: Provider }) {
     ({ name, isOn }) => isOn && data?.models.some((each) => each.name === name && each.isOn === false),
   );
   const bad = provider.probe?.steps.filter(({ outcome }) => outcome === "bad").length ?? 0;
-  if (data?.problem)
-    return <small data-standing="bad">{titleOf(data.problem.kind).replace(/^The provider /, "")}</small>;
+  if (data?.problem) return <small data-standing="bad">{wordFor(data.problem.kind)}</small>;
   if (off.length > 0)
     return <small data-standing="caution">not switched on: {off.map(({ name }) => name).join(", ")}</small>;
   const word = data === undefined ? "asking" : bad > 0 ? `probe: ${bad} to put right` : "answers";

@@ -1,101 +1,14 @@
-import { useCallback, useRef, useSyncExternalStore } from "react";
-import { type BenchEvent, benchEventSchema, benchReplies } from "@/contract/replies";
+import type { BenchEvent } from "@/contract/replies";
 import { isLast, type NumberedEvent } from "@/core/reply/events";
 import { emptyReply, fold, type Reply } from "@/core/reply/reply";
-import { server } from "./api";
 
 type Listener = () => void;
 
-/** Arrivals of a reply that the server is told of. */
+/** When text arrived here: milliseconds after the reply was begun, and the number of characters. */
+export type Arrivals = [at: number, length: number][];
+
+/** Arrivals of a reply that the server is told of; more say no more about how the text came. */
 const mostArrivals = 20_000;
-
-/**
- * The replies that arrive in this tab, all through its one stream. Events of every reply are kept
- * until it has ended and been read anew, so that a view that opens late misses nothing.
- */
-class LiveReplies {
-  private readonly heard = new Map<string, NumberedEvent[]>();
-  private readonly listeners = new Map<string, Set<Listener>>();
-  private readonly onConversation = new Set<(event: BenchEvent) => void>();
-  private source: EventSource | undefined;
-  /** When the text of replies that began before this tab's eyes arrived, counted from their beginning. */
-  private readonly arrivals = new Map<string, { began: number; parts: [at: number, length: number][] }>();
-
-  /**
-   * Opens the stream, once; the browser comes back by itself with the last id it had.
-   * @param onOpen called when what was read before may have missed an event: at each opening, and when the
-   * server says that the tab is further behind than it can be caught up with
-   */
-  open(onOpen: () => void): void {
-    if (this.source) return;
-    this.source = new EventSource(benchReplies.stream.path);
-    this.source.onopen = onOpen;
-    this.source.addEventListener("behind", () => {
-      this.heard.clear();
-      onOpen();
-    });
-    this.source.onmessage = (message) => {
-      const heard = benchEventSchema.safeParse(JSON.parse(message.data));
-      if (heard.success) this.take(heard.data);
-      else console.error(`An event of the stream is not as expected: ${heard.error.message}`);
-    };
-  }
-
-  /** Tells of each event that begins or ends a reply, of whatever conversation; returns how to leave. */
-  watch(listener: (event: BenchEvent) => void): () => void {
-    this.onConversation.add(listener);
-    return () => void this.onConversation.delete(listener);
-  }
-
-  subscribe(reply: string, listener: Listener): () => void {
-    const all = this.listeners.get(reply) ?? new Set();
-    all.add(listener);
-    this.listeners.set(reply, all);
-    return () => void all.delete(listener);
-  }
-
-  eventsOf(reply: string): readonly NumberedEvent[] {
-    return this.heard.get(reply) ?? none;
-  }
-
-  /** Lets go of a reply that is stored whole. */
-  forget(reply: string): void {
-    this.heard.delete(reply);
-  }
-
-  private take(heard: BenchEvent): void {
-    const events = this.heard.get(heard.reply) ?? [];
-    if ((events.at(-1)?.id ?? 0) < heard.event.id) events.push(heard.event);
-    this.heard.set(heard.reply, events);
-    this.time(heard);
-    for (const listener of this.listeners.get(heard.reply) ?? []) listener();
-    if (heard.event.event === "reply" || isLast(heard.event))
-      for (const listener of this.onConversation) listener(heard);
-  }
-
-  /** Notes when text arrived, and tells the server when the reply has ended: that is how a hop that holds text back is found. */
-  private time({ reply, event }: BenchEvent): void {
-    const now = performance.now();
-    if (event.event === "reply") this.arrivals.set(reply, { began: now, parts: [] });
-    const timed = this.arrivals.get(reply);
-    if (!timed) return;
-    if (event.event === "text") timed.parts.push([Math.round(now - timed.began), event.data.text.length]);
-    if (!isLast(event)) return;
-    this.arrivals.delete(reply);
-    // more than the server takes say no more about how the text came
-    timed.parts.splice(mostArrivals);
-    if (timed.parts.length > 0)
-      void server.send(benchReplies.arrived, { id: reply, body: { arrivals: timed.parts } }).catch((error) => {
-        // a verdict without the reader's side is still one
-        console.warn(`When text arrived here could not be told: ${error}`);
-      });
-  }
-}
-
-const none: readonly NumberedEvent[] = [];
-
-/** The one of this tab. */
-export const liveReplies = new LiveReplies();
 
 /** A reply as it stood when it was read, with the id of the last event in that. */
 export interface ReadReply {
@@ -104,23 +17,162 @@ export interface ReadReply {
   reply: Reply;
 }
 
-/** A reply as it stands now: as it was read, and all that arrived since. */
-export function useLiveReply(read: ReadReply): Reply {
-  const folded = useRef({ id: "", cursor: -1, upTo: 0, reply: emptyReply });
-  const subscribe = useCallback((listener: Listener) => liveReplies.subscribe(read.id, listener), [read.id]);
-  const events = useSyncExternalStore(
-    subscribe,
-    () => liveReplies.eventsOf(read.id).length,
-    () => 0,
-  );
-  const now = folded.current;
-  if (now.id !== read.id || now.cursor !== read.cursor)
-    folded.current = { id: read.id, cursor: read.cursor, upTo: 0, reply: read.reply };
-  const state = folded.current;
-  const all = liveReplies.eventsOf(read.id);
-  for (; state.upTo < events; state.upTo += 1) {
-    const event = all[state.upTo];
-    if (event && event.id > state.cursor) state.reply = fold(state.reply, event);
+/** A reply as it stands, folded up to an event. */
+export type LiveReply = Readonly<Omit<ReadReply, "id">>;
+
+/** What is known of a reply in this tab. */
+interface Entry {
+  conversation: string;
+  live: LiveReply | undefined;
+  /** Events that came before it was known how the reply stood. */
+  early: NumberedEvent[];
+  began: number;
+  arrivals: Arrivals;
+  hasEnded: boolean;
+}
+
+/**
+ * The replies that arrive in this tab. Each event is folded once, when it comes; who asks in between gets the
+ * same object. Only replies of conversations that are watched are kept, and those that are being asked for here.
+ */
+export class LiveReplies {
+  private readonly entries = new Map<string, Entry>();
+  /** Replies as they were read, of which nothing has come since. */
+  private readonly reads = new Map<string, LiveReply>();
+  /** How many views watch a conversation. */
+  private readonly watched = new Map<string, number>();
+  private readonly listeners = new Map<string, Set<Listener>>();
+  private readonly onTurns = new Set<(event: BenchEvent) => void>();
+  /** Conversations that were begun here and are about to be watched. */
+  private readonly expected = new Set<string>();
+  /** Replies that this tab asked for. */
+  private readonly asked = new Set<string>();
+  private asking = 0;
+
+  /** @param report is told when the text of a reply that was asked for here arrived, once it has ended */
+  constructor(private readonly report: (reply: string, arrivals: Arrivals) => void) {}
+
+  /** How many replies are kept. */
+  get size(): number {
+    return this.entries.size;
   }
-  return state.reply;
+
+  /** Takes an event of any reply. */
+  hear({ reply, conversation, event }: BenchEvent, now = performance.now()): void {
+    if (this.watched.has(conversation) || this.expected.has(conversation) || this.asking > 0)
+      this.keep(reply, conversation, event, now);
+    if (event.event === "reply" || isLast(event))
+      for (const listener of this.onTurns) listener({ reply, conversation, event });
+  }
+
+  /** Keeps what arrives in a conversation, until every view that watches it has left; returns how to leave. */
+  watch(conversation: string): () => void {
+    this.watched.set(conversation, (this.watched.get(conversation) ?? 0) + 1);
+    this.expected.delete(conversation);
+    return () => {
+      const left = (this.watched.get(conversation) ?? 1) - 1;
+      if (left > 0) this.watched.set(conversation, left);
+      else {
+        this.watched.delete(conversation);
+        this.drop((entry) => entry.conversation === conversation);
+        if (this.watched.size === 0) this.reads.clear();
+      }
+    };
+  }
+
+  /** Tells of each event that begins or ends a reply, of whatever conversation; returns how to leave. */
+  onTurn(listener: (event: BenchEvent) => void): () => void {
+    this.onTurns.add(listener);
+    return () => void this.onTurns.delete(listener);
+  }
+
+  /** Asks for a reply: what comes of it is kept, though it begins before it is known which one it is. */
+  async ask<T extends { reply: string; conversation: string }>(work: () => Promise<T>): Promise<T> {
+    this.asking += 1;
+    try {
+      const accepted = await work();
+      this.asked.add(accepted.reply);
+      if (!this.watched.has(accepted.conversation)) this.expected.add(accepted.conversation);
+      return accepted;
+    } finally {
+      this.asking -= 1;
+      this.drop(({ conversation }) => !this.watched.has(conversation) && !this.expected.has(conversation));
+      for (const reply of this.asked) this.tellArrivals(reply);
+    }
+  }
+
+  /** Takes a reply as it was read; what came after that is folded on. */
+  put({ id, cursor, reply }: ReadReply): void {
+    const entry = this.entries.get(id);
+    if (!entry) this.reads.set(id, { cursor, reply });
+    if (!entry || (entry.live && entry.live.cursor >= cursor)) return;
+    entry.live = entry.early.reduce(next, { cursor, reply });
+    entry.early = [];
+    this.tell(id);
+  }
+
+  /** A reply as it stands; undefined where that is not known here. The same object until something comes. */
+  replyOf(id: string): LiveReply | undefined {
+    return this.entries.get(id)?.live;
+  }
+
+  subscribe(id: string, listener: Listener): () => void {
+    const all = this.listeners.get(id) ?? new Set();
+    this.listeners.set(id, all.add(listener));
+    return () => {
+      all.delete(listener);
+      if (all.size === 0) this.listeners.delete(id);
+    };
+  }
+
+  /** Lets go of a reply that has ended and was read. */
+  forget(id: string): void {
+    if (this.entries.get(id)?.hasEnded) this.entries.delete(id);
+  }
+
+  /** Lets go of all, since events were missed. */
+  clear(): void {
+    this.entries.clear();
+    this.reads.clear();
+  }
+
+  private keep(id: string, conversation: string, event: NumberedEvent, now: number): void {
+    const entry = this.entries.get(id) ?? this.begin(id, conversation, event, now);
+    if (entry.live) entry.live = next(entry.live, event);
+    else entry.early.push(event);
+    if (event.event === "text" && entry.arrivals.length < mostArrivals)
+      entry.arrivals.push([Math.round(now - entry.began), event.data.text.length]);
+    entry.hasEnded ||= isLast(event);
+    this.tell(id);
+    this.tellArrivals(id);
+  }
+
+  private begin(id: string, conversation: string, event: NumberedEvent, began: number): Entry {
+    const isFirst = event.event === "reply";
+    const live = isFirst ? { cursor: 0, reply: emptyReply } : this.reads.get(id);
+    this.reads.delete(id);
+    const entry: Entry = { conversation, live, early: [], began, arrivals: [], hasEnded: false };
+    this.entries.set(id, entry);
+    return entry;
+  }
+
+  /** Tells the server when the text of a reply arrived: that is how a hop that holds text back is found. */
+  private tellArrivals(id: string): void {
+    const entry = this.entries.get(id);
+    if (!entry?.hasEnded || !this.asked.delete(id)) return;
+    if (entry.arrivals.length > 0) this.report(id, entry.arrivals);
+  }
+
+  private tell(id: string): void {
+    for (const listener of this.listeners.get(id) ?? []) listener();
+  }
+
+  private drop(isOver: (entry: Entry) => boolean): void {
+    for (const [id, entry] of this.entries) if (isOver(entry)) this.entries.delete(id);
+  }
+}
+
+/** A reply after one more event; the same where it holds that event already. */
+function next(live: LiveReply, event: NumberedEvent): LiveReply {
+  return event.id <= live.cursor ? live : { cursor: event.id, reply: fold(live.reply, event) };
 }

@@ -1,6 +1,6 @@
-import { type QueryClient, useQuery } from "@tanstack/react-query";
+import { type InfiniteData, type QueryClient, useQuery } from "@tanstack/react-query";
 import { apps } from "@/contract/apps";
-import { benchConversations } from "@/contract/conversations";
+import { type BenchLine, benchConversations } from "@/contract/conversations";
 import type { Provider } from "@/contract/providers";
 import { providers } from "@/contract/providers";
 import { server } from "./api";
@@ -45,20 +45,23 @@ export function useOffers() {
   return useQuery({ queryKey: keys.offers, queryFn: () => server.send(providers.offers, {}) });
 }
 
-/** The last page of a conversation's line; nothing for a conversation that does not exist yet. */
-export function useLine(conversation: string | null) {
-  return useQuery({
-    queryKey: keys.line(conversation ?? ""),
-    queryFn: () => server.send(benchConversations.read, { id: conversation ?? "" }),
-    enabled: conversation !== null,
-  });
-}
+type Pages = InfiniteData<BenchLine, string | undefined>;
 
-/** Reads a conversation and its list anew. */
-export function refreshConversation(client: QueryClient, conversation: string): Promise<void> {
+/** Reads the end of a conversation's line, and patches what was read of it before. */
+export async function readEnd(client: QueryClient, conversation: string): Promise<void> {
   void client.invalidateQueries({ queryKey: ["conversations"] });
   void client.invalidateQueries({ queryKey: keys.providers });
-  return client.invalidateQueries({ queryKey: keys.line(conversation) });
+  const page = await server.send(benchConversations.read, { id: conversation });
+  client.setQueryData<Pages>(keys.line(conversation), (before) => patched(before, page));
+}
+
+/** Pages with a newer end: what was read above it stays where the two overlap. */
+function patched(before: Pages | undefined, end: BenchLine): Pages {
+  const [last, ...others] = before?.pages ?? [];
+  const at = last?.messages.findIndex(({ id }) => id === end.messages[0]?.id) ?? -1;
+  if (!before || !last || at < 0) return { pages: [end], pageParams: [undefined] };
+  const messages = [...last.messages.slice(0, at), ...end.messages];
+  return { ...before, pages: [{ ...end, messages, before: last.before }, ...others] };
 }
 
 /** The models of all providers that are switched on, as choices. */

@@ -1,3 +1,5 @@
+import type { Rule } from "../profile-schema";
+
 /** How sure a finding is: by a name or a standard, or only by how a value looks. */
 export type Certainty = "sure" | "likely";
 
@@ -105,4 +107,13 @@ export function at(document: unknown, steps: Steps): unknown {
 export function set(document: unknown, steps: Steps, value: unknown): void {
   const owner = at(document, steps.slice(0, -1)) as Record<string | number, unknown>;
   owner[steps.at(-1) as string | number] = value;
+}
+
+/** Where the text of an answer was found. */
+export interface FittedTexts {
+  rules: Rule[];
+  /** The written places of what was taken, so that nothing else is looked for there. */
+  textPaths: Set<string>;
+  /** The number of the last event with text. */
+  lastText: number;
 }

@@ -1,8 +1,7 @@
 import { parseShallow } from "../json";
 import { pathTo } from "../path";
 import type { Rule } from "../profile-schema";
-import { type Event, type Notes, same, thoughtNames, wordsIn } from "./finding";
-import type { FittedTexts } from "./texts";
+import { type Event, type FittedTexts, type Notes, same, thoughtNames, wordsIn } from "./finding";
 
 /**
  * Streams whose events belong to numbered slots, each of which said at its opening what it holds:

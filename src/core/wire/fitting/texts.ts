@@ -1,6 +1,15 @@
 import { pathTo } from "../path";
 import type { Rule } from "../profile-schema";
-import { type Event, isNamed, kindNames, type Notes, type Steps, same, thoughtNames } from "./finding";
+import {
+  type Event,
+  type FittedTexts,
+  isNamed,
+  kindNames,
+  type Notes,
+  type Steps,
+  same,
+  thoughtNames,
+} from "./finding";
 import { fitSlots } from "./slots";
 
 /** A place of which several events tell, with what stood there each time. */
@@ -23,14 +32,6 @@ export function addTo(rules: Rule[], rule: Rule): void {
   );
   if (joins) Object.assign(joins, rule);
   else rules.push(rule);
-}
-
-export interface FittedTexts {
-  rules: Rule[];
-  /** The written places of what was taken, so that nothing else is looked for there. */
-  textPaths: Set<string>;
-  /** The number of the last event with text. */
-  lastText: number;
 }
 
 export function fitTexts(events: Event[], notes: Notes): FittedTexts {

@@ -1,13 +1,14 @@
 import { memo, useEffect, useRef, useState } from "react";
 import type { LineMessage } from "@/contract/conversations";
 import { textOf } from "@/core/conversation/pieces";
-import { titleOf } from "@/core/problem/problem";
+import { titleOf, wordFor } from "@/core/problem/problem";
 import { canGoOn, isUnderWay, type Reply } from "@/core/reply/reply";
 import { countsOf, rawTokens } from "@/core/tokens/counts";
+import { wordsOfState } from "../../shared/endings";
 import { count, many, price } from "../../shared/format";
-import { useLiveReply } from "../../shared/live-replies";
 import { Markdown, PlainText } from "../../shared/markdown/Markdown";
 import { ProblemNote } from "../../shared/ProblemNote";
+import { useLiveReply } from "../../shared/use-live-reply";
 import { readReplyOf } from "../read-reply";
 import { type Bracket, Row } from "./Row";
 import styles from "./Row.module.css";
@@ -54,6 +55,7 @@ export const ReplyRow = memo(function ReplyRow({
   asked,
   app,
   isLast,
+  isInspected,
   limit,
   actions,
   ...bracket
@@ -65,6 +67,8 @@ export const ReplyRow = memo(function ReplyRow({
   asked: string;
   app: string;
   isLast: boolean;
+  /** Whether its dispatches are unfolded under it. */
+  isInspected: boolean;
   /** The output limit of the draft. */
   limit: number | undefined;
   actions: ReplyActions;
@@ -80,7 +84,7 @@ export const ReplyRow = memo(function ReplyRow({
       tokens={text === "" ? undefined : count(tokens)}
       {...bracket}
       label={`Turn ${message.turn}, reply, ${reply.state}`}
-      side={<Side {...{ message, reply, tokens, isLast, limit, actions }} />}
+      side={<Side {...{ message, reply, tokens, isLast, isInspected, limit, actions }} />}
     >
       {(text !== "" || isArriving) && (
         <div className={styles.reply}>
@@ -143,12 +147,13 @@ interface SideProps {
   reply: Reply;
   tokens: number;
   isLast: boolean;
+  isInspected: boolean;
   limit: number | undefined;
   actions: ReplyActions;
 }
 
 /** What is known of a reply: who made it, how fast, for how much, how it ended, and what can be done. */
-function Side({ message, reply, tokens, isLast, limit, actions }: SideProps) {
+function Side({ message, reply, tokens, isLast, isInspected, limit, actions }: SideProps) {
   const { revision, model, firstTextMs, totalMs, trace, attempts, failures, insteadOf } = message.facts;
   if (isUnderWay(reply.state))
     return (
@@ -175,10 +180,7 @@ function Side({ message, reply, tokens, isLast, limit, actions }: SideProps) {
       <Ending state={reply.state} />
       {insteadOf && (
         <div className={styles.caution}>
-          instead of {insteadOf.model}:{" "}
-          {titleOf(failures?.at(-1)?.problem.kind ?? "internal")
-            .toLowerCase()
-            .replace("the provider", "it")}
+          instead of {insteadOf.model}: {wordFor(failures?.at(-1)?.problem.kind ?? "internal")}
         </div>
       )}
       {!insteadOf && attempts !== undefined && <div className={styles.caution}>after {attempts} attempts</div>}
@@ -198,6 +200,7 @@ function Side({ message, reply, tokens, isLast, limit, actions }: SideProps) {
         type="button"
         className={styles.inspect}
         aria-label={`Dispatch of the reply by ${model}`}
+        aria-expanded={isInspected}
         onClick={() => actions.inspect(message.id)}
       >
         {trace && <Trace parts={trace} />}
@@ -208,12 +211,9 @@ function Side({ message, reply, tokens, isLast, limit, actions }: SideProps) {
 }
 
 function Ending({ state }: { state: Reply["state"] }) {
-  if (state === "cut") return <div className={styles.caution}>cut at the output limit</div>;
-  if (state === "stopped") return <div className={styles.caution}>stopped</div>;
-  if (state === "interrupted") return <div className={styles.bad}>interrupted: the server stopped</div>;
-  if (state === "refused") return <div className={styles.caution}>refused by the model</div>;
-  if (state === "failed") return <div className={styles.bad}>failed</div>;
-  return null;
+  if (state === "complete") return null;
+  const tone = state === "interrupted" || state === "failed" ? styles.bad : styles.caution;
+  return <div className={tone}>{wordsOfState(state)}</div>;
 }
 
 function ArrivingSide({

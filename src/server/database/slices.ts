@@ -1,0 +1,54 @@
+import type { Logger } from "pino";
+import type { Database } from "./database";
+
+/**
+ * Long work on the database that nobody waits for. It is done in slices, each in one transaction of some
+ * milliseconds, with rests at least as long between them, so that no reply waits for it; what a stop of the
+ * process leaves is gone on with at the next start.
+ */
+export class Slices {
+  private running: Promise<void> | undefined;
+  private isClosed = false;
+
+  /**
+   * @param slice does some of the work; false when nothing is left
+   * @param saying what the log says where it could not be done
+   */
+  constructor(
+    private readonly database: Database,
+    private readonly log: Logger,
+    private readonly saying: string,
+    private readonly slice: () => boolean,
+  ) {}
+
+  /** Begins, unless it is under way; resolves when nothing is left. */
+  start(): Promise<void> {
+    this.running ??= this.run();
+    return this.running;
+  }
+
+  /** Leaves off after the slice that is being done. */
+  close(): void {
+    this.isClosed = true;
+  }
+
+  private async run(): Promise<void> {
+    // whoever asked for it is answered first
+    await rest(0);
+    try {
+      while (!this.isClosed) {
+        const began = performance.now();
+        if (!this.database.transaction(this.slice)()) break;
+        await rest(performance.now() - began);
+      }
+    } catch (error) {
+      this.log.error({ error }, `${this.saying}; it is tried again later`);
+    } finally {
+      this.running = undefined;
+    }
+  }
+}
+
+function rest(milliseconds: number): Promise<void> {
+  return new Promise((resolve) => setTimeout(resolve, milliseconds));
+}

@@ -1,0 +1,47 @@
+import type { Logger } from "pino";
+import type { AppStore } from "./apps/app-store";
+import type { ConversationStore } from "./conversations/conversation-store";
+import type { Database } from "./database/database";
+import type { Slices } from "./database/slices";
+import type { DispatchStore } from "./dispatches/dispatch-store";
+import type { Credentials } from "./exchange/credentials";
+import type { Means } from "./making/types";
+import type { ProviderStore } from "./providers/provider-store";
+import type { EventStore } from "./replies/event-store";
+import type { ReplyHub } from "./replies/hub";
+import type { IdempotencyStore } from "./replies/idempotency-store";
+import type { Seal } from "./security/seal";
+import type { Signer } from "./security/secret";
+import type { SpendStore } from "./spend/spend-store";
+import type { VisitorStore } from "./visitors/visitor-store";
+
+/** What one process has one of. */
+export interface Home {
+  database: Database;
+  apps: AppStore;
+  conversations: ConversationStore;
+  dispatches: DispatchStore;
+  events: EventStore;
+  idempotency: IdempotencyStore;
+  providers: ProviderStore;
+  visitors: VisitorStore;
+  spend: SpendStore;
+  hub: ReplyHub;
+  signer: Signer;
+  seal: Seal;
+  credentials: Credentials;
+  /** What words of a model are made with. */
+  means: Means;
+  /** Deletes what was marked as leaving. */
+  removal: Slices;
+  log: Logger;
+  /** Whether the process is about to end, and takes no new replies. */
+  isClosing(): boolean;
+  /**
+   * Ends in good order: replies go on for so many milliseconds, those that are left then are interrupted,
+   * readers are sent away, and the data folder is let go of.
+   */
+  leave(patience: number): Promise<void>;
+  /** Lets go of the data folder at once. */
+  close(): void;
+}
