@@ -129,6 +129,7 @@ function AppRow({ app }: { app: ListedApp }) {
     <tr>
       <th scope="row">
         <Link href={`/apps/${app.slug}/build`}>{app.name}</Link>
+        <span className={styles.purpose}>{app.purpose || "without a system prompt"}</span>
         <code>{addressFor(replies.ask, { slug: app.slug })}</code>
       </th>
       <td>

@@ -227,7 +227,16 @@ function More({
           max={5}
           onChange={(retries) => retries !== undefined && void onChange({ retries })}
         />{" "}
-        times.
+        times. It takes{" "}
+        <NumberWord
+          label="Calls at once"
+          value={provider.atOnce ?? undefined}
+          min={1}
+          max={1_000}
+          empty="any number of"
+          onChange={(atOnce) => void onChange({ atOnce: atOnce ?? null })}
+        />{" "}
+        calls at once; further ones wait their turn.
       </p>
       <p>
         Every call carries{" "}

@@ -238,7 +238,7 @@ export function Reading({ events }: { events: ReadEvent[] }) {
   const others = new Set(events.flatMap((event) => (event.event === "text" && event.take > 0 ? [event.take] : [])))
     .size;
   return (
-    <p className={styles.reading} role="status">
+    <p className={styles.reading} role="status" tabIndex={0}>
       <b>Read as</b> {textOf(reply) || "no text"}
       <span className={reply.problem ? styles.wrong : styles.quiet}>
         {reply.thought && " · with thought"}

@@ -1,0 +1,282 @@
+import type { ServerResponse } from "node:http";
+import { afterEach, beforeEach, describe, expect, it } from "vitest";
+import { usualLimits } from "@/contract/providers";
+import { piecesOf } from "@/core/conversation/pieces";
+import { problem } from "@/core/problem/problem";
+import type { LastEvent, NextAttempt } from "@/core/reply/events";
+import { uncalibrated } from "@/core/tokens/calibration";
+import { compileProfile } from "@/core/wire/profile";
+import chatCompletions from "@/core/wire/profiles/chat-completions.json";
+import type { Resolved } from "../exchange/credentials";
+import { bodyOf, TestProvider } from "../test-provider";
+import { Gate } from "./gate";
+import { make } from "./make";
+import type { BegunDispatch, EndedDispatch, Means, Order, Sink, Speaker } from "./types";
+
+/** A sink that only notes what it gets, as what it is asked for: no store, no hub, no reader. */
+class Notebook implements Sink {
+  begun: BegunDispatch[] = [];
+  ended: EndedDispatch[] = [];
+  said: [take: number, event: string, text: string][] = [];
+  announced: NextAttempt[] = [];
+  bytesOf = new Map<string, string>();
+
+  begin(dispatch: BegunDispatch) {
+    this.begun.push(dispatch);
+  }
+  bytes(dispatch: string, bytes: Buffer) {
+    this.bytesOf.set(dispatch, (this.bytesOf.get(dispatch) ?? "") + bytes);
+  }
+  leaveOutBytes(dispatch: string) {
+    this.bytesOf.delete(dispatch);
+  }
+  say(take: number, event: "text" | "thought", text: string) {
+    this.said.push([take, event, text]);
+  }
+  next(attempt: NextAttempt) {
+    this.announced.push(attempt);
+  }
+  end(dispatch: EndedDispatch) {
+    this.ended.push(dispatch);
+  }
+}
+
+let server: TestProvider;
+let notes: Notebook;
+let bodies: Record<string, unknown>[] = [];
+let respond: (response: ServerResponse, call: number) => void;
+
+beforeEach(async () => {
+  notes = new Notebook();
+  bodies = [];
+  server = await TestProvider.start(async (request, response) => {
+    bodies.push(JSON.parse(await bodyOf(request)));
+    respond(response, bodies.length);
+  });
+});
+afterEach(() => server.stop());
+
+const resolved: Resolved = { key: "k-1", extras: {}, headers: {}, way: {}, secrets: ["k-1"] };
+const means = (more: Partial<Means> = {}): Means => ({
+  resolve: async () => resolved,
+  forget: () => false,
+  hasToken: () => false,
+  gate: new Gate(),
+  ...more,
+});
+
+function speaker(model = "m", change: Partial<Speaker["connection"]> = {}): Speaker {
+  return {
+    connection: {
+      id: "pro_1",
+      name: "Test",
+      address: server.address,
+      profile: compileProfile(chatCompletions),
+      profileText: "{}",
+      credential: { kind: "key", secret: { variable: "K" } },
+      headers: {},
+      extras: {},
+      limits: usualLimits,
+      retries: 0,
+      atOnce: null,
+      proxy: null,
+      proxyLogin: null,
+      caFile: null,
+      ...change,
+    },
+    model: { name: model, price: { input: 1, output: 2, currency: "EUR" }, calibration: uncalibrated },
+  };
+}
+
+const order = (more: Partial<Order> = {}): Order => ({
+  speakers: [speaker()],
+  gather: () => ({ kind: "ready", messages: [{ role: "visitor", pieces: piecesOf("Hello") }], ledger: null }),
+  settings: {},
+  streams: true,
+  takes: 1,
+  begun: 0,
+  ...more,
+});
+
+const stopped: LastEvent = { event: "end", data: { reason: "stopped" } };
+
+function events(...choices: object[]): string {
+  return choices.map((each) => `data: ${JSON.stringify({ choices: [each] })}\n\n`).join("");
+}
+const delta = (content: string, index = 0) => ({ index, delta: { content }, finish_reason: null });
+const finish = (reason: string, index = 0) => ({ index, delta: {}, finish_reason: reason });
+
+function stream(response: ServerResponse, text: string, isWhole = true) {
+  response.writeHead(200, { "content-type": "text/event-stream" });
+  response.write(text);
+  if (isWhole) response.end("data: [DONE]\n\n");
+}
+
+describe("words of a model", () => {
+  it("go to the sink as they come, with the dispatch before and after them", async () => {
+    respond = (response) => stream(response, events(delta("Aye, "), delta("it runs."), finish("stop")));
+    const { made } = make(order(), notes, means());
+    expect(await made).toMatchObject({
+      speaker: { provider: "Test", model: "m" },
+      takes: [{ text: "Aye, it runs.", last: { event: "end", data: { reason: "complete" } } }],
+      attempts: 1,
+      failures: [],
+      usage: { estimated: true },
+    });
+    expect(notes.said).toEqual([
+      [0, "text", "Aye, "],
+      [0, "text", "it runs."],
+    ]);
+    expect(notes.begun).toMatchObject([
+      { round: 1, attempt: 1, request: { headers: { authorization: "Bearer ••••" } } },
+    ]);
+    expect(notes.ended).toMatchObject([{ id: notes.begun[0]?.id, status: 200, outcome: { event: "end" } }]);
+    expect(notes.bytesOf.get(notes.begun[0]?.id ?? "")).toContain("it runs.");
+  });
+
+  it("come in several takes from one call, each with an end of its own", async () => {
+    respond = (response) =>
+      stream(
+        response,
+        events(delta("Aye.", 0), delta("Yes, ", 1), delta("it runs.", 1), finish("stop", 0), finish("length", 1)),
+      );
+    const { takes } = await make(order({ takes: 2 }), notes, means()).made;
+    expect(bodies[0]).toMatchObject({ n: 2 });
+    expect(takes).toMatchObject([
+      { text: "Aye.", last: { data: { reason: "complete" } } },
+      { text: "Yes, it runs.", last: { data: { reason: "length" } } },
+    ]);
+    expect(notes.begun).toHaveLength(1);
+  });
+
+  it("are gathered for each speaker anew, however long that takes", async () => {
+    respond = (response, call) =>
+      call === 1 ? response.writeHead(500).end("{}") : stream(response, events(delta("Aye."), finish("stop")));
+    const gathered: string[] = [];
+    const gather: Order["gather"] = async (each) => {
+      await new Promise(setImmediate);
+      gathered.push(each.model.name);
+      const messages = [{ role: "visitor" as const, pieces: piecesOf(`For ${each.model.name}`) }];
+      return each.model.name === "small"
+        ? { kind: "refused", problem: problem("too-long", "Too long.") }
+        : { kind: "ready", messages, ledger: null };
+    };
+    const speakers = [speaker("m"), speaker("small"), speaker("n")] as const;
+    const made = await make(order({ speakers, gather }), notes, means()).made;
+    expect(gathered).toEqual(["m", "small", "n"]);
+    expect(made).toMatchObject({ speaker: { model: "n" }, attempts: 2, takes: [{ text: "Aye." }] });
+    expect(made.failures.map(({ model, problem: { kind } }) => [model, kind])).toEqual([
+      ["m", "overloaded"],
+      ["small", "too-long"],
+    ]);
+    expect(notes.announced.map(({ model, because }) => [model, because.kind])).toEqual([
+      ["small", "overloaded"],
+      ["n", "too-long"],
+    ]);
+  });
+
+  it("are asked for with another token where the first was refused, and its going is seen", async () => {
+    respond = (response, call) =>
+      call === 1 ? response.writeHead(401).end("{}") : stream(response, events(delta("Aye."), finish("stop")));
+    let forgotten = 0;
+    const withToken = means({
+      hasToken: () => forgotten === 0,
+      forget: () => {
+        forgotten += 1;
+        return true;
+      },
+    });
+    expect(await make(order(), notes, withToken).made).toMatchObject({ attempts: 2, takes: [{ text: "Aye." }] });
+    expect(forgotten).toBe(1);
+  });
+
+  it("are not asked for again once some have shown", async () => {
+    respond = (response) => {
+      stream(response, events(delta("Half a ")), false);
+      setImmediate(() => response.destroy());
+    };
+    const made = await make(order({ speakers: [speaker("m", { retries: 2 }), speaker("n")] }), notes, means()).made;
+    expect(made).toMatchObject({ attempts: 1, takes: [{ text: "Half a ", last: { data: { kind: "broken-off" } } }] });
+  });
+});
+
+describe("a provider that takes one call at once", () => {
+  const held: ServerResponse[] = [];
+  beforeEach(() => {
+    held.length = 0;
+    respond = (response) => {
+      held.push(response);
+      stream(response, events(delta("Aye")), false);
+    };
+  });
+
+  it("gets the second when the first has ended, and the wait is shown", async () => {
+    const shared = means();
+    const speakers = [speaker("m", { atOnce: 1 })] as const;
+    const first = make(order({ speakers }), new Notebook(), shared);
+    await expect.poll(() => held.length).toBe(1);
+    const second = make(order({ speakers }), notes, shared);
+    await expect.poll(() => notes.announced[0]?.because.kind).toBe("at-capacity");
+    expect(held).toHaveLength(1);
+    held[0]?.end(`${events(finish("stop"))}data: [DONE]\n\n`);
+    await first.made;
+    await expect.poll(() => held.length).toBe(2);
+    held[1]?.end(`${events(finish("stop"))}data: [DONE]\n\n`);
+    expect(await second.made).toMatchObject({ attempts: 1, takes: [{ text: "Aye" }] });
+  });
+
+  it("never gets one that was stopped while it waited", async () => {
+    const shared = means();
+    const speakers = [speaker("m", { atOnce: 1 })] as const;
+    const first = make(order({ speakers }), new Notebook(), shared);
+    await expect.poll(() => held.length).toBe(1);
+    const second = make(order({ speakers }), notes, shared);
+    await expect.poll(() => notes.announced.length).toBe(1);
+    await second.stop(stopped);
+    expect(await second.made).toMatchObject({ attempts: 0, takes: [{ text: "", last: stopped }] });
+    await first.stop(stopped);
+    expect(await first.made).toMatchObject({ takes: [{ text: "Aye", last: stopped }] });
+    expect([held.length, notes.begun.length]).toEqual([1, 0]);
+  });
+});
+
+describe("a making that is stopped", () => {
+  it("while it gathers makes no call", async () => {
+    let go = () => {};
+    const gather: Order["gather"] = async () => {
+      await new Promise<void>((resolve) => {
+        go = resolve;
+      });
+      return { kind: "ready", messages: [], ledger: null };
+    };
+    const making = make(order({ gather }), notes, means());
+    await making.stop(stopped);
+    go();
+    expect(await making.made).toMatchObject({ attempts: 0, takes: [{ last: stopped }] });
+    expect(bodies).toEqual([]);
+  });
+
+  it("ends with what it was stopped with, after the connection is closed", async () => {
+    let isGone = false;
+    respond = (response) => {
+      stream(response, events(delta("Aye")), false);
+      response.on("close", () => {
+        isGone = true;
+      });
+    };
+    const making = make(order(), notes, means());
+    await expect.poll(() => notes.said.length).toBe(1);
+    await making.stop(stopped);
+    expect(await making.made).toMatchObject({ takes: [{ text: "Aye", last: stopped }] });
+    await expect.poll(() => isGone).toBe(true);
+    expect(notes.ended).toMatchObject([{ outcome: stopped }]);
+  });
+
+  it("rejects over an error of our own, and leaves no call behind", async () => {
+    respond = (response) => stream(response, events(delta("Aye")), false);
+    notes.say = () => {
+      throw new Error("the sink broke");
+    };
+    await expect(make(order(), notes, means()).made).rejects.toThrow("the sink broke");
+  });
+});
