@@ -7,6 +7,7 @@ import { type Prices, priceOf } from "@/core/tokens/price";
 import { count, price } from "../shared/format";
 import { ProblemNote } from "../shared/ProblemNote";
 import styles from "./Composer.module.css";
+import { type KeptText, textUnder, write } from "./kept-text";
 
 /** What others may do with the composer. */
 export interface ComposerHandle {
@@ -166,18 +167,10 @@ function Window({ prompt, earlier, message, tokens, room: { window } }: Forecast
  * @param goesAlong whether the text goes along when the name changes
  */
 function useKept(name: string, goesAlong: boolean): [string, (change: string | ((before: string) => string)) => void] {
-  const [kept, setKept] = useState({ name, text: "" });
+  const [kept, setKept] = useState<KeptText>({ name, text: "" });
+  useEffect(() => setKept((before) => textUnder(localStorage, name, before, goesAlong)), [name, goesAlong]);
   useEffect(() => {
-    setKept((before) => {
-      if (!goesAlong || before.name === name) return { name, text: localStorage.getItem(name) ?? "" };
-      localStorage.removeItem(before.name);
-      return { name, text: before.text };
-    });
-  }, [name, goesAlong]);
-  useEffect(() => {
-    if (kept.name !== name) return;
-    if (kept.text === "") localStorage.removeItem(name);
-    else localStorage.setItem(name, kept.text);
+    if (kept.name === name) write(localStorage, kept);
   }, [kept, name]);
   const change = useCallback(
     (next: string | ((before: string) => string)) =>

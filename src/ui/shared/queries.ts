@@ -47,11 +47,18 @@ export function useOffers() {
 
 type Pages = InfiniteData<BenchLine, string | undefined>;
 
+/** How often the end of a conversation was asked for. */
+const asked = new Map<string, number>();
+
 /** Reads the end of a conversation's line, and patches what was read of it before. */
 export async function readEnd(client: QueryClient, conversation: string): Promise<void> {
   void client.invalidateQueries({ queryKey: ["conversations"] });
   void client.invalidateQueries({ queryKey: keys.providers });
+  const turn = (asked.get(conversation) ?? 0) + 1;
+  asked.set(conversation, turn);
   const page = await server.send(benchConversations.read, { id: conversation });
+  // what was asked for first may come last, and knows less
+  if (asked.get(conversation) !== turn) return;
   client.setQueryData<Pages>(keys.line(conversation), (before) => patched(before, page));
 }
 
