@@ -5,7 +5,7 @@ import { benchConversations } from "@/contract/conversations";
 import { isLast } from "@/core/reply/events";
 import { isUnderWay } from "@/core/reply/reply";
 import { server } from "../shared/api";
-import { keys, readEnd } from "../shared/queries";
+import { keys, readEnd, wasReadUnderWay } from "../shared/queries";
 import { liveReplies } from "../shared/use-live-reply";
 
 /** The open conversation: its line as far as it was read, and how to read more of it. */
@@ -33,12 +33,18 @@ export function useConversation(conversation: string | null): OpenConversation {
   const [ended, setEnded] = useState<string>();
   useEffect(() => {
     if (conversation === null) return;
+    const readAgain = () =>
+      void readEnd(client, conversation).catch((error) =>
+        console.warn(`The end of the line could not be read: ${error}`),
+      );
     const leave = liveReplies.watch(conversation);
     const leaveTurns = liveReplies.onTurn((heard) => {
       if (heard.conversation !== conversation) return;
       if (isLast(heard.event)) setEnded(heard.reply);
-      readEnd(client, conversation).catch((error) => console.warn(`The end of the line could not be read: ${error}`));
+      readAgain();
     });
+    // one that was begun from here can have ended before it was watched
+    if (wasReadUnderWay(client, conversation)) readAgain();
     return () => {
       leave();
       leaveTurns();
@@ -49,7 +55,8 @@ export function useConversation(conversation: string | null): OpenConversation {
   const line = useMemo(() => (pages ?? []).toReversed().flatMap((page) => page.messages), [pages]);
   const underWay = line.findLast((message) => message.role === "app" && isUnderWay(message.state));
   useEffect(() => {
-    for (const { id } of line) liveReplies.forget(id);
+    for (const message of line)
+      if (message.role === "app" && !isUnderWay(message.state)) liveReplies.forget(message.id);
   }, [line]);
 
   return {

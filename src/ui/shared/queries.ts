@@ -3,6 +3,7 @@ import { apps } from "@/contract/apps";
 import { type BenchLine, benchConversations } from "@/contract/conversations";
 import type { Provider } from "@/contract/providers";
 import { providers } from "@/contract/providers";
+import { isUnderWay } from "@/core/reply/reply";
 import { server } from "./api";
 
 /** What the bench reads from the server, each under one key. */
@@ -60,6 +61,12 @@ export async function readEnd(client: QueryClient, conversation: string): Promis
   // what was asked for first may come last, and knows less
   if (asked.get(conversation) !== turn) return;
   client.setQueryData<Pages>(keys.line(conversation), (before) => patched(before, page));
+}
+
+/** Whether a reply was under way when the end of a conversation was read. */
+export function wasReadUnderWay(client: QueryClient, conversation: string): boolean {
+  const messages = client.getQueryData<Pages>(keys.line(conversation))?.pages[0]?.messages ?? [];
+  return messages.some((message) => message.role === "app" && isUnderWay(message.state));
 }
 
 /** Pages with a newer end: what was read above it stays where the two overlap. */
