@@ -47,7 +47,9 @@ export default function DispatchSheet({ reply, onFold }: { reply: string; onFold
             </section>
             <section aria-label="Answer">
               <h3>Answer, as it came and as it was read</h3>
-              <Arrivals dispatch={open} />
+              <div className={styles.arrived} tabIndex={0} role="group" aria-label="Arrivals">
+                <Arrivals dispatch={open} />
+              </div>
               <Headers dispatch={open} />
             </section>
           </div>
@@ -88,7 +90,7 @@ function Summary({
               value={String(dispatch.attempt)}
               options={attempts.map((each) => ({
                 value: String(each.attempt),
-                label: `attempt ${each.attempt} of ${attempts.length}: $${each.end === null ? "under way" : endingOf(each.end)}`,
+                label: `attempt ${each.attempt} of ${attempts.length}: ${each.end === null ? "under way" : endingOf(each.end)}`,
               }))}
               onChange={(value) => onAttempt(Number(value))}
             />

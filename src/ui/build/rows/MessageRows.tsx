@@ -168,6 +168,8 @@ function Side({ message, reply, tokens, isLast, isInspected, limit, actions }: S
   const times = [
     firstTextMs !== undefined && `${(firstTextMs / 1000).toFixed(2)} s to text`,
     totalMs !== undefined && `${(totalMs / 1000).toFixed(1)} s`,
+  ];
+  const costs = [
     message.reported !== null && many(message.reported, "token"),
     reply.usage && price(reply.usage.price, reply.usage.currency),
   ];
@@ -177,6 +179,7 @@ function Side({ message, reply, tokens, isLast, isInspected, limit, actions }: S
         revision {revision} · {model}
       </div>
       <div>{times.filter(Boolean).join(" · ")}</div>
+      <div>{costs.filter(Boolean).join(" · ")}</div>
       <Ending state={reply.state} />
       {insteadOf && (
         <div className={styles.caution}>
