@@ -10,7 +10,7 @@ import type { Origin } from "../conversations/conversation-store";
 import { DispatchRecorder } from "../dispatches/recorder";
 import type { Home } from "../home";
 import { make } from "../making/make";
-import type { EndedDispatch, Made, Sink, Speaker } from "../making/types";
+import type { BegunDispatch, EndedDispatch, Made, Sink, Speaker } from "../making/types";
 import type { StoredModel, StoredProvider } from "../providers/provider-store";
 
 /** A model that an app speaks through. */
@@ -94,8 +94,14 @@ function sinkOf(boot: Home, { app, origin, head, revision }: Asking): Sink {
   const spentOn = { app: app.id, revision: revision.number, origin, purpose: "reply" };
   const recorder = new DispatchRecorder(boot, making, spentOn, (work) => hub.commitAlong(reply, work));
   let hasBegun = false;
+  let begun: BegunDispatch | undefined;
+  let firstTextAt: number | undefined;
   return {
-    begin: (dispatch) => recorder.begin(dispatch),
+    begin(dispatch) {
+      begun = dispatch;
+      firstTextAt = undefined;
+      recorder.begin(dispatch);
+    },
     bytes: (...arrival) => recorder.bytes(...arrival),
     leaveOutBytes: (dispatch) => recorder.leaveOutBytes(dispatch),
     say(_take, event, text) {
@@ -105,19 +111,34 @@ function sinkOf(boot: Home, { app, origin, head, revision }: Asking): Sink {
           return undefined;
         });
       hasBegun = true;
+      firstTextAt ??= Date.now();
       hub.publish(reply, { event, data: { text } });
     },
     next: (attempt) => hub.publish(reply, { event: "attempt", data: attempt }),
     end(dispatch) {
       recorder.end(dispatch);
-      log.info({ app: app.slug, origin, reply, ...saidOf(dispatch) }, "dispatch");
+      log.info({ app: app.slug, origin, ...saidOf(begun, firstTextAt, dispatch) }, "dispatch");
     },
   };
 }
 
-function saidOf({ id, outcome, usage }: EndedDispatch) {
-  const end = outcome.event === "end" ? outcome.data.reason : outcome.data.kind;
-  return { dispatch: id, end, input: usage?.input, output: usage?.output };
+/** What the log says of a dispatch: no word of what was said. */
+function saidOf(begun: BegunDispatch | undefined, firstTextAt: number | undefined, ended: EndedDispatch) {
+  const { outcome, usage, endedAt } = ended;
+  const { startedAt = endedAt, model, attempt, ledger } = begun ?? {};
+  return {
+    model,
+    attempt,
+    messages: ledger?.entries.reduce(
+      (sum, entry) => sum + (!entry.carried ? 0 : entry.part === "messages" ? entry.count : 1),
+      0,
+    ),
+    input: usage?.input,
+    output: usage?.output,
+    firstTextMs: firstTextAt === undefined ? undefined : firstTextAt - startedAt,
+    totalMs: endedAt - startedAt,
+    end: outcome.event === "end" ? outcome.data.reason : outcome.data.kind,
+  };
 }
 
 /** Ends the reply: stores what came of it, and tells its readers. */

@@ -47,9 +47,10 @@ export default function DispatchSheet({ reply, onFold }: { reply: string; onFold
             </section>
             <section aria-label="Answer">
               <h3>Answer, as it came and as it was read</h3>
-              <div className={styles.arrived} tabIndex={0} role="group" aria-label="Arrivals">
+              {/* biome-ignore lint/a11y/noNoninteractiveTabindex: a region that scrolls must be reachable by key */}
+              <section className={styles.arrived} tabIndex={0} aria-label="Arrivals">
                 <Arrivals dispatch={open} />
-              </div>
+              </section>
               <Headers dispatch={open} />
             </section>
           </div>
