@@ -39,9 +39,14 @@ const benchMessageSchema = z.discriminatedUnion("role", [
   visitorMessageSchema,
   appMessageSchema.extend({ facts: benchFacts, ...underWay }),
 ]);
+const inner = { counts: true, soFar: true } as const;
+const tokens = {
+  /** Of its text: as the provider counted them, else as estimated. */
+  tokens: z.int(),
+};
 const callerMessageSchema = z.discriminatedUnion("role", [
-  visitorMessageSchema,
-  appMessageSchema.extend({ facts: toldFacts, ...underWay }),
+  visitorMessageSchema.omit(inner).extend(tokens),
+  appMessageSchema.omit({ ...inner, reported: true }).extend({ ...tokens, facts: toldFacts, ...underWay }),
 ]);
 
 /** Where a conversation came from. */
@@ -58,6 +63,8 @@ export type LinePage = z.infer<typeof linePageSchema>;
 
 /** A page of a line as its caller gets it. */
 const callerLineSchema = linePageSchema.extend({ messages: z.array(callerMessageSchema) });
+export type CallerLine = z.infer<typeof callerLineSchema>;
+export type CallerMessage = z.infer<typeof callerMessageSchema>;
 
 /** A page of a line as the bench gets it. */
 const benchLineSchema = linePageSchema.extend({

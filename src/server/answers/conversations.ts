@@ -1,4 +1,12 @@
-import type { BenchLine, ConversationPage, LineMessage, LinePage, ListedConversation } from "@/contract/conversations";
+import type {
+  BenchLine,
+  CallerLine,
+  CallerMessage,
+  ConversationPage,
+  LineMessage,
+  LinePage,
+  ListedConversation,
+} from "@/contract/conversations";
 import type { Message } from "@/core/conversation/message";
 import { turnsOf } from "@/core/conversation/turns";
 import { isUnderWay } from "@/core/reply/reply";
@@ -78,16 +86,17 @@ export function linePage(boot: Home, conversation: StoredConversation, before: s
 }
 
 /** The same for a caller, who is told of failures in general words only. */
-export function callerLine(boot: Home, conversation: StoredConversation, before: string | undefined): LinePage {
+export function callerLine(boot: Home, conversation: StoredConversation, before: string | undefined): CallerLine {
   const page = linePage(boot, conversation, before);
   return { ...page, messages: page.messages.map(messageForCaller) };
 }
 
-function messageForCaller(message: LineMessage): LineMessage {
-  if (message.role === "visitor") return message;
-  const { facts, next } = message;
+function messageForCaller(message: LineMessage): CallerMessage {
+  if (message.role === "visitor") return { ...message, tokens: rawTokens(message.counts) };
+  const { facts, next, reported, counts } = message;
   return {
     ...message,
+    tokens: reported ?? rawTokens(counts),
     ...(next ? { next: { ...next, because: problemForCaller(next.because) } } : {}),
     facts: facts.problem ? { ...facts, problem: problemForCaller(facts.problem) } : facts,
   };

@@ -238,14 +238,17 @@ export function Reading({ events }: { events: ReadEvent[] }) {
   const others = new Set(events.flatMap((event) => (event.event === "text" && event.take > 0 ? [event.take] : [])))
     .size;
   return (
-    <p className={styles.reading} role="status" tabIndex={0}>
-      <b>Read as</b> {textOf(reply) || "no text"}
-      <span className={reply.problem ? styles.wrong : styles.quiet}>
-        {reply.thought && " · with thought"}
-        {others > 0 && ` · ${many(others, "further take")}`}
-        {counts && ` · ${counts.input ?? "?"} in, ${counts.output ?? "?"} out`} ·{" "}
-        {reply.problem ? `${titleOf(reply.problem.kind)}. ${reply.problem.detail}` : reply.state}
-      </span>
-    </p>
+    // biome-ignore lint/a11y/noNoninteractiveTabindex: a region that scrolls must be reachable by key
+    <section className={styles.reading} aria-label="Read as" tabIndex={0}>
+      <p role="status">
+        <b>Read as</b> {textOf(reply) || "no text"}
+        <span className={reply.problem ? styles.wrong : styles.quiet}>
+          {reply.thought && " · with thought"}
+          {others > 0 && ` · ${many(others, "further take")}`}
+          {counts && ` · ${counts.input ?? "?"} in, ${counts.output ?? "?"} out`} ·{" "}
+          {reply.problem ? `${titleOf(reply.problem.kind)}. ${reply.problem.detail}` : reply.state}
+        </span>
+      </p>
+    </section>
   );
 }
