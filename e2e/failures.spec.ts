@@ -44,7 +44,7 @@ for (const [name, plan, kind, advice, station] of failures)
     await expect(failed.getByRole("alert")).toContainText(kind);
     await expect(failed.getByRole("alert")).toContainText(advice);
     await expect(build.station(station)).toContainText(
-      /unauthorised|rate limited|overloaded|empty|broken off|bad reply/,
+      /key not accepted|asked to slow down|overloaded|empty|broken off|unreadable answer/,
     );
     if ("after" in plan) await expect(failed).toContainText("The crossing");
     else await expect(failed).toHaveAttribute("data-carried", "false");
