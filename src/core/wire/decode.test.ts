@@ -4,7 +4,7 @@ import { piecesOf } from "../conversation/pieces";
 import type { ReadEvent } from "../reply/events";
 import { type AnswerHead, createDecoder } from "./decode";
 import { encode } from "./encode";
-import { SseFraming } from "./framing/sse";
+import { SseCutter } from "./framing/sse";
 import { compileProfile, ProfileError } from "./profile";
 import source from "./profiles/chat-completions.json";
 
@@ -180,7 +180,7 @@ describe("decoding an answer", () => {
 
 describe("framing server-sent events", () => {
   const frames = (...chunks: string[]) => {
-    const framing = new SseFraming();
+    const framing = new SseCutter();
     return chunks.flatMap((chunk) => framing.feed(chunk));
   };
 

@@ -1,13 +1,10 @@
 import { type Problem, problem } from "../problem/problem";
 import type { ReadEvent } from "../reply/events";
 import { type AnswerHead, problemOf } from "./failure";
-import { ArrayFraming } from "./framing/array";
-import type { Frame, Framing } from "./framing/framing";
-import { NdjsonFraming } from "./framing/ndjson";
-import { SseFraming } from "./framing/sse";
+import type { Cutter, Frame } from "./framing/framing";
+import { framingIn, framingOf } from "./framing/framings";
 import { excerpt, parseJson } from "./json";
 import type { CompiledProfile } from "./profile";
-import type { FramingName } from "./profile-schema";
 import { holds, Reading } from "./reading";
 
 export type { AnswerHead } from "./failure";
@@ -26,14 +23,6 @@ export interface Decoder {
 /** The largest event or whole answer that is read, in UTF-16 units. */
 export const largestEvent = 64 * 1024 * 1024;
 
-const streamTypes: Record<FramingName, RegExp> = {
-  sse: /^text\/event-stream\b/i,
-  ndjson: /^application\/(?:x-)?(?:ndjson|jsonl|json-?lines|stream\+json|json-seq)\b/i,
-  array: /^application\/(?:[\w.-]+\+)?json\b/i,
-  json: /^application\/(?:[\w.-]+\+)?json\b/i,
-  text: /^text\/plain\b/i,
-};
-
 /** The decoder for an answer: chosen by status and content type, an error, a stream or a whole. */
 export function createDecoder(profile: CompiledProfile, head: AnswerHead): Decoder {
   if (head.status >= 300 || head.status < 200)
@@ -41,30 +30,24 @@ export function createDecoder(profile: CompiledProfile, head: AnswerHead): Decod
   const { stream, whole } = profile;
   if (stream && isStream(profile, head)) {
     if (stream.framing === "text") return new BodyDecoder(stream.end.close === true);
-    if (stream.framing !== "json") return new StreamDecoder(profile, head);
+    const cutter = framingOf(stream.framing).cutter?.();
+    if (cutter) return new StreamDecoder(profile, head, cutter);
   }
-  if (whole?.framing === "text" && streamTypes.text.test(head.contentType)) return new BodyDecoder(true);
+  if (whole?.framing === "text" && framingOf("text").types.test(head.contentType)) return new BodyDecoder(true);
   return new WholeDecoder((text, isWhole) => readWhole(profile, head, text, isWhole));
 }
 
 /** Whether an answer is the stream of its profile. JSON can be either; then it counts what was asked for. */
 function isStream({ stream, whole }: CompiledProfile, { contentType, streamed }: AnswerHead): boolean {
   if (!stream) return false;
+  const { types, isTold } = framingOf(stream.framing);
   const isTyped =
-    stream.types?.some((type) => contentType.toLowerCase().startsWith(type.toLowerCase())) ??
-    streamTypes[stream.framing].test(contentType);
-  const isPlain = stream.framing === "sse" || stream.framing === "ndjson";
-  return isTyped && (isPlain || !whole || streamed !== false);
-}
-
-function framingFor(name: FramingName): Framing {
-  if (name === "ndjson") return new NdjsonFraming();
-  return name === "array" ? new ArrayFraming() : new SseFraming();
+    stream.types?.some((type) => contentType.toLowerCase().startsWith(type.toLowerCase())) ?? types.test(contentType);
+  return isTyped && (isTold || !whole || streamed !== false);
 }
 
 class StreamDecoder implements Decoder {
   private readonly utf8 = new TextDecoder();
-  private readonly framing: Framing;
   private readonly reading: Reading;
   private readonly stream: NonNullable<CompiledProfile["stream"]>;
   private readonly sentinel: string | undefined;
@@ -76,9 +59,9 @@ class StreamDecoder implements Decoder {
   constructor(
     profile: CompiledProfile,
     private readonly head: AnswerHead,
+    private readonly cutter: Cutter,
   ) {
     this.stream = profile.stream as NonNullable<CompiledProfile["stream"]>;
-    this.framing = framingFor(this.stream.framing);
     this.sentinel = this.stream.end.sentinel;
     this.tellsFinish = this.stream.rules.some(({ finish }) => finish !== undefined);
     this.reading = new Reading(profile);
@@ -87,7 +70,7 @@ class StreamDecoder implements Decoder {
   feed(bytes: Uint8Array): ReadEvent[] {
     const events: ReadEvent[] = [];
     if (this.reading.ended) return events;
-    const frames = this.framing.feed(this.utf8.decode(bytes, { stream: true }));
+    const frames = this.cutter.feed(this.utf8.decode(bytes, { stream: true }));
     this.sinceEvent = frames.length > 0 ? 0 : this.sinceEvent + bytes.length;
     this.readAll(frames, events);
     if (!this.reading.ended && this.sinceEvent > largestEvent)
@@ -98,14 +81,10 @@ class StreamDecoder implements Decoder {
   close(isWhole = true): ReadEvent[] {
     const events: ReadEvent[] = [];
     if (this.reading.ended) return events;
-    if (isWhole) this.readAll([...this.framing.feed(this.utf8.decode()), ...this.framing.close()], events);
+    if (isWhole) this.readAll([...this.cutter.feed(this.utf8.decode()), ...this.cutter.close()], events);
     if (this.reading.ended) return events;
     // where an answer says why it finished, one that closes without a word was cut
-    const endsByClosing =
-      this.stream.end.close &&
-      isWhole &&
-      !this.tellsFinish &&
-      !(this.framing instanceof ArrayFraming && !this.framing.isClosed);
+    const endsByClosing = this.stream.end.close && isWhole && !this.tellsFinish && !this.cutter.isOpen;
     if (this.reading.finished || endsByClosing) this.reading.end(events);
     else if (this.reading.count === 0 && isWhole)
       this.reading.fail(
@@ -243,11 +222,9 @@ function readWhole(profile: CompiledProfile, head: AnswerHead, text: string, isW
 
 function notJson({ stream }: CompiledProfile, { contentType }: AnswerHead, text: string): string {
   const found = `The provider answered with ${contentType || "an unnamed type"} that is not JSON: ${excerpt(text)}`;
-  if (/^\s*(?:event|data|id|retry)?:/.test(text) && stream?.framing !== "sse")
-    return `${found} It looks like server-sent events, which the profile does not expect.`;
-  if (/^\s*\{.*\}\s*\n\s*\{/s.test(text) && stream?.framing !== "ndjson")
-    return `${found} It looks like NDJSON, which the profile does not expect.`;
-  return found;
+  const looks = framingIn(text);
+  if (looks === "text" || looks === "json" || looks === stream?.framing) return found;
+  return `${found} It looks like ${framingOf(looks).saying}, which the profile does not expect.`;
 }
 
 function failed(kind: Problem["kind"], detail: string): ReadEvent {

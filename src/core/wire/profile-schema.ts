@@ -1,6 +1,7 @@
 import { z } from "zod";
 import { problemKinds } from "../problem/problem";
 import { endReasons } from "../reply/events";
+import { framingNames } from "./framing/framings";
 
 /** The placeholders that a request template may hold. */
 export const placeholders = [
@@ -23,10 +24,6 @@ export const placeholders = [
   "schema",
   "carry",
 ] as const;
-
-/** The ways in which a stream is cut into events. */
-export const framings = ["sse", "ndjson", "array", "json", "text"] as const;
-export type FramingName = (typeof framings)[number];
 
 const kind = z.enum(problemKinds);
 const path = z
@@ -158,7 +155,7 @@ export const profileSchema = z.strictObject({
     .strictObject({
       stream: z
         .strictObject({
-          framing: z.enum(framings),
+          framing: z.enum(framingNames),
           types: z.array(z.string()).optional().describe("Content types of the stream, where they are unusual"),
           number: path
             .optional()

@@ -1,9 +1,9 @@
 import type { z } from "zod";
+import type { FramingName } from "./framing/framings";
 import { isDeeperThan } from "./json";
 import { compilePath, type Path, PathError } from "./path";
 import {
   type Condition,
-  type FramingName,
   placeholders,
   profileSchema,
   type Rule,

@@ -1,11 +1,9 @@
 import type { EndReason } from "../../reply/events";
-import { ArrayFraming } from "../framing/array";
 import type { Frame } from "../framing/framing";
-import { NdjsonFraming } from "../framing/ndjson";
-import { SseFraming } from "../framing/sse";
+import { type FramingName, framingIn, framingOf } from "../framing/framings";
 import { parseShallow } from "../json";
 import { pathTo } from "../path";
-import type { FramingName, WrittenProfile } from "../profile-schema";
+import type { WrittenProfile } from "../profile-schema";
 import { fitFinish, fitUsage } from "./ending";
 import { type Event, isNamed, kindNames, type Leaf, leavesOf, type Notes, same } from "./finding";
 import { addTo, fitTexts } from "./texts";
@@ -21,39 +19,20 @@ export interface PastedAnswer {
 
 type Stream = NonNullable<WrittenProfile["answer"]["stream"]>;
 
-const usualTypes: Record<FramingName, string> = {
-  sse: "text/event-stream",
-  ndjson: "application/x-ndjson",
-  array: "application/json",
-  json: "application/json",
-  text: "text/plain",
-};
-
 /** Reads a pasted answer: its framing and its events. HTTP headers before it, as `curl -i` prints them, are heeded. */
 export function answerIn(pasted: string): PastedAnswer {
   const [, head, rest] = /^(HTTP\/[\s\S]*?)\r?\n\r?\n([\s\S]*)$/.exec(pasted.trimStart()) ?? [];
   const body = (rest ?? pasted).replace(/^\uFEFF/, "");
   const named = /^content-type:\s*(\S[^\r\n]*)/im.exec(head ?? "")?.[1]?.trim();
-  const framing = framingOf(body);
-  return { framing, contentType: named ?? usualTypes[framing], body, frames: framesOf(framing, body) };
-}
-
-function framingOf(body: string): FramingName {
-  if (/^\s*(?:(?:data|event|id|retry)?:[^\n\r]*[\r\n]+)/.test(body) && /^data:/m.test(body.replaceAll("\r", "\n")))
-    return "sse";
-  const document = parseShallow(body);
-  if (Array.isArray(document)) return "array";
-  if (document !== undefined) return "json";
-  const lines = body.split("\n").filter((line) => line.trim() !== "");
-  if (lines.length > 1 && lines.slice(0, -1).every((line) => typeof parseShallow(line) === "object")) return "ndjson";
-  return /^\s*\[\s*\{/.test(body) ? "array" : "text";
+  const framing = framingIn(body);
+  return { framing, contentType: named ?? framingOf(framing).usualType, body, frames: framesOf(framing, body) };
 }
 
 function framesOf(name: FramingName, body: string): Frame[] {
   if (name === "json") return [{ name: "", data: body }];
-  if (name === "text") return [];
-  const framing = name === "sse" ? new SseFraming() : name === "ndjson" ? new NdjsonFraming() : new ArrayFraming();
-  return [...framing.feed(name === "sse" ? `${body}\n\n` : body), ...framing.close()];
+  const cutter = framingOf(name).cutter?.();
+  // what was pasted may have lost the empty line at its end
+  return cutter ? [...cutter.feed(`${body}\n\n`), ...cutter.close()] : [];
 }
 
 /** What an answer tells of its profile: how it is framed, and which paths carry what. */
@@ -61,12 +40,9 @@ export function fitAnswer(
   pasted: PastedAnswer,
   notes: Notes,
 ): Pick<WrittenProfile["answer"], "stream" | "whole"> & { finishWords: Record<string, EndReason> } {
-  notes.found("answer", "framing", framingSayings[pasted.framing], "sure");
-  const types =
-    pasted.contentType.startsWith(usualTypes[pasted.framing]) ||
-    (pasted.framing === "ndjson" && /json-?l|jsonl|ndjson/.test(pasted.contentType))
-      ? undefined
-      : [pasted.contentType.split(";")[0] as string];
+  const { saying, types: usual } = framingOf(pasted.framing);
+  notes.found("answer", "framing", saying, "sure");
+  const types = usual.test(pasted.contentType) ? undefined : [pasted.contentType.split(";")[0] as string];
   if (pasted.framing === "text") {
     notes.missing.push("Why a reply ends and what it used: a body of plain text does not say.");
     return { stream: { framing: "text", ...(types ? { types } : {}), end: "close" }, finishWords: {} };
@@ -93,14 +69,6 @@ export function fitAnswer(
     finishWords: finish?.words ?? {},
   };
 }
-
-const framingSayings: Record<FramingName, string> = {
-  sse: "server-sent events",
-  ndjson: "one JSON document a line",
-  array: "a JSON array that grows",
-  json: "one JSON document",
-  text: "plain text",
-};
 
 /**
  * What counts the events up, and comes twice where an event does: a number at their top, or their ids

@@ -1,5 +1,6 @@
 import type { ReadEvent } from "../../reply/events";
 import { createDecoder } from "../decode";
+import { type FramingName, framingOf } from "../framing/framings";
 import { parseShallow } from "../json";
 import { pathTo } from "../path";
 import { compileProfile, ProfileError } from "../profile";
@@ -91,15 +92,10 @@ export function readingOf(profile: WrittenProfile, contentType: string, body: st
   }
 }
 
-function shapeOf(framing: string): string {
-  const shapes: Record<string, string> = {
-    sse: "Server-sent events",
-    ndjson: "JSON lines",
-    array: "A JSON array that grows",
-    json: "One JSON answer",
-    text: "Plain text",
-  };
-  return shapes[framing] ?? framing;
+/** What a framing says of itself, as a title. */
+function shapeOf(framing: FramingName): string {
+  const { saying } = framingOf(framing);
+  return saying.slice(0, 1).toUpperCase() + saying.slice(1);
 }
 
 /** What the statuses of HTTP mean for a call of a model, by RFC 9110 and RFC 6585. */

@@ -1,4 +1,5 @@
-import type { Frame, Framing } from "./framing";
+import { parseShallow } from "../json";
+import type { Cutter, Frame, Framing } from "./framing";
 
 const quote = 0x22;
 const backslash = 0x5c;
@@ -13,7 +14,7 @@ const comma = 0x2c;
  * an element ends; whether that is JSON shows when it is parsed. A body that is no array is one
  * event, whole when the stream closes: that is how such APIs report an error.
  */
-export class ArrayFraming implements Framing {
+export class ArrayCutter implements Cutter {
   /** Parts of an element whose end has not come. */
   private parts: string[] = [];
   private state: "before" | "inside" | "after" | "no array" = "before";
@@ -21,9 +22,9 @@ export class ArrayFraming implements Framing {
   private inString = false;
   private escaped = false;
 
-  /** Whether the array was closed. */
-  get isClosed(): boolean {
-    return this.state === "after";
+  /** Whether the array was not closed yet. */
+  get isOpen(): boolean {
+    return this.state !== "after";
   }
 
   feed(text: string): Frame[] {
@@ -90,3 +91,14 @@ export class ArrayFraming implements Framing {
     return { name: "", data };
   }
 }
+
+/** One JSON array that grows while it is read. */
+export const array: Framing = {
+  saying: "a JSON array that grows",
+  usualType: "application/json",
+  types: /^application\/(?:[\w.-]+\+)?json\b/i,
+  isTold: false,
+  isIn: (body) => Array.isArray(parseShallow(body)) || /^\s*\[\s*\{/.test(body),
+  cutter: () => new ArrayCutter(),
+  around: () => ["", "\n"],
+};

@@ -1,7 +1,8 @@
-import type { Frame, Framing } from "./framing";
+import { parseShallow } from "../json";
+import type { Cutter, Frame, Framing } from "./framing";
 
 /** Reads one JSON document a line; empty lines are read over. The last line needs no end. */
-export class NdjsonFraming implements Framing {
+export class NdjsonCutter implements Cutter {
   /** Parts of a line whose end has not come; joined once, since joining at each chunk is quadratic. */
   private parts: string[] = [];
 
@@ -31,3 +32,17 @@ export class NdjsonFraming implements Framing {
     if (/\S/.test(line)) frames.push({ name: "", data: line });
   }
 }
+
+/** One JSON document a line. */
+export const ndjson: Framing = {
+  saying: "one JSON document a line",
+  usualType: "application/x-ndjson",
+  types: /^application\/(?:x-)?(?:ndjson|jsonl|json-?lines|stream\+json|json-seq)\b/i,
+  isTold: true,
+  isIn(body) {
+    const lines = body.split("\n").filter((line) => line.trim() !== "");
+    return lines.length > 1 && lines.slice(0, -1).every((line) => typeof parseShallow(line) === "object");
+  },
+  cutter: () => new NdjsonCutter(),
+  around: () => ["", "\n"],
+};

@@ -1,4 +1,4 @@
-import type { Frame, Framing } from "./framing";
+import type { Cutter, Frame, Framing } from "./framing";
 
 /**
  * Reads a stream of server-sent events from text that may be cut anywhere, by the rules of
@@ -6,7 +6,7 @@ import type { Frame, Framing } from "./framing";
  * The id of an event goes along with it; whether one that came before marks a repetition is for the
  * profile to say. Retry times are read over: a reply is never asked for a second time.
  */
-export class SseFraming implements Framing {
+export class SseCutter implements Cutter {
   /** Parts of a line whose end has not come; joined once, since joining at each chunk is quadratic. */
   private parts: string[] = [];
   private afterReturn = false;
@@ -76,3 +76,15 @@ export class SseFraming implements Framing {
     this.data = this.data === undefined ? value : `${this.data}\n${value}`;
   }
 }
+
+/** Server-sent events. */
+export const sse: Framing = {
+  saying: "server-sent events",
+  usualType: "text/event-stream",
+  types: /^text\/event-stream\b/i,
+  isTold: true,
+  isIn: (body) =>
+    /^\s*(?:(?:data|event|id|retry)?:[^\n\r]*[\r\n]+)/.test(body) && /^data:/m.test(body.replaceAll("\r", "\n")),
+  cutter: () => new SseCutter(),
+  around: ({ name }) => [`${name ? `event: ${name}\n` : ""}data: `, "\n\n"],
+};

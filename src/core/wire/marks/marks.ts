@@ -1,6 +1,7 @@
 import { findNodeAtLocation, type Node, parseTree } from "jsonc-parser";
 import { fill, type WireCall } from "../encode";
 import { answerIn } from "../fitting/answer";
+import { framingOf } from "../framing/framings";
 import { parseShallow } from "../json";
 import type { Path } from "../path";
 import type { CompiledProfile, CompiledRule } from "../profile";
@@ -114,12 +115,13 @@ export function markedAnswer(profile: CompiledProfile, body: string): Segment[] 
     return [{ text: body, mark: profile.stream?.framing === "text" ? { what: "text", tone: "said" } : undefined }];
   const rules = (framing === "json" ? profile.whole?.rules : profile.stream?.rules) ?? profile.whole?.rules ?? [];
   const remembered = new Map<string, string>();
-  const marked = frames.map(({ name, data }): Segment[] => [
-    { text: framing === "sse" ? `${name ? `event: ${name}\n` : ""}data: ` : "" },
-    ...markedFrame(profile, rules, name, framing === "json" ? tidy(data) : data.trim(), remembered),
-    { text: framing === "sse" ? "\n\n" : "\n" },
-  ]);
-  return joined(framing === "sse" ? thinned(marked, "\n\n") : thinned(marked, "\n"));
+  const { around } = framingOf(framing);
+  const marked = frames.map((frame): Segment[] => {
+    const [before, after] = around(frame);
+    const data = framing === "json" ? tidy(frame.data) : frame.data.trim();
+    return [{ text: before }, ...markedFrame(profile, rules, frame.name, data, remembered), { text: after }];
+  });
+  return joined(thinned(marked, around({ name: "", data: "" })[1]));
 }
 
 /** The events of a stream, of a long one only some of each kind and the last; what is left out is counted. */
