@@ -10,6 +10,8 @@ interface Entry {
   word: string;
   /** What to do. */
   advice: string;
+  /** The call of the model failed, and not the reply to it. */
+  isCall?: true;
   /** Between Unruly Finch and a provider, or inside of it: whoever runs the app is told why, its callers only that. */
   isInner?: true;
 }
@@ -25,6 +27,7 @@ const catalogue = {
     title: "The provider could not be reached",
     word: "unreachable",
     advice: "Check the provider's address, and that it is running.",
+    isCall: true,
     isInner: true,
   },
   "bad-reply": {
@@ -60,6 +63,7 @@ const catalogue = {
     title: "The provider did not accept the key",
     word: "key not accepted",
     advice: "Check the environment variable that holds the provider's key.",
+    isCall: true,
     isInner: true,
   },
   "not-allowed": {
@@ -67,6 +71,7 @@ const catalogue = {
     title: "The provider does not allow this call",
     word: "not allowed",
     advice: "Check what the key may do at the provider.",
+    isCall: true,
     isInner: true,
   },
   "unknown-model": {
@@ -74,6 +79,7 @@ const catalogue = {
     title: "The provider does not know this model",
     word: "unknown model",
     advice: "Choose a model that the provider lists.",
+    isCall: true,
     isInner: true,
   },
   misconfigured: {
@@ -81,6 +87,7 @@ const catalogue = {
     title: "The provider is not set up for this call",
     word: "not set up",
     advice: "Complete the provider's settings on the Providers page.",
+    isCall: true,
     isInner: true,
   },
   "timed-out": {
@@ -88,6 +95,7 @@ const catalogue = {
     title: "The provider took too long",
     word: "took too long",
     advice: "Send the message again, or raise the time limit that ran out.",
+    isCall: true,
     isInner: true,
   },
   "rate-limited": {
@@ -95,6 +103,7 @@ const catalogue = {
     title: "The provider asks to slow down",
     word: "asked to slow down",
     advice: "Wait as long as it says, then send the message again.",
+    isCall: true,
     isInner: true,
   },
   overloaded: {
@@ -102,6 +111,7 @@ const catalogue = {
     title: "The provider is overloaded",
     word: "overloaded",
     advice: "Wait a little, then send the message again.",
+    isCall: true,
     isInner: true,
   },
   "at-capacity": {
@@ -244,6 +254,11 @@ export function titleOf(kind: ProblemKind): string {
 /** The kind in a word or two, as it stands in a list or behind a colon. */
 export function wordFor(kind: ProblemKind): string {
   return entryOf(kind).word;
+}
+
+/** Whether a kind of failure is one of the call of a model, before there is any reply. */
+export function failsCall(kind: ProblemKind): boolean {
+  return entryOf(kind).isCall ?? false;
 }
 
 function entryOf(kind: ProblemKind): Entry {

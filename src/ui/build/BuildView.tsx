@@ -8,12 +8,10 @@ import type { App } from "@/contract/apps";
 import type { LineMessage } from "@/contract/conversations";
 import type { Provider } from "@/contract/providers";
 import { benchReplies, type ReplyCall } from "@/contract/replies";
-import { type Forecast, forecast } from "@/core/context/forecast";
-import type { AppMessage } from "@/core/conversation/message";
+import { forecast } from "@/core/context/forecast";
 import { textOf } from "@/core/conversation/pieces";
 import type { Problem } from "@/core/problem/problem";
 import { uncalibrated } from "@/core/tokens/calibration";
-import { rawTokens } from "@/core/tokens/counts";
 import { problemIn, server } from "../shared/api";
 import { Fallible } from "../shared/Fallible";
 import { many } from "../shared/format";
@@ -28,10 +26,11 @@ import { Preflight } from "./Preflight";
 import { type ReplyActions, ReplyRow, VisitorRow } from "./rows/MessageRows";
 import { PromptRow } from "./rows/PromptRow";
 import { Sheet } from "./Sheet";
-import { SignalPath, type Station, stations } from "./SignalPath";
-import { sentences } from "./stations";
+import { SignalPath } from "./SignalPath";
+import type { Station } from "./stations/station";
+import { stations } from "./stations/stations";
 import { useConversation } from "./use-conversation";
-import { type EditedDraft, useDraft } from "./use-draft";
+import { useDraft } from "./use-draft";
 import { useKeys } from "./use-keys";
 
 const DispatchSheet = dynamic(() => import("../dispatch/DispatchSheet"), { ssr: false });
@@ -155,33 +154,12 @@ function Bench({ app, providers, conversation }: { app: App; providers: Provider
     document.title = `${app.name} · Unruly Finch`;
   }, [app.name]);
 
-  const Sentence = station && sentences[station];
-  const readings = readingsOf({
-    app,
-    draft,
-    provider,
-    ahead,
-    lastReply,
-    turns: last?.turn ?? 0,
-  });
+  const scene = { app, draft, providers, ahead, last: lastReply, onEditPrompt: () => setEditsPrompt(true) };
 
   return (
     <main className={styles.view}>
       <h1 className="unseen">Build {app.name}</h1>
-      <SignalPath readings={readings} open={station} onOpen={setStation} last={lastReply}>
-        {Sentence && (
-          <Sentence
-            {...{
-              app,
-              draft,
-              providers,
-              ahead,
-              last: lastReply,
-            }}
-            onEditPrompt={() => setEditsPrompt(true)}
-          />
-        )}
-      </SignalPath>
+      <SignalPath scene={scene} open={station} onOpen={setStation} />
       <Preflight app={app} />
       <Sheet end={last?.id ?? conversation ?? "new"}>
         <Fallible what="the system prompt">
@@ -276,32 +254,3 @@ function Bench({ app, providers, conversation }: { app: App; providers: Provider
 
 /** What becomes of a failure that `ask` has shown already. */
 function shownAbove(): void {}
-
-/** What each station says of itself. */
-function readingsOf({
-  app,
-  draft,
-  provider,
-  ahead,
-  lastReply,
-  turns,
-}: {
-  app: App;
-  draft: EditedDraft;
-  provider: Provider | undefined;
-  ahead: Forecast;
-  lastReply: AppMessage | undefined;
-  turns: number;
-}): Record<Station, string> {
-  const revision = app.draftRevision === null ? "draft" : `revision ${app.draftRevision}`;
-  return {
-    Visitor: turns === 0 ? "bench · no turn yet" : `bench · turn ${turns}`,
-    Prompt: `${revision} · ${many(ahead.prompt, "token")}`,
-    Memory: `everything · ${many(ahead.earlier.tokens, "token")}`,
-    Sources: "none yet",
-    Model: `${draft.content.model} on ${provider?.name ?? "nothing"}`,
-    Reply: lastReply
-      ? `${lastReply.state} · ${many(lastReply.reported ?? rawTokens(lastReply.counts), "token")}`
-      : "none yet",
-  };
-}

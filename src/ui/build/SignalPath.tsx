@@ -1,107 +1,39 @@
-import { type ReactNode, useEffect, useState } from "react";
-import type { LineMessage } from "@/contract/conversations";
-import { type ProblemKind, wordFor } from "@/core/problem/problem";
-import { isUnderWay, type Reply } from "@/core/reply/reply";
-import { duration } from "../shared/format";
+import { useEffect, useState } from "react";
+import { isUnderWay } from "@/core/reply/reply";
 import { useLiveReply } from "../shared/use-live-reply";
 import { readReplyOf } from "./read-reply";
 import styles from "./SignalPath.module.css";
-
-/** The stations of the signal path, in order. */
-export const stations = ["Visitor", "Prompt", "Memory", "Sources", "Model", "Reply"] as const;
-export type Station = (typeof stations)[number];
-
-type AppMessage = Extract<LineMessage, { role: "app" }>;
+import type { AppMessage, Mark, Station, StationScene } from "./stations/station";
+import { stations } from "./stations/stations";
 
 interface Props {
-  /** What each station says of itself when no message is under way. */
-  readings: Record<Station, string>;
+  scene: StationScene;
+  /** The station that is open. */
   open: Station | null;
   onOpen: (station: Station | null) => void;
-  /** The last reply of the open conversation. */
-  last: AppMessage | undefined;
-  /** The sentences of the open station. */
-  children: ReactNode;
 }
 
 /** The way of a message through the app, as six stations on one line. */
-export function SignalPath({ readings, open, onOpen, last, children }: Props) {
+export function SignalPath({ scene, open, onOpen }: Props) {
+  const { last } = scene;
   return (
     <>
-      {last ? (
-        <LivePath {...{ readings, open, onOpen }} last={last} />
-      ) : (
-        <Path {...{ readings, open, onOpen }} marks={{}} reached={0} />
-      )}
+      {last ? <LivePath {...{ scene, open, onOpen, last }} /> : <Path {...{ scene, open, onOpen }} marks={[]} />}
       {open && (
-        <section className={styles.panel} id="station" aria-label={open}>
-          {children}
+        <section className={styles.panel} id="station" aria-label={open.name}>
+          <open.Sentence {...scene} />
         </section>
       )}
     </>
   );
 }
 
-interface Mark {
-  /** What the time is of; left out where there is little room. */
-  before?: string;
-  time?: string;
-  reading?: string;
-  state?: "done" | "at" | "failed";
-}
-
 /** The path with the times and the state of the last reply on it. */
-function LivePath({ readings, open, onOpen, last }: Omit<Props, "children" | "last"> & { last: AppMessage }) {
+function LivePath({ scene, open, onOpen, last }: Props & { last: AppMessage }) {
   const reply = useLiveReply(readReplyOf(last));
   const waited = useWaited(isUnderWay(reply.state) && reply.pieces.length === 0);
-  const { steps, firstTextMs, totalMs } = last.facts;
-  const marks: Partial<Record<Station, Mark>> = {
-    Visitor: { state: "done", time: steps && duration(steps.visitor) },
-    Prompt: { state: "done", time: steps && duration(steps.prompt) },
-    Memory: { state: "done", time: steps && duration(steps.memory) },
-    Sources: { state: "done" },
-    Model: modelMark(reply, firstTextMs, waited),
-    Reply: replyMark(reply, totalMs),
-  };
-  const reached =
-    marks.Reply?.state === "done" || marks.Reply?.state === "failed" ? 5 : reply.pieces.length > 0 ? 5 : 4;
-  return <Path {...{ readings, open, onOpen, marks }} reached={marks.Model?.state === "failed" ? 4 : reached} />;
-}
-
-/** Failures that happen before the model says anything. */
-const modelFailures = new Set<ProblemKind>([
-  "unreachable",
-  "unauthorised",
-  "not-allowed",
-  "unknown-model",
-  "misconfigured",
-  "timed-out",
-  "rate-limited",
-  "overloaded",
-]);
-
-function modelMark(reply: Reply, firstTextMs: number | undefined, waited: number): Mark {
-  if (reply.problem && modelFailures.has(reply.problem.kind) && reply.pieces.length === 0)
-    return { state: "failed", reading: wordFor(reply.problem.kind) };
-  if (isUnderWay(reply.state) && reply.pieces.length === 0 && reply.next)
-    return {
-      state: "at",
-      time: duration(waited),
-      reading: `${wordFor(reply.next.because.kind)}: attempt ${reply.next.attempt}, ${reply.next.model}`,
-    };
-  if (reply.state === "waiting" || (reply.state === "arriving" && reply.pieces.length === 0))
-    return { state: "at", time: duration(waited), reading: reply.thought ? "thinking" : undefined };
-  return { state: "done", before: "first text ", time: firstTextMs === undefined ? undefined : duration(firstTextMs) };
-}
-
-function replyMark(reply: Reply, totalMs: number | undefined): Mark {
-  const time = totalMs === undefined ? undefined : duration(totalMs);
-  if (isUnderWay(reply.state)) return reply.pieces.length === 0 ? {} : { state: "at", reading: "arriving" };
-  if (reply.problem)
-    return modelFailures.has(reply.problem.kind) && reply.pieces.length === 0
-      ? {}
-      : { state: "failed", time, reading: wordFor(reply.problem.kind) };
-  return { state: "done", time };
+  const marks = stations.map((station) => station.mark({ facts: last.facts, reply, waited }));
+  return <Path {...{ scene, open, onOpen, marks }} />;
 }
 
 /** Milliseconds since waiting began, counted ten times a second. */
@@ -117,19 +49,19 @@ function useWaited(isWaiting: boolean): number {
   return waited;
 }
 
-function Path({
-  readings,
-  open,
-  onOpen,
-  marks,
-  reached,
-}: Omit<Props, "children" | "last"> & { marks: Partial<Record<Station, Mark>>; reached: number }) {
+function Path({ scene, open, onOpen, marks }: Props & { marks: Mark[] }) {
+  // the line is filled up to the last station that something came to
+  const reached = Math.max(
+    marks.findLastIndex(({ state }) => state !== undefined),
+    0,
+  );
+  const share = { "--reached": reached / (stations.length - 1) } as React.CSSProperties;
   return (
-    <ol className={styles.path} style={{ "--reached": reached / 5 } as React.CSSProperties} aria-label="Signal path">
+    <ol className={styles.path} style={share} aria-label="Signal path">
       {stations.map((station, at) => {
-        const { state, before, time, reading } = marks[station] ?? {};
+        const { state, before, time, reading } = marks[at] ?? {};
         return (
-          <li key={station} className={styles.station} data-state={state}>
+          <li key={station.name} className={styles.station} data-state={state}>
             <button
               type="button"
               aria-expanded={open === station}
@@ -137,12 +69,12 @@ function Path({
               aria-keyshortcuts={`Alt+${at + 1}`}
               onClick={() => onOpen(open === station ? null : station)}
             >
-              <b>{station}</b>{" "}
+              <b>{station.name}</b>{" "}
               <span className={styles.time}>
                 {time && before && <span className={styles.before}>{before}</span>}
                 {time}
               </span>
-              <span className={styles.reading}>{reading ?? readings[station]}</span>
+              <span className={styles.reading}>{reading ?? station.reading(scene)}</span>
             </button>
           </li>
         );

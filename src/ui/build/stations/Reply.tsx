@@ -1,0 +1,67 @@
+import { failsCall, wordFor } from "@/core/problem/problem";
+import { isUnderWay } from "@/core/reply/reply";
+import { rawTokens } from "@/core/tokens/counts";
+import { wordsOfState } from "../../shared/endings";
+import { count, duration, many, price } from "../../shared/format";
+import type { Mark, ReplyScene, Station, StationScene } from "./station";
+import styles from "./stations.module.css";
+
+/** What came of it. */
+export const reply: Station = {
+  name: "Reply",
+  reading: ({ last }) =>
+    last ? `${last.state} · ${many(last.reported ?? rawTokens(last.counts), "token")}` : "none yet",
+  mark: markOf,
+  Sentence: ReplySentence,
+};
+
+function markOf({ reply, facts: { totalMs } }: ReplyScene): Mark {
+  const time = totalMs === undefined ? undefined : duration(totalMs);
+  if (isUnderWay(reply.state)) return reply.pieces.length === 0 ? {} : { state: "at", reading: "arriving" };
+  if (reply.problem)
+    return failsCall(reply.problem.kind) && reply.pieces.length === 0
+      ? {}
+      : { state: "failed", time, reading: wordFor(reply.problem.kind) };
+  return { state: "done", time };
+}
+
+function ReplySentence({ last }: StationScene) {
+  if (!last)
+    return (
+      <div className={styles.sentence}>
+        <b>No reply</b> in this conversation yet.
+      </div>
+    );
+  const { revision, model, provider, usage, firstTextMs, totalMs, problem, insteadOf, failures } = last.facts;
+  return (
+    <>
+      <div className={styles.sentence}>
+        The last reply: <b>{problem ? `failed: ${wordFor(problem.kind)}` : wordsOfState(last.state)}</b>
+        {totalMs !== undefined && (
+          <>
+            {" "}
+            after <b>{duration(totalMs)}</b>
+          </>
+        )}
+        {usage && (
+          <>
+            : <b>{count(usage.input)}</b> tokens in, <b>{count(usage.output)}</b> out
+            {usage.thought ? `, ${count(usage.thought)} of them thought` : ""}, for{" "}
+            <b>{price(usage.price, usage.currency)}</b>
+          </>
+        )}
+        .
+      </div>
+      <p className={styles.under}>
+        <span>
+          Made by revision {revision} with {model} on {provider}
+          {insteadOf &&
+            `, since ${insteadOf.model} on ${insteadOf.provider} failed: ${wordFor(failures?.at(-1)?.problem.kind ?? "internal")}`}
+          .
+        </span>
+        {firstTextMs !== undefined && <span>First text after {duration(firstTextMs)}.</span>}
+        {usage?.estimated && <span>The provider did not report its tokens: these are estimated.</span>}
+      </p>
+    </>
+  );
+}

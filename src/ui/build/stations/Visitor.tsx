@@ -1,0 +1,34 @@
+import { commandFor } from "@/contract/call";
+import { replies } from "@/contract/replies";
+import { duration } from "../../shared/format";
+import type { Station, StationScene } from "./station";
+import styles from "./stations.module.css";
+
+/** Where a message comes from. */
+export const visitor: Station = {
+  name: "Visitor",
+  reading: ({ ahead }) => {
+    const turn = ahead.rows.at(-1)?.row.turn;
+    return turn === undefined ? "bench · no turn yet" : `bench · turn ${turn}`;
+  },
+  mark: ({ facts: { steps } }) => ({ state: "done", time: steps && duration(steps.visitor) }),
+  Sentence: VisitorSentence,
+};
+
+function VisitorSentence({ app }: StationScene) {
+  const address = typeof window === "undefined" ? "" : window.location.origin;
+  const command = commandFor(replies.ask, address, { slug: app.slug });
+  return (
+    <>
+      <div className={styles.sentence}>
+        Here you speak with the draft; callers get revision <b>{app.liveRevision}</b>, the live one.
+      </div>
+      <p className={styles.under}>
+        A caller says: <code>{command}</code>
+        <button type="button" className="link" onClick={() => navigator.clipboard.writeText(command)}>
+          copy
+        </button>
+      </p>
+    </>
+  );
+}

@@ -1,0 +1,46 @@
+import type { ReactNode } from "react";
+import type { App } from "@/contract/apps";
+import type { LineMessage } from "@/contract/conversations";
+import type { Provider } from "@/contract/providers";
+import type { Forecast } from "@/core/context/forecast";
+import type { Reply } from "@/core/reply/reply";
+import type { EditedDraft } from "../use-draft";
+
+export type AppMessage = Extract<LineMessage, { role: "app" }>;
+
+/** What a station is about when nothing is under way. */
+export interface StationScene {
+  app: App;
+  draft: EditedDraft;
+  providers: Provider[];
+  ahead: Forecast;
+  last: AppMessage | undefined;
+  onEditPrompt: () => void;
+}
+
+/** The last reply on its way, or as it ended. */
+export interface ReplyScene {
+  facts: AppMessage["facts"];
+  reply: Reply;
+  /** Milliseconds since its first text was waited for. */
+  waited: number;
+}
+
+/** How a station stands on the way of a message. */
+export interface Mark {
+  /** What the time is of; left out where there is little room. */
+  before?: string;
+  time?: string;
+  reading?: string;
+  state?: "done" | "at" | "failed";
+}
+
+/** One stop on the way of a message through the app. One record, in a file of its own. */
+export interface Station {
+  name: string;
+  /** What it says of itself when no message is under way. */
+  reading(scene: StationScene): string;
+  mark(scene: ReplyScene): Mark;
+  /** What it opens: its settings, edited where they stand. */
+  Sentence(scene: StationScene): ReactNode;
+}
