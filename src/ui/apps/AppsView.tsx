@@ -13,9 +13,10 @@ import { replies } from "@/contract/replies";
 import type { Problem } from "@/core/problem/problem";
 import { problemIn, server } from "../shared/api";
 import { many, moment } from "../shared/format";
+import { type ModelChoice, ModelWord } from "../shared/ModelWord";
 import { ProblemNote } from "../shared/ProblemNote";
 import { keys, modelChoices, useApps, useProviders } from "../shared/queries";
-import { ChoiceWord, TextWord } from "../shared/words";
+import { TextWord } from "../shared/words";
 import styles from "./AppsView.module.css";
 
 /** What apps there are, and the sentence that makes one. */
@@ -38,15 +39,14 @@ export function AppsView() {
 function MakeApp({ providers, taken }: { providers: Provider[]; taken: string[] }) {
   const router = useRouter();
   const client = useQueryClient();
-  const choices = modelChoices(providers);
+  const [first] = modelChoices(providers);
   const [name, setName] = useState("");
-  const [chosen, setChosen] = useState<string>();
-  const first = choices[0];
-  const value = chosen ?? (first ? idOfChoice(first) : "");
+  const [chosen, setChosen] = useState<ModelChoice>();
+  const value = chosen ?? (first && { provider: first.provider.slug, model: first.model.name });
   const make = useMutation({
     mutationFn: () => {
-      const choice = choices.find((each) => idOfChoice(each) === value);
-      const body = { name, provider: choice?.provider.id ?? "", model: choice?.model.name ?? "" };
+      const { id: provider = "" } = providers.find(({ slug }) => slug === value?.provider) ?? {};
+      const body = { name, provider, model: value?.model ?? "" };
       return server.send(apps.make, { body });
     },
     onSuccess: (app) => {
@@ -68,17 +68,8 @@ function MakeApp({ providers, taken }: { providers: Provider[]; taken: string[] 
     <form className={styles.make} onSubmit={onSubmit}>
       <div className={styles.sentence}>
         Make an app called <TextWord label="Name of the app" value={name} placeholder="a name" onChange={setName} />{" "}
-        that speaks through{" "}
-        <ChoiceWord
-          label="Model"
-          value={value}
-          options={choices.map((choice) => ({
-            value: idOfChoice(choice),
-            label: `${choice.model.name} on ${choice.provider.name}`,
-          }))}
-          onChange={setChosen}
-        />
-        , with a plain prompt to start from.
+        that speaks through <ModelWord label="Model" providers={providers} value={value} onChange={setChosen} />, with a
+        plain prompt to start from.
       </div>
       <Button type="primary" htmlType="submit" disabled={name.trim() === ""} loading={make.isPending}>
         Make it
@@ -89,11 +80,6 @@ function MakeApp({ providers, taken }: { providers: Provider[]; taken: string[] 
       {make.error && <ProblemNote problem={problemIn(make.error, "The new app")} />}
     </form>
   );
-}
-
-/** A choice as the value of an option; the name of a model may hold anything. */
-function idOfChoice({ provider, model }: ReturnType<typeof modelChoices>[number]): string {
-  return `${provider.id} ${model.name}`;
 }
 
 function AppTable({ apps }: { apps: ListedApp[] }) {

@@ -1,8 +1,8 @@
 import { failsCall, wordFor } from "@/core/problem/problem";
 import { isUnderWay } from "@/core/reply/reply";
 import { duration } from "../../shared/format";
-import { modelChoices } from "../../shared/queries";
-import { ChoiceWord, KeptWord, NumberWord } from "../../shared/words";
+import { type ModelChoice, ModelWord } from "../../shared/ModelWord";
+import { KeptWord, NumberWord } from "../../shared/words";
 import type { Mark, ReplyScene, Station, StationScene } from "./station";
 import styles from "./stations.module.css";
 
@@ -29,43 +29,25 @@ function markOf({ reply, waited, facts: { firstTextMs } }: ReplyScene): Mark {
   return { state: "done", before: "first text ", time: firstTextMs === undefined ? undefined : duration(firstTextMs) };
 }
 
-const noFallback = "none";
-
 function ModelSentence({ draft, providers }: StationScene) {
   const { content, edit } = draft;
   const { temperature, topP, topK, maxOutput, stop = [], seed } = content.settings;
-  const choices = modelChoices(providers).map(({ provider, model }) => ({
-    value: `${provider.slug} ${model.name}`,
-    label: `${model.name} on ${provider.name}`,
-  }));
-  const chosen = `${content.provider} ${content.model}`;
-  const withChosen = (value: string, model: string) =>
-    choices.some((each) => each.value === value) ? choices : [{ value, label: `${model} (not offered)` }, ...choices];
-  const candidateIn = (value: string) => {
-    const space = value.indexOf(" ");
-    return { provider: value.slice(0, space), model: value.slice(space + 1) };
-  };
+  const chosen = { provider: content.provider, model: content.model };
   const set = (change: Partial<typeof content.settings>) => {
     const settings = { ...content.settings, ...change };
     edit({ settings: Object.fromEntries(Object.entries(settings).filter(([, value]) => value !== undefined)) });
   };
   const fallbacks = content.fallbacks ?? [];
-  const setFallback = (at: number, value: string) => {
-    const others = fallbacks.filter((_, place) => place !== at);
-    const next = value === noFallback ? others : fallbacks.toSpliced(at, 1, candidateIn(value));
-    edit({ fallbacks: next.length === 0 ? undefined : next });
+  const setFallback = (at: number, next: ModelChoice | undefined) => {
+    const left = next ? fallbacks.toSpliced(at, 1, next) : fallbacks.filter((_, place) => place !== at);
+    edit({ fallbacks: left.length === 0 ? undefined : left });
   };
   return (
     <>
       <div className={styles.sentence}>
         Speaks through{" "}
-        <ChoiceWord
-          label="Model"
-          value={chosen}
-          options={withChosen(chosen, content.model)}
-          onChange={(value) => edit(candidateIn(value))}
-        />
-        , at temperature{" "}
+        <ModelWord label="Model" providers={providers} value={chosen} onChange={(choice) => choice && edit(choice)} />,
+        at temperature{" "}
         <NumberWord
           label="Temperature"
           value={temperature}
@@ -86,24 +68,19 @@ function ModelSentence({ draft, providers }: StationScene) {
           onChange={(value) => set({ maxOutput: value })}
         />{" "}
         tokens; if that fails, through{" "}
-        {[...fallbacks, undefined].slice(0, 5).map((fallback, at) => {
-          const value = fallback ? `${fallback.provider} ${fallback.model}` : noFallback;
-          const nothing = { value: noFallback, label: at === 0 ? "no other" : "no further one" };
-          return (
-            <span key={`${at} ${value}`}>
-              {at > 0 && ", then "}
-              <ChoiceWord
-                label={`Fallback ${at + 1}`}
-                value={value}
-                options={[
-                  nothing,
-                  ...(fallback ? withChosen(value, fallback.model) : choices).filter((each) => each.value !== chosen),
-                ]}
-                onChange={(next) => setFallback(at, next)}
-              />
-            </span>
-          );
-        })}
+        {[...fallbacks, undefined].slice(0, 5).map((fallback, at) => (
+          <span key={`${at} ${fallback?.provider} ${fallback?.model}`}>
+            {at > 0 && ", then "}
+            <ModelWord
+              label={`Fallback ${at + 1}`}
+              providers={providers}
+              value={fallback}
+              none={at === 0 ? "no other" : "no further one"}
+              except={chosen}
+              onChange={(next) => setFallback(at, next)}
+            />
+          </span>
+        ))}
         .
       </div>
       <div className={styles.under}>
