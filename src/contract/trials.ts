@@ -105,5 +105,17 @@ export const faultPlanSchema = z.strictObject({
   calls: z.int().min(1).optional(),
 });
 export type FaultPlan = z.infer<typeof faultPlanSchema>;
-/** Whether a provider is a stand-in, and what it does wrong now. */
-export const faultSchema = z.object({ isStandIn: z.boolean(), plan: faultPlanSchema.nullable() });
+/** A fault that a stand-in offers: what it says of itself, and the numbers that it needs, as they usually are. */
+export const offeredFaultSchema = z.object({
+  name: z.string(),
+  says: z.string(),
+  needs: faultPlanSchema.pick({ ms: true, after: true, status: true, retryAfter: true }),
+});
+export type OfferedFault = z.infer<typeof offeredFaultSchema>;
+/** Whether a provider is a stand-in, what it does wrong now, and what it can do wrong. */
+export const faultSchema = z.object({
+  isStandIn: z.boolean(),
+  plan: faultPlanSchema.nullable(),
+  faults: z.array(offeredFaultSchema),
+});
+export type FaultStanding = z.infer<typeof faultSchema>;

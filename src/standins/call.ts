@@ -1,9 +1,10 @@
-import type { Fault } from "./faults/plan";
+import type { Active } from "./faults/fault";
 import type { Pace } from "./pace";
 
 /** One call as a stand-in sees it. */
 export interface Call {
-  fault: Fault | undefined;
+  /** What goes wrong on purpose. */
+  fault: Active | undefined;
   /** Set when all models are to keep one pace; else each keeps its own. */
   pace: Pace | undefined;
   /** Aborted when the caller is gone. */

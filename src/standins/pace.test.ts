@@ -1,5 +1,5 @@
 import { describe, expect, it } from "vitest";
-import { Faults, planFrom } from "./faults/plan";
+import { Plan, planFrom } from "./faults/plan";
 import { instant, paced } from "./pace";
 
 const parts = ["The ", "9:40 ", "runs."];
@@ -67,11 +67,15 @@ describe("a fault plan", () => {
   });
 
   it("counts down, and without a count stays until it is taken back", () => {
-    const faults = new Faults();
+    const faults = new Plan();
     faults.set({ fault: "empty", calls: 2 });
-    expect([faults.next()?.fault, faults.next()?.fault, faults.next()?.fault]).toEqual(["empty", "empty", undefined]);
+    expect([faults.next()?.says, faults.next()?.says, faults.next()?.says]).toEqual([
+      "says nothing",
+      "says nothing",
+      undefined,
+    ]);
     faults.set({ fault: "empty" });
-    expect([faults.next()?.fault, faults.next()?.fault]).toEqual(["empty", "empty"]);
+    expect([faults.next()?.says, faults.next()?.says]).toEqual(["says nothing", "says nothing"]);
     faults.set(undefined);
     expect(faults.next()).toBeUndefined();
   });

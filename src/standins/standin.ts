@@ -2,7 +2,9 @@ import { createServer, type IncomingMessage, type Server, type ServerResponse } 
 import { setTimeout as wait } from "node:timers/promises";
 import type { Call } from "./call";
 import { Stopped } from "./delivery";
-import { type Fault, Faults, planFrom } from "./faults/plan";
+import { faults } from "./faults/faults";
+import { Plan, planFrom } from "./faults/plan";
+import { readJson, sendJson } from "./json";
 import { instant, type Pace } from "./pace";
 
 /** Where a secret is kept: the name of an environment variable. */
@@ -53,19 +55,21 @@ interface Noted {
 /** What can be steered of a running stand-in. */
 interface State {
   pace?: Pace;
-  faults: Faults;
+  plan: Plan;
   calls: Noted[];
 }
 
+/** The faults that can be planned, as they are offered. */
+const offered = Object.entries(faults).map(([name, { says, needs }]) => ({ name, says, needs }));
+
 const keptCalls = 200;
-const longestBody = 8 * 1024 * 1024;
 
 /**
  * The HTTP server of a stand-in. Beside its own API it has, under `/standin`: `GET about`,
  * `PUT pace`, `GET`, `PUT` and `DELETE fault`, and `GET calls`, the last calls with what was said.
  */
 export function serve(standIn: StandIn, pace?: Pace): Server {
-  const state: State = { pace, faults: new Faults(), calls: [] };
+  const state: State = { pace, plan: new Plan(), calls: [] };
   return createServer((request, response) => {
     const control = /^\/standin\/(\w+)$/.exec(request.url ?? "")?.[1];
     const work = control ? steer(control, request, response, standIn, state) : take(request, response, standIn, state);
@@ -76,14 +80,17 @@ export function serve(standIn: StandIn, pace?: Pace): Server {
 async function take(request: IncomingMessage, response: ServerResponse, standIn: StandIn, state: State): Promise<void> {
   const gone = new AbortController();
   // faults are for calls that ask for a reply, and those send the most
-  const fault = request.method === "GET" || /\/(?:token|up)$/.test(request.url ?? "") ? undefined : state.faults.next();
+  const fault = request.method === "GET" || /\/(?:token|up)$/.test(request.url ?? "") ? undefined : state.plan.next();
   let noted: Noted | undefined;
   response.on("close", () => {
     if (noted && !response.writableFinished) noted.left = true;
     gone.abort();
   });
-  if (refusedByPlan(fault, response, standIn)) return;
-  if (fault?.fault === "slow-start") await wait(fault.ms, undefined, { signal: gone.signal });
+  if (fault?.refuse) {
+    fault.refuse(response, fault.planned, standIn.failure);
+    return;
+  }
+  if (fault?.late) await wait(fault.late(fault.planned), undefined, { signal: gone.signal });
   try {
     await standIn.answer(request, response, {
       fault,
@@ -100,24 +107,8 @@ async function take(request: IncomingMessage, response: ServerResponse, standIn:
     });
   } catch (error) {
     if (!(error instanceof Stopped)) throw error;
-    if (fault?.fault === "broken-json") response.end();
+    if (fault?.endsStopped) response.end();
   }
-}
-
-/** Answers as the fault plan says, where that needs no reply. */
-function refusedByPlan(fault: Fault | undefined, response: ServerResponse, standIn: StandIn): boolean {
-  if (fault?.fault === "status") {
-    const { status = 500, retryAfter } = fault;
-    if (retryAfter !== undefined) response.setHeader("retry-after", retryAfter);
-    sendJson(response, status, standIn.failure(status, `A fault plan answers ${status}.`));
-  } else if (fault?.fault === "redirect") {
-    response.writeHead(307, { location: fault.to ?? "http://127.0.0.1:9/elsewhere" });
-    response.end();
-  } else if (fault?.fault === "page") {
-    response.writeHead(200, { "content-type": "text/html; charset=utf-8" });
-    response.end("<!doctype html><title>Welcome</title><h1>Please sign in to the harbour network</h1>");
-  } else return false;
-  return true;
 }
 
 async function steer(
@@ -130,15 +121,15 @@ async function steer(
   const call = `${request.method} ${control}`;
   if (call === "GET about") return sendJson(response, 200, standIn.about);
   if (call === "GET calls") return sendJson(response, 200, state.calls);
-  if (call === "GET fault") return sendJson(response, 200, state.faults.plan ?? { fault: null });
+  if (call === "GET fault") return sendJson(response, 200, { fault: null, ...state.plan.now, faults: offered });
   if (call === "DELETE fault") {
-    state.faults.set(undefined);
+    state.plan.set(undefined);
     return sendJson(response, 200, { fault: null });
   }
   if (call === "PUT fault") {
     const plan = planFrom(await readJson(request));
     if (typeof plan === "string") return sendJson(response, 400, { error: { message: plan } });
-    state.faults.set(plan);
+    state.plan.set(plan);
     return sendJson(response, 200, plan);
   }
   if (call === "PUT pace") {
@@ -155,28 +146,6 @@ function paceFrom(body: unknown): Pace | undefined {
   const { pace, firstMs = 0, tokensPerSecond } = (body ?? {}) as Partial<Pace> & { pace?: string };
   if (pace === "instant") return instant;
   return typeof tokensPerSecond === "number" && tokensPerSecond > 0 ? { firstMs, tokensPerSecond } : undefined;
-}
-
-/** The body of a request as JSON; undefined when it is none. */
-export async function readJson(request: IncomingMessage): Promise<unknown> {
-  const parts: Buffer[] = [];
-  let size = 0;
-  for await (const part of request) {
-    size += part.length;
-    if (size > longestBody) return undefined;
-    parts.push(part);
-  }
-  try {
-    return JSON.parse(Buffer.concat(parts).toString("utf8"));
-  } catch {
-    return undefined;
-  }
-}
-
-/** Answers with JSON. */
-export function sendJson(response: ServerResponse, status: number, body: unknown): void {
-  response.writeHead(status, { "content-type": "application/json" });
-  response.end(JSON.stringify(body));
 }
 
 /** What `about` says of models. */

@@ -1,6 +1,5 @@
 import { offerSchema, type WireProvider } from "@/contract/providers";
-import type { FaultPlan, ListedModel, Standing } from "@/contract/trials";
-import { faultPlanSchema } from "@/contract/trials";
+import { type FaultPlan, type FaultStanding, faultSchema, type ListedModel, type Standing } from "@/contract/trials";
 import { type Problem, problem } from "@/core/problem/problem";
 import { countIn } from "@/core/tokens/count";
 import { createDecoder } from "@/core/wire/decode";
@@ -143,21 +142,17 @@ async function aboutStandIn(address: string): Promise<WireProvider | undefined> 
   return offer.success ? offer.data : undefined;
 }
 
-/** Whether a provider is a stand-in, and what it does wrong now. */
-export async function faultOf(provider: StoredProvider): Promise<{ isStandIn: boolean; plan: FaultPlan | null }> {
-  const plan = await planOf(provider);
-  return { isStandIn: plan !== undefined, plan: plan ?? null };
-}
+const notOne: FaultStanding = { isStandIn: false, plan: null, faults: [] };
 
-/** What a stand-in does wrong now; undefined where a provider is none. */
-async function planOf(provider: StoredProvider): Promise<FaultPlan | null | undefined> {
-  if (!isLocal(provider)) return undefined;
+/** Whether a provider is a stand-in, what it does wrong now, and what it can do wrong. */
+export async function faultOf(provider: StoredProvider): Promise<FaultStanding> {
+  if (!isLocal(provider)) return notOne;
   const answer = await control(provider.address, "GET", "fault");
-  const plan = answer && parseJson(answer.text);
-  if (typeof plan !== "object" || plan === null || !("fault" in plan)) return undefined;
-  if (plan.fault === null) return null;
-  const read = faultPlanSchema.safeParse(plan);
-  return read.success ? read.data : undefined;
+  const told = answer && parseJson(answer.text);
+  if (typeof told !== "object" || told === null || !("fault" in told)) return notOne;
+  const { faults, ...plan } = told as { fault: unknown; faults?: unknown };
+  const read = faultSchema.safeParse({ isStandIn: true, plan: plan.fault === null ? null : plan, faults });
+  return read.success ? read.data : notOne;
 }
 
 /** Has a stand-in do something wrong, or nothing. @throws {Refusal} with the reason where it does not take the plan */

@@ -2,8 +2,9 @@ import { createHash } from "node:crypto";
 import type { IncomingMessage, ServerResponse } from "node:http";
 import type { Call } from "../call";
 import { deliverWhole } from "../delivery";
+import { readJson, sendJson } from "../json";
 import { type Asked, type Model, numberIn, speak, stopWordsIn } from "../speech";
-import { listed, readJson, type StandIn, sendJson } from "../standin";
+import { listed, type StandIn } from "../standin";
 
 const models: Record<string, Model> = {
   "bell-plain": {
@@ -88,11 +89,11 @@ async function reply(request: IncomingMessage, response: ServerResponse, call: C
   const speech = speak(asked, model, tokensOf);
   const text = speech.text.join("");
   call.begin({ model: asked.bell, messages: asked.said.map(({ by, text }) => ({ role: by, content: text })), text });
-  const tolls = call.fault?.fault === "wrong-usage" ? [1, 2] : { heard: input, rung: speech.text.length };
+  const tolls = call.fault?.usage === "wrong" ? [1, 2] : { heard: input, rung: speech.text.length };
   const ended = { itself: "still", limit: "cut short", "stop word": "hushed" }[speech.ended];
   await deliverWhole(response, call, call.pace ?? model.pace, speech.text, text, {
-    peal: { text: call.fault?.fault === "empty" ? "" : text, ended },
-    ...(call.fault?.fault === "no-usage" ? {} : { tolls }),
+    peal: { text: call.fault?.isSilent ? "" : text, ended },
+    ...(call.fault?.usage === "none" ? {} : { tolls }),
   });
 }
 

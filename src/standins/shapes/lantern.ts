@@ -2,8 +2,9 @@ import type { IncomingMessage, ServerResponse } from "node:http";
 import { setTimeout as wait } from "node:timers/promises";
 import type { Call } from "../call";
 import { deliver, deliverWhole } from "../delivery";
+import { readJson, sendJson } from "../json";
 import { type Asked, type Model, numberIn, speak, stopWordsIn } from "../speech";
-import { listed, readJson, type StandIn, sendJson } from "../standin";
+import { listed, type StandIn } from "../standin";
 
 const models: Record<string, Model> = {
   "lantern-one": {
@@ -69,14 +70,14 @@ async function reply(request: IncomingMessage, response: ServerResponse, call: C
     lamp: asked.lamp,
     out: true,
     why,
-    ...(call.fault?.fault === "no-usage"
+    ...(call.fault?.usage === "none"
       ? {}
-      : { counted: call.fault?.fault === "wrong-usage" ? "a few" : { asked: input, shone: speech.text.length } }),
+      : { counted: call.fault?.usage === "wrong" ? "a few" : { asked: input, shone: speech.text.length } }),
     took: { loadMs, allMs: Math.round(performance.now() - started) },
   });
   const pace = call.pace ?? model.pace;
   if (!asked.flow) {
-    const isEmpty = call.fault?.fault === "empty";
+    const isEmpty = call.fault?.isSilent ?? false;
     await deliverWhole(response, call, pace, speech.text, text, { ...(isEmpty ? {} : { line: text }), ...last() });
     return;
   }

@@ -1,8 +1,9 @@
 import type { IncomingMessage, ServerResponse } from "node:http";
 import type { Call } from "../call";
 import { deliver, deliverWhole } from "../delivery";
+import { readJson, sendJson } from "../json";
 import { type Asked, type Model, numberIn, type Speech, speak, stopWordsIn } from "../speech";
-import { listed, readJson, type StandIn, sendJson } from "../standin";
+import { listed, type StandIn } from "../standin";
 
 const models: Record<string, Model> = {
   "reed-swift": {
@@ -156,8 +157,8 @@ export function tokensOf(text: string): string[] {
 function usageOf(input: number, takes: Speech[], { fault }: Call): object | undefined {
   const thought = takes.reduce((sum, take) => sum + take.thought.length, 0);
   const output = takes.reduce((sum, take) => sum + take.text.length, thought);
-  if (fault?.fault === "no-usage") return undefined;
-  if (fault?.fault === "wrong-usage") return { prompt_tokens: -1, completion_tokens: "many" };
+  if (fault?.usage === "none") return undefined;
+  if (fault?.usage === "wrong") return { prompt_tokens: -1, completion_tokens: "many" };
   return {
     prompt_tokens: input,
     completion_tokens: output,
@@ -187,7 +188,7 @@ async function streamed(
     choices: [{ index, delta, finish_reason: finish }],
   });
   const others = takes.slice(1).map(({ text }) => [...text]);
-  const isEmpty = call.fault?.fault === "empty";
+  const isEmpty = call.fault?.isSilent ?? false;
   await deliver(response, call, pace, {
     contentType: "text/event-stream; charset=utf-8",
     opening: takes.map((_, at) => event(choice(at, { role: "assistant", content: "" }))),
@@ -217,7 +218,7 @@ async function whole(
   { model, usage }: Reply,
   takes: Speech[],
 ): Promise<void> {
-  const isEmpty = call.fault?.fault === "empty";
+  const isEmpty = call.fault?.isSilent ?? false;
   const first = takes[0] as Speech;
   const choices = takes.map(({ text, thought, ended }, index) => ({
     index,

@@ -1,8 +1,9 @@
 import type { IncomingMessage, ServerResponse } from "node:http";
 import type { Call } from "../call";
 import { deliver, deliverWhole } from "../delivery";
+import { readJson, sendJson } from "../json";
 import { type Asked, type Model, numberIn, speak, stopWordsIn } from "../speech";
-import { listed, readJson, type StandIn, sendJson } from "../standin";
+import { listed, type StandIn } from "../standin";
 
 const models: Record<string, Model> = {
   "pan-clear": {
@@ -83,12 +84,12 @@ async function reply(request: IncomingMessage, response: ServerResponse, call: C
   call.begin({ model: name, messages: asked.said.map(({ by, text }) => ({ role: by, content: text })), text });
   const tokens = speech.thought.length + speech.text.length;
   const counted = (counts: object) => {
-    if (call.fault?.fault === "no-usage") return {};
-    return { counted: call.fault?.fault === "wrong-usage" ? { in: "plenty", out: -3 } : counts };
+    if (call.fault?.usage === "none") return {};
+    return { counted: call.fault?.usage === "wrong" ? { in: "plenty", out: -3 } : counts };
   };
   const because = { itself: "done", limit: "longest", "stop word": "halted" }[speech.ended];
   const pace = call.pace ?? model.pace;
-  const isEmpty = call.fault?.fault === "empty";
+  const isEmpty = call.fault?.isSilent ?? false;
   if (!asked.live) {
     await deliverWhole(response, call, pace, [...speech.thought, ...speech.text], text, {
       ...(isEmpty ? {} : { said: text, ...(model.thinks ? { mused: speech.thought.join("") } : {}) }),

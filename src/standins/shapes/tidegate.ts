@@ -1,8 +1,9 @@
 import type { IncomingMessage, ServerResponse } from "node:http";
 import type { Call } from "../call";
 import { deliver, deliverWhole } from "../delivery";
+import { readJson, sendJson } from "../json";
 import { type Asked, type Model, numberIn, speak, stopWordsIn } from "../speech";
-import { listed, readJson, type StandIn, sendJson } from "../standin";
+import { listed, type StandIn } from "../standin";
 
 const models: Record<string, Model> = {
   "tide-wide": {
@@ -76,8 +77,8 @@ async function reply(request: IncomingMessage, response: ServerResponse, call: C
   call.begin({ model: asked.tide, messages: asked.said.map(({ by, text }) => ({ role: by, content: text })), text });
   const written = speech.thought.length + speech.text.length;
   const spent = (counts: object) => {
-    if (call.fault?.fault === "no-usage") return {};
-    return { spent: call.fault?.fault === "wrong-usage" ? { read: null, written: "?" } : counts };
+    if (call.fault?.usage === "none") return {};
+    return { spent: call.fault?.usage === "wrong" ? { read: null, written: "?" } : counts };
   };
   const turned = { itself: "ebb", limit: "brim", "stop word": "mark" }[speech.ended];
   const pace = call.pace ?? model.pace;
@@ -87,7 +88,7 @@ async function reply(request: IncomingMessage, response: ServerResponse, call: C
       ...halves(text).map((words) => ({ kind: "words", words })),
     ];
     await deliverWhole(response, call, pace, [...speech.thought, ...speech.text], text, {
-      parts: call.fault?.fault === "empty" ? [] : parts,
+      parts: call.fault?.isSilent ? [] : parts,
       turned,
       ...spent({ read: input, written, mused: speech.thought.length }),
     });
