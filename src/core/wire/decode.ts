@@ -5,7 +5,7 @@ import type { Cutter, Frame } from "./framing/framing";
 import { framingIn, framingOf } from "./framing/framings";
 import { excerpt, parseJson } from "./json";
 import type { CompiledProfile } from "./profile";
-import { holds, Reading } from "./reading";
+import { Reading } from "./reading";
 
 export type { AnswerHead } from "./failure";
 
@@ -50,9 +50,7 @@ class StreamDecoder implements Decoder {
   private readonly utf8 = new TextDecoder();
   private readonly reading: Reading;
   private readonly stream: NonNullable<CompiledProfile["stream"]>;
-  private readonly sentinel: string | undefined;
   private sinceEvent = 0;
-  private lastNumber = Number.NEGATIVE_INFINITY;
   /** Whether the profile knows where an answer says why it finished. */
   private readonly tellsFinish: boolean;
 
@@ -62,7 +60,6 @@ class StreamDecoder implements Decoder {
     private readonly cutter: Cutter,
   ) {
     this.stream = profile.stream as NonNullable<CompiledProfile["stream"]>;
-    this.sentinel = this.stream.end.sentinel;
     this.tellsFinish = this.stream.rules.some(({ finish }) => finish !== undefined);
     this.reading = new Reading(profile);
   }
@@ -98,38 +95,9 @@ class StreamDecoder implements Decoder {
 
   private readAll(frames: Frame[], events: ReadEvent[]): void {
     for (const frame of frames) {
-      this.read(frame, events);
+      this.reading.read(this.stream.rules, frame, events);
       if (this.reading.ended) return;
     }
-  }
-
-  private read({ name, data, id }: Frame, events: ReadEvent[]): void {
-    if (data === this.sentinel) {
-      this.reading.end(events);
-      return;
-    }
-    const document = parseJson(data);
-    if (document === undefined) {
-      this.reading.fail("bad-reply", `An event of the answer is not JSON: ${excerpt(data)}`, events);
-      return;
-    }
-    const { number } = this.stream;
-    if (number && this.isRepeated(number === "id" ? Number(id || Number.NaN) : number.first(document))) return;
-    const reported = this.reading.reported(name, document);
-    if (reported) {
-      this.reading.failWith(reported, events);
-      return;
-    }
-    this.reading.take(this.stream.rules, name, document, events);
-    const { when } = this.stream.end;
-    if (when && !this.reading.ended && holds(when, name, document)) this.reading.end(events);
-  }
-
-  private isRepeated(number: unknown): boolean {
-    if (typeof number !== "number" || Number.isNaN(number)) return false;
-    if (number <= this.lastNumber) return true;
-    this.lastNumber = number;
-    return false;
   }
 }
 

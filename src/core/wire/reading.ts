@@ -2,11 +2,24 @@ import { type Problem, problem } from "../problem/problem";
 import type { EndReason, ReadEvent, TokenCounts } from "../reply/events";
 import { countIn } from "../tokens/count";
 import { problemIn } from "./failure";
-import { excerpt, isDeeperThan, wordOf, written } from "./json";
+import type { Frame } from "./framing/framing";
+import { excerpt, isDeeperThan, parseJson, wordOf, written } from "./json";
 import type { Path } from "./path";
 import type { CompiledCondition, CompiledProfile, CompiledRule } from "./profile";
 
-/** Collects what rules take from the documents of one answer, and knows how it ended. */
+/** The steps from the root of a document to a value in it. */
+export type Place = readonly (string | number)[];
+
+/** What was taken from a place of a document. */
+export type Taken =
+  | { what: "text" | "thought"; isSoFar: boolean }
+  | { what: "tool" | "arguments" | "take" | "input" | "output" | "thought tokens" | "carry" | "error" | "end" }
+  | { what: "finish"; reason: EndReason | undefined };
+
+/** Is told what is taken and where; no place is all of an event. */
+export type Watch = (taken: Taken, place: Place | undefined) => void;
+
+/** Reads the documents of one answer by the rules of its profile, and knows how it ended. */
 export class Reading {
   /** The documents that rules were put to. */
   count = 0;
@@ -19,23 +32,85 @@ export class Reading {
   private readonly soFar = new Map<Path, Map<string, string>>();
   private readonly remembered = new Map<string, string>();
   private readonly leftOut = new Set<string>();
+  private lastNumber = Number.NEGATIVE_INFINITY;
 
-  constructor(private readonly profile: CompiledProfile) {}
+  /** @param watch is told what was taken and where, for whoever wants to show it */
+  constructor(
+    private readonly profile: CompiledProfile,
+    private readonly watch?: Watch,
+  ) {}
+
+  /** Reads one event of a stream; what it tells is added to `events`. */
+  read(rules: readonly CompiledRule[], { name, data, id }: Frame, events: ReadEvent[]): void {
+    const { number, end } = this.profile.stream ?? {};
+    if (data === end?.sentinel) {
+      this.watch?.({ what: "end" }, undefined);
+      this.end(events);
+      return;
+    }
+    const document = parseJson(data);
+    if (document === undefined) {
+      this.fail("bad-reply", `An event of the answer is not JSON: ${excerpt(data)}`, events);
+      return;
+    }
+    if (number && this.isRepeated(number === "id" ? Number(id || Number.NaN) : number.first(document))) return;
+    const reported = this.reported(name, document);
+    if (reported) {
+      this.failWith(reported, events);
+      return;
+    }
+    this.take(rules, name, document, events);
+    if (!end?.when || this.ended || !holds(end.when, name, document)) return;
+    if (end.when.at) this.tell({ what: "end" }, end.when.at, document, []);
+    this.end(events);
+  }
+
+  private isRepeated(number: unknown): boolean {
+    if (typeof number !== "number" || Number.isNaN(number)) return false;
+    if (number <= this.lastNumber) return true;
+    this.lastNumber = number;
+    return false;
+  }
 
   /** Puts rules to one document; what they take is added to `events`. */
   take(rules: readonly CompiledRule[], name: string, document: unknown, events: ReadEvent[]): void {
     this.count += 1;
     for (const rule of rules) {
-      if (rule.each) rule.each.each(document, (element) => this.apply(rule, name, element, events));
+      if (this.watch) this.applyWatched(rule, name, document, events);
+      else if (rule.each) rule.each.each(document, (element) => this.apply(rule, name, element, events));
       else this.apply(rule, name, document, events);
       if (this.ended) return;
     }
   }
 
+  /** The same with the places of what is taken, which cost more to find. */
+  private applyWatched(rule: CompiledRule, name: string, document: unknown, events: ReadEvent[]): void {
+    for (const place of rule.each ? rule.each.places(document) : [[]]) {
+      const at = place.reduce<unknown>((value, step) => (value as Record<string | number, unknown>)?.[step], document);
+      if (!this.apply(rule, name, at, events)) continue;
+      const isSoFar = rule.soFar === true;
+      this.tell({ what: "text", isSoFar }, rule.text, at, place);
+      this.tell({ what: "thought", isSoFar }, rule.thought, at, place);
+      this.tell({ what: "tool" }, rule.tool?.name, at, place);
+      this.tell({ what: "arguments" }, rule.tool?.arguments, at, place);
+      this.tell({ what: "take" }, rule.take, at, place);
+      this.tell({ what: "finish", reason: this.reasonFor(wordOf(rule.finish?.first(at))) }, rule.finish, at, place);
+      this.tell({ what: "input" }, rule.usage?.input, at, place);
+      this.tell({ what: "output" }, rule.usage?.output, at, place);
+      this.tell({ what: "thought tokens" }, rule.usage?.thought, at, place);
+      this.tell({ what: "carry" }, rule.carry, at, place);
+    }
+  }
+
+  private tell(taken: Taken, path: Path | undefined, at: unknown, place: Place): void {
+    for (const inner of path?.places(at) ?? []) this.watch?.(taken, [...place, ...inner]);
+  }
+
   /** A failure that the provider reports inside an answer that began well. */
   reported(name: string, document: unknown): Problem | undefined {
-    const { when } = this.profile.problem;
-    if (when ? !holds(when, name, document) : this.profile.problem.message.first(document) == null) return undefined;
+    const { when, message } = this.profile.problem;
+    if (when ? !holds(when, name, document) : message.first(document) == null) return undefined;
+    this.tell({ what: "error" }, message, document, []);
     return problemIn(this.profile, document);
   }
 
@@ -75,17 +150,24 @@ export class Reading {
   }
 
   private reason(finish: string | undefined, text: boolean, tool: boolean): EndReason | undefined {
+    return finish === undefined ? (tool && !text ? "tools" : "complete") : this.reasonFor(finish);
+  }
+
+  /** What the profile takes a finish word for. */
+  private reasonFor(finish: string | undefined): EndReason | undefined {
     const { finishWords } = this.profile.source;
-    if (finish === undefined) return tool && !text ? "tools" : "complete";
+    if (finish === undefined) return undefined;
     return (Object.hasOwn(finishWords, finish) ? finishWords[finish] : undefined) ?? finishWords["*"];
   }
 
-  private apply(rule: CompiledRule, name: string, at: unknown, events: ReadEvent[]): void {
+  /** Puts a rule to a part of a document; false where its condition does not hold. */
+  private apply(rule: CompiledRule, name: string, at: unknown, events: ReadEvent[]): boolean {
     const take = rule.take ? takeIn(rule.take.first(at)) : 0;
     const { when } = rule;
     if (when) {
-      if (!holds(when, name, at)) return;
-      if (when.remembered !== undefined && this.remembered.get(blockOf(rule, take, at)) !== when.remembered) return;
+      if (!holds(when, name, at)) return false;
+      if (when.remembered !== undefined && this.remembered.get(blockOf(rule, take, at)) !== when.remembered)
+        return false;
     }
     if (rule.remember) {
       const word = wordOf(rule.remember.first(at));
@@ -108,6 +190,7 @@ export class Reading {
       if (value !== undefined && value !== null && !isDeeperThan(value))
         events.push({ event: "carry", take, data: { value } });
     }
+    return true;
   }
 
   private textAt(rule: CompiledRule, path: Path, take: number, at: unknown, events: ReadEvent[]): string {

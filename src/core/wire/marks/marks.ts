@@ -3,9 +3,8 @@ import { fill, type WireCall } from "../encode";
 import { answerIn } from "../fitting/answer";
 import { framingOf } from "../framing/framings";
 import { parseShallow } from "../json";
-import type { Path } from "../path";
-import type { CompiledProfile, CompiledRule } from "../profile";
-import { holds } from "../reading";
+import type { CompiledProfile } from "../profile";
+import { type Place, Reading, type Taken } from "../reading";
 import { Marked } from "../template";
 
 /** What a marked part is, which says how it is drawn. */
@@ -114,12 +113,17 @@ export function markedAnswer(profile: CompiledProfile, body: string): Segment[] 
   if (framing === "text")
     return [{ text: body, mark: profile.stream?.framing === "text" ? { what: "text", tone: "said" } : undefined }];
   const rules = (framing === "json" ? profile.whole?.rules : profile.stream?.rules) ?? profile.whole?.rules ?? [];
-  const remembered = new Map<string, string>();
+  let told: [Taken, Place | undefined][] = [];
+  const reading = new Reading(profile, (...taken) => told.push(taken));
   const { around } = framingOf(framing);
   const marked = frames.map((frame): Segment[] => {
     const [before, after] = around(frame);
     const data = framing === "json" ? tidy(frame.data) : frame.data.trim();
-    return [{ text: before }, ...markedFrame(profile, rules, frame.name, data, remembered), { text: after }];
+    told = [];
+    // what is no JSON, or is nested too deep to be shown, stands as it is
+    const isReadable = data === profile.stream?.end.sentinel || parseShallow(data) !== undefined;
+    if (isReadable && !reading.ended) reading.read(rules, { ...frame, data }, []);
+    return [{ text: before }, ...markedFrame(data, told), { text: after }];
   });
   return joined(thinned(marked, around({ name: "", data: "" })[1]));
 }
@@ -151,83 +155,54 @@ function tidy(data: string): string {
   return document === undefined || data.length < 90 ? data : JSON.stringify(document, undefined, 2);
 }
 
-interface Taken {
+interface Stretch {
   from: number;
   to: number;
   mark: NonNullable<Segment["mark"]>;
 }
 
-function markedFrame(
-  profile: CompiledProfile,
-  rules: readonly CompiledRule[],
-  name: string,
-  data: string,
-  remembered: Map<string, string>,
-): Segment[] {
-  const { end } = profile.stream ?? {};
-  if (end?.sentinel === data) return [{ text: data, mark: { what: "end", tone: "end" } }];
-  const document = parseShallow(data);
-  const tree = document === undefined ? undefined : parseTree(data);
+/** The data of an event with what was taken from it marked. */
+function markedFrame(data: string, told: readonly [Taken, Place | undefined][]): Segment[] {
+  const whole = told.find(([, place]) => place === undefined);
+  if (whole) return [{ text: data, mark: markOfTaken(whole[0]) }];
+  const tree = told.length === 0 ? undefined : parseTree(data);
   if (!tree) return [{ text: data }];
-  const taken: Taken[] = [];
-  const take = (
-    path: Path | undefined,
-    at: unknown,
-    trail: (string | number)[],
-    mark: NonNullable<Segment["mark"]>,
-  ) => {
-    for (const place of path?.places(at) ?? []) {
-      const node = findNodeAtLocation(tree, [...trail, ...place]);
-      if (node && isShown(node)) taken.push({ from: node.offset, to: node.offset + node.length, mark });
-    }
-  };
-  for (const rule of rules)
-    for (const trail of rule.each ? rule.each.places(document) : [[]]) {
-      const at = trail.reduce<unknown>((value, step) => (value as Record<string | number, unknown>)?.[step], document);
-      if (!applies(rule, name, at, remembered)) continue;
-      const so = rule.soFar ? ", all so far" : "";
-      take(rule.text, at, trail, { what: `text${so}`, tone: "said" });
-      take(rule.thought, at, trail, { what: `thought${so}`, tone: "said" });
-      take(rule.tool?.name, at, trail, { what: "tool", tone: "setting" });
-      take(rule.tool?.arguments, at, trail, { what: "arguments", tone: "setting" });
-      take(rule.take, at, trail, { what: "take", tone: "setting" });
-      take(rule.finish, at, trail, { what: finishOf(profile, rule, at), tone: "end" });
-      take(rule.usage?.input, at, trail, { what: "usage in", tone: "usage" });
-      take(rule.usage?.output, at, trail, { what: "usage out", tone: "usage" });
-      take(rule.usage?.thought, at, trail, { what: "of it thought", tone: "usage" });
-      take(rule.carry, at, trail, { what: "carry", tone: "setting" });
-    }
-  take(profile.problem.message, document, [], { what: "error", tone: "end" });
-  if (end?.when?.at && holds(end.when, name, document)) take(end.when.at, document, [], { what: "end", tone: "end" });
-  return cut(data, taken);
+  const stretches = told.flatMap(([taken, place]): Stretch[] => {
+    const node = findNodeAtLocation(tree, [...(place ?? [])]);
+    return node && isShown(node)
+      ? [{ from: node.offset, to: node.offset + node.length, mark: markOfTaken(taken) }]
+      : [];
+  });
+  return cut(data, stretches);
+}
+
+function markOfTaken(taken: Taken): NonNullable<Segment["mark"]> {
+  switch (taken.what) {
+    case "text":
+    case "thought":
+      return { what: taken.isSoFar ? `${taken.what}, all so far` : taken.what, tone: "said" };
+    case "finish":
+      return { what: taken.reason ? `end: ${taken.reason}` : "end: no word for it", tone: "end" };
+    case "input":
+      return { what: "usage in", tone: "usage" };
+    case "output":
+      return { what: "usage out", tone: "usage" };
+    case "thought tokens":
+      return { what: "of it thought", tone: "usage" };
+    case "error":
+    case "end":
+      return { what: taken.what, tone: "end" };
+    default:
+      return { what: taken.what, tone: "setting" };
+  }
 }
 
 function isShown(node: Node): boolean {
   return node.type !== "null" && !(node.type === "string" && node.value === "");
 }
 
-function finishOf({ source }: CompiledProfile, { finish }: CompiledRule, at: unknown): string {
-  const word = String(finish?.first(at) ?? "");
-  const reason = source.finishWords[word] ?? source.finishWords["*"];
-  return reason ? `end: ${reason}` : "end: no word for it";
-}
-
-function applies(
-  { when, block, remember, take }: CompiledRule,
-  name: string,
-  at: unknown,
-  remembered: Map<string, string>,
-): boolean {
-  const key = `${take?.first(at) ?? 0} ${block?.first(at) ?? ""}`;
-  if (when && (!holds(when, name, at) || (when.remembered !== undefined && remembered.get(key) !== when.remembered)))
-    return false;
-  const word = remember?.first(at);
-  if (word !== undefined && word !== null) remembered.set(key, String(word));
-  return true;
-}
-
 /** A text cut at what was taken from it; of two things taken at one place the first counts. */
-function cut(text: string, taken: Taken[]): Segment[] {
+function cut(text: string, taken: Stretch[]): Segment[] {
   const segments: Segment[] = [];
   let at = 0;
   for (const { from, to, mark } of taken.sort((a, b) => a.from - b.from)) {
