@@ -55,6 +55,13 @@ describe("rules", () => {
     ]);
   });
 
+  it("read no more takes than anybody asks for", () => {
+    const profile = lines([{ take: "$.t", text: "$.x" }]);
+    const events = read(profile, [{ x: "A" }, ...Array.from({ length: 10_000 }, (_, t) => ({ t, x: "B" })), end]);
+    expect(new Set(events.map(({ take }) => take)).size).toBe(16);
+    expect(events.filter(({ event }) => event === "end")).toHaveLength(16);
+  });
+
   it("take nothing anew from text so far that comes late, and name text that was changed", () => {
     const profile = lines([{ text: "$.sofar", soFar: true }]);
     expect(read(profile, [{ sofar: "Aye, " }, { sofar: "Aye" }, { sofar: "Aye, sir" }, end]).slice(0, 2)).toEqual([

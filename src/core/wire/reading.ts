@@ -7,6 +7,9 @@ import { excerpt, isDeeperThan, parseJson, wordOf, written } from "./json";
 import type { Path } from "./path";
 import type { CompiledCondition, CompiledProfile, CompiledRule } from "./profile";
 
+/** Takes of one call that are read; nobody asks for more, so a provider that numbers further has made them up. */
+const mostTakes = 16;
+
 /** The steps from the root of a document to a value in it. */
 export type Place = readonly (string | number)[];
 
@@ -163,6 +166,7 @@ export class Reading {
   /** Puts a rule to a part of a document; false where its condition does not hold. */
   private apply(rule: CompiledRule, name: string, at: unknown, events: ReadEvent[]): boolean {
     const take = rule.take ? takeIn(rule.take.first(at)) : 0;
+    if (take >= mostTakes) return false;
     const { when } = rule;
     if (when) {
       if (!holds(when, name, at)) return false;

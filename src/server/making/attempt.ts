@@ -184,6 +184,7 @@ export class Attempt {
       switch (event.event) {
         case "text":
         case "thought":
+          if (event.take >= this.order.takes) break;
           this.say(event.take, event.event, this.coming(event.take).scrub[event.event].feed(event.data.text));
           break;
         case "counts":
@@ -220,7 +221,7 @@ export class Attempt {
   }
 
   private say(take: number, event: "text" | "thought", text: string): void {
-    if (text === "" || take >= this.order.takes) return;
+    if (text === "") return;
     const { said, scrub } = this.coming(take);
     if (event === "text" && take === 0) this.texts.push({ at: performance.now(), length: text.length });
     said[event] += text;

@@ -1,24 +1,18 @@
 "use client";
 
-import { useQueryClient } from "@tanstack/react-query";
 import dynamic from "next/dynamic";
 import { useRouter } from "next/navigation";
 import { useCallback, useEffect, useMemo, useRef, useState } from "react";
 import type { App } from "@/contract/apps";
 import type { LineMessage } from "@/contract/conversations";
 import type { Provider } from "@/contract/providers";
-import { benchReplies, type ReplyCall } from "@/contract/replies";
-import { forecast } from "@/core/context/forecast";
 import { textOf } from "@/core/conversation/pieces";
-import type { Problem } from "@/core/problem/problem";
-import { uncalibrated } from "@/core/tokens/calibration";
-import { problemIn, server } from "../shared/api";
+import { problemIn } from "../shared/api";
 import { Fallible } from "../shared/Fallible";
 import { many } from "../shared/format";
 import { ProblemNote } from "../shared/ProblemNote";
-import { keys, readEnd, useApp, useProviders } from "../shared/queries";
+import { useApp, useProviders } from "../shared/queries";
 import { wordsFor } from "../shared/reasons";
-import { liveReplies } from "../shared/use-live-reply";
 import styles from "./BuildView.module.css";
 import { Composer, type ComposerHandle } from "./Composer";
 import { KeyList } from "./KeyList";
@@ -29,13 +23,13 @@ import { Sheet } from "./Sheet";
 import { SignalPath } from "./SignalPath";
 import type { Station } from "./stations/station";
 import { stations } from "./stations/stations";
+import { useAsking } from "./use-asking";
 import { useConversation } from "./use-conversation";
 import { useDraft } from "./use-draft";
+import { useForecast } from "./use-forecast";
 import { useKeys } from "./use-keys";
 
 const DispatchSheet = dynamic(() => import("../dispatch/DispatchSheet"), { ssr: false });
-
-const unknownModel = { window: 8192, price: { input: 0, output: 0, currency: "EUR" }, calibration: uncalibrated };
 
 /** The heart of the bench: an app as it is made, and a conversation with it. */
 export function BuildView({ slug, conversation }: { slug: string; conversation: string | null }) {
@@ -53,26 +47,14 @@ export function BuildView({ slug, conversation }: { slug: string; conversation: 
 }
 
 function Bench({ app, providers, conversation }: { app: App; providers: Provider[]; conversation: string | null }) {
-  const client = useQueryClient();
   const router = useRouter();
   const draft = useDraft(app);
   const open = useConversation(conversation);
   const composer = useRef<ComposerHandle>(null);
-  const begunHere = useRef<string | null>(null);
   const [station, setStation] = useState<Station | null>(null);
   const [editsPrompt, setEditsPrompt] = useState(false);
-  const [failure, setFailure] = useState<Problem>();
   const [inspected, setInspected] = useState<string>();
-  const [now] = useState(() => Date.now());
-
-  const provider = providers.find(({ slug }) => slug === draft.content.provider);
-  const model = provider?.models.find(({ name }) => name === draft.content.model) ?? unknownModel;
-  const { window, calibration } = model;
-  const { maxOutput } = draft.content.settings;
-  const ahead = useMemo(
-    () => forecast(draft.content, open.line, { window, calibration, maxOutput }, now),
-    [draft.content, open.line, window, calibration, maxOutput, now],
-  );
+  const { ahead, prices } = useForecast(draft.content, open.line, providers);
   const last = open.line.at(-1);
   const lastReply = last?.role === "app" ? last : undefined;
 
@@ -80,47 +62,11 @@ function Bench({ app, providers, conversation }: { app: App; providers: Provider
     (id: string | null) => router.replace(`/apps/${app.slug}/build?conversation=${id ?? "new"}`, { scroll: false }),
     [app.slug, router],
   );
-
-  const ask = useCallback(
-    async (body: ReplyCall) => {
-      setFailure(undefined);
-      try {
-        await draft.save();
-        const accepted = await liveReplies.ask(() => server.send(benchReplies.ask, { slug: app.slug, body }));
-        await readEnd(client, accepted.conversation);
-        void client.invalidateQueries({ queryKey: keys.app(app.slug) });
-        if (accepted.conversation === conversation) return;
-        begunHere.current = accepted.conversation;
-        show(accepted.conversation);
-      } catch (error) {
-        setFailure(problemIn(error, "The message"));
-        throw error;
-      }
-    },
-    [app.slug, client, conversation, draft.save, show],
-  );
-
+  const { ask, stop, putLive, failure, begunHere } = useAsking(app.slug, draft, conversation, show);
   const send = useCallback(
     (text: string) => ask({ message: text, ...(conversation === null ? {} : { conversation }) }),
     [ask, conversation],
   );
-
-  const stop = useCallback(async (reply: string) => {
-    try {
-      await server.send(benchReplies.stop, { id: reply });
-    } catch (error) {
-      setFailure(problemIn(error, "Stopping"));
-    }
-  }, []);
-
-  const putLive = useCallback(async () => {
-    setFailure(undefined);
-    try {
-      await draft.putLive();
-    } catch (error) {
-      setFailure(problemIn(error, "Putting it live"));
-    }
-  }, [draft.putLive]);
 
   const limit = draft.content.settings.maxOutput;
   const actions: ReplyActions = useMemo(
@@ -229,10 +175,10 @@ function Bench({ app, providers, conversation }: { app: App; providers: Provider
       <Composer
         ref={composer}
         name={`finch.composer.${app.slug}.${conversation ?? "new"}`}
-        isBegunHere={conversation !== null && begunHere.current === conversation}
+        isBegunHere={conversation !== null && begunHere === conversation}
         content={draft.content}
         ahead={ahead}
-        prices={model.price}
+        prices={prices}
         isArriving={open.underWay !== undefined}
         onSend={send}
         onStop={() => open.underWay && void stop(open.underWay.id)}
