@@ -4,6 +4,7 @@ import { mkdtempSync, readdirSync, readFileSync, rmSync } from "node:fs";
 import { Agent, request as httpRequest } from "node:http";
 import { tmpdir } from "node:os";
 import { join } from "node:path";
+import Sqlite from "better-sqlite3";
 import { freePorts } from "../scripts/free-ports";
 
 const agent = new Agent({ keepAlive: true, maxSockets: 1000 });
@@ -13,7 +14,8 @@ export class Rig {
   readonly source: string;
   readonly relay: string;
   readonly app: string;
-  private readonly folder = mkdtempSync(join(tmpdir(), "finch-bench-"));
+  /** The data folder of the application. */
+  readonly folder = mkdtempSync(join(tmpdir(), "finch-bench-"));
   private readonly children: ChildProcess[] = [];
 
   private constructor(private readonly firstPort: number) {
@@ -44,6 +46,25 @@ export class Rig {
       (sum, task) => sum + Number(readFileSync(join(tasks, task, "schedstat"), "utf8").split(" ")[0]),
       0,
     );
+  }
+
+  /** Bytes of memory that a process holds. */
+  memory(which: "relay" | "app"): number {
+    const [, pages = "0"] = readFileSync(`/proc/${this.children[which === "relay" ? 1 : 2]?.pid}/statm`, "utf8").split(
+      " ",
+    );
+    return Number(pages) * 4096;
+  }
+
+  /** The id of an app in the data folder, by the address of its replies. */
+  idOf(replies: string): string {
+    const database = new Sqlite(join(this.folder, "finch.sqlite"), { readonly: true });
+    try {
+      const slug = new URL(replies).pathname.split("/")[3];
+      return database.prepare("SELECT id FROM apps WHERE slug = ?").pluck().get(slug) as string;
+    } finally {
+      database.close();
+    }
   }
 
   /** The address of an app's Build view, by that of its replies. */

@@ -217,7 +217,7 @@ describe("a data folder whose replies were not yet made on one road", () => {
 
     expect(new ProviderStore(database).byId("pro_1")?.slug).toBe("reed-bed");
     const [app] = apps.all();
-    const named = { ...content, provider: "reed-bed", fallbacks: [{ provider: "reed-bed-2", model: "n" }] };
+    const named = { ...content, provider: "reed-bed", fallbacks: [{ provider: "reed-bed-pro2", model: "n" }] };
     expect(app?.draft).toEqual(named);
     expect(apps.numberOf("app_1", app?.draft as Content)).toBe(1);
     expect(conversations.byId("con_1")).toMatchObject({ origin: "http", turns: 2, tokens: 14 });

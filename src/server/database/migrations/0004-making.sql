@@ -3,7 +3,7 @@
 -- Providers are known in a revision by a name that lasts, whatever they are called later and in whatever folder.
 ALTER TABLE providers ADD COLUMN slug TEXT NOT NULL DEFAULT '';
 UPDATE providers SET slug = finch_slug(name);
-UPDATE providers SET slug = slug || '-' || rowid WHERE EXISTS (
+UPDATE providers SET slug = slug || '-' || lower(replace(substr(id, -8), '_', '')) WHERE EXISTS (
   SELECT 1 FROM providers AS other WHERE other.slug = providers.slug AND other.rowid < providers.rowid
 );
 CREATE UNIQUE INDEX providers_by_slug ON providers (slug);
