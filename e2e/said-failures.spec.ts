@@ -85,9 +85,13 @@ test("an app is made with a model whose name holds spaces", async ({ page, world
   expect(draft.model).toBe("reed one (of two)");
 });
 
-test("a fault plan with a target is read back", async ({ world }) => {
+test("a fault plan with a target is read back, beside what else could be planned", async ({ world }) => {
   const plan = { fault: "redirect", to: "http://127.0.0.1:9/there", calls: 2 };
   const provider = await world.wire();
   await world.fault(plan);
-  expect(await world.bench("GET", `providers/${provider}/fault`)).toEqual({ isStandIn: true, plan });
+  expect(await world.bench("GET", `providers/${provider}/fault`)).toEqual({
+    isStandIn: true,
+    plan,
+    faults: expect.arrayContaining([{ name: "slow-start", says: "begins late", needs: { ms: 3000 } }]),
+  });
 });
