@@ -25,7 +25,7 @@ export const dispatchNoteSchema = z.discriminatedUnion("kind", [
 ]);
 export type DispatchNote = z.infer<typeof dispatchNoteSchema>;
 
-/** A dispatch as its drawer shows it. */
+/** A dispatch as it is shown under its reply. */
 const dispatchSchema = z.object({
   id: z.string(),
   attempt: z.int(),

@@ -15,7 +15,7 @@ import { refuse } from "../refusal";
 
 const excerptLength = 160;
 
-/** The attempts that a reply took, as the drawer shows them. @throws {Refusal} `not-found` */
+/** The attempts that a reply took, in order. @throws {Refusal} `not-found` */
 export function dispatchesOf(boot: Home, reply: string): Dispatch[] {
   const found = boot.dispatches.ofReply(reply);
   if (found.length === 0)
