@@ -79,18 +79,18 @@ function textOf(count: number): string {
 
 function listen(url: string, body: string): Promise<Stream> {
   return new Promise((resolve, reject) => {
-    const stream: Stream = { at: [], text: "" };
+    const heard: Stream = { at: [], text: "" };
     const parser = createParser({
       onEvent: ({ event, data }) => {
         if (event !== "text") return;
-        stream.at.push(Math.round(performance.now()));
-        stream.text += JSON.parse(data).text;
+        heard.at.push(Math.round(performance.now()));
+        heard.text += JSON.parse(data).text;
       },
     });
     const utf8 = new TextDecoder();
     const call = request(url, { method: "POST", agent, headers: { accept: "text/event-stream" } }, (response) => {
       response.on("data", (chunk: Buffer) => parser.feed(utf8.decode(chunk, { stream: true })));
-      response.on("end", () => resolve(stream));
+      response.on("end", () => resolve(heard));
       response.on("error", reject);
     });
     call.on("error", reject);

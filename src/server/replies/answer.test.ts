@@ -1,6 +1,6 @@
 import { createServer, type IncomingMessage, type Server, type ServerResponse } from "node:http";
 import type { AddressInfo } from "node:net";
-import { afterEach, beforeEach, describe, expect, it } from "vitest";
+import { afterEach, beforeEach, describe, expect, it, vi } from "vitest";
 import { usualLimits } from "@/contract/providers";
 import type { Content } from "@/core/revision/revision";
 import chatCompletions from "@/core/wire/profiles/chat-completions.json";
@@ -262,6 +262,20 @@ describe("a reply on its way", () => {
     respond = streams(["Aye."]);
     const other = home.apps.make("B", content({}), 2);
     expect((await wholeAnswer(home, ask(home, other, bench, { message: "Hello" }).reply)).text).toBe("Aye.");
+  });
+
+  it("ends as a problem where its making could not even be begun, and its conversation is free again", async () => {
+    const make = vi.spyOn(home.dispatches, "make").mockImplementation(() => {
+      throw new Error("disk I/O error");
+    });
+    const { reply, conversation } = ask(home, app, bench, { message: "Hello" });
+    await expect(wholeAnswer(home, reply)).rejects.toMatchObject({ problem: { kind: "internal" } });
+    expect(home.conversations.message(reply)).toMatchObject({ state: "failed" });
+    make.mockRestore();
+    respond = streams(["Aye."]);
+    expect((await wholeAnswer(home, ask(home, app, bench, { message: "Hello", conversation }).reply)).text).toBe(
+      "Aye.",
+    );
   });
 
   it("can't be asked for any more once the process is about to end, and what arrives is interrupted", async () => {

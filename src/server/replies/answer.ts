@@ -63,10 +63,14 @@ export function answer(boot: Home, asking: Asking): void {
     takes: 1,
     begun: begun.text.length,
   };
-  const making = make(order, sinkOf(boot, asking), boot.means);
-  stop = making.stop;
-  making.made
-    .then((made) => finish(boot, asking, made))
+  // what can't even be begun is the end of the reply too
+  const made = async () => {
+    const making = make(order, sinkOf(boot, asking), boot.means);
+    stop = making.stop;
+    return making.made;
+  };
+  made()
+    .then((result) => finish(boot, asking, result))
     .catch((error) => {
       boot.log.error({ error, reply }, "a reply could not be made");
       const failure = problem("internal", "The reply could not be made; the terminal says why.");

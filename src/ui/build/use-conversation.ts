@@ -33,10 +33,7 @@ export function useConversation(conversation: string | null): OpenConversation {
   const [ended, setEnded] = useState<string>();
   useEffect(() => {
     if (conversation === null) return;
-    const readAgain = () =>
-      void readEnd(client, conversation).catch((error) =>
-        console.warn(`The end of the line could not be read: ${error}`),
-      );
+    const readAgain = () => void readEnd(client, conversation);
     const leave = liveReplies.watch(conversation);
     const leaveTurns = liveReplies.onTurn((heard) => {
       if (heard.conversation !== conversation) return;

@@ -51,13 +51,22 @@ type Pages = InfiniteData<BenchLine, string | undefined>;
 /** How often the end of a conversation was asked for. */
 const asked = new Map<string, number>();
 
-/** Reads the end of a conversation's line, and patches what was read of it before. */
+/**
+ * Reads the end of a conversation's line, and patches what was read of it before. It never throws: what was
+ * asked stays asked, and the line is read anew, which shows what is wrong.
+ */
 export async function readEnd(client: QueryClient, conversation: string): Promise<void> {
   void client.invalidateQueries({ queryKey: ["conversations"] });
   void client.invalidateQueries({ queryKey: keys.providers });
   const turn = (asked.get(conversation) ?? 0) + 1;
   asked.set(conversation, turn);
-  const page = await server.send(benchConversations.read, { id: conversation });
+  let page: BenchLine;
+  try {
+    page = await server.send(benchConversations.read, { id: conversation });
+  } catch {
+    await client.invalidateQueries({ queryKey: keys.line(conversation) });
+    return;
+  }
   // what was asked for first may come last, and knows less
   if (asked.get(conversation) !== turn) return;
   client.setQueryData<Pages>(keys.line(conversation), (before) => patched(before, page));
