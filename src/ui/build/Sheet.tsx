@@ -13,6 +13,7 @@ export function Sheet({ end, children }: { end: string; children: ReactNode }) {
   const frame = useRef<HTMLElement>(null);
   const content = useRef<HTMLDivElement>(null);
   const follows = useRef(true);
+  const top = useRef(0);
   const [isAway, setAway] = useState(false);
 
   const toEnd = useCallback(() => {
@@ -36,7 +37,10 @@ export function Sheet({ end, children }: { end: string; children: ReactNode }) {
 
   const onScroll = () => {
     const { scrollTop, scrollHeight, clientHeight } = frame.current as HTMLElement;
-    follows.current = scrollHeight - scrollTop - clientHeight < nearEnd;
+    // text that came since the sheet was moved takes it from its end; only a reader moves it up
+    if (scrollHeight - scrollTop - clientHeight < nearEnd) follows.current = true;
+    else if (scrollTop < top.current) follows.current = false;
+    top.current = scrollTop;
     setAway(!follows.current);
   };
 
