@@ -4,6 +4,7 @@ import { join } from "node:path";
 import Sqlite from "better-sqlite3";
 import pino from "pino";
 import { assemble } from "@/core/context/assemble";
+import type { Message } from "@/core/conversation/message";
 import { piecesOf } from "@/core/conversation/pieces";
 import type { Content } from "@/core/revision/revision";
 import { uncalibrated } from "@/core/tokens/calibration";
@@ -65,10 +66,11 @@ function assembleRow(home: Home, app: string): Row {
   const profile = compileProfile(shippedProfiles["chat-completions"]);
   const window = 10_000_000;
   const ours = () => {
-    const line = home.conversations.line(end);
+    const line = home.conversations.line(end, 64);
+    const above = home.conversations.above(line[0] as Message);
     const asked = { content, variables: {}, window, calibration: uncalibrated, now: 0 };
-    const assembled = assemble(asked, line);
-    if (assembled.kind === "refused") throw new Error(assembled.problem.detail);
+    const assembled = assemble(asked, line, above);
+    if (assembled.kind !== "ready") throw new Error("It could not be assembled.");
     const { messages } = assembled;
     return encode(profile, { model: "m", stream: true, messages, settings: content.settings }).body?.length;
   };

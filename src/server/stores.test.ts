@@ -1,11 +1,13 @@
 import { afterEach, beforeEach, describe, expect, it } from "vitest";
 import { usualLimits } from "@/contract/providers";
+import type { Message } from "@/core/conversation/message";
+import { piecesOf } from "@/core/conversation/pieces";
 import chatCompletions from "@/core/wire/profiles/chat-completions.json";
 import { lockFolder } from "./database/lock";
 import type { Asked } from "./replies/ask";
 import { oncePerKey } from "./replies/idempotent";
 import { recoverReplies } from "./replies/recover";
-import { addTurn, plainContent, talk } from "./test-conversation";
+import { addTurn, plainContent, plainFacts, talk } from "./test-conversation";
 import { testFolder } from "./test-folder";
 
 let { home, folder, remove } = testFolder();
@@ -60,6 +62,27 @@ describe("conversations", () => {
     const tip = home.conversations.byId(conversation)?.tip ?? "";
     expect(home.conversations.line(tip).map(({ turn }) => turn)).toEqual([1, 1, 2, 2, 3, 3, 4, 4, 5, 5]);
     expect(home.conversations.line(tip, 3).map(({ turn }) => turn)).toEqual([4, 5, 5]);
+  });
+
+  it("give what is sent of all above a message, also where the tree forks", () => {
+    const app = home.apps.make("A", plainContent, 1).id;
+    const conversation = talk(home, app, 3);
+    const straight = home.conversations.line(home.conversations.byId(conversation)?.tip ?? "");
+    const [, reply, question] = straight;
+    if (question?.role !== "visitor" || reply?.role !== "app") return expect.unreachable();
+    const facts = { ...plainFacts, carry: { token: 1 } };
+    const take = home.conversations.addReply({ conversation, parent: question, continues: null, facts, now: 2 });
+    home.conversations.finishReply({ id: take.id, state: "complete", pieces: piecesOf("Nay."), reported: 3, facts });
+    const last = addTurn(home, conversation, "And then?");
+    for (const end of [straight.at(-1) as Message, last]) {
+      const line = home.conversations.line(end.id).slice(0, -1);
+      const sent = line.map(({ role, pieces, id }) => {
+        const carry = id === take.id ? { provider: "p", value: { token: 1 } } : undefined;
+        return { role, pieces, carry };
+      });
+      expect(home.conversations.above(end)).toEqual(sent);
+    }
+    expect(home.conversations.above(straight[0] as Message)).toEqual([]);
   });
 
   it("are listed by page, the last touched first, also when many were touched at once", () => {

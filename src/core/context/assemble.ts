@@ -1,4 +1,5 @@
 import type { Message } from "../conversation/message";
+import { hasWords, type Piece, piecesOf } from "../conversation/pieces";
 import { type Problem, problem } from "../problem/problem";
 import type { Content } from "../revision/revision";
 import { fillPrompt } from "../revision/variables";
@@ -27,7 +28,17 @@ export type Measured = { kind: "ready"; prompt: string; reach: Reach } | { kind:
 
 export type Assembled =
   | { kind: "ready"; messages: WireMessage[]; ledger: Ledger }
-  | { kind: "refused"; problem: Problem };
+  | { kind: "refused"; problem: Problem }
+  /** More of the line is needed: a longer end of it, or the words that stand above its end. */
+  | { kind: "short"; of: "end" | "above" };
+
+/** A message above the end of a line, of which nothing but its words is needed. */
+export interface MessageAbove {
+  role: Message["role"];
+  pieces: Piece[];
+  /** What an API gave along with it, and the provider that did. */
+  carry?: { provider: string; value: unknown };
+}
 
 /**
  * What a dispatch would carry, by counts alone; or why there can be none. The end of the line is enough.
@@ -46,20 +57,43 @@ export function measure({ content, variables, window, calibration, now }: Asked,
   return { kind: "ready", prompt: hasPrompt ? filled.text : "", reach: reached };
 }
 
-/** The messages that a dispatch carries, with the ledger that accounts for them; or why there can be no dispatch. */
-export function assemble(asked: Asked, line: readonly Message[]): Assembled {
-  const measured = measure(asked, line.map(rowOf));
+/**
+ * The messages that a dispatch carries, with the ledger that accounts for them; or why there can be no dispatch.
+ * @param end the end of the line, as long as the memory policy needs it
+ * @param above what stands above that end, where all of it is carried
+ */
+export function assemble(asked: Asked, end: readonly Message[], above: readonly MessageAbove[] = []): Assembled {
+  const measured = measure(asked, end.map(rowOf));
   if (measured.kind === "refused") return measured;
   const { prompt, reach: reached } = measured;
+  if (reached.above.fate === "unknown") return { kind: "short", of: "end" };
+  if (reached.above.fate === "carried" && above.length === 0) return { kind: "short", of: "above" };
+  const { answered, unanswered } = parted(above, end[0]);
   const messages: WireMessage[] = [];
-  if (prompt !== "") messages.push({ role: "system", pieces: [{ kind: "text", text: prompt }] });
-  for (const [at, message] of line.entries())
+  if (prompt !== "") messages.push({ role: "system", pieces: piecesOf(prompt) });
+  for (const { role, pieces, carry } of answered)
+    messages.push({ role, pieces, carry: carry?.provider === asked.provider ? carry?.value : undefined });
+  for (const [at, message] of end.entries())
     if (reached.rows[at]?.carried)
       messages.push({ role: message.role, pieces: message.pieces, carry: carryOf(message, asked.provider) });
   const [slip] = slipsOf(messages);
   if (slip)
     return { kind: "refused", problem: problem("bad-request", `Message ${slip.at} of the context: ${slip.reason}.`) };
-  return { kind: "ready", messages, ledger: ledgerOf(reached, asked.window) };
+  return { kind: "ready", messages, ledger: ledgerOf(reached, unanswered, asked.window) };
+}
+
+/** What stands above the end of a line, by whether its turn has an answer. */
+function parted(
+  above: readonly MessageAbove[],
+  next: Message | undefined,
+): { answered: MessageAbove[]; unanswered: MessageAbove[] } {
+  const answered: MessageAbove[] = [];
+  const unanswered: MessageAbove[] = [];
+  for (const [at, message] of above.entries()) {
+    const reply = message.role === "app" ? message : (above[at + 1] ?? next);
+    (reply !== undefined && hasWords(reply) ? answered : unanswered).push(message);
+  }
+  return { answered, unanswered };
 }
 
 /** The problem of a prompt with variables that nothing gives a value, if there are any. */

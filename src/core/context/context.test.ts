@@ -1,10 +1,11 @@
 import fc from "fast-check";
-import { describe, expect, it } from "vitest";
+import { afterAll, beforeAll, describe, expect, it } from "vitest";
 import { piecesOf } from "../conversation/pieces";
 import { turnsOf } from "../conversation/turns";
 import type { ReplyState } from "../reply/reply";
 import { uncalibrated } from "../tokens/calibration";
 import { type Asked, assemble, measure } from "./assemble";
+import type { Ledger, LedgerEntry } from "./ledger";
 import { everything } from "./policies/everything";
 import { policies } from "./policies/policies";
 import type { Policy } from "./policies/policy";
@@ -80,42 +81,48 @@ describe("the reach when everything is remembered", () => {
         const sum = whole.rows.reduce((tokens, row) => tokens + (row.carried ? row.tokens : 0), 0);
         expect(sum).toBe(whole.tokens);
         const page = reach(rows.slice(Math.min(cut, each.length) * 2), nothingElse, { kind: "everything" }, its);
-        expect({ ...page, rows: [] }).toEqual({ ...whole, rows: [] });
+        expect({ ...page, rows: [], above: null }).toEqual({ ...whole, rows: [], above: null });
+        const atHand = page.rows.reduce((tokens, row) => tokens + (row.carried ? row.tokens : 0), 0);
+        expect(page.above.tokens + atHand).toBe(whole.tokens);
       }),
     );
   });
 });
 
 describe("a policy that keeps some turns", () => {
-  const asked: number[] = [];
+  const { everything: before } = policies;
+  const askedFor: number[] = [];
   const two: Policy = {
     schema: everything.schema,
     keeps: (_memory, { back }) => {
-      asked.push(back);
+      askedFor.push(back);
       return back <= 2;
     },
   };
+  const said: Said[] = ["1?", "a", "2?", "b", "3?", ["failed", ""], "4?", "d", "5?", "e", "6?"];
+
+  beforeAll(() => void Object.assign(policies, { everything: two }));
+  afterAll(() => void Object.assign(policies, { everything: before }));
 
   it("is asked from the newest upwards, and no further than it needs", () => {
-    const before = policies.everything;
-    Object.assign(policies, { everything: two });
-    try {
-      const said: Said[] = ["1?", "a", "2?", "b", "3?", ["failed", ""], "4?", "d", "5?", "e", "6?"];
-      const reached = reachOf(...said);
-      expect(asked).toEqual([1, 2, 3]);
-      expect(reached.rows.filter(({ carried }) => carried).map(({ row }) => row.id)).toEqual([
-        "m6",
-        "m7",
-        "m8",
-        "m9",
-        "m10",
-      ]);
-      expect(reached.rows[0]?.reason).toEqual({ kind: "not-remembered" });
-      expect(reached.earlier).toMatchObject({ messages: 4, turns: 2 });
-      expect(reached.earlier.tokens).toBe(reached.rows.slice(6, 10).reduce((sum, { tokens }) => sum + tokens, 0));
-    } finally {
-      Object.assign(policies, { everything: before });
-    }
+    const reached = reachOf(...said);
+    expect(askedFor).toEqual([1, 2, 3]);
+    const carried = reached.rows.filter(({ carried }) => carried).map(({ row }) => row.id);
+    expect(carried).toEqual(["m6", "m7", "m8", "m9", "m10"]);
+    expect(reached.rows[0]?.reason).toEqual({ kind: "not-remembered" });
+    expect(reached.earlier).toMatchObject({ messages: 4, turns: 2 });
+    expect(reached.earlier.tokens).toBe(reached.rows.slice(6, 10).reduce((sum, { tokens }) => sum + tokens, 0));
+  });
+
+  it("wants more of the line until it has what it keeps", () => {
+    const whole = assemble(asked(), line(...said));
+    expect(assemble(asked(), line(...said).slice(-3))).toEqual({ kind: "short", of: "end" });
+    const sent = assemble(asked(), line(...said).slice(-9));
+    if (sent.kind !== "ready" || whole.kind !== "ready") return expect.unreachable();
+    expect(sent.messages).toEqual(whole.messages);
+    expect(sent.ledger.entries[1]).toMatchObject({ part: "above", turns: [1, 1], count: 2, carried: false });
+    const sum = (entries: LedgerEntry[]) => entries.reduce((tokens, entry) => tokens + entry.tokens, 0);
+    expect(sum(sent.ledger.entries)).toBe(sum(whole.ledger.entries));
   });
 });
 
@@ -162,6 +169,32 @@ describe("assembling a context", () => {
     if (plain.kind !== "ready" || twice.kind !== "ready") return expect.unreachable();
     expect(twice.ledger.tokens).toBe(plain.ledger.tokens * 2);
     expect(twice.ledger.rawTokens).toBe(plain.ledger.rawTokens);
+  });
+
+  it("is the same, wherever the end begins that it has more than the words of", () => {
+    fc.assert(
+      fc.property(replies, fc.nat(8), (each, cut) => {
+        const said = line(...each.flatMap((reply) => ["And to Brindle?", reply] as Said[]), "Last?");
+        for (const message of said) if (message.role === "app") message.facts.carry = { of: message.id };
+        const whole = assemble(asked({ provider: "P" }), said);
+        const at = Math.min(cut, each.length) * 2;
+        const above = said.slice(0, at).map(({ role, pieces, id }) => ({
+          role,
+          pieces,
+          carry: role === "app" ? { provider: "P", value: { of: id } } : undefined,
+        }));
+        if (at > 0) expect(assemble(asked(), said.slice(at))).toEqual({ kind: "short", of: "above" });
+        const parts = assemble(asked({ provider: "P" }), said.slice(at), above);
+        if (whole.kind !== "ready" || parts.kind !== "ready") return expect.unreachable();
+        expect(parts.messages).toEqual(whole.messages);
+        const outAndIn = ({ entries }: Ledger) =>
+          [true, false].map((carried) =>
+            entries.reduce((sum, entry) => sum + (entry.carried === carried ? entry.tokens : 0), 0),
+          );
+        expect(outAndIn(parts.ledger)).toEqual(outAndIn(whole.ledger));
+        expect({ ...parts.ledger, entries: [] }).toEqual({ ...whole.ledger, entries: [] });
+      }),
+    );
   });
 
   it("accounts for a long line without a line for each message of long ago", () => {

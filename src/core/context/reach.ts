@@ -66,6 +66,16 @@ export interface Reach {
   rawTokens: number;
   /** The rows that are at hand, in order. */
   rows: Reached[];
+  /** The answered turns above them. */
+  above: Above;
+}
+
+/** What stands above the rows that are at hand, of which no more is known than its sum. */
+export interface Above {
+  /** What becomes of it; `unknown` where the policy would first have to see more rows. */
+  fate: "none" | "carried" | "left out" | "unknown";
+  tokens: number;
+  messages: number;
 }
 
 /** A message without its text. */
@@ -110,7 +120,16 @@ export function reach(rows: readonly Row[], parts: Parts, memory: Memory, room: 
       rawTokensOf(earlier) +
       (message === null ? 0 : rawOfMessage(message)),
     rows: reached,
+    above: aboveOf(reached, before, kept.above, ratio),
   };
+}
+
+/** What is above the rows: what their line has, less what they have of it. */
+function aboveOf(rows: readonly Reached[], before: Sum, fate: Above["fate"], ratio: number): Above {
+  if ((rows[0]?.row.turn ?? 1) === 1) return { fate: "none", tokens: 0, messages: 0 };
+  const answered = rows.filter(({ reason }) => reason.kind === "remembered" || reason.kind === "not-remembered");
+  const tokens = answered.reduce((left, row) => left - row.tokens, round(before, ratio));
+  return { fate, tokens, messages: before.messages - answered.length };
 }
 
 /** The visitor's message that is to be answered, where the line ends with one. */
@@ -125,22 +144,24 @@ function isAnswered(row: Row, next: Row | undefined): boolean {
   return reply !== undefined && (reply.kinds.length > 0 || (reply.state !== null && isUnderWay(reply.state)));
 }
 
-/** The turns that a policy keeps: all of them, or those from a number on. */
-type Kept = { all: true; from: 0 } | { all: false; from: number; sum: Sum; tokens: number };
+/** The turns that a policy keeps: all of them, or those from a number on; and what it says of those above the rows. */
+type Kept =
+  | { all: true; from: 0; above: "carried" }
+  | { all: false; from: number; sum: Sum; tokens: number; above: "left out" | "unknown" };
 
 function keptTurns(rows: readonly Row[], memory: Memory, ratio: number): Kept {
   const { keeps }: Policy = policies[memory.kind];
-  if (!keeps) return { all: true, from: 0 };
-  let kept = { all: false as const, from: Number.POSITIVE_INFINITY, sum: noSum, tokens: 0 };
+  if (!keeps) return { all: true, from: 0, above: "carried" };
+  let kept: Kept = { all: false, from: Number.POSITIVE_INFINITY, sum: noSum, tokens: 0, above: "unknown" };
   let back = 0;
   for (let at = rows.length - 1; at > 0; at -= 1) {
     const [visitor, reply] = [rows[at - 1] as Row, rows[at] as Row];
     if (reply.role !== "app" || visitor.role !== "visitor" || !isAnswered(reply, undefined)) continue;
     back += 1;
-    const tokens = kept.tokens + tokensOfRow(visitor, ratio) + tokensOfRow(reply, ratio);
-    if (!keeps(memory, { back, tokens })) break;
+    const tokens: number = kept.tokens + tokensOfRow(visitor, ratio) + tokensOfRow(reply, ratio);
+    if (!keeps(memory, { back, tokens })) return { ...kept, above: "left out" };
     const counts = added(added(kept.sum.counts, visitor.counts), reply.counts);
-    kept = { all: false, from: visitor.turn, tokens, sum: { counts, messages: back * 2, turns: back } };
+    kept = { ...kept, from: visitor.turn, tokens, sum: { counts, messages: back * 2, turns: back } };
   }
   return kept;
 }

@@ -6,7 +6,8 @@ export type Piece = z.infer<typeof pieceSchema>;
 
 /** The text of pieces, joined. */
 export function textOf({ pieces }: { pieces: readonly Piece[] }): string {
-  return pieces.map((piece) => piece.text).join("");
+  const [only, more] = pieces;
+  return more === undefined ? (only?.text ?? "") : pieces.map((piece) => piece.text).join("");
 }
 
 /** A text as pieces; none for an empty one. */

@@ -69,10 +69,15 @@ export function withExtras(text: string, extras: Readonly<Record<string, string>
   return text.replace(/<extra:([\w.-]+)>/g, (written, name: string) => extras[name] ?? written);
 }
 
-/** The request that a profile makes of a call. */
-export function encode(profile: CompiledProfile, call: WireCall): WireRequest {
-  const { body, ...request } = fill(profile, call, (values) => values);
-  return { ...request, ...(body === undefined ? {} : { body: JSON.stringify(body) }) };
+/**
+ * The request that a profile makes of a call.
+ * @param shown the same with marks in the places of its secrets: where its body holds none, that is used again,
+ *   since writing thousands of messages is most of the work
+ */
+export function encode(profile: CompiledProfile, call: WireCall, shown?: WireRequest): WireRequest {
+  const { head, body } = fill(profile, call, (values) => values);
+  if (shown && !profile.requestFor(call.model).hasSecretBody) return { ...head, body: shown.body };
+  return { ...head, body: JSON.stringify(body()) };
 }
 
 /** The same with the body as a document, and with values that `turn` may change before they are filled in. */
@@ -80,23 +85,22 @@ export function fill(
   profile: CompiledProfile,
   call: WireCall,
   turn: (values: Record<string, unknown>) => Record<string, unknown>,
-): Omit<WireRequest, "body"> & { body?: unknown } {
+): { head: Omit<WireRequest, "body">; body: () => unknown } {
   const request = profile.requestFor(call.model);
   const plain = valuesOf(profile, call, request.defaults);
   const values = turn(plain);
   const inUrl = turn(urlValues(plain));
   const path = String((call.stream ? request.streamPath : request.path)(inUrl));
   const query = Object.entries((request.query(inUrl) ?? {}) as Record<string, unknown>);
-  const body = request.body(values);
-  return {
+  const head = {
     method: profile.source.request.method,
     path:
       query.length === 0
         ? path
         : `${path}?${query.map(([name, value]) => `${encodeURIComponent(name)}=${value}`).join("&")}`,
     headers: (request.headers(values) ?? {}) as Record<string, string>,
-    ...(body === undefined ? {} : { body }),
   };
+  return { head, body: () => request.body(values) };
 }
 
 /** The headers and the query of a profile's request alone, for calls beside those for a reply. */

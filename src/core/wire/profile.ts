@@ -43,6 +43,8 @@ export interface CompiledRequest {
   query: Template;
   headers: Template;
   body: Template;
+  /** Whether the body holds a key or another secret. */
+  hasSecretBody: boolean;
   defaults: Record<string, number>;
 }
 
@@ -149,6 +151,7 @@ function compileRequest(source: z.infer<typeof requestSchema>, place: (string | 
     query: part("query", source.query ?? {}),
     headers: part("headers"),
     body: source.body === undefined ? () => undefined : part("body"),
+    hasSecretBody: /<(key|extra:)/.test(JSON.stringify(source.body) ?? ""),
     defaults: source.defaults ?? {},
   };
 }

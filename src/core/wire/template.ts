@@ -67,12 +67,15 @@ function compileMembers(source: Record<string, unknown>, known: readonly string[
     ([name, part]) => [name, compileTemplate(part, known, place ? `${place}.${name}` : name)] as const,
   );
   return (values) => {
-    const filled: [string, unknown][] = [];
+    const filled: Record<string, unknown> = {};
+    let isEmpty = members.length > 0;
     for (const [name, part] of members) {
       const value = part(values);
-      if (value !== undefined) filled.push([name, value]);
+      if (value === undefined) continue;
+      filled[name] = value;
+      isEmpty = false;
     }
-    return filled.length === 0 && members.length > 0 ? undefined : Object.fromEntries(filled);
+    return isEmpty ? undefined : filled;
   };
 }
 
@@ -83,7 +86,8 @@ function compileEach(source: Record<string, unknown>, known: readonly string[], 
   return (values) => {
     const entries = values[list];
     if (!Array.isArray(entries)) return undefined;
-    return entries.map((entry: TemplateValues) => as({ ...values, ...entry }));
+    // what an entry does not have it inherits; copying it for each would take most of the time
+    return entries.map((entry: TemplateValues) => as(Object.assign(Object.create(values), entry)));
   };
 }
 

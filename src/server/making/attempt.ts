@@ -118,7 +118,7 @@ export class Attempt {
     }
     this.secrets = resolved.secrets;
     this.scrubber = new Scrubber(resolved.secrets);
-    const request = this.encoded(resolved);
+    const request = this.encoded(resolved, shown);
     this.exchange = exchange(
       { ...request, url: addressOf(connection, request) },
       connection.limits,
@@ -139,13 +139,13 @@ export class Attempt {
     );
   }
 
-  /** The request, with secrets or with marks in their places. */
-  private encoded(filling: Filling): WireRequest {
+  /** The request, with marks in the places of its secrets, or after that with them. */
+  private encoded(filling: Filling, shown?: WireRequest): WireRequest {
     const { order, speaker, context } = this;
     if (order.request) return order.request(speaker, filling);
     const { key, extras, headers } = filling;
     const { settings, takes } = order;
-    const request = encode(speaker.connection.profile, {
+    const call = {
       model: speaker.model.name,
       stream: this.streams,
       messages: context.messages,
@@ -153,7 +153,8 @@ export class Attempt {
       takes: takes > 1 ? takes : undefined,
       key,
       extras,
-    });
+    };
+    const request = encode(speaker.connection.profile, call, shown);
     return { ...request, headers: { ...request.headers, ...headers } };
   }
 

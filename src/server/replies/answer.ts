@@ -1,4 +1,4 @@
-import { type Assembled, assemble } from "@/core/context/assemble";
+import { assemble, type MessageAbove } from "@/core/context/assemble";
 import type { AppMessage, Message } from "@/core/conversation/message";
 import { piecesOf } from "@/core/conversation/pieces";
 import { type Problem, problem } from "@/core/problem/problem";
@@ -10,8 +10,11 @@ import type { Origin } from "../conversations/conversation-store";
 import { DispatchRecorder } from "../dispatches/recorder";
 import type { Home } from "../home";
 import { make } from "../making/make";
-import type { BegunDispatch, EndedDispatch, Made, Sink, Speaker } from "../making/types";
+import type { BegunDispatch, Context, EndedDispatch, Made, Sink, Speaker } from "../making/types";
 import type { StoredModel, StoredProvider } from "../providers/provider-store";
+
+/** Messages of a line that are read at first. */
+const readFirst = 64;
 
 /** A model that an app speaks through. */
 export interface Chosen extends Speaker {
@@ -78,15 +81,23 @@ export function answer(boot: Home, asking: Asking): void {
     });
 }
 
-/** Gathers what a model is sent: the line is read once, and assembled for each model, since each has a window of its own. */
+/**
+ * Gathers what a model is sent, for each model anew, since each has a window of its own. The end of the line
+ * is read first, and more of it as far as it is wanted.
+ */
 function gathering({ conversations }: Home, { revision, variables, end, now }: Asking) {
-  let line: Message[] | undefined;
-  return (speaker: Speaker): Assembled => {
+  return (speaker: Speaker): Context => {
     const { connection, model } = speaker as Chosen;
-    line ??= conversations.line(end);
     const { window, calibration } = model;
-    const { content } = revision;
-    return assemble({ content, variables, provider: connection.name, window, calibration, now }, line);
+    const asked = { content: revision.content, variables, provider: connection.name, window, calibration, now };
+    let above: MessageAbove[] = [];
+    for (let length = readFirst; ; ) {
+      const line = conversations.line(end, length);
+      const assembled = assemble(asked, line, above);
+      if (assembled.kind !== "short") return assembled;
+      if (assembled.of === "end") length *= 4;
+      else above = conversations.above(line[0] as Message);
+    }
   };
 }
 
@@ -134,7 +145,7 @@ function saidOf(begun: BegunDispatch | undefined, firstTextAt: number | undefine
     model,
     attempt,
     messages: ledger?.entries.reduce(
-      (sum, entry) => sum + (!entry.carried ? 0 : entry.part === "messages" ? entry.count : 1),
+      (sum, entry) => sum + (!entry.carried ? 0 : entry.part === "prompt" ? 1 : entry.count),
       0,
     ),
     input: usage?.input,

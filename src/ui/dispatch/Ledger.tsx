@@ -40,7 +40,7 @@ type Entry = NonNullable<Dispatch["ledger"]>["entries"][number];
 
 /** What a line of the ledger is about: a part with the beginning of its text, or how many messages it sums up. */
 function nameOf(entry: Entry): string {
-  if (entry.part === "prompt" || entry.count === 1) return entry.text;
+  if (entry.part === "prompt" || (entry.part === "messages" && entry.count === 1)) return entry.text;
   const [first, last] = entry.turns;
   return `Turns ${first} to ${last}, ${count(entry.count)} messages`;
 }

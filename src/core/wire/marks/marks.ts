@@ -28,7 +28,9 @@ const namesOfPlaceholders: Record<string, [what: string, tone: Tone]> = {
 
 /** The request that a profile makes of a call, as HTTP text with the parts marked that it fills. */
 export function markedRequest(profile: CompiledProfile, call: WireCall, host: string): Segment[] {
-  const { method, path, headers, body } = fill(profile, call, (values) => marking(values, profile));
+  const filled = fill(profile, call, (values) => marking(values, profile));
+  const { method, path, headers } = filled.head;
+  const body = filled.body();
   const segments: Segment[] = [{ text: `${method} ` }, ...unmark(path), { text: `\nhost: ${host}\n` }];
   for (const [name, value] of Object.entries(headers))
     segments.push({ text: `${name}: ` }, ...unmark(String(value)), { text: "\n" });
