@@ -81,7 +81,7 @@ const colours = HighlightStyle.define([
 ]);
 
 const look = EditorView.theme({
-  "&": { fontSize: "12px", backgroundColor: "var(--shade)", color: "var(--ink)", height: "100%" },
+  "&": { fontSize: "var(--type-small)", backgroundColor: "var(--shade)", color: "var(--ink)", height: "100%" },
   ".cm-scroller": { fontFamily: "'JetBrains Mono Variable', monospace", lineHeight: "1.6" },
   ".cm-gutters": { backgroundColor: "var(--shade)", color: "var(--quiet)", border: "none" },
   ".cm-activeLine, .cm-activeLineGutter": { backgroundColor: "var(--sheet)" },
