@@ -6,6 +6,7 @@ import { tmpdir } from "node:os";
 import { join } from "node:path";
 import Sqlite from "better-sqlite3";
 import { freePorts } from "../scripts/free-ports";
+import { server } from "../scripts/prepare.mjs";
 
 const agent = new Agent({ keepAlive: true, maxSockets: 1000 });
 
@@ -34,7 +35,7 @@ export class Rig {
     const { firstPort } = this;
     this.run(["--import", "tsx", "benchmarks/source.ts", String(firstPort)]);
     this.run(["--import", "tsx", "benchmarks/plain-relay.ts", String(firstPort + 1), String(firstPort)]);
-    this.run(["--import", "tsx", "scripts/serve.ts"]);
+    this.run(server("./benchmarks/heap.ts")[1]);
     for (const url of [`${this.source}/up`, `${this.relay}/up`, `${this.app}/api/health`]) await up(url);
   }
 
@@ -48,12 +49,13 @@ export class Rig {
     );
   }
 
-  /** Bytes of memory that a process holds. */
-  memory(which: "relay" | "app"): number {
-    const [, pages = "0"] = readFileSync(`/proc/${this.children[which === "relay" ? 1 : 2]?.pid}/statm`, "utf8").split(
-      " ",
-    );
-    return Number(pages) * 4096;
+  /** Bytes of its heap that the application uses, garbage collected. */
+  async heap(): Promise<number> {
+    const app = this.children[2];
+    if (!app) throw new Error("The application does not run.");
+    app.send("heap");
+    const [bytes] = await once(app, "message");
+    return Number(bytes);
   }
 
   /** The id of an app in the data folder, by the address of its replies. */
@@ -128,7 +130,7 @@ export class Rig {
       FINCH_PORT: String(this.firstPort + 2),
       NEXT_TELEMETRY_DISABLED: "1",
     };
-    this.children.push(spawn(process.execPath, args, { stdio: ["ignore", "ignore", "inherit"], env }));
+    this.children.push(spawn(process.execPath, args, { stdio: ["ignore", "ignore", "inherit", "ipc"], env }));
   }
 }
 

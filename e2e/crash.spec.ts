@@ -2,6 +2,7 @@ import { join } from "node:path";
 import Sqlite from "better-sqlite3";
 import type { NumberedEvent } from "@/core/reply/events";
 import { freePorts } from "../scripts/free-ports";
+import { server } from "../scripts/prepare.mjs";
 import { allEvents, eventsOf, expect, test, textIn, World } from "./fixtures";
 
 const rounds = 6;
@@ -70,7 +71,7 @@ async function killedAfter(world: World, response: Response, count: number): Pro
 
 test("a second process on the same data folder is refused with a clear message", async ({ world }) => {
   const { spawnSync } = await import("node:child_process");
-  const second = spawnSync(process.execPath, ["--import", "tsx", "scripts/serve.ts"], {
+  const second = spawnSync(...server(), {
     env: { ...process.env, NODE_ENV: "production", FINCH_DATA: world.folder, FINCH_PORT: String(await freePorts(1)) },
     encoding: "utf8",
     timeout: 20_000,

@@ -8,6 +8,7 @@ import { createParser } from "eventsource-parser";
 import type { NumberedEvent } from "@/core/reply/events";
 import type { Content } from "@/core/revision/revision";
 import { freePorts } from "../scripts/free-ports";
+import { server } from "../scripts/prepare.mjs";
 
 /** The stand-ins, in the order of their ports. */
 export const standIns = ["Reedbed", "Saltpan", "Tidegate", "Lantern", "Bellhouse"] as const;
@@ -49,7 +50,7 @@ export class World {
   }
 
   async startWeb(environment: Record<string, string> = {}, log?: (line: string) => void): Promise<void> {
-    this.web = this.run(["--import", "tsx", "scripts/serve.ts"], environment, log ? "pipe" : "ignore");
+    this.web = this.run(server()[1], environment, log ? "pipe" : "ignore");
     this.web.stdout?.on("data", (bytes) => log?.(String(bytes)));
     await answers(this.web, `${this.address}/api/health`);
   }

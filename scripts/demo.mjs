@@ -1,5 +1,5 @@
 // `npm run demo`: everything from a fresh clone to Quay Desk answering.
-import { build, install, needPort, place, run, sampleKeys, script, together, whenReady } from "./prepare.mjs";
+import { build, install, needPort, place, run, sampleKeys, script, server, together, whenReady } from "./prepare.mjs";
 
 const { host, port } = place();
 const standIns = Number(process.env.FINCH_STANDINS ?? 4610);
@@ -13,5 +13,5 @@ const address = `http://${host.includes(":") ? `[${host}]` : host}:${port}`;
 void whenReady(address, () => console.log(`\nQuay Desk is open at ${address}\nCtrl+C ends it.\n`));
 await together([
   script("src/standins/main.ts", "--switched-on"),
-  [...script("scripts/serve.ts"), { NODE_ENV: "production", ...sampleKeys() }],
+  [...server(), { NODE_ENV: "production", ...sampleKeys() }],
 ]);

@@ -25,6 +25,17 @@ export function script(path, ...args) {
   return [process.execPath, ["--import", "tsx", path, ...args]];
 }
 
+/**
+ * The command line of the server, with what is loaded before it.
+ * @param {string[]} loaded
+ * @returns {[string, string[]]}
+ */
+export function server(...loaded) {
+  const before = ["tsx", ...loaded].flatMap((module) => ["--import", module]);
+  // with many streams much lives for a second or two: there is room for it among what is young, so that it is let go of cheaply
+  return [process.execPath, ["--max-semi-space-size=64", ...before, "scripts/serve.ts"]];
+}
+
 /** Installs the packages where they are missing or older than the lockfile. */
 export function install() {
   const mark = "node_modules/.package-lock.json";

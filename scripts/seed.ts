@@ -139,7 +139,10 @@ function seedReply(
     ...(usage ? [{ event: "usage", data: usage } as const] : []),
     lastEvent(each.end),
   ];
-  for (const [at, { event, data }] of events.entries()) home.events.add(reply.id, at + 1, event, JSON.stringify(data));
+  home.events.addPage(
+    reply.id,
+    events.map(({ event, data }, at) => ({ id: at + 1, event, data: JSON.stringify(data) })),
+  );
   const told = events.reduce(fold, emptyReply);
   home.conversations.finishReply({
     id: reply.id,

@@ -1,5 +1,5 @@
 // `npm start`: the bench and its server alone, on the data folder as it is.
-import { build, install, needPort, place, script, together, whenReady } from "./prepare.mjs";
+import { build, install, needPort, place, server, together, whenReady } from "./prepare.mjs";
 
 const { host, port } = place();
 await needPort(port, host, "FINCH_PORT");
@@ -7,4 +7,4 @@ install();
 build();
 const address = `http://${host.includes(":") ? `[${host}]` : host}:${port}`;
 void whenReady(address, () => console.log(`\nUnruly Finch is open at ${address}\n`));
-await together([[...script("scripts/serve.ts"), { NODE_ENV: "production" }]]);
+await together([[...server(), { NODE_ENV: "production" }]]);

@@ -44,19 +44,23 @@ export function openFolder(folder: string, openLogWith: (hide: (text: string) =>
   const log = openLogWith((text) => Scrubber.text(text, credentials.seen));
   const apps = new AppStore(database);
   const conversations = new ConversationStore(database);
+  const dispatches = new DispatchStore(database);
   const hub = new ReplyHub(database, events, log);
   const removal = new Slices(database, log, "what was deleted is out of sight, but still takes room", () =>
     deleteSome({ conversations, apps }),
   );
-  const packing = new Slices(database, log, "events of older replies could not be packed", () =>
-    events.pack(Date.now() - day, packedAtOnce),
+  const packing = new Slices(
+    database,
+    log,
+    "what has ended could not be packed",
+    () => dispatches.packOne() || events.pack(Date.now() - day, packedAtOnce),
   );
   let isClosing = false;
   const boot: Home = {
     database,
     apps,
     conversations,
-    dispatches: new DispatchStore(database),
+    dispatches,
     events,
     idempotency: new IdempotencyStore(database),
     providers: new ProviderStore(database),
@@ -64,6 +68,7 @@ export function openFolder(folder: string, openLogWith: (hide: (text: string) =>
     spend: new SpendStore(database),
     hub,
     removal,
+    packing,
     signer: signerOf(folder),
     seal,
     credentials,

@@ -34,6 +34,8 @@ export interface Home {
   means: Means;
   /** Deletes what was marked as leaving. */
   removal: Slices;
+  /** Packs the bytes of dispatches that have ended, and the events of older replies. */
+  packing: Slices;
   log: Logger;
   /** Whether the process is about to end, and takes no new replies. */
   isClosing(): boolean;

@@ -5,6 +5,7 @@ import { piecesOf } from "@/core/conversation/pieces";
 import chatCompletions from "@/core/wire/profiles/chat-completions.json";
 import { lockFolder } from "./database/lock";
 import type { Asked } from "./replies/ask";
+import { latestKept } from "./replies/event-store";
 import { oncePerKey } from "./replies/idempotent";
 import { recoverReplies } from "./replies/recover";
 import { addTurn, plainContent, plainFacts, talk } from "./test-conversation";
@@ -201,9 +202,14 @@ describe("recovering after a dead process", () => {
     const conversation = talk(home, app, 1);
     const done = home.conversations.byId(conversation)?.tip ?? "";
     const left = addTurn(home, conversation, "And?");
-    home.events.add(left.id, 1, "reply", "{}");
-    home.events.add(left.id, 2, "text", '{"text":"Half a "}');
-    home.events.add(left.id, 3, "text", '{"text":"sentence"}');
+    const reply = left.id;
+    home.events.addPage(reply, [
+      { id: 1, event: "reply", data: "{}" },
+      { id: 2, event: "text", data: '{"text":"Half "}' },
+    ]);
+    home.events.append({ reply, id: 2, event: "text", data: '{"text":"Half "}' });
+    home.events.append({ reply: done, id: 3, event: "end", data: "{}" });
+    home.events.append({ reply, id: 3, event: "text", data: '{"text":"a sentence"}' });
 
     expect(recoverReplies(home)).toBe(1);
     expect(home.conversations.message(left.id)).toMatchObject({
@@ -266,6 +272,9 @@ describe("the bytes of a dispatch", () => {
       expect(stored?.arrivals).toHaveLength(parts.length);
     }
     expect(home.dispatches.byId("dis_left")?.outcome).toMatchObject({ data: { kind: "interrupted" } });
+    const before = ["dis_ended", "dis_left"].map((id) => home.dispatches.byId(id));
+    while (home.dispatches.packOne());
+    expect(["dis_ended", "dis_left"].map((id) => home.dispatches.byId(id))).toEqual(before);
     expect(home.dispatches.sizes().bytes).toBeLessThan(1_000);
   });
 });
@@ -277,17 +286,31 @@ describe("the events of a reply", () => {
     const ended = home.conversations.byId(conversation)?.tip ?? "";
     const arriving = addTurn(home, conversation, "And?").id;
     for (const reply of [ended, arriving]) {
-      home.events.add(reply, 1, "text", '{"text":"Aye — \\n yes"}');
-      home.events.add(reply, 2, "end", '{"reason":"complete"}');
+      home.events.addPage(reply, [{ id: 1, event: "text", data: '{"text":"Aye — \\n yes"}' }]);
+      home.events.addPage(reply, [{ id: 2, event: "end", data: '{"reason":"complete"}' }]);
     }
     const before = home.events.ofReply(ended, 0);
     expect(home.events.pack(1, 10)).toBe(false);
     while (home.events.pack(2, 1));
-    expect(home.database.prepare("SELECT DISTINCT reply_id FROM reply_events").pluck().all()).toEqual([arriving]);
-    expect(home.events.ofReply(ended, 0)).toEqual(before.map((event) => ({ ...event, position: 0 })));
+    expect(home.database.prepare("SELECT DISTINCT reply_id FROM event_pages").pluck().all()).toEqual([arriving]);
+    expect(home.events.ofReply(ended, 0)).toEqual(before);
     expect(home.events.ofReply(ended, 1).map(({ event }) => event)).toEqual(["end"]);
     expect(home.events.ofReply(ended, 0, 1)).toHaveLength(1);
     expect(home.events.lastId(ended)).toBe(2);
+  });
+
+  it("of late are let go of where they are in a page and no tab comes back for them, some at a time", () => {
+    const app = home.apps.make("A", plainContent, 1).id;
+    const reply = home.conversations.byId(talk(home, app, 1))?.tip ?? "";
+    for (let id = 1; id <= latestKept + 50; id++) home.events.append({ reply, id, event: "text", data: "{}" });
+    const first = () => home.events.afterPosition(0, 1)[0]?.position;
+    home.events.dropBefore(10, 4);
+    expect(first()).toBe(5);
+    home.events.dropBefore(10, 100);
+    expect(first()).toBe(10);
+    home.events.dropBefore(Number.POSITIVE_INFINITY, 1_000);
+    expect(first()).toBe(50);
+    expect(home.events.lastPosition()).toBe(latestKept + 50);
   });
 });
 
@@ -303,6 +326,7 @@ describe("what is looked for often", () => {
     ],
     ["what was deleted", "SELECT id FROM conversations WHERE deleted_at < 5 AND is_leaving = 0"],
     ["what is under way", "SELECT * FROM messages WHERE state IN ('waiting', 'arriving')"],
+    ["dispatches to pack", "SELECT id FROM dispatches WHERE ended_at IS NOT NULL AND arrivals IS NULL LIMIT 1"],
     ["dispatches under way", "SELECT id, status FROM dispatches WHERE ended_at IS NULL"],
     [
       "replies to pack",
@@ -314,6 +338,6 @@ describe("what is looked for often", () => {
     ],
   ])("%s is found by an index, and needs no sorting", (_what, sql) => {
     const plan = home.database.prepare<[], { detail: string }>(`EXPLAIN QUERY PLAN ${sql}`).all();
-    for (const { detail } of plan) expect(detail).not.toMatch(/^SCAN (?!.*under_way)|TEMP B-TREE/);
+    for (const { detail } of plan) expect(detail).not.toMatch(/^SCAN (?!.*(?:under_way|unpacked))|TEMP B-TREE/);
   });
 });

@@ -1,5 +1,5 @@
 import { isInner, type Problem, problem, titleOf } from "@/core/problem/problem";
-import type { PublishedEvent } from "../replies/event-store";
+import type { StoredEvent } from "../replies/event-store";
 
 /**
  * A problem as callers are told it. What failed between Unruly Finch and a provider is the developer's to
@@ -15,7 +15,7 @@ export function problemForCaller(failure: Problem): Problem {
 }
 
 /** An event as callers get it. */
-export function forCaller(event: PublishedEvent): PublishedEvent {
+export function forCaller(event: StoredEvent): StoredEvent {
   if (event.event === "problem") return { ...event, data: JSON.stringify(problemForCaller(JSON.parse(event.data))) };
   if (event.event !== "attempt") return event;
   const next = JSON.parse(event.data);

@@ -25,9 +25,9 @@ export function standingOfReply({ conversations, events, hub }: Home, id: string
 }
 
 /** The whole answer, once the reply has ended. @throws {Refusal} with the problem that ended it */
-export async function wholeAnswer({ conversations, events, hub }: Home, id: string): Promise<WholeAnswer> {
+export async function wholeAnswer({ conversations, hub }: Home, id: string): Promise<WholeAnswer> {
   await hub.ended(id);
-  const written = events.ofReply(id, 0).map(numbered);
+  const written = hub.eventsOf(id).map(numbered);
   const message = conversations.message(id) as AppMessage | undefined;
   const last = written.at(-1);
   const head = headOf(written[0]);

@@ -9,6 +9,7 @@ import { AppStore } from "../apps/app-store";
 import { ConversationStore } from "../conversations/conversation-store";
 import { DispatchStore } from "../dispatches/dispatch-store";
 import { ProviderStore } from "../providers/provider-store";
+import { EventStore } from "../replies/event-store";
 import { signerOf } from "../security/secret";
 import { openDatabase } from "./database";
 import { FolderInUse, lockFolder } from "./lock";
@@ -232,6 +233,10 @@ describe("a data folder whose replies were not yet made on one road", () => {
     ]);
     expect(line[3]).toMatchObject({ reported: 9, counts: { words: 2, marks: 2 }, soFar: { counts: { words: 4 } } });
 
+    const events = new EventStore(database);
+    expect(events.ofReply("msg_4", 0)).toMatchObject([{ id: 1, event: "text", data: "{}" }]);
+    expect(events.lastPosition()).toBe(1);
+
     const [dispatch] = new DispatchStore(database).ofReply("msg_4");
     expect(dispatch?.ledger?.entries).toEqual([
       { part: "prompt", tokens: 6, carried: true, reason: { kind: "prompt" } },
@@ -245,7 +250,7 @@ describe("a data folder whose replies were not yet made on one road", () => {
     expect(database.pragma("foreign_key_check")).toEqual([]);
     database.prepare("UPDATE conversations SET tip_id = NULL").run();
     database.prepare("DELETE FROM messages WHERE id = 'msg_4'").run();
-    for (const table of ["makings", "dispatches", "dispatch_chunks", "reply_events"])
+    for (const table of ["makings", "dispatches", "dispatch_chunks", "event_pages"])
       expect([table, database.prepare(`SELECT count(*) FROM ${table}`).pluck().get()]).toEqual([table, 0]);
     expect(database.prepare("SELECT count(*) FROM spend").pluck().get()).toBe(1);
     database.close();

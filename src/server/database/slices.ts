@@ -1,9 +1,12 @@
 import type { Logger } from "pino";
 import type { Database } from "./database";
 
+/** How much longer a rest is than the slice before it. */
+const restFor = 3;
+
 /**
  * Long work on the database that nobody waits for. It is done in slices, each in one transaction of some
- * milliseconds, with rests at least as long between them, so that no reply waits for it; what a stop of the
+ * milliseconds, with longer rests between them, so that no reply waits for it; what a stop of the
  * process leaves is gone on with at the next start.
  */
 export class Slices {
@@ -39,7 +42,7 @@ export class Slices {
       while (!this.isClosed) {
         const began = performance.now();
         if (!this.database.transaction(this.slice)()) break;
-        await rest(performance.now() - began);
+        await rest(restFor * (performance.now() - began));
       }
     } catch (error) {
       this.log.error({ error }, `${this.saying}; it is tried again later`);

@@ -1,5 +1,6 @@
 import { createHash } from "node:crypto";
 import { gunzipSync, gzipSync } from "node:zlib";
+import type { DispatchNote } from "@/contract/dispatches";
 import type { Database } from "../database/database";
 import { newId } from "../id";
 import type { BegunDispatch, EndedDispatch, Purpose } from "../making/types";
@@ -81,8 +82,13 @@ export class DispatchStore {
       ),
       finish: database.prepare(
         `UPDATE dispatches SET status = @status, headers = @headers, outcome = @outcome, usage = @usage, notes = @notes,
-           ended_at = @endedAt, arrivals = @arrivals, packed = @packed WHERE id = @id`,
+           ended_at = @endedAt WHERE id = @id`,
       ),
+      // served by dispatches_unpacked
+      unpacked: database.prepare<[], { id: string; notes: string }>(
+        "SELECT id, notes FROM dispatches WHERE ended_at IS NOT NULL AND arrivals IS NULL LIMIT 1",
+      ),
+      pack: database.prepare("UPDATE dispatches SET arrivals = ?, packed = ? WHERE id = ?"),
       chunk: database.prepare(
         "INSERT OR REPLACE INTO dispatch_chunks (dispatch_id, seq, at, arrivals, bytes, is_packed) VALUES (?, ?, ?, ?, ?, ?)",
       ),
@@ -99,7 +105,8 @@ export class DispatchStore {
         `${whole} JOIN made_replies r ON r.making_id = d.making_id WHERE r.reply_id = ? ORDER BY d.attempt`,
       ),
       lastOf: database.prepare<[string], Row>(
-        `${whole} WHERE d.provider_id = ? AND d.packed IS NOT NULL AND d.status BETWEEN 200 AND 299 ORDER BY d.started_at DESC LIMIT 1`,
+        `${whole} WHERE d.provider_id = ? AND (d.packed IS NOT NULL OR d.arrivals IS NULL)
+           AND d.ended_at IS NOT NULL AND d.status BETWEEN 200 AND 299 ORDER BY d.started_at DESC LIMIT 1`,
       ),
       setReader: database.prepare(
         `UPDATE dispatches SET reader = ? WHERE id = (
@@ -147,9 +154,8 @@ export class DispatchStore {
     this.sql.emptyChunks.run(dispatch);
   }
 
-  /** Ends a dispatch; its chunks are packed. */
+  /** Ends a dispatch; its chunks stay as they are until they are packed. */
   finish({ id, status, headers, outcome, usage, notes, endedAt }: Omit<EndedDispatch, "reported">): void {
-    const chunks = this.sql.chunks.all(id);
     this.sql.finish.run({
       id,
       status,
@@ -158,10 +164,19 @@ export class DispatchStore {
       outcome: JSON.stringify(outcome),
       usage: usage ? JSON.stringify(usage) : null,
       notes: JSON.stringify(notes),
-      arrivals: chunks.map(({ arrivals }) => arrivals).join(" "),
-      packed: notes.some(({ kind }) => kind === "secret-in-pieces") ? null : packed(chunks),
     });
-    this.sql.dropChunks.run(id);
+  }
+
+  /** Packs the chunks of one dispatch that has ended; false when none is left. */
+  packOne(): boolean {
+    const next = this.sql.unpacked.get();
+    if (!next) return false;
+    const chunks = this.sql.chunks.all(next.id);
+    const notes = JSON.parse(next.notes) as DispatchNote[];
+    const arrivals = chunks.map((chunk) => chunk.arrivals).join(" ");
+    this.sql.pack.run(arrivals, isInPieces(notes) ? null : packed(chunks), next.id);
+    this.sql.dropChunks.run(next.id);
+    return true;
   }
 
   /** Ends the dispatches that a dead process left. */
@@ -202,7 +217,8 @@ export class DispatchStore {
   }
 
   private read(row: Row): StoredDispatch {
-    const chunks = row.ended_at === null ? this.sql.chunks.all(row.id) : [];
+    const chunks = row.arrivals === null ? this.sql.chunks.all(row.id) : [];
+    const notes = JSON.parse(row.notes) as DispatchNote[];
     const arrivals = row.arrivals ?? chunks.map((chunk) => chunk.arrivals).join(" ");
     const { id, round, attempt, provider, model, status } = row;
     return {
@@ -221,14 +237,25 @@ export class DispatchStore {
       headers: row.headers === null ? {} : JSON.parse(row.headers),
       outcome: row.outcome === null ? null : JSON.parse(row.outcome),
       usage: row.usage === null ? undefined : JSON.parse(row.usage),
-      notes: JSON.parse(row.notes),
+      notes,
       endedAt: row.ended_at,
       profileText: row.profile,
       arrivals: pairsIn(arrivals),
-      bytes: row.packed ? gunzipSync(row.packed) : row.ended_at === null ? gunzipSync(packed(chunks)) : null,
+      bytes: bytesOf(row, chunks, notes),
       reader: row.reader === null ? null : pairsIn(row.reader),
     };
   }
+}
+
+/** The bytes of an answer, packed or not yet; null where they were thinned out, or are not kept. */
+function bytesOf(row: Row, chunks: ChunkRow[], notes: DispatchNote[]): Buffer | null {
+  if (row.packed) return gunzipSync(row.packed);
+  return row.arrivals !== null || isInPieces(notes) ? null : gunzipSync(packed(chunks));
+}
+
+/** Whether none of the bytes may be kept. */
+function isInPieces(notes: DispatchNote[]): boolean {
+  return notes.some(({ kind }) => kind === "secret-in-pieces");
 }
 
 /** Chunks as gzip members one after the other, which is one gzip file (RFC 1952, 2.2). */

@@ -1,3 +1,4 @@
+import type { Slices } from "../database/slices";
 import type { Work } from "../database/work";
 import type { BegunDispatch, EndedDispatch, Sink } from "../making/types";
 import type { ProviderStore } from "../providers/provider-store";
@@ -13,6 +14,8 @@ export interface Keeping {
   dispatches: DispatchStore;
   providers: Pick<ProviderStore, "learn">;
   spend: SpendStore;
+  /** Packs what has ended. */
+  packing: Slices;
 }
 
 /**
@@ -63,7 +66,7 @@ export class DispatchRecorder implements Pick<Sink, "begin" | "bytes" | "leaveOu
   }
 
   end(dispatch: EndedDispatch): void {
-    const { dispatches, providers, spend } = this.keeping;
+    const { dispatches, providers, spend, packing } = this.keeping;
     const { begun } = this;
     this.commit(() => {
       const committed = this.write(dispatch.id);
@@ -71,7 +74,10 @@ export class DispatchRecorder implements Pick<Sink, "begin" | "bytes" | "leaveOu
       const { usage, reported, endedAt } = dispatch;
       if (begun && usage) spend.add(this.spentOn, begun, usage, endedAt);
       if (begun && reported) providers.learn(begun.providerId, begun.model, reported.estimated, reported.input);
-      return committed;
+      return () => {
+        committed?.();
+        void packing.start();
+      };
     });
   }
 

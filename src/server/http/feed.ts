@@ -1,4 +1,4 @@
-import type { PublishedEvent } from "../replies/event-store";
+import type { StoredEvent } from "../replies/event-store";
 import type { ReplyHub } from "../replies/hub";
 
 /** Milliseconds between two comments that keep a quiet stream open. */
@@ -11,15 +11,15 @@ const pageSize = 64;
 const mostStalled = 4;
 
 /** Where a reader's events come from, in order: first those that are stored, then those to come. */
-export interface Source {
+export interface Source<E extends StoredEvent> {
   /** The stored events after a place, at most so many. */
-  after(place: number, count: number): PublishedEvent[];
-  placeOf(event: PublishedEvent): number;
+  after(place: number, count: number): E[];
+  placeOf(event: E): number;
   /** Gives events as they come, and how to leave; undefined where no more will. */
-  follow(reader: (event: PublishedEvent) => void): (() => void) | undefined;
+  follow(reader: (event: E) => void): (() => void) | undefined;
   /** Whether nothing comes after an event. */
-  isEnd(event: PublishedEvent): boolean;
-  write(event: PublishedEvent): string;
+  isEnd(event: E): boolean;
+  write(event: E): string;
   /** What is written first, when there was nothing to say for a while, and when the server is stopped. */
   opening: string;
   pause: string;
@@ -32,7 +32,7 @@ export interface Source {
  * for it stays small, and nothing is lost. A stream that breaks off before its end is not closed in
  * good order, so that its reader knows; it may come back by the last id that it had.
  */
-export class Feed implements UnderlyingDefaultSource<Uint8Array> {
+export class Feed<E extends StoredEvent> implements UnderlyingDefaultSource<Uint8Array> {
   private readonly utf8 = new TextEncoder();
   private leave: (() => void) | undefined;
   private leaveHub = () => {};
@@ -44,7 +44,7 @@ export class Feed implements UnderlyingDefaultSource<Uint8Array> {
   /** @param place the place of the last event that the reader has */
   constructor(
     private readonly hub: ReplyHub,
-    private readonly source: Source,
+    private readonly source: Source<E>,
     private place: number,
   ) {}
 
@@ -80,7 +80,7 @@ export class Feed implements UnderlyingDefaultSource<Uint8Array> {
     this.end();
   }
 
-  private take(controller: Controller, event: PublishedEvent): void {
+  private take(controller: Controller, event: E): void {
     this.place = this.source.placeOf(event);
     this.hasGiven = true;
     this.give(controller, this.source.write(event));

@@ -257,7 +257,7 @@ describe("a reader", () => {
 
   it("that missed more of all replies than it can be given is told so, and gets what comes", async () => {
     const { id } = replyWith(0, 0);
-    for (let at = 1; at <= 2_500; at++) home.events.add(id, at, "text", '{"text":"x"}');
+    for (let at = 1; at <= 2_500; at++) home.events.append({ reply: id, id: at, event: "text", data: '{"text":"x"}' });
     const reader = benchStream(home, 0).body?.getReader();
     const first = new TextDecoder().decode((await reader?.read())?.value);
     expect(first).toBe("id: 2500\nevent: behind\ndata: {}\n\n");

@@ -29,7 +29,7 @@ export const askForReply: Handle<typeof replies.ask> = async (home, { slug, body
   const cookie: Record<string, string> = known === undefined && visitor ? visitorCookie(home, visitor) : {};
 
   if (/\brespond-async\b/i.test(request.headers.get("prefer") ?? "")) {
-    const head = headOf(home.events.ofReply(reply, 0).map(numbered)[0]);
+    const head = headOf(home.hub.eventsOf(reply, 0, 1).map(numbered)[0]);
     const accepted = { reply, conversation: head?.conversation ?? "", message: head?.message ?? "" };
     const location = addressFor(replies.read, { slug, id: reply });
     return new Answered(202, accepted, { ...cookie, location, "preference-applied": "respond-async" });

@@ -1,11 +1,8 @@
 import { isLast } from "@/core/reply/events";
 import { forCaller } from "../answers/for-caller";
 import type { Home } from "../home";
-import type { PublishedEvent } from "../replies/event-store";
+import { latestKept, type PublishedEvent, type StoredEvent } from "../replies/event-store";
 import { Feed, mostWaiting, type Source } from "./feed";
-
-/** Events that a tab that comes back is caught up with at most; beyond that it reads its views anew. */
-const mostMissed = 2_000;
 
 /** Headers of every stream: nothing on the way may keep, change, compress or buffer it. */
 const headers = { "cache-control": "no-store, no-transform", "x-accel-buffering": "no" };
@@ -13,7 +10,7 @@ const headers = { "cache-control": "no-store, no-transform", "x-accel-buffering"
 /** How events are written. */
 export interface Format {
   type: string;
-  event(event: PublishedEvent): string;
+  event(event: StoredEvent): string;
   /** What is written when there was nothing to say for a while. */
   pause: string;
 }
@@ -34,14 +31,14 @@ export const ndjson: Format = {
 
 /** The events of one reply after one of its ids, until its end, as its callers get them. */
 export function replyStream(
-  { hub, events }: Pick<Home, "hub" | "events">,
+  { hub }: Pick<Home, "hub">,
   reply: string,
   after: number,
   format: Format,
   more: Record<string, string> = {},
 ): Response {
-  const source: Source = {
-    after: (place, count) => events.ofReply(reply, place, count),
+  const source: Source<StoredEvent> = {
+    after: (place, count) => hub.eventsOf(reply, place, count),
     placeOf: ({ id }) => id,
     follow: (reader) => hub.follow(reply, reader),
     isEnd: isLast,
@@ -59,8 +56,8 @@ export function replyStream(
  */
 export function benchStream({ hub, events }: Pick<Home, "hub" | "events">, after: number | null): Response {
   const last = events.lastPosition();
-  const isBehind = after !== null && last - after > mostMissed;
-  const source: Source = {
+  const isBehind = after !== null && last - after > latestKept;
+  const source: Source<PublishedEvent> = {
     after: (place, count) => events.afterPosition(place, count),
     placeOf: ({ position }) => position,
     follow: (reader) => hub.followAll(reader),
@@ -74,7 +71,7 @@ export function benchStream({ hub, events }: Pick<Home, "hub" | "events">, after
   return stream(new Feed(hub, source, after === null || isBehind ? last : Math.min(after, last)), sse.type, {});
 }
 
-function stream(feed: Feed, type: string, more: Record<string, string>): Response {
+function stream<E extends StoredEvent>(feed: Feed<E>, type: string, more: Record<string, string>): Response {
   const body = new ReadableStream(feed, new ByteLengthQueuingStrategy({ highWaterMark: mostWaiting }));
   return new Response(body, { headers: { "content-type": type, ...headers, ...more } });
 }

@@ -13,7 +13,8 @@ import { shownHeaders } from "../exchange/credentials";
 import { alwaysSent, type Exchange, exchange } from "../exchange/exchange";
 import { newId } from "../id";
 import { Scrubber, TextScrubber } from "../security/scrub";
-import { type TextArrival, traceOf } from "./trace";
+import { GrowingText } from "./growing-text";
+import { Trace } from "./trace";
 import type { Attempted, Context, Filling, Means, Order, Sink, Speaker, Take } from "./types";
 
 /** Characters that a reply may have, what was there before and its thought included. */
@@ -24,7 +25,7 @@ const longestCarry = 256 * 1024;
 
 /** A take while it comes. */
 interface Coming {
-  said: { text: string; thought: string };
+  said: { text: GrowingText; thought: GrowingText };
   scrub: { text: TextScrubber; thought: TextScrubber };
   last?: LastEvent;
 }
@@ -40,7 +41,7 @@ export class Attempt {
   private head: AnswerHead | undefined;
   private counts: Partial<TokenCounts> = {};
   private readonly takes = new Map<number, Coming>();
-  private readonly texts: TextArrival[] = [];
+  private readonly trace = new Trace();
   private carry: unknown;
   private readonly notes: DispatchNote[] = [];
   private size = 0;
@@ -215,7 +216,7 @@ export class Attempt {
     let coming = this.takes.get(take);
     if (!coming) {
       const scrub = { text: new TextScrubber(this.secrets), thought: new TextScrubber(this.secrets) };
-      coming = { said: { text: "", thought: "" }, scrub };
+      coming = { said: { text: new GrowingText(), thought: new GrowingText() }, scrub };
       this.takes.set(take, coming);
     }
     return coming;
@@ -224,8 +225,8 @@ export class Attempt {
   private say(take: number, event: "text" | "thought", text: string): void {
     if (text === "") return;
     const { said, scrub } = this.coming(take);
-    if (event === "text" && take === 0) this.texts.push({ at: performance.now(), length: text.length });
-    said[event] += text;
+    if (event === "text" && take === 0) this.trace.add(performance.now(), text.length);
+    said[event].add(text);
     if (scrub[event].hasFound) this.leaveOutBytes();
     this.sink.say(take, event, text);
     this.length += text.length;
@@ -283,8 +284,12 @@ export class Attempt {
       endedAt: Date.now(),
     });
     const takes = Array.from({ length: this.order.takes }, (_, take): Take => {
-      const { said, last: own } = this.takes.get(take) ?? { said: { text: "", thought: "" }, last: undefined };
-      return { ...said, last: last.event === "problem" || !own ? outcome : this.hidden(own) };
+      const { said, last: own } = this.takes.get(take) ?? {};
+      return {
+        text: said?.text.text ?? "",
+        thought: said?.thought.text ?? "",
+        last: last.event === "problem" || !own ? outcome : this.hidden(own),
+      };
     });
     this.done({
       speaker: { provider: connection.name, model: model.name },
@@ -292,8 +297,8 @@ export class Attempt {
       status: this.head?.status ?? null,
       counts: this.counts,
       usage,
-      firstTextAt: this.texts[0]?.at,
-      trace: traceOf(this.texts),
+      firstTextAt: this.trace.firstAt,
+      trace: this.trace.parts,
       carry: this.carry,
     });
   }
@@ -316,7 +321,7 @@ export class Attempt {
   private usage(): Usage | undefined {
     const { price, calibration } = this.speaker.model;
     const { input, output } = this.counts;
-    const read = [...this.takes.values()].map(({ said }) => said.text + said.thought).join("");
+    const read = [...this.takes.values()].map(({ said }) => said.text.text + said.thought.text).join("");
     if (input === undefined && output === undefined && read === "") return undefined;
     const counts = {
       ...this.counts,

@@ -157,6 +157,7 @@ describe("a reply on its way", () => {
     const [dispatch] = home.dispatches.ofReply(reply);
     expect(dispatch?.bytes?.toString()).toMatch(/^data: .*9:40.*data: \[DONE\]\n\n$/s);
     expect(dispatch?.arrivals.reduce((sum, [, length]) => sum + length, 0)).toBe(dispatch?.bytes?.length);
+    await home.packing.start();
     expect(home.database.prepare("SELECT count(*) FROM dispatch_chunks").pluck().get()).toBe(0);
   });
 
@@ -311,7 +312,7 @@ describe("asking", () => {
     expect(() => ask(home, app, bench, { message: "Hello" })).toThrow(/no model gone; there is m/);
     home.apps.setDraft(app, content({ prompt: "At {{desk}}" }));
     expect(() => ask(home, app, bench, { message: "Hello" })).toThrow(/\{\{desk\}\}/);
-    for (const table of ["visitors", "conversations", "messages", "reply_events", "dispatches"])
+    for (const table of ["visitors", "conversations", "messages", "event_pages", "dispatches"])
       expect(home.database.prepare(`SELECT count(*) FROM ${table}`).pluck().get()).toBe(0);
     expect(home.apps.latest(app.id).number).toBe(1);
   });
@@ -511,6 +512,7 @@ describe("a dispatch", () => {
     respond = streams(["Aye."]);
     const { reply } = ask(home, app, bench, { message: "Hello" });
     await wholeAnswer(home, reply);
+    await home.packing.start();
     expect(home.dispatches.sizes().count).toBe(1);
     expect(home.dispatches.thin(Date.now() + 1)).toBe(1);
     expect(dispatchesOf(home, reply)[0]).toMatchObject({

@@ -2,10 +2,8 @@ import { gunzipSync, gzipSync } from "node:zlib";
 import type { NumberedEvent, ReplyEvent } from "@/core/reply/events";
 import type { Database } from "../database/database";
 
-/** A committed event, with its data as the JSON that goes over the wire. */
-export interface PublishedEvent {
-  /** Orders the events of all replies. */
-  position: number;
+/** An event of a reply as it is stored, with its data as the JSON that goes over the wire. */
+export interface StoredEvent {
   reply: string;
   conversation: string;
   /** Within the reply, from 1. */
@@ -14,30 +12,48 @@ export interface PublishedEvent {
   data: string;
 }
 
-/** The events that readers of replies get. */
+/** A committed event of late, in the order of all of them. */
+export interface PublishedEvent extends StoredEvent {
+  /** Orders the events of all replies. */
+  position: number;
+}
+
+/** Events of late that are kept in their order, for tabs that come back. */
+export const latestKept = 2_000;
+
+/**
+ * The events that readers of replies get. What is said is appended in the order in which it is said, to a list
+ * that is kept short; and it is kept by reply, in pages of some dozens, which are written when they are full.
+ */
 export class EventStore {
   private readonly sql;
 
   constructor(database: Database) {
-    const columns =
-      "position, reply_id AS reply, messages.conversation_id AS conversation, reply_events.id AS id, event, data";
-    const from = "reply_events JOIN messages ON messages.id = reply_events.reply_id";
     this.sql = {
-      insert: database.prepare("INSERT INTO reply_events (reply_id, id, event, data) VALUES (?, ?, ?, ?)"),
-      // served by the unique index on (reply_id, id)
-      ofReply: database.prepare<[string, number, number], PublishedEvent>(
-        `SELECT ${columns} FROM ${from} WHERE reply_id = ? AND reply_events.id > ? ORDER BY reply_events.id LIMIT ?`,
-      ),
+      append: database.prepare("INSERT INTO latest_events (reply_id, id, event, data) VALUES (?, ?, ?, ?)"),
       afterPosition: database.prepare<[number, number], PublishedEvent>(
-        `SELECT ${columns} FROM ${from} WHERE position > ? ORDER BY position LIMIT ?`,
+        `SELECT position, reply_id AS reply, conversation_id AS conversation, latest_events.id AS id, event, data
+         FROM latest_events JOIN messages ON messages.id = reply_id WHERE position > ? ORDER BY position LIMIT ?`,
+      ),
+      last: database.prepare<[], { position: number }>(
+        "SELECT position FROM latest_events ORDER BY position DESC LIMIT 1",
+      ),
+      drop: database.prepare(
+        "DELETE FROM latest_events WHERE position IN (SELECT position FROM latest_events WHERE position < ? LIMIT ?)",
+      ),
+      addPage: database.prepare("INSERT INTO event_pages (reply_id, last_id, lines) VALUES (?, ?, ?)"),
+      pages: database.prepare<[string, number], { lines: string }>(
+        "SELECT lines FROM event_pages WHERE reply_id = ? AND last_id > ? ORDER BY last_id",
+      ),
+      packed: database.prepare<[string, number], { bytes: Buffer }>(
+        "SELECT bytes FROM packed_events WHERE reply_id = ? AND last_id > ?",
+      ),
+      conversation: database.prepare<[string], { id: string }>(
+        "SELECT conversation_id AS id FROM messages WHERE id = ?",
       ),
       lastId: database.prepare<[string, string], { id: number }>(
-        `SELECT max(coalesce((SELECT max(id) FROM reply_events WHERE reply_id = ?), 0),
+        `SELECT max(coalesce((SELECT max(last_id) FROM event_pages WHERE reply_id = ?), 0),
            coalesce((SELECT last_id FROM packed_events WHERE reply_id = ?), 0)) AS id`,
-      ),
-      packed: database.prepare<[string], { conversation: string; bytes: Buffer }>(
-        `SELECT conversation_id AS conversation, bytes FROM packed_events
-         JOIN messages ON messages.id = packed_events.reply_id WHERE reply_id = ?`,
       ),
       // served by replies_unpacked
       unpacked: database.prepare<[number, number], { id: string }>(
@@ -46,53 +62,40 @@ export class EventStore {
       ),
       pack: database.prepare("INSERT OR REPLACE INTO packed_events (reply_id, last_id, bytes) VALUES (?, ?, ?)"),
       setPacked: database.prepare("UPDATE messages SET is_packed = 1 WHERE id = ?"),
-      drop: database.prepare("DELETE FROM reply_events WHERE reply_id = ?"),
-      last: database.prepare<[], { position: number }>(
-        "SELECT coalesce(max(position), 0) AS position FROM reply_events",
-      ),
+      dropPages: database.prepare("DELETE FROM event_pages WHERE reply_id = ?"),
     };
   }
 
-  /** Adds an event and gives its position. */
-  add(reply: string, id: number, event: string, data: string): number {
-    return Number(this.sql.insert.run(reply, id, event, data).lastInsertRowid);
+  /** Appends an event to those of late, and gives its position. It is kept for good once it is in a page. */
+  append({ reply, id, event, data }: Omit<StoredEvent, "conversation">): number {
+    return Number(this.sql.append.run(reply, id, event, data).lastInsertRowid);
   }
 
-  /** The events of a reply after one of its ids, in order; all of them, or at most so many. */
-  ofReply(reply: string, after: number, count = -1): PublishedEvent[] {
-    const found = this.sql.ofReply.all(reply, after, count);
-    if (found.length > 0) return found;
-    const events = this.unpacked(reply).filter(({ id }) => id > after);
-    return count < 0 ? events : events.slice(0, count);
+  /** Keeps events of a reply that follow one another. */
+  addPage(reply: string, events: readonly Pick<StoredEvent, "id" | "event" | "data">[]): void {
+    const lines = events.map(({ id, event, data }) => `{"id":${id},"event":"${event}","data":${data}}\n`);
+    const last = events.at(-1);
+    if (last) this.sql.addPage.run(reply, last.id, lines.join(""));
   }
 
-  /** The id of the last event of a reply; 0 where there is none. */
+  /** The kept events of a reply after one of its ids, in order; all of them, or at most so many. */
+  ofReply(reply: string, after: number, count = Number.POSITIVE_INFINITY): StoredEvent[] {
+    const conversation = this.sql.conversation.get(reply)?.id;
+    if (conversation === undefined) return [];
+    const found: StoredEvent[] = [];
+    for (const lines of this.linesOf(reply, after))
+      for (const line of lines.split("\n")) {
+        if (line === "") continue;
+        if (found.length >= count) return found;
+        const { id, event, data } = JSON.parse(line) as NumberedEvent;
+        if (id > after) found.push({ reply, conversation, id, event, data: JSON.stringify(data) });
+      }
+    return found;
+  }
+
+  /** The id of the last kept event of a reply; 0 where there is none. */
   lastId(reply: string): number {
     return this.sql.lastId.get(reply, reply)?.id ?? 0;
-  }
-
-  /** Packs the events of some replies that were begun before a moment and have ended; false when none is left. */
-  pack(before: number, count: number): boolean {
-    const replies = this.sql.unpacked.all(before, count);
-    for (const { id: reply } of replies) {
-      const events = this.sql.ofReply.all(reply, 0, -1);
-      const lines = events.map(({ id, event, data }) => `{"id":${id},"event":"${event}","data":${data}}\n`);
-      if (events.length > 0) this.sql.pack.run(reply, events.at(-1)?.id ?? 0, gzipSync(lines.join("")));
-      this.sql.drop.run(reply);
-      this.sql.setPacked.run(reply);
-    }
-    return replies.length > 0;
-  }
-
-  /** The events of a reply that were packed. They are in nobody's stream any more, and have no position. */
-  private unpacked(reply: string): PublishedEvent[] {
-    const packed = this.sql.packed.get(reply);
-    if (!packed) return [];
-    const lines = gunzipSync(packed.bytes).toString("utf8").split("\n").filter(Boolean);
-    return lines.map((line) => {
-      const { id, event, data } = JSON.parse(line) as NumberedEvent;
-      return { position: 0, reply, conversation: packed.conversation, id, event, data: JSON.stringify(data) };
-    });
   }
 
   /** Events of all replies after a position, in order, at most so many. */
@@ -104,9 +107,33 @@ export class EventStore {
   lastPosition(): number {
     return this.sql.last.get()?.position ?? 0;
   }
+
+  /** Lets go of the earliest of what was said of late: at most so many, all before a position. */
+  dropBefore(position: number, count: number): void {
+    this.sql.drop.run(Math.min(position, this.lastPosition() - latestKept), count);
+  }
+
+  /** Packs the events of some replies that were begun before a moment and have ended; false when none is left. */
+  pack(before: number, count: number): boolean {
+    const replies = this.sql.unpacked.all(before, count);
+    for (const { id: reply } of replies) {
+      const lines = this.sql.pages.all(reply, 0).map((page) => page.lines);
+      if (lines.length > 0) this.sql.pack.run(reply, this.lastId(reply), gzipSync(lines.join("")));
+      this.sql.dropPages.run(reply);
+      this.sql.setPacked.run(reply);
+    }
+    return replies.length > 0;
+  }
+
+  /** The lines of a reply's events that hold what comes after one of its ids, as they are kept. */
+  private *linesOf(reply: string, after: number): Generator<string> {
+    const packed = this.sql.packed.get(reply, after);
+    if (packed) yield gunzipSync(packed.bytes).toString("utf8");
+    else for (const { lines } of this.sql.pages.iterate(reply, after)) yield lines;
+  }
 }
 
 /** An event as it was before it was written. */
-export function numbered({ id, event, data }: PublishedEvent): NumberedEvent {
+export function numbered({ id, event, data }: StoredEvent): NumberedEvent {
   return { id, event, data: JSON.parse(data) } as NumberedEvent;
 }

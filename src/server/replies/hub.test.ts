@@ -75,7 +75,8 @@ describe("the reply hub", () => {
   it("has committed every event before a reader gets it, with the same id and data", () => {
     const heard: PublishedEvent[] = [];
     home.hub.follow(reply, (event) => {
-      expect(home.events.ofReply(reply, event.id - 1)[0]).toEqual(event);
+      expect(home.events.afterPosition(event.position - 1, 1)).toEqual([event]);
+      expect(event).toMatchObject(home.hub.eventsOf(reply, event.id - 1)[0] ?? {});
       heard.push(event);
     });
     home.hub.publish(reply, text("Aye."), end);
@@ -145,7 +146,7 @@ describe("the reply hub", () => {
     const told: PublishedEvent[] = [];
     home.hub.follow(reply, (event) => told.push(event));
     home.database.prepare("DELETE FROM messages WHERE id = ?").run(reply);
-    home.hub.publish(reply, text("into nowhere"));
+    home.hub.publish(reply, text("into nowhere"), end);
     home.hub.publish(other, text("Aye."), end);
     expect(told.map(({ event }) => event)).toEqual(["problem"]);
     expect(textsIn(heard)).toEqual(["Aye.", "end"]);

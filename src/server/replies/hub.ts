@@ -6,12 +6,18 @@ import type { Database } from "../database/database";
 import { storageProblem } from "../database/storage";
 import type { Work } from "../database/work";
 import { Refusal } from "../refusal";
-import type { EventStore, PublishedEvent } from "./event-store";
+import { type EventStore, numbered, type PublishedEvent, type StoredEvent } from "./event-store";
 
 /** Milliseconds between two writes of the text that comes in. */
 const tick = 50;
+/** Live replies at once from which on all that they say is gathered, ends too: one write for all of them. */
+const many = 16;
 /** Milliseconds that a write waits for text that may come just then. */
 const slack = 10;
+/** Events of a reply that are kept together. */
+const pageSize = 64;
+/** Events of late that are let go of for each reply that is written. */
+const mostDropped = 8;
 /** Milliseconds until a write is tried again where the data folder can't be written. */
 const patience = 1000;
 
@@ -32,9 +38,10 @@ export interface Begun {
 
 /** A reply that is being made. */
 interface LiveReply extends Begun {
-  standing: Reply;
   /** The id of its last committed event. */
   lastId: number;
+  /** Its committed events that do not fill a page yet. */
+  page: PublishedEvent[];
   pending: ReplyEvent[];
   along: Work[];
   /** The kinds of events that were written at least once. */
@@ -89,8 +96,8 @@ export class ReplyHub {
     });
     this.live.set(begun.reply, {
       ...begun,
-      standing: emptyReply,
       lastId: 0,
+      page: [],
       pending: [],
       along: [],
       shown: new Set(),
@@ -102,18 +109,15 @@ export class ReplyHub {
 
   /**
    * Takes events of a live reply; those given together are written together. An end or a problem
-   * is the last. Text is gathered once some was shown; all else is written at once.
+   * is the last. Text is gathered once some was shown; all else is written at once, unless many replies are live.
    */
   publish(reply: string, ...events: ReplyEvent[]): void {
     const live = this.live.get(reply);
     if (!live) return;
-    let canWait = true;
-    for (const event of events) {
-      live.standing = fold(live.standing, event);
-      gather(live.pending, event);
-      canWait &&= isText(event) && live.shown.has(event.event);
-      live.shown.add(event.event);
-    }
+    for (const event of events) gather(live.pending, event);
+    const isFurtherText = events.every((event) => isText(event) && live.shown.has(event.event));
+    const canWait = isFurtherText || this.live.size >= many;
+    for (const { event } of events) live.shown.add(event);
     if (canWait && performance.now() < this.lastFlush + tick) this.flushSoon();
     else this.flush();
   }
@@ -138,7 +142,14 @@ export class ReplyHub {
     const live = this.live.get(reply);
     if (!live) return undefined;
     this.flush();
-    return { ...live.standing, cursor: live.lastId };
+    return { ...this.eventsOf(reply).map(numbered).reduce(fold, emptyReply), cursor: live.lastId };
+  }
+
+  /** The committed events of a reply after one of its ids, in order; all of them, or at most so many. */
+  eventsOf(reply: string, after = 0, count = Number.POSITIVE_INFINITY): StoredEvent[] {
+    const kept = this.events.ofReply(reply, after, count);
+    const further = this.live.get(reply)?.page.filter(({ id }) => id > after) ?? [];
+    return [...kept, ...further].slice(0, count);
   }
 
   /** Gives a reader the events of a live reply from now on; returns how to leave, or undefined where no more will come. */
@@ -255,26 +266,36 @@ export class ReplyHub {
     const published: PublishedEvent[] = [];
     const done: (() => void)[] = [];
     this.database.transaction(() => {
-      for (const { reply, conversation, lastId, pending, along } of due) {
-        pending.forEach(({ event, data }, at) => {
-          const id = lastId + at + 1;
-          const text = JSON.stringify(data);
-          const position = this.events.add(reply, id, event, text);
-          published.push({ position, reply, conversation, id, event, data: text });
-        });
-        for (const work of along) {
+      for (const live of due) {
+        const said = this.append(live);
+        published.push(...said);
+        done.push(() => noteWritten(live, said));
+        for (const work of live.along) {
           const after = work();
           if (after) done.push(after);
         }
       }
+      this.events.dropBefore(this.firstUnkept(), mostDropped * due.length);
     })();
     for (const after of done) after();
-    for (const live of due) {
-      live.lastId += live.pending.length;
-      live.pending = [];
-      live.along = [];
-    }
     return published;
+  }
+
+  /** Writes what a reply has to say, and its page, where that is full by it. */
+  private append({ reply, conversation, lastId, pending, page }: LiveReply): PublishedEvent[] {
+    const said = pending.map((each, at) => {
+      const event = { reply, conversation, id: lastId + at + 1, event: each.event, data: JSON.stringify(each.data) };
+      return { ...event, position: this.events.append(event) };
+    });
+    if (isFull(page, said)) this.events.addPage(reply, [...page, ...said]);
+    return said;
+  }
+
+  /** The position of the first event that is in no page yet. */
+  private firstUnkept(): number {
+    let first = Number.POSITIVE_INFINITY;
+    for (const { page } of this.live.values()) first = Math.min(first, page[0]?.position ?? first);
+    return first;
   }
 
   /** Ends a reply whose rows can't be written: as a problem, which is stored where that can be done. */
@@ -284,18 +305,19 @@ export class ReplyHub {
     this.log.error({ error, reply }, "a reply could not be written, and was ended");
     const failure = problem("internal", "The reply could not be stored, and was ended; the terminal says why.");
     const data = JSON.stringify(failure);
-    const id = live.lastId + 1;
+    const last = { reply, conversation, id: live.lastId + 1, event: "problem", data } as const;
     let position = this.events.lastPosition();
     try {
       this.database.transaction(() => {
-        position = this.events.add(reply, id, "problem", data);
+        position = this.events.append(last);
+        this.events.addPage(reply, [...live.page, last]);
         live.fail(failure);
       })();
     } catch (second) {
       // its row is gone: whoever still reads is told all the same
       this.log.error({ error: second, reply }, "nor could its end be written");
     }
-    this.tell(live, { position, reply, conversation, id, event: "problem", data });
+    this.tell(live, { ...last, position });
     live
       .halt({ event: "problem", data: failure })
       .catch((error) => this.log.error({ error, reply }, "a reply that was ended could not be halted"));
@@ -315,6 +337,21 @@ export class ReplyHub {
     this.live.delete(event.reply);
     live.end();
   }
+}
+
+/** Whether a page is full with some more events, or with the last one there is. */
+function isFull(page: readonly StoredEvent[], more: readonly StoredEvent[]): boolean {
+  const last = more.at(-1);
+  return page.length + more.length >= pageSize || (last !== undefined && isLast(last));
+}
+
+/** Takes note that events of a reply were committed. */
+function noteWritten(live: LiveReply, said: readonly PublishedEvent[]): void {
+  if (isFull(live.page, said)) live.page = [];
+  else live.page.push(...said);
+  live.lastId += said.length;
+  live.pending = [];
+  live.along = [];
 }
 
 /** Waits for something, but no longer than so many milliseconds. */

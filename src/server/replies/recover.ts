@@ -17,11 +17,17 @@ export function recoverReplies({
   const stopped = problem("interrupted", "Unruly Finch was stopped while this reply was arriving.");
   database.transaction(() => {
     dispatches.endLeft({ event: "problem", data: stopped }, Date.now());
+    const latest = left.length > 0 ? events.afterPosition(0, -1) : [];
     for (const { id, facts } of left) {
-      const written = events.ofReply(id, 0).map(numbered);
+      const kept = events.ofReply(id, 0);
+      const lastKept = kept.at(-1)?.id ?? 0;
+      const further = latest.filter((event) => event.reply === id && event.id > lastKept);
+      const written = [...kept, ...further].map(numbered);
       const last = { event: "problem", data: stopped } as const;
       const reply = fold(written.reduce(fold, emptyReply), last);
-      events.add(id, (written.at(-1)?.id ?? 0) + 1, last.event, JSON.stringify(last.data));
+      const end = { id: (written.at(-1)?.id ?? 0) + 1, event: last.event, data: JSON.stringify(last.data) };
+      events.append({ reply: id, ...end });
+      events.addPage(id, [...further, end]);
       const { state, pieces, thought } = reply;
       conversations.finishReply({
         id,

@@ -73,7 +73,10 @@ export const { GET, HEAD, POST, PUT, PATCH, DELETE, OPTIONS } = serve(boot, call
   dispatches: {
     ofReply: (home, { id }) => ({ dispatches: dispatchesOf(home, id), kept: home.dispatches.sizes() }),
     again: (home, { id, body, request }) => sendAgain(home, id, body, request.signal),
-    thin: (home, { body }) => ({ thinned: home.dispatches.thin(Date.now() - body.olderThanDays * day) }),
+    thin: async (home, { body }) => {
+      await home.packing.start();
+      return { thinned: home.dispatches.thin(Date.now() - body.olderThanDays * day) };
+    },
   },
   providers: {
     list: (home) => ({ providers: home.providers.all().map((provider) => providerAnswer(home, provider)) }),
