@@ -56,6 +56,7 @@ afterEach(() => {
 
 const text = (words: string): ReplyEvent => ({ event: "text", data: { text: words } });
 const end: ReplyEvent = { event: "end", data: { reason: "complete" } };
+const textOf = (event: ReplyEvent) => (event.event === "text" ? event.data.text : "");
 const textsIn = (events: PublishedEvent[]) =>
   events.map(({ event, data }) => (event === "text" ? JSON.parse(data).text : event));
 
@@ -81,6 +82,42 @@ describe("the reply hub", () => {
     });
     home.hub.publish(reply, text("Aye."), end);
     expect(heard.map(({ id }) => id)).toEqual([1, 2]);
+  });
+
+  it("gives all that was said from any id on, while a reply is live and after it, over the borders of its pages", () => {
+    vi.useFakeTimers();
+    const said = Array.from({ length: 150 }, (_, at) => text(`${at} `));
+    for (const each of said) {
+      home.hub.publish(reply, each);
+      vi.advanceTimersByTime(100);
+    }
+    const check = (count: number) => {
+      expect(home.hub.eventsOf(reply).map(({ id }) => id)).toEqual(Array.from({ length: count }, (_, at) => at + 1));
+      for (const after of [0, 1, 63, 64, 65, 127, 128, 149]) {
+        const [next] = home.hub.eventsOf(reply, after, 1);
+        expect(next).toMatchObject({ reply, conversation, id: after + 1 });
+        expect(home.hub.eventsOf(reply, after, 70)).toHaveLength(Math.min(count - after, 70));
+      }
+    };
+    check(150);
+    expect(home.hub.standing(reply)).toMatchObject({ cursor: 150, pieces: [{ text: said.map(textOf).join("") }] });
+    home.hub.publish(reply, end);
+    check(151);
+    expect(home.events.lastId(reply)).toBe(151);
+  });
+
+  it("gathers all that many live replies say, their ends too, and writes it together", () => {
+    vi.useFakeTimers();
+    const others = Array.from({ length: 15 }, another);
+    home.hub.publish(reply, text("Aye."));
+    const heard: PublishedEvent[] = [];
+    home.hub.followAll((event) => heard.push(event));
+    for (const other of others) home.hub.publish(other, text("one "), end);
+    expect(heard).toEqual([]);
+    vi.advanceTimersByTime(100);
+    expect(textsIn(heard)).toEqual(["Aye.", ...others.flatMap(() => ["one ", "end"])]);
+    home.hub.publish(reply, end);
+    expect(textsIn(heard).at(-1)).toBe("end");
   });
 
   it("has nothing more to give of a reply that ended", () => {

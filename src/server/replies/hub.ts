@@ -16,8 +16,8 @@ const many = 16;
 const slack = 10;
 /** Events of a reply that are kept together. */
 const pageSize = 64;
-/** Events of late that are let go of for each reply that is written. */
-const mostDropped = 8;
+/** Events of late that are let go of, at most, for each page that is written. */
+const mostDropped = 4 * pageSize;
 /** Milliseconds until a write is tried again where the data folder can't be written. */
 const patience = 1000;
 
@@ -266,29 +266,32 @@ export class ReplyHub {
     const published: PublishedEvent[] = [];
     const done: (() => void)[] = [];
     this.database.transaction(() => {
+      let pages = 0;
       for (const live of due) {
         const said = this.append(live);
         published.push(...said);
+        if (isFull(live.page, said)) {
+          this.events.addPage(live.reply, [...live.page, ...said]);
+          pages += 1;
+        }
         done.push(() => noteWritten(live, said));
         for (const work of live.along) {
           const after = work();
           if (after) done.push(after);
         }
       }
-      this.events.dropBefore(this.firstUnkept(), mostDropped * due.length);
+      if (pages > 0) this.events.dropBefore(this.firstUnkept(), mostDropped * pages);
     })();
     for (const after of done) after();
     return published;
   }
 
-  /** Writes what a reply has to say, and its page, where that is full by it. */
-  private append({ reply, conversation, lastId, pending, page }: LiveReply): PublishedEvent[] {
-    const said = pending.map((each, at) => {
+  /** Writes what a reply has to say. */
+  private append({ reply, conversation, lastId, pending }: LiveReply): PublishedEvent[] {
+    return pending.map((each, at) => {
       const event = { reply, conversation, id: lastId + at + 1, event: each.event, data: JSON.stringify(each.data) };
       return { ...event, position: this.events.append(event) };
     });
-    if (isFull(page, said)) this.events.addPage(reply, [...page, ...said]);
-    return said;
   }
 
   /** The position of the first event that is in no page yet. */
