@@ -68,9 +68,16 @@ interface Place {
   depth: number;
 }
 
-/** A message above another; rows as lists are read in two thirds of the time. */
-type RowAbove = [role: Message["role"], pieces: string, facts: string | null];
-type ForkedRow = [...RowAbove, id: string, parent: string | null];
+/** All that stands above a message, where nothing forks: thousands of texts are read in half the time as one. */
+interface StraightAbove {
+  /** JSON documents, parted by commas. */
+  pieces: string | null;
+  /** The first letter of each role. */
+  roles: string;
+}
+
+/** A message above another, in a tree that forks. */
+type ForkedRow = [role: Message["role"], pieces: string, facts: string | null, id: string, parent: string | null];
 
 const longestOpening = 160;
 
@@ -148,12 +155,13 @@ export class ConversationStore {
       countAbove: database
         .prepare<[string, number]>("SELECT count(*) FROM messages WHERE conversation_id = ? AND depth < ?")
         .pluck(),
-      straightAbove: database
-        .prepare<[string, number]>(
-          `SELECT role, pieces, CASE WHEN instr(facts, '"carry":') THEN facts END FROM messages
-           WHERE conversation_id = ? AND depth < ? ORDER BY depth`,
-        )
-        .raw(),
+      straightAbove: database.prepare<[string, number], StraightAbove>(
+        `SELECT group_concat(pieces, ',') AS pieces, group_concat(substr(role, 1, 1), '') AS roles
+         FROM (SELECT role, pieces FROM messages WHERE conversation_id = ? AND depth < ? ORDER BY depth)`,
+      ),
+      carriedAbove: database.prepare<[string, number], { depth: number; facts: string }>(
+        `SELECT depth, facts FROM messages WHERE conversation_id = ? AND depth < ? AND instr(facts, '"carry":')`,
+      ),
       forkedAbove: database
         .prepare<[string, number]>(
           `SELECT role, pieces, CASE WHEN instr(facts, '"carry":') THEN facts END, id, parent_id FROM messages
@@ -339,17 +347,29 @@ export class ConversationStore {
    */
   above(message: Message): MessageAbove[] {
     const { conversation_id: conversation, depth } = this.sql.place.get(message.id) as Place;
-    const isStraight = this.sql.countAbove.get(conversation, depth) === depth;
-    if (isStraight) return (this.sql.straightAbove.all(conversation, depth) as RowAbove[]).map(readAbove);
-    const line: RowAbove[] = [];
+    if (this.sql.countAbove.get(conversation, depth) === depth) return this.straightAbove(conversation, depth);
+    const line: MessageAbove[] = [];
     let wanted = message.parent;
     for (const row of (this.sql.forkedAbove.all(conversation, depth) as ForkedRow[]).reverse()) {
       const [role, pieces, facts, id, parent] = row;
       if (id !== wanted) continue;
-      line.push([role, pieces, facts]);
+      line.push({ role, pieces: JSON.parse(pieces), carry: facts === null ? undefined : carryOf(facts) });
       wanted = parent;
     }
-    return line.reverse().map(readAbove);
+    return line.reverse();
+  }
+
+  private straightAbove(conversation: string, depth: number): MessageAbove[] {
+    const { pieces, roles } = this.sql.straightAbove.get(conversation, depth) as StraightAbove;
+    const carried = new Map(this.sql.carriedAbove.all(conversation, depth).map((row) => [row.depth, row.facts]));
+    return (JSON.parse(`[${pieces ?? ""}]`) as Piece[][]).map((each, at) => {
+      const facts = carried.get(at);
+      return {
+        role: roles[at] === "v" ? "visitor" : "app",
+        pieces: each,
+        carry: facts === undefined ? undefined : carryOf(facts),
+      };
+    });
   }
 
   /** Replies that have not ended, wherever they are. */
@@ -404,12 +424,9 @@ function readConversation(row: ConversationRow): StoredConversation {
   };
 }
 
-function readAbove([role, pieces, facts]: RowAbove): MessageAbove {
-  return { role, pieces: JSON.parse(pieces), carry: facts === null ? undefined : carryOf(JSON.parse(facts)) };
-}
-
-/** What an API gave along with a reply. */
-function carryOf({ provider, carry }: ReplyFacts): MessageAbove["carry"] {
+/** What an API gave along with a reply, by the facts of that. */
+function carryOf(facts: string): MessageAbove["carry"] {
+  const { provider, carry } = JSON.parse(facts) as ReplyFacts;
   return { provider, value: carry };
 }
 
