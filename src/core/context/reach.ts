@@ -126,7 +126,8 @@ export function reach(rows: readonly Row[], parts: Parts, memory: Memory, room: 
 
 /** What is above the rows: what their line has, less what they have of it. */
 function aboveOf(rows: readonly Reached[], before: Sum, fate: Above["fate"], ratio: number): Above {
-  if ((rows[0]?.row.turn ?? 1) === 1) return { fate: "none", tokens: 0, messages: 0 };
+  const first = rows[0]?.row;
+  if (!first || (first.turn === 1 && first.role === "visitor")) return { fate: "none", tokens: 0, messages: 0 };
   const answered = rows.filter(({ reason }) => reason.kind === "remembered" || reason.kind === "not-remembered");
   const tokens = answered.reduce((left, row) => left - row.tokens, round(before, ratio));
   return { fate, tokens, messages: before.messages - answered.length };

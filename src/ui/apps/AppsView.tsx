@@ -1,6 +1,5 @@
 "use client";
 
-import { useMutation, useQueryClient } from "@tanstack/react-query";
 import { Button, Input, Modal } from "antd";
 import Link from "next/link";
 import { useRouter } from "next/navigation";
@@ -10,12 +9,12 @@ import { apps } from "@/contract/apps";
 import { addressFor } from "@/contract/call";
 import type { Provider } from "@/contract/providers";
 import { replies } from "@/contract/replies";
-import type { Problem } from "@/core/problem/problem";
-import { problemIn, server } from "../shared/api";
+import { server } from "../shared/api";
 import { many, moment } from "../shared/format";
 import { type ModelChoice, ModelWord } from "../shared/ModelWord";
 import { ProblemNote } from "../shared/ProblemNote";
 import { keys, modelChoices, useApps, useProviders } from "../shared/queries";
+import { useChange } from "../shared/use-change";
 import { TextWord } from "../shared/words";
 import styles from "./AppsView.module.css";
 
@@ -27,7 +26,7 @@ export function AppsView() {
   return (
     <main className={styles.view}>
       <h1 className="unseen">Apps</h1>
-      {failure && <ProblemNote problem={problemIn(failure, "The list of apps")} />}
+      {failure && <ProblemNote problem={failure.problem} />}
       {providers.data && (
         <MakeApp providers={providers.data.providers} taken={apps.data?.apps.map(({ name }) => name) ?? []} />
       )}
@@ -38,22 +37,15 @@ export function AppsView() {
 
 function MakeApp({ providers, taken }: { providers: Provider[]; taken: string[] }) {
   const router = useRouter();
-  const client = useQueryClient();
   const [first] = modelChoices(providers);
   const [name, setName] = useState("");
   const [chosen, setChosen] = useState<ModelChoice>();
   const value = chosen ?? (first && { provider: first.provider.slug, model: first.model.name });
-  const make = useMutation({
-    mutationFn: () => {
-      const { id: provider = "" } = providers.find(({ slug }) => slug === value?.provider) ?? {};
-      const body = { name, provider, model: value?.model ?? "" };
-      return server.send(apps.make, { body });
-    },
-    onSuccess: (app) => {
-      void client.invalidateQueries({ queryKey: keys.apps });
-      router.push(`/apps/${app.slug}/build`);
-    },
-  });
+  const make = useChange("The new app", async () => {
+    const { id: provider = "" } = providers.find(({ slug }) => slug === value?.provider) ?? {};
+    const { slug } = await server.send(apps.make, { body: { name, provider, model: value?.model ?? "" } });
+    router.push(`/apps/${slug}/build`);
+  }, [keys.apps]);
   if (!first)
     return (
       <div className={styles.sentence}>
@@ -62,7 +54,7 @@ function MakeApp({ providers, taken }: { providers: Provider[]; taken: string[] 
     );
   const onSubmit = (event: FormEvent) => {
     event.preventDefault();
-    if (name.trim()) make.mutate();
+    if (name.trim()) make.run();
   };
   return (
     <form className={styles.make} onSubmit={onSubmit}>
@@ -71,13 +63,13 @@ function MakeApp({ providers, taken }: { providers: Provider[]; taken: string[] 
         that speaks through <ModelWord label="Model" providers={providers} value={value} onChange={setChosen} />, with a
         plain prompt to start from.
       </div>
-      <Button type="primary" htmlType="submit" disabled={name.trim() === ""} loading={make.isPending}>
+      <Button type="primary" htmlType="submit" disabled={name.trim() === ""} loading={make.isRunning}>
         Make it
       </Button>
       {taken.includes(name.trim()) && (
         <span className={styles.hint}>There is a {name.trim()} already; this one gets another address.</span>
       )}
-      {make.error && <ProblemNote problem={problemIn(make.error, "The new app")} />}
+      {make.problem && <ProblemNote problem={make.problem} />}
     </form>
   );
 }
@@ -146,18 +138,11 @@ function AppRow({ app }: { app: ListedApp }) {
 }
 
 function NameDialog({ app, does, onClose }: { app: ListedApp; does: "rename" | "copy"; onClose: () => void }) {
-  const client = useQueryClient();
   const [name, setName] = useState(does === "copy" ? `${app.name} copy` : app.name);
-  const [problem, setProblem] = useState<Problem>();
+  const call = does === "copy" ? apps.copy : apps.rename;
+  const naming = useChange("The name", () => server.send(call, { slug: app.slug, body: { name } }), [keys.apps]);
   const submit = async () => {
-    try {
-      if (does === "copy") await server.send(apps.copy, { slug: app.slug, body: { name } });
-      else await server.send(apps.rename, { slug: app.slug, body: { name } });
-      await client.invalidateQueries({ queryKey: keys.apps });
-      onClose();
-    } catch (error) {
-      setProblem(problemIn(error, "The name"));
-    }
+    if ((await naming.done()).ok) onClose();
   };
   return (
     <Modal
@@ -181,22 +166,15 @@ function NameDialog({ app, does, onClose }: { app: ListedApp; does: "rename" | "
       <p className={styles.hint}>
         {does === "copy" ? "The copy starts from the draft, without its conversations." : "Its address stays as it is."}
       </p>
-      {problem && <ProblemNote problem={problem} />}
+      {naming.problem && <ProblemNote problem={naming.problem} />}
     </Modal>
   );
 }
 
 function DeleteDialog({ app, onClose }: { app: ListedApp; onClose: () => void }) {
-  const client = useQueryClient();
-  const [problem, setProblem] = useState<Problem>();
+  const deletion = useChange("The deletion", () => server.send(apps.delete, { slug: app.slug }), [keys.apps]);
   const submit = async () => {
-    try {
-      await server.send(apps.delete, { slug: app.slug });
-      await client.invalidateQueries({ queryKey: keys.apps });
-      onClose();
-    } catch (error) {
-      setProblem(problemIn(error, "The deletion"));
-    }
+    if ((await deletion.done()).ok) onClose();
   };
   return (
     <Modal
@@ -213,7 +191,7 @@ function DeleteDialog({ app, onClose }: { app: ListedApp; onClose: () => void })
         Its revisions and {many(app.conversations, "conversation")} go with it, and callers of{" "}
         <code>{addressFor(replies.ask, { slug: app.slug })}</code> get no answer any more.
       </p>
-      {problem && <ProblemNote problem={problem} />}
+      {deletion.problem && <ProblemNote problem={deletion.problem} />}
     </Modal>
   );
 }

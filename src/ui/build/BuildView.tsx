@@ -7,7 +7,6 @@ import type { App } from "@/contract/apps";
 import type { LineMessage } from "@/contract/conversations";
 import type { Provider } from "@/contract/providers";
 import { textOf } from "@/core/conversation/pieces";
-import { problemIn } from "../shared/api";
 import { Fallible } from "../shared/Fallible";
 import { many } from "../shared/format";
 import { ProblemNote } from "../shared/ProblemNote";
@@ -41,7 +40,7 @@ export function BuildView({ slug, conversation }: { slug: string; conversation: 
   if (!failure) return <main className={styles.view} aria-busy="true" />;
   return (
     <main className={styles.failed}>
-      <ProblemNote problem={problemIn(failure, "The app")} />
+      <ProblemNote problem={failure.problem} />
     </main>
   );
 }
@@ -72,9 +71,9 @@ function Bench({ app, providers, conversation }: { app: App; providers: Provider
   const actions: ReplyActions = useMemo(
     () => ({
       stop,
-      goOn: (reply) => void ask({ goOn: reply }).catch(shownAbove),
+      goOn: (reply) => void ask({ goOn: reply }),
       inspect: (reply) => setInspected((before) => (before === reply ? undefined : reply)),
-      again: (text) => void send(text).catch(shownAbove),
+      again: (text) => void send(text),
       raiseLimit: () => {
         if (limit !== undefined) draft.edit({ settings: { ...draft.content.settings, maxOutput: limit * 2 } });
       },
@@ -128,7 +127,7 @@ function Bench({ app, providers, conversation }: { app: App; providers: Provider
             {many((open.line[0]?.turn ?? 1) - 1, "turn")} above
           </div>
         )}
-        {open.error && <ProblemNote problem={problemIn(open.error, "The conversation")} />}
+        {open.error && <ProblemNote problem={open.error.problem} />}
         {ahead.rows.map(({ tokens, carried, reason }, at) => {
           const message = open.line[at] as LineMessage;
           const bracket = {
@@ -181,7 +180,7 @@ function Bench({ app, providers, conversation }: { app: App; providers: Provider
         prices={prices}
         isArriving={open.underWay !== undefined}
         onSend={send}
-        onStop={() => open.underWay && void stop(open.underWay.id)}
+        onStop={() => open.underWay && stop(open.underWay.id)}
         onNew={conversation === null ? undefined : startNew}
         failure={failure}
       >
@@ -197,6 +196,3 @@ function Bench({ app, providers, conversation }: { app: App; providers: Provider
     </main>
   );
 }
-
-/** What becomes of a failure that `ask` has shown already. */
-function shownAbove(): void {}

@@ -23,8 +23,8 @@ interface Props {
   ahead: Forecast;
   prices: Prices;
   isArriving: boolean;
-  /** Sends; a rejection keeps the words. */
-  onSend: (text: string) => Promise<void>;
+  /** Sends, and says whether it was taken; if not, the words are kept. */
+  onSend: (text: string) => Promise<boolean>;
   onStop: () => void;
   onNew: (() => void) | undefined;
   failure: Problem | undefined;
@@ -67,15 +67,10 @@ export function Composer({
     if (isArriving) return setWaits(true);
     setSending(true);
     setText("");
-    try {
-      await onSend(text);
-    } catch {
-      // the failure is shown above the words, which come back
-      setText((typed) => (typed === "" ? text : `${text}\n${typed}`));
-    } finally {
-      setSending(false);
-      area.current?.focus();
-    }
+    // the failure is shown above the words, which come back
+    if (!(await onSend(text))) setText((typed) => (typed === "" ? text : `${text}\n${typed}`));
+    setSending(false);
+    area.current?.focus();
   };
 
   // what waits for the reply that arrives goes out when that has ended

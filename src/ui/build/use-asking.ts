@@ -1,18 +1,19 @@
 import { useQueryClient } from "@tanstack/react-query";
-import { useCallback, useRef, useState } from "react";
+import { useCallback, useRef } from "react";
 import { benchReplies, type ReplyCall } from "@/contract/replies";
 import type { Problem } from "@/core/problem/problem";
-import { problemIn, server } from "../shared/api";
+import { server } from "../shared/api";
 import { keys, readEnd } from "../shared/queries";
+import { useChange } from "../shared/use-change";
 import { liveReplies } from "../shared/use-live-reply";
 import type { EditedDraft } from "./use-draft";
 
 /** What is asked of an app, and how the last of it failed. */
 export interface Asking {
-  /** Asks for a reply on the draft. @throws what is in `failure` by then */
-  ask: (call: ReplyCall) => Promise<void>;
-  stop: (reply: string) => Promise<void>;
-  putLive: () => Promise<void>;
+  /** Asks for a reply on the draft; gives whether it was taken. */
+  ask: (call: ReplyCall) => Promise<boolean>;
+  stop: (reply: string) => void;
+  putLive: () => void;
   failure: Problem | undefined;
   /** The conversation that was begun from here. */
   begunHere: string | null;
@@ -30,43 +31,27 @@ export function useAsking(
 ): Asking {
   const client = useQueryClient();
   const begunHere = useRef<string | null>(null);
-  const [failure, setFailure] = useState<Problem>();
+  const stopping = useChange("Stopping", (reply: string) => server.send(benchReplies.stop, { id: reply }));
+  const puttingLive = useChange("Putting it live", draft.putLive);
+  const asking = useChange("The message", async (call: ReplyCall) => {
+    stopping.putAside();
+    puttingLive.putAside();
+    await draft.save();
+    const accepted = await liveReplies.ask(() => server.send(benchReplies.ask, { slug, body: call }));
+    await readEnd(client, accepted.conversation);
+    void client.invalidateQueries({ queryKey: keys.app(slug) });
+    if (accepted.conversation === conversation) return;
+    begunHere.current = accepted.conversation;
+    onBegun(accepted.conversation);
+  });
 
-  const ask = useCallback(
-    async (call: ReplyCall) => {
-      setFailure(undefined);
-      try {
-        await draft.save();
-        const accepted = await liveReplies.ask(() => server.send(benchReplies.ask, { slug, body: call }));
-        await readEnd(client, accepted.conversation);
-        void client.invalidateQueries({ queryKey: keys.app(slug) });
-        if (accepted.conversation === conversation) return;
-        begunHere.current = accepted.conversation;
-        onBegun(accepted.conversation);
-      } catch (error) {
-        setFailure(problemIn(error, "The message"));
-        throw error;
-      }
-    },
-    [slug, client, conversation, draft.save, onBegun],
-  );
-
-  const stop = useCallback(async (reply: string) => {
-    try {
-      await server.send(benchReplies.stop, { id: reply });
-    } catch (error) {
-      setFailure(problemIn(error, "Stopping"));
-    }
-  }, []);
-
-  const putLive = useCallback(async () => {
-    setFailure(undefined);
-    try {
-      await draft.putLive();
-    } catch (error) {
-      setFailure(problemIn(error, "Putting it live"));
-    }
-  }, [draft.putLive]);
-
-  return { ask, stop, putLive, failure, begunHere: begunHere.current };
+  const { done } = asking;
+  const ask = useCallback(async (call: ReplyCall) => (await done(call)).ok, [done]);
+  return {
+    ask,
+    stop: stopping.run,
+    putLive: puttingLive.run,
+    failure: asking.problem ?? stopping.problem ?? puttingLive.problem,
+    begunHere: begunHere.current,
+  };
 }

@@ -1,5 +1,6 @@
 import { useInfiniteQuery, useQueryClient } from "@tanstack/react-query";
 import { useEffect, useMemo, useState } from "react";
+import type { CallFailed } from "@/contract/client";
 import type { LineMessage } from "@/contract/conversations";
 import { benchConversations } from "@/contract/conversations";
 import { isLast } from "@/core/reply/events";
@@ -14,7 +15,7 @@ export interface OpenConversation {
   /** The reply that is under way, if there is one. */
   underWay: Extract<LineMessage, { role: "app" }> | undefined;
   isRead: boolean;
-  error: Error | null;
+  error: CallFailed | null;
   readEarlier: (() => void) | undefined;
 }
 

@@ -1,4 +1,5 @@
-import { useLayoutEffect, useRef, useState } from "react";
+import { useState } from "react";
+import { useHotkeys } from "react-hotkeys-hook";
 
 interface Actions {
   /** Alt+1 to Alt+6, from 0. */
@@ -7,25 +8,19 @@ interface Actions {
   startNew: () => void;
 }
 
+// the keys of Build work while a message is written, too
+const everywhere = { enableOnFormTags: true, preventDefault: true } as const;
+
 /** Listens to the keys of Build; `?` shows the list of them. */
 export function useKeys(actions: Actions): { isOpen: boolean; onClose: () => void } {
   const [isOpen, setOpen] = useState(false);
-  const latest = useRef(actions);
-  latest.current = actions;
-  // before the first paint, so that no key is missed
-  useLayoutEffect(() => {
-    const onKey = (event: KeyboardEvent) => {
-      const types = event.target instanceof HTMLElement && /^(?:INPUT|TEXTAREA|SELECT)$/.test(event.target.tagName);
-      const digit = /^Digit([1-6])$/.exec(event.code)?.[1];
-      if (event.altKey && digit) latest.current.stations(Number(digit) - 1);
-      else if (event.altKey && event.code === "KeyN") latest.current.startNew();
-      else if (event.key === "Escape" && !event.defaultPrevented) latest.current.escape();
-      else if (event.key === "?" && !types) setOpen(true);
-      else return;
-      event.preventDefault();
-    };
-    document.addEventListener("keydown", onKey);
-    return () => document.removeEventListener("keydown", onKey);
-  }, []);
+  useHotkeys(
+    "alt+1,alt+2,alt+3,alt+4,alt+5,alt+6",
+    ({ code }) => actions.stations(Number(code.at(-1)) - 1),
+    everywhere,
+  );
+  useHotkeys("alt+n", actions.startNew, everywhere);
+  useHotkeys("escape", actions.escape, { ...everywhere, ignoreEventWhen: ({ defaultPrevented }) => defaultPrevented });
+  useHotkeys("?", () => setOpen(true), { useKey: true, preventDefault: true });
   return { isOpen, onClose: () => setOpen(false) };
 }

@@ -2,10 +2,11 @@ import { Button, Input } from "antd";
 import { useState } from "react";
 import { type Dispatch, dispatches } from "@/contract/dispatches";
 import type { RawAnswer } from "@/contract/trials";
-import type { Problem } from "@/core/problem/problem";
-import { problemIn, server } from "../shared/api";
+import { server } from "../shared/api";
+import { CopyWord } from "../shared/CopyWord";
 import { duration, many } from "../shared/format";
 import { ProblemNote } from "../shared/ProblemNote";
+import { useChange } from "../shared/use-change";
 import styles from "./DispatchSheet.module.css";
 
 /** The request as it was sent; it can be edited and sent again, apart from the conversation. */
@@ -19,47 +20,14 @@ export function SentRequest({ dispatch }: { dispatch: Dispatch }) {
   );
   const [body, setBody] = useState(() => tidy(request.body));
   const [answer, setAnswer] = useState<RawAnswer>();
-  const [problem, setProblem] = useState<Problem>();
-  const [isSending, setSending] = useState(false);
-  const [copySaying, setCopySaying] = useState("copy as curl");
-  const again = async () => {
-    setProblem(undefined);
-    setSending(true);
-    try {
-      setAnswer(
-        await server.send(dispatches.again, {
-          id,
-          body: {
-            url,
-            headers: headersIn(headers),
-            body,
-          },
-        }),
-      );
-    } catch (error) {
-      setProblem(problemIn(error, "The call"));
-    }
-    setSending(false);
-  };
+  const again = useChange("The call", async () => {
+    setAnswer(await server.send(dispatches.again, { id, body: { url, headers: headersIn(headers), body } }));
+  });
   return (
     <>
       <p className={styles.quiet}>
         {request.method}, as it was sent, with the key hidden. Edited here it goes out once more, apart from the
-        conversation.{" "}
-        <button
-          type="button"
-          className="link"
-          onClick={async () => {
-            try {
-              await navigator.clipboard.writeText(curl);
-              setCopySaying("copied");
-            } catch {
-              setCopySaying("the browser did not copy it");
-            }
-          }}
-        >
-          {copySaying}
-        </button>
+        conversation. <CopyWord text={() => curl}>copy as curl</CopyWord>
       </p>
       <div className={styles.request}>
         <Input aria-label="Address" value={url} onChange={(event) => setUrl(event.target.value)} />
@@ -78,10 +46,10 @@ export function SentRequest({ dispatch }: { dispatch: Dispatch }) {
           onChange={(event) => setBody(event.target.value)}
         />
       </div>
-      <Button disabled={isSending} onClick={() => void again()}>
-        {isSending ? "Sending" : "Send again"}
+      <Button disabled={again.isRunning} onClick={() => again.run()}>
+        {again.isRunning ? "Sending" : "Send again"}
       </Button>
-      {problem && <ProblemNote problem={problem} />}
+      {again.problem && <ProblemNote problem={again.problem} />}
       {answer && <Beside dispatch={dispatch} answer={answer} />}
     </>
   );

@@ -35,7 +35,13 @@ export function Providers({
   const [theme, setTheme] = useState(initialTheme);
   const [client] = useState(
     () =>
-      new QueryClient({ defaultOptions: { queries: { retry: false, refetchOnWindowFocus: false, staleTime: 5_000 } } }),
+      new QueryClient({
+        defaultOptions: {
+          // the server is on this machine, whether there is a network or not
+          queries: { networkMode: "always", retry: false, refetchOnWindowFocus: false, staleTime: 5_000 },
+          mutations: { networkMode: "always" },
+        },
+      }),
   );
   useEffect(() => openStream(() => void client.invalidateQueries({ queryKey: ["line"] })), [client]);
 

@@ -6,11 +6,11 @@ import Link from "next/link";
 import { useEffect, useState } from "react";
 import type { ListedConversation } from "@/contract/conversations";
 import { benchConversations } from "@/contract/conversations";
-import type { Problem } from "@/core/problem/problem";
-import { problemIn, server } from "../shared/api";
+import { server } from "../shared/api";
 import { count, many, moment } from "../shared/format";
 import { ProblemNote } from "../shared/ProblemNote";
 import { keys } from "../shared/queries";
+import { useChange } from "../shared/use-change";
 import { liveReplies } from "../shared/use-live-reply";
 import styles from "./HistoryView.module.css";
 import { Strip } from "./Strip";
@@ -37,7 +37,7 @@ export function HistoryView({ slug }: { slug: string }) {
   return (
     <main className={styles.view} aria-busy={query.isPending}>
       <h1 className="unseen">History</h1>
-      {query.error && <ProblemNote problem={problemIn(query.error, "The list of conversations")} />}
+      {query.error && <ProblemNote problem={query.error.problem} />}
       {query.isSuccess && conversations.length === 0 && (
         <p className={styles.empty}>
           No conversation yet. <Link href={`/apps/${slug}/build?conversation=new`}>Begin one</Link>
@@ -81,23 +81,17 @@ function ConversationRow({
   const { id, opening, origin, updatedAt, turns, turnCount, tokens } = conversation;
   const client = useQueryClient();
   const [isDeleted, setDeleted] = useState(false);
-  const [problem, setProblem] = useState<Problem>();
-  const change = async (how: typeof benchConversations.hide | typeof benchConversations.restore, deleted: boolean) => {
-    setProblem(undefined);
-    try {
-      await server.send(how, { id });
-      setDeleted(deleted);
-      client.removeQueries({ queryKey: keys.line(id) });
-    } catch (error) {
-      setProblem(problemIn(error, "The deletion"));
-    }
-  };
+  const deletion = useChange("The deletion", async (deleted: boolean) => {
+    await server.send(deleted ? benchConversations.hide : benchConversations.restore, { id });
+    setDeleted(deleted);
+    client.removeQueries({ queryKey: keys.line(id) });
+  });
   if (isDeleted)
     return (
       <li className={styles.row}>
         <p className={styles.deleted}>
           Deleted: {opening}{" "}
-          <button type="button" className="link" onClick={() => change(benchConversations.restore, false)}>
+          <button type="button" className="link" onClick={() => deletion.run(false)}>
             undo
           </button>
         </p>
@@ -115,17 +109,12 @@ function ConversationRow({
         </div>
         <div>
           {many(turnCount, "turn")} · {count(tokens)} tokens ·{" "}
-          <button
-            type="button"
-            className="link"
-            aria-label={`Delete: ${opening}`}
-            onClick={() => change(benchConversations.hide, true)}
-          >
+          <button type="button" className="link" aria-label={`Delete: ${opening}`} onClick={() => deletion.run(true)}>
             delete
           </button>
         </div>
       </div>
-      {problem && <ProblemNote problem={problem} />}
+      {deletion.problem && <ProblemNote problem={deletion.problem} />}
     </li>
   );
 }

@@ -11,9 +11,10 @@ import { hideKnown, hideSecrets, markOf, revealed } from "@/core/wire/fitting/se
 import { markedAnswer, markedRequest } from "@/core/wire/marks/marks";
 import { compileProfile, ProfileError } from "@/core/wire/profile";
 import { shippedProfiles } from "@/core/wire/profiles/shipped";
-import { problemIn, server } from "../shared/api";
+import { server } from "../shared/api";
 import { many } from "../shared/format";
 import { ProblemNote } from "../shared/ProblemNote";
+import { useChange } from "../shared/use-change";
 import { exampleCall } from "./example-call";
 import styles from "./FitSheet.module.css";
 import { MarkedText } from "./MarkedText";
@@ -34,7 +35,6 @@ let kept = nothing;
 export function FitSheet({ onWire }: { onWire: (provider: WireProvider) => Promise<boolean> }) {
   const [{ fields, answers, secrets }, setState] = useState(kept);
   const [problem, setProblem] = useState<Problem>();
-  const [isCalling, setCalling] = useState(false);
   const put = (next: typeof kept) => {
     kept = next;
     setState(next);
@@ -49,43 +49,30 @@ export function FitSheet({ onWire }: { onWire: (provider: WireProvider) => Promi
   const setAnswer = (text: string) => set({ answer: hideKnown(text, kept.secrets) });
   const fitted = useMemo(() => fittedOf(fields, answers), [fields, answers]);
 
-  const makeCall = async () => {
+  const calling = useChange("The call", async () => {
     setProblem(undefined);
     const read = requestIn(revealed(fields.request, secrets));
     if (read.kind === "none") {
       setProblem({ kind: "bad-request", detail: read.why, advice: "Paste a curl command that works in a terminal." });
       return;
     }
-    setCalling(true);
-    try {
-      const { method, url, headers, user, body } = read.request;
-      const answer = await server.send(providers.callPasted, {
-        body: {
-          method,
-          url,
-          headers,
-          body,
-          secrets: Object.values(secrets),
-          ...(user === undefined ? {} : { user }),
-        },
+    const { method, url, headers, user, body } = read.request;
+    const answer = await server.send(providers.callPasted, {
+      body: { method, url, headers, body, secrets: Object.values(secrets), user },
+    });
+    if (answer.problem) setProblem(answer.problem);
+    const text = `HTTP/1.1 ${answer.status}\ncontent-type: ${answer.contentType}\n\n${answer.text}`;
+    if (answer.status !== null && answer.status < 300) setAnswer(text);
+    else if (answer.status !== null) {
+      set({ failure: hideKnown(text, secrets) });
+      setProblem({
+        kind: "bad-reply",
+        detail: `It answered with status ${answer.status}.`,
+        advice: "Its words are kept below as what an error looks like. Put the request right, and make the call again.",
       });
-      if (answer.problem) setProblem(answer.problem);
-      const text = `HTTP/1.1 ${answer.status}\ncontent-type: ${answer.contentType}\n\n${answer.text}`;
-      if (answer.status !== null && answer.status < 300) setAnswer(text);
-      else if (answer.status !== null) {
-        set({ failure: hideKnown(text, secrets) });
-        setProblem({
-          kind: "bad-reply",
-          detail: `It answered with status ${answer.status}.`,
-          advice:
-            "Its words are kept below as what an error looks like. Put the request right, and make the call again.",
-        });
-      }
-    } catch (error) {
-      setProblem(problemIn(error, "The call"));
     }
-    setCalling(false);
-  };
+  });
+  const failure = problem ?? calling.problem;
 
   const wire = async () => {
     if (fitted.kind !== "fitted") return;
@@ -155,8 +142,8 @@ export function FitSheet({ onWire }: { onWire: (provider: WireProvider) => Promi
         </label>
       </div>
       <div className={styles.row}>
-        <Button disabled={fields.request.trim() === "" || isCalling} onClick={() => void makeCall()}>
-          {isCalling ? "Calling" : "Make the call"}
+        <Button disabled={fields.request.trim() === "" || calling.isRunning} onClick={() => calling.run()}>
+          {calling.isRunning ? "Calling" : "Make the call"}
         </Button>
         <span className={styles.quiet}>
           {hiddenCount === 0
@@ -174,7 +161,7 @@ export function FitSheet({ onWire }: { onWire: (provider: WireProvider) => Promi
           />
         </details>
       </div>
-      {problem && <ProblemNote problem={problem} />}
+      {failure && <ProblemNote problem={failure} />}
       {fitted.kind === "none" && fields.request.trim() !== "" && (
         <p className={styles.wrong} role="status">
           {fitted.why}

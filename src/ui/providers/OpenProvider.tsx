@@ -5,10 +5,11 @@ import type { ChangeProvider, Provider } from "@/contract/providers";
 import { providers } from "@/contract/providers";
 import type { ProbeStep } from "@/contract/trials";
 import type { Problem } from "@/core/problem/problem";
-import { problemIn, server } from "../shared/api";
+import { server } from "../shared/api";
 import { duration, many } from "../shared/format";
 import { ProblemNote } from "../shared/ProblemNote";
 import { keys, useStanding } from "../shared/queries";
+import { useChange } from "../shared/use-change";
 import { ChoiceWord, KeptWord, NumberWord } from "../shared/words";
 import { CredentialWords } from "./CredentialWords";
 import { FaultWords } from "./FaultWords";
@@ -21,33 +22,28 @@ import { TwoTexts } from "./TwoTexts";
 export function OpenProvider({ provider, onOpen }: { provider: Provider; onOpen: (id: string | undefined) => void }) {
   const client = useQueryClient();
   const standing = useStanding(provider);
-  const [problem, setProblem] = useState<Problem>();
+  // what failed beside the server: an answer that was asked for, a file that was chosen
+  const [failure, setFailure] = useState<Problem>();
   const [model, setModel] = useState(provider.models[0]?.name ?? "");
   const [steps, setSteps] = useState<ProbeStep[]>();
   const [copyName, setCopyName] = useState<string>();
   const stopProbe = useRef<AbortController>(undefined);
 
-  const guarded = async (work: () => Promise<unknown>): Promise<boolean> => {
-    setProblem(undefined);
-    try {
-      await work();
-      return true;
-    } catch (error) {
-      setProblem(problemIn(error, "The change"));
-      return false;
-    } finally {
-      await client.invalidateQueries({ queryKey: keys.providers });
-    }
+  const changing = useChange("The change", (work: () => Promise<unknown>) => work(), [keys.providers]);
+  const carryOut = async (work: () => Promise<unknown>): Promise<boolean> => {
+    setFailure(undefined);
+    return (await changing.done(work)).ok;
   };
+  const problem = failure ?? changing.problem;
   const change = (changed: ChangeProvider) =>
-    guarded(() => server.send(providers.change, { id: provider.id, body: changed }));
+    carryOut(() => server.send(providers.change, { id: provider.id, body: changed }));
   const switchOn = (name: string) =>
-    guarded(async () => {
+    carryOut(async () => {
       await server.send(providers.switchOn, { id: provider.id, body: { model: name } });
       await standing.refetch();
     });
   const probe = () =>
-    guarded(async () => {
+    carryOut(async () => {
       const stop = new AbortController();
       stopProbe.current = stop;
       const done: ProbeStep[] = [];
@@ -59,14 +55,14 @@ export function OpenProvider({ provider, onOpen }: { provider: Provider; onOpen:
       await client.invalidateQueries({ queryKey: keys.standing(provider.id) });
     }).finally(() => setSteps(undefined));
   const copy = () =>
-    guarded(async () => {
+    carryOut(async () => {
       const made = await server.send(providers.copy, { id: provider.id, body: { name: copyName ?? "" } });
       setCopyName(undefined);
       await client.invalidateQueries({ queryKey: keys.providers });
       onOpen(made.id);
     });
   const remove = () =>
-    guarded(async () => {
+    carryOut(async () => {
       await server.send(providers.delete, { id: provider.id });
       onOpen(undefined);
     });
@@ -80,11 +76,7 @@ export function OpenProvider({ provider, onOpen }: { provider: Provider; onOpen:
         take <Seconds name="first" label="Seconds to the first event" provider={provider} onChange={change} /> s for the
         first event.
       </div>
-      <More
-        provider={provider}
-        onChange={change}
-        onFailed={(error) => setProblem(problemIn(error, "The fault plan"))}
-      />
+      <More provider={provider} onChange={change} />
       {problem && <ProblemNote problem={problem} />}
       {!problem && standing.data?.problem && (
         <ProblemNote problem={standing.data.problem}>
@@ -93,7 +85,7 @@ export function OpenProvider({ provider, onOpen }: { provider: Provider; onOpen:
           </button>
         </ProblemNote>
       )}
-      <TwoTexts provider={provider} model={model} onChange={change} onProblem={setProblem} />
+      <TwoTexts provider={provider} model={model} onChange={change} onProblem={setFailure} />
       {(steps || provider.probe) && (
         <ProbeStrip
           report={steps ? { model, steps } : (provider.probe as NonNullable<Provider["probe"]>)}
@@ -142,7 +134,7 @@ export function OpenProvider({ provider, onOpen }: { provider: Provider; onOpen:
           <button type="button" className="link" onClick={() => exportProfile(provider)}>
             export its profile
           </button>
-          <ImportProfile onProfile={(profile) => void change({ profile })} onProblem={setProblem} />
+          <ImportProfile onProfile={(profile) => void change({ profile })} onProblem={setFailure} />
           {provider.apps === 0 ? (
             <button type="button" className="link" onClick={() => void remove()}>
               delete {provider.name}
@@ -200,11 +192,9 @@ function Seconds({
 function More({
   provider,
   onChange,
-  onFailed,
 }: {
   provider: Provider;
   onChange: (change: ChangeProvider) => Promise<boolean>;
-  onFailed: (error: unknown) => void;
 }): ReactNode {
   const { headers } = provider;
   const setHeader = (name: string, value: string | undefined) => {
@@ -291,7 +281,7 @@ function More({
         />
         .
       </p>
-      <FaultWords provider={provider.id} name={provider.name} onFailed={onFailed} />
+      <FaultWords provider={provider.id} name={provider.name} />
     </details>
   );
 }

@@ -1,4 +1,4 @@
-import { useQuery, useQueryClient } from "@tanstack/react-query";
+import { useQuery } from "@tanstack/react-query";
 import { Input } from "antd";
 import dynamic from "next/dynamic";
 import { type ReactNode, useMemo, useState } from "react";
@@ -14,9 +14,11 @@ import { readingOf } from "@/core/wire/fitting/fit";
 import { markedAnswer, markedRequest } from "@/core/wire/marks/marks";
 import type { CompiledProfile } from "@/core/wire/profile";
 import type { WrittenProfile } from "@/core/wire/profile-schema";
-import { problemIn, server } from "../shared/api";
+import { server } from "../shared/api";
 import { duration, many } from "../shared/format";
+import { ProblemNote } from "../shared/ProblemNote";
 import { keys } from "../shared/queries";
+import { useChange } from "../shared/use-change";
 import { exampleCall } from "./example-call";
 import { MarkedText } from "./MarkedText";
 import { readProfileText } from "./profile-text";
@@ -131,7 +133,6 @@ function Answer({
   profile: CompiledProfile;
   onProblem: (problem: Problem | undefined) => void;
 }) {
-  const client = useQueryClient();
   const last = useQuery({
     queryKey: keys.lastAnswer(provider.id),
     queryFn: () => server.send(providers.lastAnswer, { id: provider.id }),
@@ -142,7 +143,6 @@ function Answer({
     setShown(answer);
   };
   const [pastes, setPastes] = useState(false);
-  const [isAsking, setAsking] = useState(false);
   const kept = last.data?.last;
   const shown: ShownAnswer | undefined =
     own ??
@@ -154,34 +154,28 @@ function Answer({
         }
       : undefined);
 
-  const ask = async () => {
+  const asking = useChange("The call", async () => {
     onProblem(undefined);
-    setAsking(true);
-    try {
-      const body = { model, message: "Does the 8:10 run on Sunday?", stream: profile.stream !== undefined };
-      const { answer } = await server.send(providers.try, { id: provider.id, body });
-      if (answer.problem) onProblem(answer.problem);
-      setOwn({
-        text: answer.text,
-        contentType: answer.contentType,
-        from: `asked just now · status ${answer.status ?? "none"} · ${many(answer.arrivals.length, "part")} in ${duration(answer.ms)}`,
-      });
-    } catch (error) {
-      onProblem(problemIn(error, "The call"));
-    }
-    setAsking(false);
-    void client.invalidateQueries({ queryKey: keys.standing(provider.id) });
-  };
+    const body = { model, message: "Does the 8:10 run on Sunday?", stream: profile.stream !== undefined };
+    const { answer } = await server.send(providers.try, { id: provider.id, body });
+    if (answer.problem) onProblem(answer.problem);
+    setOwn({
+      text: answer.text,
+      contentType: answer.contentType,
+      from: `asked just now · status ${answer.status ?? "none"} · ${many(answer.arrivals.length, "part")} in ${duration(answer.ms)}`,
+    });
+  }, [keys.standing(provider.id)]);
   return (
     <section aria-label="What it answers">
       <Heading title="What it answers" note={shown?.from ?? "nothing yet"}>
-        <button type="button" className="link" disabled={isAsking || model === ""} onClick={() => void ask()}>
-          {isAsking ? "asking" : "ask it now"}
+        <button type="button" className="link" disabled={asking.isRunning || model === ""} onClick={() => asking.run()}>
+          {asking.isRunning ? "asking" : "ask it now"}
         </button>
         <button type="button" className="link" onClick={() => setPastes(!pastes)}>
           paste another
         </button>
       </Heading>
+      {asking.problem && <ProblemNote problem={asking.problem} />}
       {pastes && (
         <Input.TextArea
           aria-label="An answer, as it came"

@@ -1,34 +1,26 @@
-import { useQueryClient } from "@tanstack/react-query";
 import { Button } from "antd";
 import Link from "next/link";
-import { useState } from "react";
 import type { WireProvider } from "@/contract/providers";
 import { providers } from "@/contract/providers";
-import type { Problem } from "@/core/problem/problem";
-import { problemIn, server } from "../shared/api";
+import { server } from "../shared/api";
 import { ProblemNote } from "../shared/ProblemNote";
 import { keys, useApps, useOffers } from "../shared/queries";
+import { useChange } from "../shared/use-change";
 import { FitSheet } from "./FitSheet";
 import styles from "./ProvidersView.module.css";
 
 /** The ways to wire a model API: a stand-in that runs here, or any other from a command that works. */
 export function WireAnother({ isFirst, onWired }: { isFirst: boolean; onWired: (id: string) => void }) {
-  const client = useQueryClient();
   const offers = useOffers();
   const apps = useApps();
-  const [problem, setProblem] = useState<Problem>();
+  const wiring = useChange("The wiring", (body: WireProvider) => server.send(providers.wire, { body }), [
+    keys.providers,
+    keys.offers,
+  ]);
   const wire = async (provider: WireProvider): Promise<boolean> => {
-    setProblem(undefined);
-    try {
-      const wired = await server.send(providers.wire, { body: provider });
-      await client.invalidateQueries({ queryKey: keys.providers });
-      void client.invalidateQueries({ queryKey: keys.offers });
-      onWired(wired.id);
-      return true;
-    } catch (error) {
-      setProblem(problemIn(error, "The wiring"));
-      return false;
-    }
+    const wired = await wiring.done(provider);
+    if (wired.ok) onWired(wired.value.id);
+    return wired.ok;
   };
   return (
     <>
@@ -58,7 +50,7 @@ export function WireAnother({ isFirst, onWired }: { isFirst: boolean; onWired: (
         </div>
       ))}
       <FitSheet onWire={wire} />
-      {problem && <ProblemNote problem={problem} />}
+      {wiring.problem && <ProblemNote problem={wiring.problem} />}
     </>
   );
 }

@@ -26,7 +26,7 @@ export function PromptRow({
 }: Bracket & {
   app: App;
   draft: EditedDraft;
-  putLive: () => Promise<void>;
+  putLive: () => void;
   /** The name of a provider by its id. */
   nameOf: (provider: string) => string;
   tokens: number;
@@ -101,7 +101,7 @@ function PromptSide({
   onShowChange,
   putLive,
 }: {
-  putLive: () => Promise<void>;
+  putLive: () => void;
   app: App;
   draft: EditedDraft;
   isDraft: boolean;
@@ -118,7 +118,7 @@ function PromptSide({
       </div>
       <div className={styles.links}>
         {!isLive && (
-          <button type="button" className="link" onClick={() => void putLive()}>
+          <button type="button" className="link" onClick={putLive}>
             put live
           </button>
         )}

@@ -1,5 +1,6 @@
 import { commandFor } from "@/contract/call";
 import { replies } from "@/contract/replies";
+import { CopyWord } from "../../shared/CopyWord";
 import { duration } from "../../shared/format";
 import type { Station, StationScene } from "./station";
 import styles from "./stations.module.css";
@@ -25,9 +26,7 @@ function VisitorSentence({ app }: StationScene) {
       </div>
       <p className={styles.under}>
         A caller says: <code>{command}</code>
-        <button type="button" className="link" onClick={() => navigator.clipboard.writeText(command)}>
-          copy
-        </button>
+        <CopyWord text={() => command} />
       </p>
     </>
   );

@@ -2,6 +2,7 @@ import { type ComponentProps, memo, type ReactNode, useMemo, useRef, useState } 
 import ReactMarkdown from "react-markdown";
 import rehypeHighlight from "rehype-highlight";
 import remarkGfm from "remark-gfm";
+import { CopyWord } from "../CopyWord";
 import { Fallible } from "../Fallible";
 import { count as figure } from "../format";
 import { tooMuch } from "./bounds";
@@ -226,22 +227,9 @@ function FencePart({
 
 function Fence({ children, copied }: { children: ReactNode; copied?: (() => string) | null }) {
   const code = useRef<HTMLPreElement>(null);
-  const [said, setSaid] = useState("copy");
-  const copy = async () => {
-    try {
-      await navigator.clipboard.writeText(copied?.() ?? code.current?.textContent ?? "");
-      setSaid("copied");
-    } catch {
-      setSaid("the browser did not copy it");
-    }
-  };
   return (
     <div className={styles.fence}>
-      {copied !== null && (
-        <button type="button" className="link" onClick={copy}>
-          {said}
-        </button>
-      )}
+      {copied !== null && <CopyWord text={() => copied?.() ?? code.current?.textContent ?? ""} />}
       {/* biome-ignore lint/a11y/noNoninteractiveTabindex: a region that scrolls must be reachable by key */}
       <pre ref={code} tabIndex={0}>
         {children}

@@ -1,0 +1,45 @@
+import { type QueryKey, useMutation, useQueryClient } from "@tanstack/react-query";
+import { useCallback } from "react";
+import type { Problem } from "@/core/problem/problem";
+import { failureIn } from "./api";
+
+/** Something that a view has the server do. */
+export interface Change<V, T> {
+  /** Does it; what goes wrong is in `problem`. */
+  run: (value: V) => void;
+  /** The same; gives whether it was done, and what came of it. */
+  done: (value: V) => Promise<{ ok: true; value: T } | { ok: false }>;
+  isRunning: boolean;
+  /** Why the last one failed, until it is tried again or put aside. */
+  problem: Problem | undefined;
+  putAside: () => void;
+}
+
+/**
+ * A change that a view has the server make. What was read under the keys that it touches is read anew, whether
+ * it went well or not.
+ * @param what is changed, as it stands at the beginning of a sentence
+ */
+export function useChange<V = void, T = unknown>(
+  what: string,
+  change: (value: V) => Promise<T>,
+  touches: readonly QueryKey[] = [],
+): Change<V, T> {
+  const client = useQueryClient();
+  const { mutate, mutateAsync, isPending, error, reset } = useMutation({
+    mutationFn: (value: V) =>
+      change(value).catch((error) => {
+        throw failureIn(error, what);
+      }),
+    onSettled: () => Promise.all(touches.map((queryKey) => client.invalidateQueries({ queryKey }))),
+  });
+  const done = useCallback(
+    (value: V) =>
+      mutateAsync(value).then(
+        (made) => ({ ok: true as const, value: made }),
+        () => ({ ok: false as const }),
+      ),
+    [mutateAsync],
+  );
+  return { run: mutate, done, isRunning: isPending, problem: error?.problem, putAside: reset };
+}
