@@ -6,6 +6,9 @@ import { useApp } from "../shared/queries";
 import styles from "./Bar.module.css";
 import { useTheme } from "./Providers";
 
+/** The views of an app, as they stand in the bar; each has its page under its name. */
+const viewsOfApp = ["Build", "History"];
+
 /** The bar across the top: the name, the app that is open with its views, and what is beyond apps. */
 export function Bar() {
   const { slug } = useParams<{ slug?: string }>();
@@ -50,12 +53,11 @@ function OpenApp({ slug, path }: { slug: string; path: string }) {
         )}
       </div>
       <nav className={styles.views} aria-label={`Views of ${app?.name ?? slug}`}>
-        <View href={`/apps/${slug}/build`} path={path}>
-          Build
-        </View>
-        <View href={`/apps/${slug}/history`} path={path}>
-          History
-        </View>
+        {viewsOfApp.map((name) => (
+          <View key={name} href={`/apps/${slug}/${name.toLowerCase()}`} path={path}>
+            {name}
+          </View>
+        ))}
       </nav>
     </>
   );
