@@ -37,6 +37,55 @@ function dayAhead(question: string, prompt: string): string | undefined {
   return `It will be ${days[(date.getUTCDay() + 6) % 7]}, ${date.toISOString().slice(0, 10)}.`;
 }
 
+const months = "January February March April May June July August September October November December".split(" ");
+const day = String.raw`(?:(\d{4})-(\d{2})-(\d{2})|(\d{1,2})(?:st|nd|rd|th)?(?: of)? (${months.join("|")})(?:,? (\d{4}))?|(${months.join("|")}) (\d{1,2})(?:st|nd|rd|th)?(?:,? (\d{4}))?)`;
+
+/** What a question about dates that it names itself comes to: days between two, the day of the week of one, days added to one. */
+export function dated(question: string): string | undefined {
+  const found = [...question.matchAll(new RegExp(day, "gi"))].map((match) => dateOf(match, question));
+  const [first, second] = found;
+  if (!first) return undefined;
+  if (second && /\b(?:how (?:many|long)|days? between|until|from)\b/i.test(question)) {
+    const days = Math.abs(Math.round((second.getTime() - first.getTime()) / dayMs));
+    const weeks = Math.floor(days / 7);
+    const inWeeks =
+      weeks > 0
+        ? `, which is ${counted(weeks, "week", "weeks")}${days % 7 > 0 ? ` and ${counted(days % 7, "day", "days")}` : ""}`
+        : "";
+    return `From ${saidOf(first)} to ${saidOf(second)} it is ${days} days${inWeeks}.`;
+  }
+  const added =
+    /\b(\d+|[a-z]+) (days?|weeks?) (after|before|from|later|earlier)|(?:add|plus) (\d+) (days?|weeks?)/i.exec(question);
+  const count = added && numberFrom(added[1] ?? added[4] ?? "");
+  if (added && count !== undefined && count !== null) {
+    const days =
+      count * (/week/i.test(added[2] ?? added[5] ?? "") ? 7 : 1) * (/before|earlier/i.test(added[3] ?? "") ? -1 : 1);
+    return `That is ${saidOf(new Date(first.getTime() + days * dayMs))}.`;
+  }
+  return /\b(?:what|which) (?:day|weekday)\b/i.test(question)
+    ? `${saidOf(first)} is a ${weekdayOf(first)}.`
+    : undefined;
+}
+
+const dayMs = 86_400_000;
+
+function dateOf(match: RegExpMatchArray, question: string): Date {
+  const [, isoYear, isoMonth, isoDay, day1, month1, year1, month2, day2, year2] = match;
+  const year = Number(isoYear ?? year1 ?? year2 ?? /\b(?:19|20)\d{2}\b/.exec(question)?.[0] ?? 2026);
+  const month = isoMonth
+    ? Number(isoMonth) - 1
+    : months.findIndex((each) => each.toLowerCase() === (month1 ?? month2 ?? "").toLowerCase());
+  return new Date(Date.UTC(year, month, Number(isoDay ?? day1 ?? day2)));
+}
+
+function saidOf(date: Date): string {
+  return `${date.getUTCDate()} ${months[date.getUTCMonth()]} ${date.getUTCFullYear()}`;
+}
+
+function weekdayOf(date: Date): string {
+  return days[(date.getUTCDay() + 6) % 7] ?? "";
+}
+
 function minutesAt(hours = "0", minutes = "0"): number {
   return Number(hours) * 60 + Number(minutes);
 }

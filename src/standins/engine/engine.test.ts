@@ -102,7 +102,7 @@ describe("the engine heeds the system prompt", () => {
       sentences: 3,
       characters: 200,
     });
-    expect(within("One two three four.", { noLists: false, noMarkdown: false, words: 2 })).toBe("One two.");
+    expect(within("One two three four.", { ...mannerOf(""), words: 2 })).toBe("One two.");
   });
 });
 

@@ -27,7 +27,7 @@ const count = String.raw`(\d+|a|an|both|one|two|three|four|five|six|seven|eight|
 export function asks(sentence: string): boolean {
   return (
     /\?\s*$/.test(sentence) ||
-    /^(?:and |so |but )?(?:what|which|when|where|who|why|how|is|are|can|could|do|does|did|will|would|may|tell|list|show|give|write|repeat|say)\b/i.test(
+    /^(?:and |so |but )?(?:what|which|when|where|who|why|how|is|are|can|could|do|does|did|will|would|may|tell|list|show|give|write|repeat|say|explain|describe|convert|recommend|suggest|make|create|draft|summari[sz]e|sum up|translate|calculate|compute|plan)\b/i.test(
       sentence,
     )
   );
@@ -38,6 +38,45 @@ export function factsIn(messages: readonly string[]): Facts {
   const facts: Facts = { likes: [], order: [], mine: new Map(), notes: [] };
   for (const message of messages) for (const sentence of sentencesOf(message)) read(sentence, facts);
   return facts;
+}
+
+/** A sentence of a prompt that tells of the visitor, as it stands there and as the visitor would say it. */
+interface Told {
+  original: string;
+  own: string;
+}
+
+const instruction =
+  /^(?:you(?:r)?|answer|reply|respond|do not|don't|never|always|if|keep|end|begin|start|say|otherwise|speak|use|write|be|only|stay|to anything|greet|close|avoid|call yourself)\b/i;
+
+/** What a prompt tells, its instructions left out: a summary of earlier turns, a note on the visitor. */
+export function toldIn(prompt: string): Told[] {
+  const sentences = sentencesOf(prompt).map((each) =>
+    each.replace(/^(?:[-*]\s+)?(?:summary|earlier|so far|notes?|context|known|facts)\b[^:]{0,40}:\s*/i, ""),
+  );
+  const visitor =
+    /\b(?:visitor|user|customer|passenger|guest|caller)(?:'s name)?,? (?:is )?(?:called |named )?,?\s*(\p{Lu}\p{L}+)/u.exec(
+      prompt,
+    )?.[1];
+  return sentences
+    .filter((each) => !instruction.test(each))
+    .map((original) => ({ original, own: asOwn(original, visitor) }));
+}
+
+/** A sentence about the visitor in the first person. */
+function asOwn(sentence: string, visitor: string | undefined): string {
+  const who = `(?:the |this )?(?:visitor|user|customer|passenger|guest|caller)${visitor ? `|${visitor}` : ""}`;
+  return sentence
+    .replace(new RegExp(String.raw`\b(?:${who})['’]s\b`, "gi"), "my")
+    .replace(new RegExp(String.raw`\b(?:${who}|[Hh]e|[Ss]he|[Tt]hey) (?:is|are) (?:called|named)\b`, "g"), "my name is")
+    .replace(new RegExp(String.raw`\b(?:${who}),? (?:is|was)\b`, "gi"), "I am")
+    .replace(new RegExp(String.raw`\b(?:${who}|he|she|they) (?:has|have)\b`, "gi"), "I have")
+    .replace(
+      new RegExp(String.raw`\b(?:${who}|he|she|they) (like|love|prefer|enjoy|travel|bring|take)s?\b`, "gi"),
+      "I $1",
+    )
+    .replace(/\b(?:he|she|they) (?:is|are)\b/gi, "I am")
+    .replace(/\b(?:his|her|their)\b/gi, "my");
 }
 
 /** Whether anything was told at all. */

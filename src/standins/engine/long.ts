@@ -1,5 +1,5 @@
 import type { Choices } from "./random";
-import { euros } from "./words";
+import { euros, listed } from "./words";
 import { type Place, places, routes, rules } from "./world";
 
 /** Words that a long text has unless the message asks for another number. */
@@ -7,23 +7,32 @@ const usualWords = 900;
 /** Words that a long text has at most, whatever is asked for. */
 const mostWords = 6000;
 
+const guided = /\b(?:guide|handbook|manual|report|account)\b/i;
+
 /**
- * A long text in Markdown: a program, a checklist, a handbook with tables, or a story.
+ * A long text in Markdown: a checklist, a handbook with tables, or a story.
  * @param asked the message; a number of words or tokens in it is heeded
  */
 export function atLength(asked: string, choices: Choices, reader?: string): string {
-  if (/\b(?:code|script|program|function)\b/i.test(asked)) return program();
   if (/\bchecklist\b/i.test(asked)) return checklist(choices);
+  if (/\b(?:short|brief|small)\b/i.test(asked) && guided.test(asked)) return shortGuide();
   const wanted = /\b(\d{3,5})\s+(words|tokens)\b/i.exec(asked);
   const words = wanted
     ? Number(wanted[1]) * (wanted[2]?.toLowerCase() === "tokens" ? 0.7 : 1)
     : /\bvery long\b/i.test(asked)
       ? 3000
       : usualWords;
-  const parts = /\b(?:guide|handbook|manual|report|account)\b/i.test(asked)
-    ? handbook(choices)
-    : story(choices, reader);
+  const parts = guided.test(asked) ? handbook(choices) : story(choices, reader);
   return grown(parts, Math.min(words, mostWords));
+}
+
+/** The islands in a paragraph each. */
+function shortGuide(): string {
+  const parts = places.map((place) => {
+    const { boat, lasts, single, landing, sailings } = routes[place];
+    return `**${place}**: the *${boat}* crosses in ${lasts} and leaves at ${listed(sailings.map(({ time }) => time))}; a single costs ${euros(single)}. ${landing}`;
+  });
+  return ["## The three islands", ...parts].join("\n\n");
 }
 
 /** Parts joined until they have so many words. */
@@ -161,11 +170,4 @@ function checklist(choices: Choices): string {
     `A word with ${choices.one(people)} about the tide`,
   ];
   return `## Before you cross\n\n${items.map((each) => `- [ ] ${each}`).join("\n")}\n\nBe on the quay **ten minutes** before the boat leaves.`;
-}
-
-function program(): string {
-  const rows = routes["Tansy Holm"].sailings
-    .map(({ time, bicycles }) => `  { time: "${time}", bicycles: ${bicycles} },`)
-    .join("\n");
-  return `This finds the first boat to Tansy Holm that has room for your bicycles:\n\n\`\`\`ts\nconst sailings = [\n${rows}\n];\n\nfunction firstWithRoom(bicycles: number) {\n  return sailings.find((sailing) => sailing.bicycles >= bicycles);\n}\n\nconsole.log(firstWithRoom(6)?.time ?? "none has room");\n\`\`\`\n\nIt prints \`9:40\`, the first with eight places.`;
 }

@@ -2,25 +2,8 @@ import { asks, dayIn } from "./facts";
 import { numberFrom } from "./words";
 import { type Day, type Place, places, type Rule } from "./world";
 
-/** What a message asks for, as far as the engine can tell. */
-export type Topic =
-  | Rule
-  | "timetable"
-  | "crossing"
-  | "recall"
-  | "beginning"
-  | "sum"
-  | "date"
-  | "greeting"
-  | "thanks"
-  | "self"
-  | "long"
-  | "echo"
-  | "statement"
-  | "unknown";
-
-/** How an earlier answer is to be put differently. */
-export type Restyle = "shorter" | "running text" | "table" | "list" | "why" | "more";
+/** What a message asks of the ferry line, as far as the engine can tell. */
+export type Topic = Rule | "timetable" | "crossing" | "unknown";
 
 /** A message, read. */
 export interface Question {
@@ -33,23 +16,6 @@ export interface Question {
   count?: number;
   /** Whether it asks for bicycle places beside its topic. */
   bicycles: boolean;
-}
-
-const restyles: [Restyle, RegExp][] = [
-  [
-    "shorter",
-    /^(?:please\s+)?(?:make it |a bit |much )?(?:shorter|briefer|in short|in brief|summari[sz]e(?: (?:it|that))?)\b/i,
-  ],
-  ["running text", /\b(?:as|in) (?:running text|prose|one paragraph|full sentences)\b/i],
-  ["table", /^(?:please |and )?(?:put (?:it|that) )?(?:in|as) a table\b/i],
-  ["list", /^(?:please |and )?(?:put (?:it|that) )?(?:as|in) a list\b/i],
-  ["why", /^(?:and |but )?why(?: is that| so| not)?\s*\??$/i],
-  ["more", /^(?:please )?(?:go on|continue|more|tell me more|and\?)[.!?]*$/i],
-];
-
-/** How a message asks for the last answer to be put differently, if that is what it does. */
-export function restyleOf(text: string): Restyle | undefined {
-  return restyles.find(([, pattern]) => pattern.test(text.trim()))?.[0];
 }
 
 /** Whether a message only makes sense after the one before: "and on Sunday?". */
@@ -71,15 +37,12 @@ const recall = [
   /\bhow many (?:bicycles|bikes|dogs|people|of us|adults|passengers)\b(?!.*\bcan\b).*\b(?:i|we|my|our)\b/i,
 ];
 
-const beginning =
-  /\bwhere did we (?:start|begin)\b|\bwhat (?:did i|was (?:my|the)) (?:say |ask )?first\b|\bmy first (?:message|question)\b/i;
+/** Whether a message asks for what was told before. */
+export function recalls(text: string): boolean {
+  return recall.some((pattern) => pattern.test(text.trim()));
+}
 
 const topics: [Topic, RegExp][] = [
-  ["echo", /\b(?:repeat|say)\b[^"“]{0,20}["“](.+?)["”]/i],
-  [
-    "long",
-    /\b(?:long|detailed|complete|full|whole) (?:\w+ )?(?:story|guide|text|report|account|description|reply|answer|manual|handbook|checklist|essay)\b|\b(?:story|essay|handbook|checklist|guide)\b|\bat length\b|\b\d{3,} (?:words|tokens)\b|\b(?:write|show|give)\b.*\b(?:code|script|program|function)\b/i,
-  ],
   ["dogs", /\b(?:dogs?|pets?|cats?)\b/i],
   ["cancelling", /\b(?:cancel\w*|refund\w*|money back|miss(?:ed)? (?:the|my|our) (?:boat|ferry))\b/i],
   ["access", /\b(?:wheelchairs?|steps?|step-free|ramps?|prams?|accessib\w+|disab\w+)\b/i],
@@ -117,7 +80,7 @@ export function questionIn(text: string): Question {
 
 /** A follow-up with what it leaves out taken from the question before. */
 export function completed(question: Question, before: Question): Question {
-  const keeps = question.topic === "unknown" || question.topic === "statement" || question.topic === "timetable";
+  const keeps = question.topic === "unknown" || question.topic === "timetable";
   const isNamed = /\b(?:boats?|ferr|sailings?|timetable|leave|go)\b/i.test(question.text);
   return {
     topic: keeps && !isNamed ? before.topic : question.topic,
@@ -134,17 +97,11 @@ export function completed(question: Question, before: Question): Question {
 const statement =
   /^(?:no|sorry|actually|rather)\b|\b(?:i'm|i’m|i am|we're|we’re|we are|i have|we have|my|our|i like|i love|i prefer|remember|call me)\b/i;
 
+/** Whether a message tells something of its visitor rather than asking. */
+export function stated(text: string): boolean {
+  return !asks(text.trim()) && statement.test(text.trim());
+}
+
 function topicOf(text: string): Topic {
-  const trimmed = text.trim();
-  if (/^(?:hello|hi|hey|good (?:morning|evening|afternoon|day)|greetings)\b[^?]{0,25}$/i.test(trimmed))
-    return "greeting";
-  if (/^(?:thanks|thank you|many thanks|great|perfect|lovely|ok(?:ay)?)\b[^?]{0,40}$/i.test(trimmed)) return "thanks";
-  if (/\b(?:who|what) are you\b|\byour name\b|\bare you (?:a|an|human|real)\b/i.test(trimmed)) return "self";
-  if (beginning.test(trimmed)) return "beginning";
-  if (recall.some((pattern) => pattern.test(trimmed))) return "recall";
-  if (/\d\s*(?:[-+*/×÷]|plus|minus|times|divided by|multiplied by)\s*[(-]*\s*\d/i.test(trimmed)) return "sum";
-  if (/\bwhat (?:day|date)\b.*\b(?:today|is it)\b|\btoday's date\b/i.test(trimmed)) return "date";
-  if (!asks(trimmed) && statement.test(trimmed)) return "statement";
-  const topic = topics.find(([, pattern]) => pattern.test(trimmed))?.[0];
-  return topic ?? "unknown";
+  return topics.find(([, pattern]) => pattern.test(text.trim()))?.[0] ?? "unknown";
 }

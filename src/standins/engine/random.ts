@@ -4,6 +4,8 @@ export interface Choices {
   next(): number;
   /** One of a list that is not empty. */
   one<T>(list: readonly T[]): T;
+  /** One of each of two lists, so that seeds that follow one another never give the same pair twice in a row of them. */
+  pair<T>(first: readonly T[], second: readonly T[]): [T, T];
 }
 
 /** How freely a model chooses among its wordings. */
@@ -28,12 +30,18 @@ export function choicesFrom(
     mixed ^= mixed + Math.imul(mixed ^ (mixed >>> 7), mixed | 61);
     return ((mixed ^ (mixed >>> 14)) >>> 0) / 2 ** 32;
   };
+  const countOf = (list: readonly unknown[]) => Math.max(Math.min(topK, Math.ceil(topP * list.length)), 1);
   const one = <T>(list: readonly T[]) => {
-    const count = Math.max(Math.min(topK, Math.ceil(topP * list.length)), 1);
+    const count = countOf(list);
     const place = temperature <= 0 ? 0 : next() ** (1 / Math.min(temperature, 1));
     return list[Math.floor(place * count)] as T;
   };
-  return { next, one };
+  const pair = <T>(first: readonly T[], second: readonly T[]): [T, T] => {
+    const [a, b] = [countOf(first), countOf(second)];
+    const at = temperature <= 0 ? 0 : seed >>> 0;
+    return [first[at % a] as T, second[Math.floor(at / a) % b] as T];
+  };
+  return { next, one, pair };
 }
 
 /** A 32-bit seed for a text (FNV-1a). */

@@ -51,3 +51,8 @@ export function listed(items: readonly string[]): string {
 export function sentencesOf(text: string): string[] {
   return (text.match(/[^.!?\n]+(?:[.!?](?=\S)[^.!?\n]*)*[.!?]*/g) ?? []).map((each) => each.trim()).filter(Boolean);
 }
+
+/** A text that begins with a capital. */
+export function capital(text: string): string {
+  return text.charAt(0).toUpperCase() + text.slice(1);
+}

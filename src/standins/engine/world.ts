@@ -78,6 +78,10 @@ export function sailingAt(time: string): { place: Place; sailing: Sailing } | un
   return undefined;
 }
 
+/** Words of the ferry line and its islands. */
+export const ferry =
+  /\b(?:ferr(?:y|ies)|boats?|crossings?|sailings?|passengers?|timetables?|saltmarsh|quay|islands?|brindle|tansy holm|far skerry)\b/i;
+
 /** Rules by topic: the rule itself, more about it, and the reason for it. */
 export const rules = {
   dogs: {

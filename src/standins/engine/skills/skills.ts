@@ -1,0 +1,31 @@
+import type { Skill } from "../scene";
+import { code } from "./code";
+import { courtesy } from "./courtesy";
+import { echo } from "./echo";
+import { ferry } from "./ferry";
+import { given } from "./given";
+import { joke } from "./joke";
+import { subjects } from "./notes";
+import { recall } from "./recall";
+import { recipe } from "./recipe";
+import { reckoning } from "./reckoning";
+import { summing } from "./summing";
+import { talk } from "./talk";
+import { writing } from "./writing";
+
+/** Everything that the engine can do, in the order in which a message is shown to it. */
+export const skills: readonly Skill<unknown>[] = [
+  echo,
+  summing,
+  talk,
+  courtesy,
+  recipe,
+  recall,
+  reckoning,
+  code,
+  joke,
+  writing,
+  given,
+  ferry,
+  subjects,
+] as Skill<unknown>[];
