@@ -5,6 +5,8 @@ import type { Pace } from "./pace";
 export interface Call {
   /** What goes wrong on purpose. */
   fault: Active | undefined;
+  /** `performance.now()` when it came. */
+  arrivedAt: number;
   /** Set when all models are to keep one pace; else each keeps its own. */
   pace: Pace | undefined;
   /** Aborted when the caller is gone. */

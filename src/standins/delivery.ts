@@ -38,13 +38,20 @@ export async function deliver(response: ServerResponse, call: Call, pace: Pace, 
   const thoughts = fault?.isSilent ? 0 : streamed.thought.length;
   const tokens = fault?.isSilent ? [] : [...streamed.thought, ...streamed.text];
   const slowed = fault?.pace?.(pace, fault.planned) ?? pace;
-  await paced(tokens, slowed, choicesFrom(tokens.length).next, call.signal, (token, at) => {
-    outlet.stopAt(at, streamed.broken);
-    const event = streamed.event(token, at < thoughts);
-    outlet.write(event);
-    if (fault?.isTwice && at === fault.planned.after) outlet.write(event);
-    if (at >= thoughts) call.said(token);
-  });
+  await paced(
+    tokens,
+    slowed,
+    choicesFrom(tokens.length).next,
+    call.signal,
+    (token, at) => {
+      outlet.stopAt(at, streamed.broken);
+      const event = streamed.event(token, at < thoughts);
+      outlet.write(event);
+      if (fault?.isTwice && at === fault.planned.after) outlet.write(event);
+      if (at >= thoughts) call.said(token);
+    },
+    call.arrivedAt,
+  );
   if (fault?.isEndless) await forever(call, () => outlet.write(streamed.event("… ", false)));
   const closing = fault?.hasNoEnd ? streamed.closing.slice(0, -streamed.ends) : streamed.closing;
   for (const event of closing) outlet.write(event);
@@ -62,7 +69,7 @@ export async function deliverWhole(
   body: object,
 ): Promise<void> {
   const { fault } = call;
-  await paced(tokens, pace, choicesFrom(tokens.length).next, call.signal, () => {});
+  await paced(tokens, pace, choicesFrom(tokens.length).next, call.signal, () => {}, call.arrivedAt);
   call.said(fault?.isSilent ? "" : text);
   const outlet = new Outlet(response, fault);
   const written = JSON.stringify(body);

@@ -13,6 +13,7 @@ export const instant: Pace = { firstMs: 0, tokensPerSecond: Number.POSITIVE_INFI
 /**
  * Calls `say` for each part at the pace, with a little jitter, and stops when told so. The delays
  * are kept against the clock, so a slow receiver does not slow the model down for good.
+ * @param from when the call came (`performance.now()`): what the answer took to make is part of the first wait
  */
 export async function paced(
   parts: readonly string[],
@@ -20,9 +21,10 @@ export async function paced(
   jitter: () => number,
   signal: AbortSignal,
   say: (part: string, at: number) => void,
+  from = performance.now(),
 ): Promise<void> {
   const gap = 1000 / pace.tokensPerSecond;
-  let due = performance.now() + pace.firstMs;
+  let due = from + pace.firstMs;
   for (const [at, part] of parts.entries()) {
     const left = due - performance.now();
     if (left > 1) await wait(left, undefined, { signal });

@@ -94,6 +94,7 @@ async function take(request: IncomingMessage, response: ServerResponse, standIn:
   try {
     await standIn.answer(request, response, {
       fault,
+      arrivedAt: performance.now(),
       pace: state.pace,
       signal: gone.signal,
       begin(begun) {

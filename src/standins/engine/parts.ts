@@ -10,6 +10,8 @@ export type Part =
 
 /** The parts of a Markdown text. */
 export function partsOf(text: string): Part[] {
+  const document = documentIn(text);
+  if (document !== undefined) return [partOf(document)];
   const parts: Part[] = [];
   const chunks = text.split(/(```[\s\S]*?```)/);
   for (const chunk of chunks) {
@@ -17,6 +19,33 @@ export function partsOf(text: string): Part[] {
     else for (const line of chunk.split("\n")) readLine(line.trim(), parts);
   }
   return parts;
+}
+
+/** The JSON document that a text is. */
+function documentIn(text: string): object | undefined {
+  if (!/^\s*[{[]/.test(text)) return undefined;
+  try {
+    return JSON.parse(text) as object;
+  } catch {
+    return undefined;
+  }
+}
+
+/** A document of the kinds that `joinedDocument` writes, read back. */
+function partOf(document: object): Part {
+  const text = (value: unknown) => (typeof value === "object" ? JSON.stringify(value) : String(value));
+  if (Array.isArray(document)) {
+    const head = Object.keys((document[0] as object | undefined) ?? {});
+    return {
+      kind: "rows",
+      head,
+      rows: document.map((row: Record<string, unknown>) => head.map((name) => text(row[name]))),
+    };
+  }
+  const { points, answer } = document as { points?: unknown[]; answer?: unknown };
+  if (Array.isArray(points)) return { kind: "rows", head: [], rows: points.map((point) => [text(point)]) };
+  if (answer !== undefined) return { kind: "prose", text: text(answer) };
+  return { kind: "rows", head: [], rows: Object.entries(document).map(([name, value]) => [name, text(value)]) };
 }
 
 function readLine(line: string, parts: Part[]): void {

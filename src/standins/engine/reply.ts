@@ -60,6 +60,9 @@ export function answer(heard: readonly Said[], seed: number, character: Characte
   return { thought: thoughtOn(scene, matter), text: within(replied(scene, matter), manner) };
 }
 
+/** Messages back to which the subject of a talk is looked for. */
+const readBack = 30;
+
 const instructs = /^(?:You are|Be|Speak|Answer|Reply|End|Keep|Use|Always|Never|Do not|Don't) /;
 
 /**
@@ -95,7 +98,9 @@ function exchangesOf(said: readonly Said[]): Exchange[] {
 function matterOf({ talk, prompt }: Scene): Matter | undefined {
   let matter: Matter | undefined;
   let subject: Matter | undefined;
+  const from = Math.max(talk.length - readBack, 0);
   for (const [at, { visitor }] of talk.entries()) {
+    if (at < from) continue;
     const before = talk.slice(0, at);
     // a message that only wants another form is about what was talked of
     if (at < talk.length - 1 && isReshaping(visitor, before)) continue;
@@ -133,6 +138,8 @@ function replied(scene: Scene, matter: Matter | undefined): string {
   const form = formFor(asked, matter);
   const earlier = form && reshapedOf(asked, talk.slice(0, -1));
   if (form && earlier !== undefined) return shaped(unworded(bare(earlier, manner)), form);
+  if (form?.stays && restOf(asked) === "")
+    return scene.choices.one(["Understood.", "So it will be.", "I will keep to that."]);
   if (isOff(scene, matter)) return declined(scene);
   const text = said(scene, matter);
   if (manner.yesOrNo || /\b(?:only|just)\b.{0,20}\byes or no\b/i.test(asked)) return yesOrNo(text, asked);

@@ -14,6 +14,9 @@ const roles =
 const days = "Monday|Tuesday|Wednesday|Thursday|Friday|Saturday|Sunday";
 const months = "January|February|March|April|May|June|July|August|September|October|November|December";
 
+/** What begins with a capital and is no name. */
+const noName = new RegExp(`^(?:I|I'm|I’m|OK|The|My|Our|We|You|It|And|But|${days}|${months})$`);
+
 /** What is a fact in a text, by its class: of some classes a later one puts an earlier one right. */
 const classes: [name: string, pattern: RegExp][] = [
   ["time", /\b\d{1,2}[:.]\d{2}\b|\b\d{1,2} ?(?:am|pm)\b|\b(?:noon|midnight)\b/gi],
@@ -27,7 +30,7 @@ const classes: [name: string, pattern: RegExp][] = [
   ["money", /[€$£]\s?\d[\d.,]*\d|[€$£]\s?\d|\b\d[\d.,]* (?:euros?|cents)\b/gi],
   [
     "number",
-    /\b[A-Z]{1,4}-?\d[\w-]*\b|\b\d[\d.,]*(?:%| per cent)?(?![:.]\d)\b|\b(?:two|three|four|five|six|seven|eight|nine|ten|eleven|twelve|fifteen|twenty|thirty|forty|fifty|hundred|half|double)\b/gi,
+    /\b[A-Z]{1,4}-?\d[\w-]*\b|(?<![\d:.,€$£])\b\d[\d.,]*(?:%| per cent)?(?![:.]\d)\b|\b(?:two|three|four|five|six|seven|eight|nine|ten|eleven|twelve|fifteen|twenty|thirty|forty|fifty|hundred|half|double)\b/gi,
   ],
   ["name", /(?<![.!?:“"]\s|^)\b\p{Lu}[\p{L}’'-]+(?: \p{Lu}[\p{L}’'-]+)*/gu],
   ["quote", /[“"][^”"]{2,60}[”"]/g],
@@ -38,11 +41,13 @@ const classes: [name: string, pattern: RegExp][] = [
 ];
 
 const openings =
-  /^(?:(?:well|so|ok(?:ay)?|yes|no|hi|hello|hey|thanks?(?: you)?|great|perfect|sure|of course|by the way|also|and|but|oh|right|alright|good|fine|noted|actually|sorry|please note(?: that)?|just)[,.!:]?\s+|(?:i|we) (?:think|guess|believe|wanted to say|should say|would say|mean)(?: that)? |(?:could|can|would|will) you (?:please )?(?:tell|note|remember|book|say|put down)?(?: me)?(?: that)? ?|please |remember(?: that)? |don't forget(?: that)? |it is |there (?:is|are) |i would like to |i'd like to |we would like to )+/i;
+  /^(?:(?:well|so|ok(?:ay)?|yes|no|hi|hello|hey|thanks?(?: you)?|great|perfect|sure|of course|by the way|also|and|but|oh|right|alright|good(?! day)|fine|noted|actually|sorry|please note(?: that)?|just)[,.!:]?\s+|(?:i|we) (?:think|guess|believe|wanted to say|should say|would say|mean)(?: that)? |(?:could|can|would|will) you (?:please )?(?:tell|note|remember|book|say|put down)?(?: me)?(?: that)? ?|please |remember(?: that)? |don't forget(?: that)? |it is |there (?:is|are) |i would like to |i'd like to |we would like to )+/i;
 const fillers =
   /\b(?:really|very|quite|just|actually|basically|simply|perhaps|maybe|please|of course|as well|too|then|now|also|already|still|a bit|kind of|sort of|by the way|you know|if possible|in fact)\b,?\s?/gi;
 const thin =
   /^(?:the|a|an|of|will|would|shall|should|is|are|was|were|be|been|have|has|had|do|does|to|that|which|who|it|its|there|this|i|we|you|he|she|they|my|our|your|for|so|can|could)$/i;
+/** Sentences before a correction among which the one is that it puts right. */
+const correctedWithin = 3;
 const corrects = /^(?:no|sorry|actually|rather|correction|i mean|wait|on second thoughts?|instead|make (?:it|that))\b/i;
 
 /**
@@ -108,7 +113,7 @@ function factsIn(sentence: string, known: ReadonlySet<string>): Set<string> {
   const facts = new Set<string>();
   for (const [name, pattern] of classes)
     for (const [found] of sentence.matchAll(pattern)) {
-      if (name === "name" && /^(?:I|I'm|I’m|OK|The|My|Our|We|You|It|And|But)$/.test(found)) continue;
+      if (name === "name" && noName.test(found)) continue;
       facts.add(`${name}:${found.toLowerCase().replace(/[.,]$/, "")}`);
     }
   const first = /^\p{Lu}[\p{L}’'-]+/u.exec(sentence)?.[0];
@@ -121,6 +126,8 @@ function supersede(units: Unit[], facts: ReadonlySet<string>): void {
   for (const [name] of classes.slice(0, 3)) {
     if (![...facts].some((fact) => fact.startsWith(`${name}:`))) continue;
     const last = units.findLastIndex((unit) => [...unit.facts].some((fact) => fact.startsWith(`${name}:`)));
+    // what is put right was said just before
+    if (last < units.length - correctedWithin) continue;
     const unit = units[last];
     if (!unit) continue;
     const wrong = [...unit.facts].filter((fact) => fact.startsWith(`${name}:`));
@@ -129,7 +136,7 @@ function supersede(units: Unit[], facts: ReadonlySet<string>): void {
       const written = fact.slice(name.length + 1);
       unit.words = unit.words.filter((word) => !written.split(" ").includes(word.toLowerCase().replace(/[.,;]$/, "")));
     }
-    if (unit.facts.size === 0) units.splice(last, 1);
+    if ([...unit.facts].every((fact) => fact.startsWith("decision:"))) units.splice(last, 1);
   }
 }
 
@@ -157,17 +164,22 @@ function chosen(units: readonly Unit[], words: number): Unit[] {
   for (;;) {
     let best = -1;
     for (const [at, unit] of rest.entries()) {
-      if (unit.words.length > left || worth(unit) === 0) continue;
+      if (unit.words.length === 0 || costOf(unit) > left || worth(unit) === 0) continue;
       if (best < 0 || worth(unit) > worth(rest[best] as Unit)) best = at;
     }
     const unit = rest[best];
     if (!unit) break;
     kept.push(unit);
     for (const fact of unit.facts) known.add(fact);
-    left -= unit.words.length + (unit.who ? 1 : 0);
+    left -= costOf(unit);
     rest.splice(best, 1);
   }
   return kept.sort((a, b) => a.at - b.at);
+}
+
+/** Words that a unit takes, with who said it. */
+function costOf({ words, who }: Unit): number {
+  return words.length + (who === "" ? 0 : 1);
 }
 
 function covered(units: readonly Unit[]): number {
