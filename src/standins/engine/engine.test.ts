@@ -47,6 +47,15 @@ describe("the engine remembers what the messages say, and nothing else", () => {
   });
 });
 
+describe("what a prompt tells", () => {
+  it("is the visitor's where it is said of the visitor, and nobody's else", () => {
+    const desk =
+      "You are a desk. Today is Monday. We go to Brindle. The passenger is on the 17:30. She has three bicycles.";
+    expect(lastReply(desk, "Which boat am I on, and how many bicycles do I have?")).toMatch(/17:30.*three bicycles/);
+    expect(lastReply(desk, "On which day am I travelling?")).toContain("not told me the day");
+  });
+});
+
 describe("the engine follows on", () => {
   const asked = "Which morning boats to Tansy Holm take bicycles on Sunday?";
 

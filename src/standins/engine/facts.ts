@@ -63,6 +63,11 @@ export function toldIn(prompt: string): Told[] {
     .map((original) => ({ original, own: asOwn(original, visitor) }));
 }
 
+/** What a prompt tells of the visitor, as the visitor would say it. */
+export function toldOfVisitor(prompt: string): string[] {
+  return toldIn(prompt).flatMap(({ original, own }) => (own === original ? [] : [own]));
+}
+
 /** A sentence about the visitor in the first person. */
 function asOwn(sentence: string, visitor: string | undefined): string {
   const who = `(?:the |this )?(?:visitor|user|customer|passenger|guest|caller)${visitor ? `|${visitor}` : ""}`;

@@ -50,7 +50,7 @@ const topics: [Topic, RegExp][] = [
   ["food", /\b(?:food|eat|drink|kiosk|tea|coffee|soup|breakfast|lunch)\b/i],
   ["luggage", /\b(?:luggage|bags?|suitcases?|rucksacks?|kg|parcels?)\b/i],
   ["fares", /\b(?:fares?|prices?|costs?|tickets?|how much|pay|euros?|returns?|singles?|cheap\w*)\b/i],
-  ["bicycles", /\b(?:bicycles?|bikes?|cycles?)\b/i],
+  ["bicycles", /\b(?:bicycles?|bikes?|cycles?)\b|\bwill (?:they|it|all of them) fit\b/i],
   ["crossing", /\b(?:how long|crossing (?:time|take)|duration|which boat is it|last the crossing)\b/i],
   [
     "timetable",

@@ -1,5 +1,5 @@
 import { reckoned } from "./dates";
-import { factsIn, toldIn } from "./facts";
+import { factsIn, toldOfVisitor } from "./facts";
 import { type Form, formIn, restOf, shaped } from "./form";
 import { bare, lapsed, type Manner, mannerOf, mentioned, personaOf, within } from "./manner";
 import { citedFrom, passagesIn } from "./passages";
@@ -45,12 +45,7 @@ export function answer(heard: readonly Said[], seed: number, character: Characte
     manner,
     prompt,
     passages: passagesIn(prompt),
-    facts: factsIn([
-      toldIn(prompt)
-        .map(({ own }) => own)
-        .join(" "),
-      ...visitor,
-    ]),
+    facts: factsIn([...toldOfVisitor(prompt), ...visitor]),
     talk,
     asked: visitor.at(-1) ?? "",
     choices: choicesFrom(seed, freedom),

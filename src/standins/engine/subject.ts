@@ -20,7 +20,13 @@ export function isOff({ manner, asked, talk }: Scene, matter: Matter | undefined
   const { subject } = manner;
   if (subject === undefined || matter?.skill.isAlways || matter?.skill === given) return false;
   if (shares(subject, asked)) return false;
-  if (ferry.test(subject)) return matter?.skill !== ferrySkill && !ferry.test(asked);
+  // "will they do?" goes on with what was talked of
+  const goesOn =
+    matter === undefined &&
+    talk.length > 1 &&
+    /\b(?:they|them|it|that|there|then|those|this)\b/i.test(asked) &&
+    asked.split(/\s+/).length <= 6;
+  if (ferry.test(subject)) return matter?.skill !== ferrySkill && !ferry.test(asked) && !goesOn;
   if (matter?.skill.about.test(subject)) return false;
   if (matter?.skill === subjects) {
     const { field } = notes.find(({ name }) => name === (matter.wanted as { note: string }).note) as Note;

@@ -114,6 +114,15 @@ function timetable(scene: Scene): Block[] {
     ]),
   );
   if (rows.length === 0) return [text(`There is no boat ${place ? `to ${place} ` : ""}${when || "then"}.`)];
+  const which = /\b(?:last|latest)\b/i.test(question.text)
+    ? -1
+    : /\b(?:first|earliest)\b/i.test(question.text)
+      ? 0
+      : undefined;
+  if (which !== undefined && place) {
+    const [time = ""] = rows.at(which) ?? [];
+    return [text(`The ${which === 0 ? "first" : "last"} boat to ${place}${when ? ` ${when}` : ""} leaves at ${time}.`)];
+  }
   const lead = `From Mill Quay${place ? ` to ${place}` : ""}${when ? ` ${when}` : ""}, ${counted(rows.length, "boat leaves", "boats leave")}:`;
   return [
     {
