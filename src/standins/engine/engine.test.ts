@@ -1,3 +1,4 @@
+import fc from "fast-check";
 import { describe, expect, it } from "vitest";
 import { sumIn } from "./arithmetic";
 import { factsIn } from "./facts";
@@ -124,6 +125,30 @@ describe("the engine at length", () => {
     expect(guide).toMatch(/^# .*\n.*\n## .*\| --- \|/s);
     expect(words(lastReply("", "Tell me a story in 500 words"))).toBeGreaterThanOrEqual(500);
     expect(lastReply("", "Write code for it")).toMatch(/```ts\n.*```/s);
+  });
+});
+
+describe("the engine answers anything", () => {
+  const triggers =
+    "as a table|as JSON|in two paragraphs|shorter|why?|another|recipe|without eggs|summarise|our conversation|square root of|% of|in miles|9:40|the same for 81|repeat that|first|never mention|answer only with yes or no|from now on|[1]|“|**|- |\n|:|€|\\|(|$&|poem about|plan|letter to|code in bash|explain|tides|my name is|is|what|?".split(
+      "|",
+    );
+  const words = fc.array(fc.oneof(fc.constantFrom(...triggers), fc.string({ maxLength: 8 })), { maxLength: 12 });
+  const text = words.map((each) => each.join(" "));
+
+  it("with some text, whatever is said and whatever stands in the prompt", () => {
+    fc.assert(
+      fc.property(text, fc.array(text, { minLength: 1, maxLength: 5 }), fc.nat(), (prompt, messages, seed) => {
+        const said: Said[] = [{ by: "system", text: prompt }];
+        for (const message of messages) {
+          said.push({ by: "visitor", text: message });
+          const answered = answer(said, seed);
+          expect(answer(said, seed)).toEqual(answered);
+          said.push({ by: "app", text: answered.text });
+        }
+      }),
+      { numRuns: 300 },
+    );
   });
 });
 

@@ -126,7 +126,7 @@ function replied(scene: Scene, matter: Matter | undefined): string {
   const forbidden = mentioned(asked, manner.unmentioned);
   if (forbidden !== undefined)
     return scene.choices.one([
-      `I may not speak about that here.`,
+      "I may not speak about that here.",
       "That is something that I am not to speak about.",
       "About that I can't say anything.",
     ]);
