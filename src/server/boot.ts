@@ -47,7 +47,7 @@ export function openFolder(folder: string, openLogWith: (hide: (text: string) =>
   const dispatches = new DispatchStore(database);
   const hub = new ReplyHub(database, events, log);
   const removal = new Slices(database, log, "what was deleted is out of sight, but still takes room", () =>
-    deleteSome({ conversations, apps }),
+    deleteSome({ conversations, apps, events }),
   );
   const packing = new Slices(
     database,

@@ -28,9 +28,11 @@ const sliceSize = 20;
  * Deletes some of what was marked as leaving: conversations, and apps with all of theirs; false when nothing is
  * left. A conversation is deleted deepest message first, so that nothing is deleted along with anything.
  */
-export function deleteSome({ conversations, apps }: Pick<Home, "conversations" | "apps">): boolean {
+export function deleteSome({ conversations, apps, events }: Pick<Home, "conversations" | "apps" | "events">): boolean {
   const conversation = conversations.nextLeaving();
   if (conversation === undefined) return apps.deleteLeft();
-  if (!conversations.deleteDeepest(conversation, sliceSize)) conversations.delete(conversation);
+  if (conversations.deleteDeepest(conversation, sliceSize)) return true;
+  conversations.delete(conversation);
+  events.forgetDeleted();
   return true;
 }

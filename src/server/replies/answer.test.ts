@@ -260,6 +260,7 @@ describe("a reply on its way", () => {
     expect(() => ask(home, app, bench, { message: "Hello" })).toThrow(/was deleted/);
     await home.removal.start();
     expect(home.database.prepare("SELECT count(*) FROM messages").pluck().get()).toBe(0);
+    expect(home.database.prepare("SELECT DISTINCT data FROM latest_events").pluck().all()).toEqual([""]);
     respond = streams(["Aye."]);
     const other = home.apps.make("B", content({}), 2);
     expect((await wholeAnswer(home, ask(home, other, bench, { message: "Hello" }).reply)).text).toBe("Aye.");

@@ -41,6 +41,10 @@ export class EventStore {
       drop: database.prepare(
         "DELETE FROM latest_events WHERE position IN (SELECT position FROM latest_events WHERE position < ? LIMIT ?)",
       ),
+      // a row stays, since positions are counted on from it
+      forget: database.prepare(
+        "UPDATE latest_events SET data = '' WHERE data <> '' AND reply_id NOT IN (SELECT id FROM messages)",
+      ),
       addPage: database.prepare("INSERT INTO event_pages (reply_id, last_id, lines) VALUES (?, ?, ?)"),
       pages: database.prepare<[string, number], { lines: string }>(
         "SELECT lines FROM event_pages WHERE reply_id = ? AND last_id > ? ORDER BY last_id",
@@ -111,6 +115,11 @@ export class EventStore {
   /** Lets go of the earliest of what was said of late: at most so many, all before a position. */
   dropBefore(position: number, count: number): void {
     this.sql.drop.run(Math.min(position, this.lastPosition() - latestKept), count);
+  }
+
+  /** Lets go of what was said of late in replies that were deleted. */
+  forgetDeleted(): void {
+    this.sql.forget.run();
   }
 
   /** Packs the events of some replies that were begun before a moment and have ended; false when none is left. */
