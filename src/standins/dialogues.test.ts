@@ -176,6 +176,8 @@ describe("ten seeds", () => {
     ["Give me a short recipe for pancakes", /200 g flour/],
     ["Write a short poem about the sea", /sea/i],
     ["Tell me a joke", /\?/],
+    ["Can I bring my dog on the boat?", /on the lead/],
+    ["What is 17 * 23?", /391/],
   ])("give ten wordings of “%s”, and the same facts; a seed gives the same one again", async (says, fact) => {
     const speaker = careful[0] as Speaker;
     const ask = (seed: number) => speaker.ask(addresses.get(speaker) ?? "", [{ by: "visitor", text: says }], seed);

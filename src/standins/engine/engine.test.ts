@@ -103,7 +103,9 @@ describe("the engine heeds the system prompt", () => {
   });
 
   it("answers from what the prompt says where it knows nothing itself", () => {
-    expect(lastReply("The lighthouse keeper is called Wren.", "Who is the lighthouse keeper?")).toContain("Wren");
+    const prompt = "The lighthouse keeper is called Wren. Tickets are refunded in full until the day before.";
+    expect(lastReply(prompt, "Who is the lighthouse keeper?")).toContain("Wren");
+    expect(lastReply(prompt, "How much is a ticket to Brindle?")).toContain("€4.20");
   });
 
   it("reads limits in digits and in words", () => {

@@ -52,7 +52,7 @@ const instruction =
 /** What a prompt tells, its instructions left out: a summary of earlier turns, a note on the visitor. */
 export function toldIn(prompt: string): Told[] {
   const sentences = sentencesOf(prompt).map((each) =>
-    each.replace(/^(?:[-*]\s+)?(?:summary|earlier|so far|notes?|context|known|facts)\b[^:]{0,40}:\s*/i, ""),
+    each.replace(/^[-*]\s+/, "").replace(/^(?:summary|earlier|so far|notes?|context|known|facts)\b[^:]{0,40}:\s*/i, ""),
   );
   const visitor =
     /\b(?:visitor|user|customer|passenger|guest|caller)(?:'s name)?,? (?:is )?(?:called |named )?,?\s*(\p{Lu}\p{L}+)/u.exec(

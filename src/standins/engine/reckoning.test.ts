@@ -27,7 +27,7 @@ describe("reckoning", () => {
     [["Convert 5 kg to pounds", "and in grams?"], /\b5000\b/],
     [["20 celsius in fahrenheit"], /\b68\b/],
     [["How many metres are 3 hours?"], /^(?!.*\d+ metres)/],
-    [["Is 91 prime?"], /^No.*7 × 13/],
+    [["Is 91 prime?"], /\bNo.*7 × 13/],
     [["What is 6 * 7?", "double that"], /\b84\b/],
     [["What is 6 * 7?", "show the steps"], /6 × 7 = 42/],
     [["What date is 45 days after 1 May 2026?"], /15 June 2026/],

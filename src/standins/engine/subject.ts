@@ -1,7 +1,7 @@
 import { type Note, notes } from "./patterns/notes";
 import type { Matter, Scene } from "./scene";
 import { ferry as ferrySkill } from "./skills/ferry";
-import { given } from "./skills/given";
+import { given, told } from "./skills/given";
 import { subjects } from "./skills/notes";
 import { ferry } from "./world";
 
@@ -18,7 +18,8 @@ const fields: Record<Note["field"], RegExp> = {
 /** Whether a prompt keeps to a subject, and a message is about something else. */
 export function isOff({ manner, asked, talk }: Scene, matter: Matter | undefined): boolean {
   const { subject } = manner;
-  if (subject === undefined || matter?.skill.isAlways || matter?.skill === given) return false;
+  if (subject === undefined || matter?.skill.isAlways || matter?.skill === given || matter?.skill === told)
+    return false;
   if (shares(subject, asked)) return false;
   // "will they do?" goes on with what was talked of
   const goesOn =

@@ -20,6 +20,7 @@ const everyday = /^(?:timetable|food|fares|luggage|parking)$/;
 /** Answers from the timetable and the rules of the ferry line. */
 export const ferry: Skill<Wanted> = {
   name: "the ferry line",
+  isWorded: true,
   about: words,
   read(message, before, { prompt }) {
     const question = questionIn(message);

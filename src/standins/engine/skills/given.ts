@@ -1,38 +1,49 @@
 import { asks, toldIn } from "../facts";
-import type { Exchange, Heard, Skill } from "../scene";
+import type { Exchange, Skill } from "../scene";
 import { sentencesOf } from "../words";
 
 interface Wanted {
-  /** The sentence that bears on the question, and where it stands. */
+  /** The sentence that bears on the question. */
   sentence: string;
-  where: "prompt" | "message" | "text";
 }
 
-/** Answers from a text that was handed in: in the prompt, in an earlier message, or above the question itself. */
+/** Answers from a text that was handed in: in an earlier message, or above the question itself. */
 export const given: Skill<Wanted> = {
   name: "a text that was handed in",
+  isWorded: true,
   about: /$^/,
-  read(message, _before, heard) {
+  read(message, _before, { before }) {
     const question = questionOf(message);
     if (question === undefined) return undefined;
     const above = message.slice(0, message.lastIndexOf(question));
-    const texts: [Wanted["where"], string[]][] = [
-      ["text", sentencesOf(above)],
-      ...textsIn(heard.before).map((text): [Wanted["where"], string[]] => ["message", sentencesOf(text)]),
-      ["prompt", promptSentences(heard)],
-    ];
-    for (const [where, sentences] of texts) {
-      const sentence = sentenceOn(question, sentences);
-      if (sentence) return { sentence, where };
+    for (const text of [above, ...textsIn(before)]) {
+      const sentence = sentenceOn(question, sentencesOf(text));
+      if (sentence) return { sentence };
     }
     return undefined;
   },
-  say({ sentence, where }, { choices }) {
-    const whole = /[.!?]$/.test(sentence) ? sentence : `${sentence}.`;
-    if (where === "prompt") return whole;
+  say({ sentence }, { choices }) {
+    const whole = ended(sentence);
     return choices.one([whole, `The text says: ${whole}`, `It stands in the text that you gave me: ${whole}`]);
   },
 };
+
+/** Answers from what the system prompt tells. */
+export const told: Skill<Wanted> = {
+  name: "what the prompt tells",
+  about: /$^/,
+  read(message, _before, { prompt }) {
+    const question = questionOf(message);
+    const sentences = toldIn(prompt).map(({ original }) => original);
+    const sentence = question === undefined ? undefined : sentenceOn(question, sentences);
+    return sentence === undefined ? undefined : { sentence };
+  },
+  say: ({ sentence }) => ended(sentence),
+};
+
+function ended(sentence: string): string {
+  return /[.!?]$/.test(sentence) ? sentence : `${sentence}.`;
+}
 
 /** The question that a message ends with. */
 function questionOf(message: string): string | undefined {
@@ -46,10 +57,6 @@ function textsIn(before: readonly Exchange[]): string[] {
     .map(({ visitor }) => visitor)
     .filter((text) => sentencesOf(text).length >= 2 || text.split(/\s+/).length >= 25)
     .reverse();
-}
-
-function promptSentences({ prompt }: Heard): string[] {
-  return toldIn(prompt).map(({ original }) => original);
 }
 
 const common =

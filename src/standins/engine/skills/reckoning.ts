@@ -25,6 +25,7 @@ const how =
 /** Works out sums, roots, powers, percentages, units, dates and durations, with the steps when asked how. */
 export const reckoning: Skill<Wanted> = {
   name: "something to work out",
+  isWorded: true,
   about: /\b(?:math\w*|arithmetic|sums?|numbers?|calculat\w+|reckon\w*|units?|algebra|homework)\b/i,
   read(message, before, { prompt }) {
     const text = message.replace(/(\d),(?=\d{3}\b)/g, "$1");

@@ -3,7 +3,7 @@ import { code } from "./code";
 import { courtesy } from "./courtesy";
 import { echo } from "./echo";
 import { ferry } from "./ferry";
-import { given } from "./given";
+import { given, told } from "./given";
 import { joke } from "./joke";
 import { subjects } from "./notes";
 import { recall } from "./recall";
@@ -28,4 +28,5 @@ export const skills: readonly Skill<unknown>[] = [
   given,
   ferry,
   subjects,
+  told,
 ] as Skill<unknown>[];
