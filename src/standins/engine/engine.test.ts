@@ -106,6 +106,7 @@ describe("the engine heeds the system prompt", () => {
     const prompt = "The lighthouse keeper is called Wren. Tickets are refunded in full until the day before.";
     expect(lastReply(prompt, "Who is the lighthouse keeper?")).toContain("Wren");
     expect(lastReply(prompt, "How much is a ticket to Brindle?")).toContain("€4.20");
+    expect(lastReply("", "Does the 8:10 run on Sunday?")).toContain("runs on Sunday");
   });
 
   it("reads limits in digits and in words", () => {

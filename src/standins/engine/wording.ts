@@ -16,10 +16,10 @@ const closings = [
   "",
   "Ask on if you like.",
   "Say so if you want more of it.",
-  "I can go further into it.",
+  "I hope that helps.",
   "Tell me if another form would suit you better.",
-  "There is more where that came from.",
-  "An example is easily found.",
+  "Let me know if something is missing.",
+  "Ask again if it is not clear.",
 ];
 
 /** An answer in words that the seed chooses, none of which says anything of its own. */

@@ -30,7 +30,8 @@ export const ferry: Skill<Wanted> = {
     if (before && /^(?:please )?(?:go on|continue|more|tell me more|and\?)[.!?]*$/i.test(message.trim()))
       return { ...before, asks: "more" };
     if (question.topic === "unknown") return undefined;
-    const isOfBoats = before !== undefined || words.test(prompt) || words.test(message);
+    const isSailing = question.time !== undefined && sailingAt(question.time) !== undefined;
+    const isOfBoats = before !== undefined || isSailing || words.test(prompt) || words.test(message);
     return everyday.test(question.topic) && !isOfBoats ? undefined : { question };
   },
   say({ question, asks }, whole) {
