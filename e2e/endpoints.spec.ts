@@ -70,7 +70,7 @@ test.describe("asking for a reply", () => {
     const caller = new Caller(world, await world.makeApp("Whole"));
     const answer = (await (await caller.say({ message: "What is 12 * 7?" })).json()) as Record<string, unknown>;
     expect(answer).toMatchObject({
-      text: "12 * 7 = 84",
+      text: expect.stringMatching(/\b84\b/),
       end: "complete",
       model: "reed-swift",
       usage: { estimated: false },
