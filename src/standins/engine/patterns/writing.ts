@@ -1,4 +1,5 @@
 import type { Choices } from "../random";
+import { capital } from "../words";
 
 /** What can be written from a pattern; `long` is in long.ts. */
 export type Piece = "poem" | "letter" | "plan" | "checklist" | "outline" | "ideas" | "long";
@@ -199,8 +200,4 @@ function daysIn(asked: string): string[] {
   if (!count) return weekdays;
   const number = { three: 3, four: 4, five: 5, six: 6 }[count.toLowerCase()] ?? Number(count);
   return Array.from({ length: Math.min(Math.max(number, 1), 14) }, (_, at) => `Day ${at + 1}`);
-}
-
-function capital(text: string): string {
-  return text.charAt(0).toUpperCase() + text.slice(1);
 }

@@ -2,7 +2,7 @@ import { sumIn } from "../arithmetic";
 import { dated, reckoned } from "../dates";
 import type { Scene, Skill } from "../scene";
 import { converted, measured, unitOf, unitWord, written } from "../units";
-import { numberFrom } from "../words";
+import { capital, numberFrom } from "../words";
 
 /** What was worked out: its result, how to say it, and the steps to it. */
 interface Worked {
@@ -312,8 +312,4 @@ function ofSum(text: string): Worked | undefined {
     says: [`${sum.sum} = ${result}`, `${sum.sum} is ${result}.`, `That makes ${result}.`],
     steps: [...sum.steps, `so ${sum.sum} = ${result}`],
   };
-}
-
-function capital(text: string): string {
-  return text.charAt(0).toUpperCase() + text.slice(1);
 }
