@@ -155,6 +155,13 @@ describe("the engine answers anything", () => {
   });
 });
 
+describe("what is not to be mentioned", () => {
+  it("is a thing with a name: a prompt that forbids mere signs forbids no answer", () => {
+    expect(lastReply('Never say "!!!".', "What is fog?")).toContain("cloud");
+    expect(lastReply("Never mention the moon.", "What are tides?")).not.toMatch(/moon/i);
+  });
+});
+
 describe("the engine is repeatable", () => {
   it("answers the same words and seed the same, and another seed may differ", () => {
     const said: Said[] = [{ by: "visitor", text: "Tell me a story" }];

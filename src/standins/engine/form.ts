@@ -53,7 +53,7 @@ const staying =
 
 /** The form that a message asks for; undefined where it asks for none. */
 export function formIn(message: string): Form | undefined {
-  const text = message.replace(/timetables?/gi, "").replace(/["“][^"”]*["”]/g, "");
+  const text = message.replace(/timetables?/gi, "").replace(/["“][^"“”]{0,400}["”]/g, "");
   const form: Form = limitsIn(text);
   for (const [pattern, read] of kinds) {
     const match = pattern.exec(text);

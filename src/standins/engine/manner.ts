@@ -67,7 +67,7 @@ export function mannerOf(prompt: string): Manner {
     )?.[1];
   const role = /\b[Yy]ou are(?: [^.,;]*?,)? ((?:an?|the) [^.,;]+)/.exec(prompt)?.[1];
   return {
-    ...limitsIn(prompt.replace(/["“][^"”]*["”]/g, "")),
+    ...limitsIn(prompt.replace(/["“][^"“”]{0,400}["”]/g, "")),
     name: name.exec(prompt)?.[1],
     role: role?.replace(/\s+(?:called|named|who|that|of the app|for)\b.*$/, ""),
     character: (Object.keys(characters) as Character[]).find((each) => characters[each].test(role ?? prompt)),
@@ -107,7 +107,7 @@ export function mannerOf(prompt: string): Manner {
         ),
     )
       .flat()
-      .filter((each) => each !== "" && each.split(" ").length <= 4),
+      .filter((each) => /\p{L}/u.test(each) && each.split(" ").length <= 4),
     subject: subject !== undefined && form.test(subject) ? undefined : subject,
     decline: quotedAfter(
       prompt,
