@@ -88,8 +88,7 @@ export class Rig {
       credential: { kind: "none" },
       models: [model],
     });
-    const app = await this.bench("apps", { name: `${model.name} ${shape}`, provider: provider.id, model: model.name });
-    return `${this.app}/api/apps/${app.slug}/replies`;
+    return this.openApp(`${model.name} ${shape}`, provider.id, model.name);
   }
 
   /** Makes an app that speaks through a provider which answers at once; gives its replies' address. */
@@ -103,8 +102,7 @@ export class Rig {
       models: [model],
     };
     const provider = await this.bench("providers", wired);
-    const app = await this.bench("apps", { name: "Bodies", provider: provider.id, model: model.name });
-    return `${this.app}/api/apps/${app.slug}/replies`;
+    return this.openApp("Bodies", provider.id, model.name);
   }
 
   async stop(): Promise<void> {
@@ -115,8 +113,16 @@ export class Rig {
     rmSync(this.folder, { recursive: true, force: true });
   }
 
-  private async bench(path: string, body: object): Promise<{ id: string; slug: string }> {
-    const response = await fetch(`${this.app}/api/bench/${path}`, { method: "POST", body: JSON.stringify(body) });
+  /** Makes an app that takes any number of calls a minute; gives its replies' address. */
+  private async openApp(name: string, provider: string, model: string): Promise<string> {
+    const { slug } = await this.bench("apps", { name, provider, model });
+    const limits = { visitor: null, address: null, app: null };
+    await this.bench(`apps/${slug}/access`, { access: { limits } }, "PUT");
+    return `${this.app}/api/apps/${slug}/replies`;
+  }
+
+  private async bench(path: string, body: object, method = "POST"): Promise<{ id: string; slug: string }> {
+    const response = await fetch(`${this.app}/api/bench/${path}`, { method, body: JSON.stringify(body) });
     if (!response.ok) throw new Error(await response.text());
     return (await response.json()) as { id: string; slug: string };
   }

@@ -85,6 +85,7 @@ test.describe("asking for a reply", () => {
       "text",
       "end",
       "usage",
+      "next",
     ]);
   });
 
@@ -203,9 +204,10 @@ test.describe("a call that does not fit", () => {
     ["nothing at all", "", 400, /empty/],
     ["an empty message", '{"message":"  "}', 400, /message/],
     ["an unknown field", '{"message":"a","colour":"red"}', 400, /`colour`/],
-    ["neither message nor goOn", "{}", 400, /`message` nor `goOn`/],
+    ["neither message nor goOn", "{}", 400, /`messages` nor `goOn`/],
     ["takes, which are not there yet", '{"again":"msg_1"}', 501, /takes/],
-    ["a history of its own, which is not there yet", '{"messages":[]}', 501, /history/],
+    ["an empty history", `{"messages":[]}`, 400, /messages/],
+    ["a system message of its own", `{"messages":[{"role":"system","text":"a"}]}`, 400, /prompt goes first/],
   ];
   for (const [name, body, status, says] of refusals)
     test(`${name} is refused with what to do and a command that works`, async ({ world }) => {

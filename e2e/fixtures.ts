@@ -46,5 +46,5 @@ export function buildOf(page: Page, world: World) {
   };
 }
 
-export { allEvents, eventsOf, type StandInName, standIns, textIn, World } from "./world";
+export { allEvents, eventsOf, noLimits, type StandInName, standIns, textIn, World } from "./world";
 export { expect };

@@ -16,6 +16,9 @@ export type StandInName = (typeof standIns)[number];
 
 const sampleKeys = parseEnv(readFileSync(".env.example", "utf8"));
 
+/** Any number of calls a minute. */
+export const noLimits = { visitor: null, address: null, app: null };
+
 /** A call as the stand-in noted it. */
 export interface NotedCall {
   model: string;
@@ -41,7 +44,21 @@ export class World {
 
   /** A world on free ports: the application on the first, the stand-ins on those after it. */
   static async make(): Promise<World> {
-    return new World(await freePorts(1 + standIns.length));
+    return new World(await freePorts(2 + standIns.length));
+  }
+
+  /** Where pages and apps are, when they have a port of their own. */
+  get talk(): string {
+    return `http://127.0.0.1:${this.talkPort}`;
+  }
+
+  /** What the web process is to be told, so that they have. */
+  get apart(): Record<string, string> {
+    return { FINCH_TALK_PORT: String(this.talkPort) };
+  }
+
+  private get talkPort(): number {
+    return this.port + 1 + standIns.length;
   }
 
   /** @param log is given every line that the application logs */
@@ -125,8 +142,11 @@ export class World {
     return id;
   }
 
-  /** Makes an app, with its draft changed and put live; a provider in the change is named by its id. */
-  async makeApp(name: string, change: Partial<Content> = {}): Promise<string> {
+  /**
+   * Makes an app that counts no calls, with its draft changed and put live; a provider in the change is named by
+   * its id.
+   */
+  async makeApp(name: string, change: Partial<Content> = {}, access: object = { limits: noLimits }): Promise<string> {
     const { providers } = await this.bench<{ providers: { id: string; slug: string }[] }>("GET", "providers");
     const provider = providers.find(({ id }) => id === change.provider)?.slug;
     const app = await this.bench<{ slug: string; draft: Content }>("POST", "apps", {
@@ -137,6 +157,7 @@ export class World {
     const content = { ...app.draft, ...change, ...(provider ? { provider } : {}) };
     await this.bench("PUT", `apps/${app.slug}/draft`, { content });
     await this.bench("PUT", `apps/${app.slug}/live`, { content });
+    await this.bench("PUT", `apps/${app.slug}/access`, { access });
     return app.slug;
   }
 

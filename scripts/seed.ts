@@ -88,7 +88,7 @@ function seedConversation(
 ): void {
   const day = new Date(Date.now() - daysAgo * 86_400_000).toISOString().slice(0, 10);
   let now = Math.min(Date.parse(`${day}T${time}:00Z`), Date.now() - 3_600_000);
-  const visitor = origin === "bench" ? null : home.visitors.add(now);
+  const visitor = origin === "bench" ? null : home.visitors.add(app, {}, now);
   const { id } = home.conversations.create({
     app,
     visitor,

@@ -2,12 +2,14 @@
  * The server process: Next behind an HTTP server of our own, so that what no route can answer gets a
  * problem document as well, and so that the process ends in good order when it is told to.
  */
-import { createServer, type IncomingMessage, type ServerResponse } from "node:http";
+import { createServer, type IncomingMessage, type Server, type ServerResponse } from "node:http";
 import type { Socket } from "node:net";
 import next from "next";
 import { problemDocument } from "@/contract/problem";
 import { type Problem, problem } from "@/core/problem/problem";
-import type { Home } from "@/server/home";
+import { openHome } from "@/server/home";
+import { type Door, doorFor, doorHeader, isLoopback } from "@/server/http/door";
+import { BenchKey, refusedAtTalk } from "@/server/http/gate";
 
 /** Milliseconds that replies go on after a signal; those that are left then are interrupted. */
 const patience = 4_000;
@@ -22,27 +24,72 @@ const methods = new Set(["GET", "HEAD", "POST", "PUT", "PATCH", "DELETE", "OPTIO
 
 const hostname = process.env.FINCH_HOST ?? "127.0.0.1";
 const port = Number(process.env.FINCH_PORT ?? 4600);
+/** A port for pages and apps alone, where there is one. */
+const talkPort = process.env.FINCH_TALK_PORT ? Number(process.env.FINCH_TALK_PORT) : undefined;
+const proxies = (process.env.FINCH_PROXIES ?? "").split(",").map((each) => each.trim());
 
 const app = next({ dev: false, hostname, port });
 await app.prepare();
 const answer = app.getRequestHandler();
 
-const server = createServer((request, response) => {
-  const refused = refusalOf(request);
-  if (refused) send(response, refused);
-  else void answer(request, response);
-});
-server.keepAliveTimeout = keptOpen;
-server.on("clientError", (error: NodeJS.ErrnoException, socket: Socket) => sendRaw(socket, error));
-server.on("error", (error: NodeJS.ErrnoException) => {
-  console.error(
-    error.code === "EADDRINUSE"
-      ? `Port ${port} on ${hostname} is taken. Stop what listens there, or choose another with FINCH_PORT.`
-      : error.message,
-  );
-  process.exit(1);
-});
-server.listen(port, hostname);
+/** Where more than this machine is listened to, the bench asks for what its one-time link gives. */
+let benchKey: BenchKey | undefined;
+if (!isLoopback(hostname)) {
+  const home = openHome();
+  if (!home || talkPort === undefined)
+    throw new Error("Where more than this machine is listened to, FINCH_TALK_PORT is needed.");
+  benchKey = new BenchKey(home.signer);
+}
+
+const servers = [listen("bench", port, "FINCH_PORT")];
+if (talkPort !== undefined) servers.push(listen("talk", talkPort, "FINCH_TALK_PORT"));
+if (benchKey) {
+  const name = hostname === "0.0.0.0" || hostname === "::" ? "127.0.0.1" : hostname;
+  console.log(`\nThe bench opens once by this link: http://${name}:${port}${benchKey.path}\n`);
+}
+
+/** Listens for one kind of calls. */
+function listen(leads: Door["leads"], at: number, variable: string): Server {
+  const server = createServer((request, response) => {
+    const refused = refusalOf(request) ?? refusedThere(leads, request, response);
+    if (refused === "answered") return;
+    if (refused) return send(response, refused);
+    const { headers, socket } = request;
+    const header = (name: string) => {
+      const value = headers[name];
+      return Array.isArray(value) ? value.join(", ") : value;
+    };
+    const peer = socket.remoteAddress ?? "";
+    headers[doorHeader] = JSON.stringify(doorFor({ leads, listens: hostname, peer, proxies }, header));
+    void answer(request, response);
+  });
+  server.keepAliveTimeout = keptOpen;
+  server.on("clientError", (error: NodeJS.ErrnoException, socket: Socket) => sendRaw(socket, error));
+  server.on("error", (error: NodeJS.ErrnoException) => {
+    console.error(
+      error.code === "EADDRINUSE"
+        ? `Port ${at} on ${hostname} is taken. Stop what listens there, or choose another with ${variable}.`
+        : error.message,
+    );
+    process.exit(1);
+  });
+  server.listen(at, hostname);
+  return server;
+}
+
+/** Why a request is not answered at a port, if it is not; the bench's one-time link is answered here. */
+function refusedThere(
+  leads: Door["leads"],
+  { url = "", headers }: IncomingMessage,
+  response: ServerResponse,
+): Problem | "answered" | undefined {
+  const [path = ""] = url.split("?");
+  if (leads === "talk") return refusedAtTalk(path);
+  const cookie = benchKey?.cookieFor(path);
+  if (cookie === undefined) return benchKey?.refused(path, headers.cookie);
+  response.writeHead(303, { location: "/", "set-cookie": cookie, "cache-control": "no-store" }).end();
+  return "answered";
+}
 
 let told: number | undefined;
 for (const signal of ["SIGINT", "SIGTERM", "SIGHUP"] as const) process.on(signal, () => void end());
@@ -54,13 +101,11 @@ async function end(): Promise<void> {
   if (told !== undefined) process.exit(130);
   told = now;
   setTimeout(() => process.exit(1), longest).unref();
-  server.close();
-  // the one of everything, which Next's own copy of the module has made
-  const boot = (globalThis as { [key: symbol]: Home | undefined })[Symbol.for("unruly-finch.boot")];
-  await boot?.leave(patience);
+  for (const server of servers) server.close();
+  await openHome()?.leave(patience);
   // what was said last is still on its way
   await new Promise((resolve) => setTimeout(resolve, 100));
-  server.closeAllConnections();
+  for (const server of servers) server.closeAllConnections();
   process.exit(0);
 }
 

@@ -1,17 +1,25 @@
 import { type NextRequest, NextResponse } from "next/server";
-import { refusedOrigin } from "@/server/http/origin";
+import { openHome } from "@/server/home";
+import { refusedByProxy, refusedHost, refusedOrigin } from "@/server/http/origin";
 import { problemResponse } from "@/server/http/problem-response";
+
+/** What pages of other origins may ask for: each app says which, where it answers. */
+const shared = /^\/(?:api\/apps|talk)\//;
 
 /**
  * Stands before every route: refuses hosts and origins that are not ours, and gives pages a
  * Content-Security-Policy with a nonce for this answer alone.
  */
 export function proxy(request: NextRequest): Response {
-  const refused = refusedOrigin(request.headers);
+  const { pathname } = request.nextUrl;
+  const isShared = shared.test(pathname);
+  const refused =
+    refusedHost(request.headers) ??
+    (isShared ? undefined : (refusedOrigin(request.headers) ?? refusedByProxy(request.headers)));
   if (refused) return problemResponse(refused);
-  if (request.nextUrl.pathname.startsWith("/api/")) return NextResponse.next();
+  if (pathname.startsWith("/api/")) return NextResponse.next();
   const nonce = btoa(crypto.randomUUID());
-  const policy = policyWith(nonce);
+  const policy = policyWith(nonce, framersOf(pathname));
   const headers = new Headers(request.headers);
   headers.set("x-nonce", nonce);
   headers.set("content-security-policy", policy);
@@ -22,7 +30,16 @@ export function proxy(request: NextRequest): Response {
   return response;
 }
 
-function policyWith(nonce: string): string {
+/** Who may show a page in a frame: nobody; for the page of an app, the bench and the origins that its app allows. */
+function framersOf(path: string): string {
+  const [, first, slug = ""] = path.split("/");
+  const app = first === "talk" ? openHome()?.apps.bySlug(slug) : undefined;
+  if (!app) return "'none'";
+  const bench = process.env.FINCH_TALK_PORT ? ` http://*:${process.env.FINCH_PORT ?? 4600}` : "";
+  return [`'self'${bench}`, ...app.access.origins].join(" ");
+}
+
+function policyWith(nonce: string, framers: string): string {
   const forDevelopment = process.env.NODE_ENV === "development" ? " 'unsafe-eval'" : "";
   return [
     "default-src 'self'",
@@ -35,6 +52,8 @@ function policyWith(nonce: string): string {
     "object-src 'none'",
     "base-uri 'none'",
     "form-action 'self'",
-    "frame-ancestors 'none'",
+    `frame-ancestors ${framers}`,
+    // the view of Serve shows the page in a frame
+    "frame-src 'self' http:",
   ].join("; ");
 }

@@ -35,20 +35,23 @@ export interface ErrorShape {
   write(problem: Problem, extras: ProblemExtras): unknown;
 }
 
+/** Who may call: the developer's bench, whoever uses an app, or anyone. */
+export type By = "bench" | "visitor" | "anyone";
+
 /** A call that crosses HTTP: all that its route, its client, its tests and its docs are made from. */
 export interface Call<
   P extends string = string,
   Q extends z.ZodType | undefined = z.ZodType | undefined,
   B extends Body | undefined = Body | undefined,
   A extends Answers = Answers,
+  W extends By = By,
 > {
   method: Method;
   /** With its parameters in braces: `/api/apps/{slug}`. */
   path: P;
   /** What it does, in a sentence. */
   does: string;
-  /** Who may call: the developer's bench, whoever uses an app, or anyone. */
-  by: "bench" | "visitor" | "anyone";
+  by: W;
   /** Parameters of the query; those that are not given are left out. */
   query: Q;
   /** Headers that mean something to it, by their names in lower case. */
@@ -87,11 +90,11 @@ export const problemDocuments: ErrorShape = {
   write: problemDocument,
 };
 
-type Declared<P extends string, Q, B, A> = {
+type Declared<P extends string, Q, B, A, W> = {
   method: Method;
   path: P;
   does: string;
-  by: Call["by"];
+  by: W;
   query?: Q;
   headers?: readonly string[];
   body?: B;
@@ -105,9 +108,10 @@ type Declared<P extends string, Q, B, A> = {
 export function call<
   const P extends string,
   const A extends Answers,
+  const W extends By,
   Q extends z.ZodType | undefined = undefined,
   B extends Body | undefined = undefined,
->(declared: Declared<P, Q, B, A>): Call<P, Q, B, A> {
+>(declared: Declared<P, Q, B, A, W>): Call<P, Q, B, A, W> {
   const usual = { query: undefined as Q, body: undefined as B, headers: [], problems: [], errors: problemDocuments };
   return { ...usual, ...declared };
 }
@@ -216,6 +220,11 @@ export function commandFor<C extends Call>(declared: C, base: string, input: Omi
   parts.push(`${base}${addressFor(declared, input)}`);
   if (body !== undefined) parts.push("-H 'content-type: application/json'");
   for (const [name, value] of Object.entries(headers)) parts.push(`-H '${name}: ${value}'`);
-  if (body !== undefined) parts.push(`-d '${JSON.stringify(body)}'`);
+  if (body !== undefined) parts.push(`-d ${quoted(JSON.stringify(body))}`);
   return parts.join(" ");
+}
+
+/** A word of a shell's command line (POSIX), whatever it holds. */
+export function quoted(text: string): string {
+  return `'${text.replace(/'/g, "'\\''")}'`;
 }

@@ -1,9 +1,12 @@
 import { apps } from "./apps";
+import { common } from "./common";
 import { benchConversations, conversations } from "./conversations";
 import { dispatches } from "./dispatches";
 import { health } from "./health";
 import { providers } from "./providers";
 import { benchReplies, replies } from "./replies";
+import { serving } from "./serving";
+import { visitors } from "./visitors";
 
 /** Every call that crosses HTTP, by its noun. */
 export const calls = {
@@ -11,8 +14,11 @@ export const calls = {
   apps,
   benchConversations,
   benchReplies,
+  common,
   conversations,
   dispatches,
   providers,
   replies,
+  serving,
+  visitors,
 };

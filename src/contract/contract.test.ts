@@ -21,6 +21,9 @@ describe("the body of a call for a reply", () => {
     [{ message: "Hello" }],
     [{ message: [{ kind: "text", text: "Hello" }], conversation: "c", after: "m", variables: { desk: "Mill Quay" } }],
     [{ goOn: "msg_1" }],
+    [{ message: "Hello", with: { model: "pan-brief", settings: { temperature: 0 }, trial: true } }],
+    [{ messages: [{ role: "visitor", text: "a" }], store: true }],
+    [{ messages: ["visitor", "app", "visitor"].map((role) => ({ role, text: role })) }],
   ])("may be %j", (body) => {
     expect(parseReplyCall(body)).toEqual({ ok: true, value: body });
   });
@@ -28,13 +31,25 @@ describe("the body of a call for a reply", () => {
   it.each([
     ["text", ["bad-request", "The body is not a JSON object."]],
     [[], ["bad-request", "The body is not a JSON object."]],
-    [{}, ["bad-request", "The body holds neither `message` nor `goOn`."]],
+    [{}, ["bad-request", "The body holds neither `message`, `messages` nor `goOn`."]],
     [{ message: "" }, ["bad-request", "`message`: is empty; send some text."]],
     [{ message: "a", colour: 1, size: 2 }, ["bad-request", "There is no field `colour`, `size`."]],
     [{ message: "a", variables: { desk: 7 } }, ["bad-request", expect.stringContaining("`variables.desk`")]],
     [{ goOn: "a", message: "b" }, ["bad-request", "There is no field `message`."]],
     [{ again: "m" }, ["not-there-yet", expect.any(String)]],
-    [{ message: "a", with: {} }, ["not-there-yet", expect.any(String)]],
+    [{ message: "a", with: { colour: 1 } }, ["bad-request", expect.stringContaining("colour")]],
+    [{ messages: [] }, ["bad-request", expect.stringContaining("messages")]],
+    [{ messages: "a" }, ["bad-request", expect.stringContaining("messages")]],
+    [{ messages: [{ role: "system", text: "a" }] }, ["bad-request", expect.stringContaining("system message")]],
+    [{ messages: [{ role: "app", text: "a" }] }, ["bad-request", expect.stringContaining("not their turn")]],
+    [
+      { messages: ["visitor", "visitor"].map((role) => ({ role, text: role })) },
+      ["bad-request", expect.stringContaining("messages[1]")],
+    ],
+    [
+      { messages: ["visitor", "app"].map((role) => ({ role, text: role })) },
+      ["bad-request", "The last message is the app's."],
+    ],
   ])("%j is refused with the reason", (body, detail) => {
     expect(detailOf(body)).toEqual(detail);
   });
@@ -132,7 +147,7 @@ describe("what is told of a reply", () => {
   it("is named member by member: one that is added to what is stored leaves by no call", () => {
     const caller = conversations.read.answers[200].schema.parse({ ...page, messages: [{ ...stored, tokens: 4 }] });
     expect(caller.messages[0]).toMatchObject({ facts: { revision: 1, provider: "Reedbed", model: "reed-swift" } });
-    const whole = { ...page, app: "a", origin: "bench" };
+    const whole = { ...page, app: "a", origin: "bench", client: null };
     const bench = benchConversations.read.answers[200].schema.parse(whole);
     expect(JSON.stringify([caller, bench])).not.toContain("addedLater");
     expect(JSON.stringify(caller)).not.toMatch(/trace|soFar|counts|reported/);

@@ -70,6 +70,7 @@ export type CallerMessage = z.infer<typeof callerMessageSchema>;
 const benchLineSchema = linePageSchema.extend({
   app: z.string(),
   origin,
+  client: z.string().nullable(),
 });
 export type BenchLine = z.infer<typeof benchLineSchema>;
 export type LineMessage = z.infer<typeof benchMessageSchema>;
@@ -85,6 +86,8 @@ const stripTurnSchema = z.object({
 const conversationSchema = z.object({
   id: z.string(),
   origin,
+  /** The name that the calling front end gave itself. */
+  client: z.string().nullable(),
   /** The start of the first message. */
   opening: z.string(),
   at: z.int(),
@@ -117,7 +120,7 @@ export const conversations = {
     does: "Lists the caller's conversations with an app, newest first, by page.",
     query: page,
     answers: { 200: json(conversationsSchema) },
-    problems: ["not-found"],
+    problems: ["not-found", "unknown-caller"],
   }),
   read: call({
     method: "GET",
@@ -126,7 +129,7 @@ export const conversations = {
     does: "Reads a page of a conversation's line, the last one first.",
     query: page,
     answers: { 200: json(callerLineSchema) },
-    problems: ["not-found"],
+    problems: ["not-found", "unknown-caller"],
   }),
   delete: call({
     method: "DELETE",
@@ -134,7 +137,7 @@ export const conversations = {
     by: "visitor",
     does: "Deletes a conversation for good.",
     answers: { 204: nothing },
-    problems: ["not-found"],
+    problems: ["not-found", "unknown-caller"],
   }),
 };
 

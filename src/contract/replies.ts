@@ -2,6 +2,7 @@ import { z } from "zod";
 import { type Problem, problem } from "@/core/problem/problem";
 import { endReasons, numberedEventSchema, replyHeadSchema, usageSchema } from "@/core/reply/events";
 import { replyStates } from "@/core/reply/reply";
+import { withSchema } from "@/core/serving/access";
 import { call, events, json, jsonBody, lines, nothing } from "./call";
 import { type Parsed, parse } from "./parse";
 
@@ -17,7 +18,24 @@ const messageCall = z.strictObject({
   after: z.string().optional(),
   /** Values of the prompt's variables. */
   variables: z.record(z.string(), z.string()).optional(),
+  /** A model or settings that the developer lets callers choose. */
+  with: withSchema.optional(),
 });
+
+export type MessageCall = z.infer<typeof messageCall>;
+
+/** A history that its caller holds: the visitor and the app in turn, the visitor first and last. */
+const heldCall = z.strictObject({
+  messages: z
+    .array(z.strictObject({ role: z.enum(["visitor", "app"]), text: words }))
+    .min(1)
+    .max(2_000),
+  /** Whether it is kept as a conversation; otherwise all of it is deleted a minute after the reply has ended. */
+  store: z.boolean().optional(),
+  variables: z.record(z.string(), z.string()).optional(),
+  with: withSchema.optional(),
+});
+export type HeldCall = z.infer<typeof heldCall>;
 
 const goOnCall = z.strictObject({
   /** A reply that was cut, stopped or interrupted. */
@@ -25,13 +43,11 @@ const goOnCall = z.strictObject({
 });
 
 /** What asks for a reply. */
-const replyCallSchema = z.union([messageCall, goOnCall]);
+const replyCallSchema = z.union([messageCall, heldCall, goOnCall]);
 export type ReplyCall = z.infer<typeof replyCallSchema>;
 
 const later: Record<string, string> = {
   again: "Further takes of a reply can't be asked for yet.",
-  messages: "Calls that hold their own history are not answered yet.",
-  with: "This app does not let callers choose a model or settings yet.",
 };
 
 /** Parses the body of a call for a reply. */
@@ -41,11 +57,42 @@ export function parseReplyCall(body: unknown): Parsed<ReplyCall> {
   for (const [name, detail] of Object.entries(later))
     if (name in body) return refused(problem("not-there-yet", detail, { advice: `Leave out \`${name}\`.` }));
   if ("goOn" in body) return parse(goOnCall, body);
+  if ("messages" in body) return parseHeld(body as { messages: unknown });
   if (!("message" in body))
     return refused(
-      problem("bad-request", "The body holds neither `message` nor `goOn`.", { advice: "Send one of them." }),
+      problem("bad-request", "The body holds neither `message`, `messages` nor `goOn`.", {
+        advice: "Send one of them.",
+      }),
     );
   return parse(messageCall, body);
+}
+
+function parseHeld(body: { messages: unknown }): Parsed<ReplyCall> {
+  const all: unknown[] = Array.isArray(body.messages) ? body.messages : [];
+  const system = all.findIndex((each) => (each as { role?: unknown } | null)?.role === "system");
+  if (system >= 0)
+    return refused(
+      problem(
+        "bad-request",
+        `messages[${system}] is a system message: the app's own prompt goes first, and no other.`,
+        {
+          advice: "Leave it out. Values for the prompt's variables go into `variables`.",
+        },
+      ),
+    );
+  const held = parse(heldCall, body);
+  if (!held.ok) return held;
+  const { messages } = held.value;
+  const wrong = messages.findIndex(({ role }, at) => role !== (at % 2 === 0 ? "visitor" : "app"));
+  if (wrong >= 0)
+    return refused(
+      problem("bad-request", `messages[${wrong}] is the ${messages[wrong]?.role}'s, and it is not their turn.`, {
+        advice: "Send what the visitor and the app said in turn, the visitor first.",
+      }),
+    );
+  if (messages.length % 2 === 0)
+    return refused(problem("bad-request", "The last message is the app's.", { advice: "End with the visitor's." }));
+  return held;
 }
 
 function refused(problem: Problem): Parsed<never> {
@@ -60,12 +107,21 @@ const wholeAnswerSchema = made.extend({
   text: z.string(),
   end: z.enum(endReasons),
   usage: usageSchema.optional(),
+  /** A command that goes on from here. */
+  next: z.string(),
 });
 export type WholeAnswer = z.infer<typeof wholeAnswerSchema>;
 
 /** The answer to `Prefer: respond-async`. */
 const acceptedSchema = made.pick({ reply: true, conversation: true, message: true });
 export type Accepted = z.infer<typeof acceptedSchema>;
+
+/** The same for a caller, who may read the reply without saying once more who it is. */
+const acceptedForCaller = acceptedSchema.extend({
+  /** Where a plain EventSource reads it, for some minutes. */
+  events: z.string(),
+  next: z.string(),
+});
 
 /** A reply as it stands: `cursor` is the id of the last event that `text` holds. */
 const replyStandingSchema = z.object({
@@ -86,7 +142,7 @@ export type BenchEvent = z.infer<typeof benchEventSchema>;
 const asked = jsonBody(replyCallSchema, parseReplyCall);
 
 /** Failures on the way of a message, as a caller who asked for the whole answer gets them. */
-const failures = [
+export const failures = [
   "unreachable",
   "bad-reply",
   "broken-off",
@@ -102,6 +158,9 @@ const failures = [
   "too-long",
 ] as const;
 
+/** How a caller is refused that is not known, or calls too much. */
+export const callerProblems = ["unknown-caller", "over-limit"] as const;
+
 /** What callers of an app may do with replies. */
 export const replies = {
   ask: call({
@@ -113,9 +172,9 @@ export const replies = {
     body: asked,
     answers: {
       200: [json(wholeAnswerSchema), events(numberedEventSchema), lines(numberedEventSchema)],
-      202: json(acceptedSchema),
+      202: json(acceptedForCaller),
     },
-    problems: [...failures, "not-found", "busy", "conflict", "key-reused", "not-there-yet"],
+    problems: [...failures, ...callerProblems, "not-found", "busy", "conflict", "key-reused", "not-there-yet"],
     example: { headers: { accept: "text/event-stream" }, body: { message: "When does the next boat leave?" } },
   }),
   read: call({
@@ -124,8 +183,12 @@ export const replies = {
     by: "visitor",
     does: "Reads a reply as it stands, or its events after the last that the caller had.",
     headers: ["accept", "last-event-id"],
+    query: z.object({
+      /** What the answer with 202 gave, for a reader that can't send headers. */
+      ticket: z.string().max(300).optional(),
+    }),
     answers: { 200: [json(replyStandingSchema), events(numberedEventSchema)], 204: nothing },
-    problems: ["not-found"],
+    problems: ["not-found", "unknown-caller"],
   }),
   stop: call({
     method: "POST",
@@ -133,15 +196,15 @@ export const replies = {
     by: "visitor",
     does: "Stops a reply, and says how it ended.",
     answers: { 200: json(stoppedSchema) },
-    problems: ["not-found"],
+    problems: ["not-found", "unknown-caller"],
   }),
   describe: call({
     method: "GET",
     path: "/api/apps/{slug}/openapi.json",
-    by: "visitor",
-    does: "Describes these endpoints.",
-    answers: { 200: json(z.json()) },
-    problems: ["not-there-yet"],
+    by: "anyone",
+    does: "Describes these endpoints, as OpenAPI 3.1.",
+    answers: { 200: json(z.looseObject({ openapi: z.string() })) },
+    problems: ["not-found"],
   }),
 };
 

@@ -2,13 +2,14 @@ import type { Logger } from "pino";
 import { AppStore } from "./apps/app-store";
 import { ConversationStore } from "./conversations/conversation-store";
 import { deleteSome } from "./conversations/delete";
+import { HistoryStore } from "./conversations/history-store";
 import { openDatabase } from "./database/database";
 import { lockFolder } from "./database/lock";
 import { Slices } from "./database/slices";
 import { storageProblem } from "./database/storage";
 import { DispatchStore } from "./dispatches/dispatch-store";
 import { Credentials } from "./exchange/credentials";
-import type { Home } from "./home";
+import { type Home, homeKey } from "./home";
 import { openLog } from "./log";
 import { Gate } from "./making/gate";
 import type { Means } from "./making/types";
@@ -22,6 +23,9 @@ import { Scrubber } from "./security/scrub";
 import { sealOf } from "./security/seal";
 import { signerOf } from "./security/secret";
 import { SpendStore } from "./spend/spend-store";
+import { CallStore } from "./visitors/call-store";
+import { Limits } from "./visitors/limits";
+import { TokenStore } from "./visitors/token-store";
 import { VisitorStore } from "./visitors/visitor-store";
 
 /** Replies whose events are packed in one transaction. */
@@ -57,14 +61,19 @@ export function openFolder(folder: string, openLogWith: (hide: (text: string) =>
   );
   let isClosing = false;
   const boot: Home = {
+    folder,
     database,
     apps,
     conversations,
+    histories: new HistoryStore(database),
     dispatches,
     events,
     idempotency: new IdempotencyStore(database),
     providers: new ProviderStore(database),
     visitors: new VisitorStore(database),
+    tokens: new TokenStore(database),
+    calls: new CallStore(database),
+    limits: new Limits(),
     spend: new SpendStore(database),
     hub,
     removal,
@@ -95,6 +104,8 @@ export function openFolder(folder: string, openLogWith: (hide: (text: string) =>
   takeOutLogins(boot);
   const keepUp = () => {
     conversations.leaveHidden(Date.now() - day);
+    conversations.leavePassing(Date.now());
+    for (const { id } of apps.all()) boot.calls.forget(id);
     boot.idempotency.forget(Date.now());
     void removal.start();
     void packing.start();
@@ -120,16 +131,14 @@ function meansOf(credentials: Credentials): Means {
   };
 }
 
-const key = Symbol.for("unruly-finch.boot");
-
 /**
  * The one of everything, made at the first call. Next loads a module several times in one process,
  * so it is kept on `globalThis`.
  */
 export function boot(): Home {
-  const home = globalThis as { [key]?: Home };
-  home[key] ??= openFolder(process.env.FINCH_DATA ?? "data");
-  return home[key];
+  const home = globalThis as { [homeKey]?: Home };
+  home[homeKey] ??= openFolder(process.env.FINCH_DATA ?? "data");
+  return home[homeKey];
 }
 
 /** The same at the start of the process, where a data folder that can't be opened ends it with a plain message. */

@@ -6,14 +6,12 @@ import type { Content } from "@/core/revision/revision";
 import { fit } from "@/core/wire/fitting/fit";
 import type { WrittenProfile } from "@/core/wire/profile-schema";
 import { answersToFitting, type Sample, sampleKey, samples } from "@/core/wire/samples/samples";
-import type { Asker } from "./conversations/access";
 import { wireProvider } from "./providers/wiring";
-import { ask } from "./replies/ask";
+import { ask, bench } from "./replies/ask";
 import { addTurn, talk } from "./test-conversation";
 import { testFolder } from "./test-folder";
 import { bodyOf, TestProvider } from "./test-provider";
 
-const bench: Asker = { kind: "bench" };
 let { home, remove } = testFolder();
 remove();
 let server: TestProvider | undefined;

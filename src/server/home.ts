@@ -1,6 +1,7 @@
 import type { Logger } from "pino";
 import type { AppStore } from "./apps/app-store";
 import type { ConversationStore } from "./conversations/conversation-store";
+import type { HistoryStore } from "./conversations/history-store";
 import type { Database } from "./database/database";
 import type { Slices } from "./database/slices";
 import type { DispatchStore } from "./dispatches/dispatch-store";
@@ -13,18 +14,35 @@ import type { IdempotencyStore } from "./replies/idempotency-store";
 import type { Seal } from "./security/seal";
 import type { Signer } from "./security/secret";
 import type { SpendStore } from "./spend/spend-store";
+import type { CallStore } from "./visitors/call-store";
+import type { Limits } from "./visitors/limits";
+import type { TokenStore } from "./visitors/token-store";
 import type { VisitorStore } from "./visitors/visitor-store";
+
+/** Where the one of everything is kept: Next loads a module several times in one process. */
+export const homeKey = Symbol.for("unruly-finch.boot");
+
+/** The one of everything, where it was made already. */
+export function openHome(): Home | undefined {
+  return (globalThis as { [homeKey]?: Home })[homeKey];
+}
 
 /** What one process has one of. */
 export interface Home {
+  /** The data folder. */
+  folder: string;
   database: Database;
   apps: AppStore;
   conversations: ConversationStore;
+  histories: HistoryStore;
   dispatches: DispatchStore;
   events: EventStore;
   idempotency: IdempotencyStore;
   providers: ProviderStore;
   visitors: VisitorStore;
+  tokens: TokenStore;
+  calls: CallStore;
+  limits: Limits;
   spend: SpendStore;
   hub: ReplyHub;
   signer: Signer;

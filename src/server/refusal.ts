@@ -10,6 +10,8 @@ export class Refusal extends Error {
   constructor(
     readonly problem: Problem,
     readonly extras: ProblemExtras = {},
+    /** Whether it is the reply that failed, and not the call for it. */
+    readonly isOfReply = false,
   ) {
     super(problem.detail);
   }

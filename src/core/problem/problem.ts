@@ -150,6 +150,12 @@ const catalogue = {
     word: "forbidden",
     advice: "Call the address that was printed at the start.",
   },
+  "unknown-caller": {
+    status: 401,
+    title: "It is not known who calls",
+    word: "not known",
+    advice: "Send a token that was made in Serve.",
+  },
   "not-found": {
     status: 404,
     title: "There is nothing at this address",

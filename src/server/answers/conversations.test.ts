@@ -40,7 +40,7 @@ describe("a conversation in the list", () => {
   });
 
   it("is its visitor's alone, while the bench sees all", () => {
-    const [one, other] = [home.visitors.add(1), home.visitors.add(1)];
+    const [one, other] = [home.visitors.add(app.id, {}, 1), home.visitors.add(app.id, {}, 1)];
     const conversation = talked(1, { visitor: one });
     const seen = (visitor: string) =>
       conversationPage(home, app, { kind: "visitor", visitor }, undefined).conversations.length;

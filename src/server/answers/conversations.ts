@@ -60,6 +60,7 @@ function listed({ conversations }: Home, conversation: StoredConversation): List
   return {
     id: conversation.id,
     origin: conversation.origin,
+    client: conversation.client,
     opening: conversation.opening,
     at: conversation.createdAt,
     updatedAt: conversation.updatedAt,
@@ -109,7 +110,12 @@ export function benchLine(
   conversation: StoredConversation,
   before: string | undefined,
 ): BenchLine {
-  return { ...linePage(boot, conversation, before), app: app.slug, origin: conversation.origin };
+  return {
+    ...linePage(boot, conversation, before),
+    app: app.slug,
+    origin: conversation.origin,
+    client: conversation.client,
+  };
 }
 
 function parentOf({ conversations }: Home, conversation: StoredConversation, id: string): string | null {

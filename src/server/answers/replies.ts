@@ -25,7 +25,7 @@ export function standingOfReply({ conversations, events, hub }: Home, id: string
 }
 
 /** The whole answer, once the reply has ended. @throws {Refusal} with the problem that ended it */
-export async function wholeAnswer({ conversations, hub }: Home, id: string): Promise<WholeAnswer> {
+export async function wholeAnswer({ conversations, hub }: Home, id: string): Promise<Omit<WholeAnswer, "next">> {
   await hub.ended(id);
   const written = hub.eventsOf(id).map(numbered);
   const message = conversations.message(id) as AppMessage | undefined;
@@ -34,7 +34,7 @@ export async function wholeAnswer({ conversations, hub }: Home, id: string): Pro
   if (!message || !last || !head) refuse("not-found", "The reply was deleted while it arrived.");
   const text = textOf(message);
   if (last.event === "problem")
-    throw new Refusal(problemForCaller(last.data), { reply: id, ...(text ? { partial: text } : {}) });
+    throw new Refusal(problemForCaller(last.data), { reply: id, ...(text ? { partial: text } : {}) }, true);
   if (last.event !== "end") throw new Refusal(problem("internal", `Reply ${id} has no end.`));
   const { reply, conversation, message: asked, revision } = head;
   // a fallback may have answered, which the beginning did not know

@@ -1,4 +1,6 @@
+import { type Look, lookSchema } from "@/core/look/look";
 import { type Content, contentSchema, type Revision } from "@/core/revision/revision";
+import { type Access, accessSchema } from "@/core/serving/access";
 import type { Database } from "../database/database";
 import { hashOf, slugOf } from "../database/functions";
 import { newId } from "../id";
@@ -10,6 +12,10 @@ export interface StoredApp {
   name: string;
   draft: Content;
   liveRevision: number;
+  /** The revision that is tried before it is put live. */
+  trialRevision: number | null;
+  access: Access;
+  look: Look;
 }
 
 interface AppRow {
@@ -18,6 +24,9 @@ interface AppRow {
   name: string;
   draft: string;
   live_revision: number;
+  trial_revision: number | null;
+  access: string;
+  look: string;
 }
 
 /** Apps and their revisions. */
@@ -28,7 +37,8 @@ export class AppStore {
     this.sql = {
       all: database.prepare<[], AppRow & { conversations: number; last_used: number | null }>(
         `SELECT apps.*, count(conversations.id) AS conversations, max(conversations.updated_at) AS last_used
-         FROM apps LEFT JOIN conversations ON conversations.app_id = apps.id AND conversations.deleted_at IS NULL
+         FROM apps LEFT JOIN conversations ON conversations.app_id = apps.id
+           AND conversations.deleted_at IS NULL AND conversations.is_passing = 0
          WHERE apps.is_leaving = 0 GROUP BY apps.id ORDER BY coalesce(last_used, apps.created_at) DESC, apps.id DESC`,
       ),
       bySlug: database.prepare<[string], AppRow>("SELECT * FROM apps WHERE slug = ? AND is_leaving = 0"),
@@ -40,6 +50,9 @@ export class AppStore {
       rename: database.prepare("UPDATE apps SET name = ? WHERE id = ?"),
       draft: database.prepare("UPDATE apps SET draft = ? WHERE id = ?"),
       live: database.prepare("UPDATE apps SET live_revision = ? WHERE id = ?"),
+      trial: database.prepare("UPDATE apps SET trial_revision = ? WHERE id = ?"),
+      access: database.prepare("UPDATE apps SET access = ? WHERE id = ?"),
+      look: database.prepare("UPDATE apps SET look = ? WHERE id = ?"),
       leave: database.prepare("UPDATE apps SET is_leaving = 1 WHERE id = ?"),
       deleteLeft: database.prepare(
         "DELETE FROM apps WHERE is_leaving = 1 AND NOT EXISTS (SELECT 1 FROM conversations WHERE app_id = apps.id)",
@@ -93,7 +106,7 @@ export class AppStore {
       const slug = this.freeSlug(name);
       this.sql.insert.run({ id, slug, name, draft: JSON.stringify(draft), now });
       this.fix(id, draft, now);
-      return { id, slug, name, draft, liveRevision: 1 };
+      return this.byId(id) as StoredApp;
     })();
   }
 
@@ -124,6 +137,25 @@ export class AppStore {
       this.sql.live.run(liveRevision, app.id);
       return { ...app, liveRevision };
     })();
+  }
+
+  /** Lets callers try content at an address of its own; null ends that. */
+  putOnTrial(app: StoredApp, content: Content | null, now: number): StoredApp {
+    return this.database.transaction(() => {
+      const trialRevision = content && this.fix(app.id, content, now);
+      this.sql.trial.run(trialRevision, app.id);
+      return { ...app, trialRevision };
+    })();
+  }
+
+  setAccess(app: StoredApp, access: Access): StoredApp {
+    this.sql.access.run(JSON.stringify(access), app.id);
+    return { ...app, access };
+  }
+
+  setLook(app: StoredApp, look: Look): StoredApp {
+    this.sql.look.run(JSON.stringify(look), app.id);
+    return { ...app, look };
   }
 
   /** The number of the revision with this content; undefined when no reply has used it. */
@@ -171,5 +203,8 @@ function read(row: AppRow): StoredApp {
     name: row.name,
     draft: contentSchema.parse(JSON.parse(row.draft)),
     liveRevision: row.live_revision,
+    trialRevision: row.trial_revision,
+    access: accessSchema.parse(JSON.parse(row.access)),
+    look: lookSchema.parse(JSON.parse(row.look)),
   };
 }

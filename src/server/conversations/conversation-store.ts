@@ -16,6 +16,10 @@ export interface StoredConversation {
   app: string;
   visitor: string | null;
   origin: Origin;
+  /** The name that the front end gave itself. */
+  client: string | null;
+  /** Whether its caller holds it: it is listed nowhere, and deleted soon after its end. */
+  isPassing: boolean;
   /** Turns of the line that is shown. */
   turns: number;
   /** Tokens of all its messages: of replies as their provider counted them, else as estimated. */
@@ -38,6 +42,8 @@ interface ConversationRow {
   app_id: string;
   visitor_id: string | null;
   origin: Origin;
+  client: string | null;
+  is_passing: number;
   turns: number;
   tokens: number;
   tip_id: string | null;
@@ -88,7 +94,8 @@ export class ConversationStore {
   constructor(database: Database) {
     this.sql = {
       insert: database.prepare(
-        "INSERT INTO conversations (id, app_id, visitor_id, origin, opening, created_at, updated_at) VALUES (@id, @app, @visitor, @origin, @opening, @now, @now)",
+        `INSERT INTO conversations (id, app_id, visitor_id, origin, client, is_passing, opening, created_at, updated_at)
+         VALUES (@id, @app, @visitor, @origin, @client, @isPassing, @opening, @now, @now)`,
       ),
       byId: database.prepare<[string], ConversationRow>(
         `SELECT * FROM conversations WHERE id = ? AND deleted_at IS NULL
@@ -99,12 +106,13 @@ export class ConversationStore {
       show: database.prepare("UPDATE messages SET shown_child_id = ? WHERE id = ?"),
       // served by conversations_by_app
       ofApp: database.prepare<[string, number, string, number], ConversationRow>(
-        `SELECT * FROM conversations WHERE app_id = ? AND deleted_at IS NULL AND (updated_at, id) < (?, ?)
+        `SELECT * FROM conversations WHERE app_id = ? AND deleted_at IS NULL AND is_passing = 0 AND (updated_at, id) < (?, ?)
          ORDER BY updated_at DESC, id DESC LIMIT ?`,
       ),
       // served by conversations_by_visitor
       ofVisitor: database.prepare<[string, string, number, string, number], ConversationRow>(
-        `SELECT * FROM conversations WHERE visitor_id = ? AND app_id = ? AND deleted_at IS NULL AND (updated_at, id) < (?, ?)
+        `SELECT * FROM conversations WHERE visitor_id = ? AND app_id = ? AND deleted_at IS NULL AND is_passing = 0
+           AND (updated_at, id) < (?, ?)
          ORDER BY updated_at DESC, id DESC LIMIT ?`,
       ),
       hide: database.prepare("UPDATE conversations SET deleted_at = ? WHERE id = ? AND deleted_at IS NULL"),
@@ -113,6 +121,14 @@ export class ConversationStore {
         "UPDATE conversations SET is_leaving = 1, deleted_at = coalesce(deleted_at, ?) WHERE id = ?",
       ),
       leaveHidden: database.prepare("UPDATE conversations SET is_leaving = 1 WHERE deleted_at < ? AND is_leaving = 0"),
+      // served by conversations_passing
+      leavePassing: database.prepare(
+        `UPDATE conversations SET is_leaving = 1, deleted_at = coalesce(deleted_at, @now) WHERE is_passing = 1 AND is_leaving = 0
+           AND id NOT IN (SELECT conversation_id FROM messages WHERE state IN ('waiting', 'arriving'))`,
+      ),
+      idsOfVisitor: database.prepare<[string], { id: string }>(
+        "SELECT id FROM conversations WHERE visitor_id = ? AND is_leaving = 0",
+      ),
       // what still arrives in a conversation ends before it goes; served by conversations_leaving
       nextLeaving: database.prepare<[], { id: string }>(
         `SELECT id FROM conversations WHERE is_leaving = 1
@@ -168,6 +184,10 @@ export class ConversationStore {
            WHERE conversation_id = ? AND depth < ? ORDER BY depth`,
         )
         .raw(),
+      // served by messages_by_parent
+      takes: database.prepare<[string], MessageRow>(
+        "SELECT * FROM messages WHERE parent_id = ? AND role = 'app' ORDER BY id",
+      ),
       underWay: database.prepare<[], MessageRow>("SELECT * FROM messages WHERE state IN ('waiting', 'arriving')"),
       underWayIn: database.prepare<[string], { id: string }>(
         "SELECT id FROM messages WHERE conversation_id = ? AND state IN ('waiting', 'arriving')",
@@ -183,19 +203,23 @@ export class ConversationStore {
     app,
     visitor,
     origin,
+    client = null,
+    isPassing = false,
     opening,
     now,
   }: {
     app: string;
     visitor: string | null;
     origin: Origin;
+    client?: string | null;
+    isPassing?: boolean;
     opening: string;
     now: number;
   }): StoredConversation {
     const id = newId("con");
     const start = opening.replace(/\s+/g, " ").trim().slice(0, longestOpening);
-    this.sql.insert.run({ id, app, visitor, origin, opening: start, now });
-    return { id, app, visitor, origin, turns: 0, tokens: 0, tip: null, opening: start, createdAt: now, updatedAt: now };
+    this.sql.insert.run({ id, app, visitor, origin, client, isPassing: Number(isPassing), opening: start, now });
+    return this.byId(id) as StoredConversation;
   }
 
   byId(id: string): StoredConversation | undefined {
@@ -230,6 +254,16 @@ export class ConversationStore {
   /** The same for all that was taken out of sight before a moment. */
   leaveHidden(before: number): void {
     this.sql.leaveHidden.run(before);
+  }
+
+  /** The same for what passed through and has ended. */
+  leavePassing(now: number): void {
+    this.sql.leavePassing.run({ now });
+  }
+
+  /** The ids of all that a visitor said in, whatever is listed of it. */
+  idsOfVisitor(visitor: string): string[] {
+    return this.sql.idsOfVisitor.all(visitor).map(({ id }) => id);
   }
 
   /** A conversation that is to be deleted for good, and in which nothing arrives any more. */
@@ -372,6 +406,11 @@ export class ConversationStore {
     });
   }
 
+  /** The takes of the reply to a message, the first one first. */
+  takesOf(message: string): AppMessage[] {
+    return this.sql.takes.all(message).map((row) => readMessage(row) as AppMessage);
+  }
+
   /** Replies that have not ended, wherever they are. */
   underWay(): (AppMessage & { conversation: string })[] {
     return this.sql.underWay
@@ -415,6 +454,8 @@ function readConversation(row: ConversationRow): StoredConversation {
     app: row.app_id,
     visitor: row.visitor_id,
     origin: row.origin,
+    client: row.client,
+    isPassing: row.is_passing === 1,
     turns: row.turns,
     tokens: row.tokens,
     tip: row.tip_id,

@@ -15,7 +15,7 @@ import { openLog } from "../log";
 import { takeOutLogins } from "../providers/logins";
 import { standingOf } from "../providers/standing";
 import { changeProvider, copyProvider, wireProvider } from "../providers/wiring";
-import { ask } from "../replies/ask";
+import { ask, bench } from "../replies/ask";
 import { testFolder } from "../test-folder";
 import { bodyOf, TestProvider } from "../test-provider";
 
@@ -58,7 +58,7 @@ async function reply(provider: string, message = "Hello") {
   };
   const app = home.apps.bySlug("a") ?? home.apps.make("A", content, 1);
   home.apps.setDraft(app, content);
-  const head = ask(home, app, { kind: "bench" }, { message });
+  const head = ask(home, app, bench, { message });
   await home.hub.ended(head.reply);
   const stored = home.conversations.message(head.reply);
   if (stored?.role !== "app") throw new Error("There is no reply.");

@@ -1,23 +1,206 @@
+import type { Call } from "@/contract/call";
+import { replies } from "@/contract/replies";
+import type { Problem } from "@/core/problem/problem";
+import type { Access } from "@/core/serving/access";
+import type { StoredApp } from "../apps/app-store";
 import type { Asker } from "../conversations/access";
 import type { Home } from "../home";
+import { Refusal, refuse } from "../refusal";
+import type { CallSeen } from "../visitors/call-store";
+import { looksLikeToken } from "../visitors/token-store";
+import type { NewVisitor } from "../visitors/visitor-store";
+import { type Door, doorOf } from "./door";
+import { lets } from "./ticket";
 
+/** Names the visitor, and the front end that calls. */
+const nameHeader = "Finch-Visitor";
+const clientHeader = "Finch-Client";
+const longestName = 100;
 const cookieName = "finch_visitor";
 const year = 365 * 24 * 60 * 60;
+/** Milliseconds that a visitor lasts whom a public token opened. */
+export const passLasts = 12 * 60 * 60 * 1000;
+const passBeginning = "finch_pass_";
 
-/** The visitor that a call's cookie names; undefined for a caller without one. */
-export function visitorOf({ signer, visitors }: Home, request: Request): string | undefined {
-  const cookies = request.headers.get("cookie") ?? "";
-  const signed = cookies
-    .split(/;\s*/)
-    .find((each) => each.startsWith(`${cookieName}=`))
-    ?.slice(cookieName.length + 1);
-  const visitor = signed === undefined ? undefined : signer.open(plain(signed));
-  return visitor !== undefined && visitors.has(visitor) ? visitor : undefined;
+/** Who calls an app, as far as the call tells. */
+export interface Caller {
+  app: StoredApp;
+  /** The visitor that it is; undefined for one who is not known yet. */
+  visitor: string | undefined;
+  /** What is to be known of the visitor, where it is made by this call. */
+  fresh: NewVisitor;
+  /** How it said who it is. Only a `browser` is given a cookie. */
+  by: "token" | "name" | "pass" | "browser";
+  /** The public token that it called with, which is good for nothing but opening a visitor. */
+  publicToken: string | undefined;
+  /** Who it is to an idempotency key; empty for one without an identity. */
+  key: string;
+  seen: CallSeen;
 }
 
 /** Whoever calls, as one who owns nothing where the call does not say. */
-export function askerOf(home: Home, request: Request): Asker {
-  return { kind: "visitor", visitor: visitorOf(home, request) ?? "" };
+export function askerOf({ visitor }: Caller): Asker {
+  return { kind: "visitor", visitor: visitor ?? "" };
+}
+
+/** What can be told of a call before it is known whether it may be made. */
+export function seenOf(app: StoredApp, call: { method: string; path: string }, request: Request): CallSeen {
+  const door = doorOf(request.headers);
+  const client = wordIn(request, clientHeader);
+  const own = client === "page" || client === "terminal" ? client : undefined;
+  return {
+    app: app.id,
+    method: call.method,
+    path: new URL(request.url).pathname,
+    origin: own ?? "http",
+    client: own ? null : client,
+    shape: call.path.includes("/v1/") ? "common" : "own",
+    visitor: wordIn(request, nameHeader),
+    webOrigin: foreignOrigin(request, door),
+    address: door.address,
+  };
+}
+
+/**
+ * Who calls an app, in this order: a token, with the visitor that it names; on this machine, and from no other's
+ * page, the visitor that a header names; the page's signed cookie.
+ * @throws {Refusal} `forbidden` or `unknown-caller` where one may not call
+ */
+export function callerOf(home: Home, app: StoredApp, call: Pick<Call, "method" | "path">, request: Request): Caller {
+  const { access } = app;
+  const door = doorOf(request.headers);
+  const seen = seenOf(app, call, request);
+  for (const header of [nameHeader, clientHeader])
+    if (request.headers.get(header)?.trim() && wordIn(request, header) === null)
+      refuse("bad-request", `${header} is no name of up to ${longestName} letters of ASCII.`, {
+        advice: `Send a short name, such as ${header}: ada.`,
+      });
+  if (seen.webOrigin !== null && !access.origins.includes(seen.webOrigin)) refusePagesOf(seen.webOrigin, app);
+  if (access.callers === "nobody" && !(seen.origin === "page" && access.page))
+    refuse("forbidden", `${app.name} takes no calls: it is switched off.`, {
+      advice: "Whoever runs this app can open it in Serve.",
+    });
+  const caller = { app, seen, publicToken: undefined };
+  const ticketed = ticketedReply(home, call, request);
+  if (ticketed !== undefined) {
+    const visitor = home.conversations.conversationOf(ticketed)?.visitor ?? undefined;
+    return { ...caller, by: "pass", visitor, fresh: {}, key: "" };
+  }
+  const bearer = bearerOf(request);
+  const isOurs = bearer !== undefined && (looksLikeToken(bearer) || bearer.startsWith(passBeginning));
+  const isTrusted = door.isHere && access.callers === "machine";
+  // programs of the shape that most servers share send some key in any case
+  if (bearer !== undefined && (isOurs || !isTrusted)) return { ...caller, ...withBearer(home, app, bearer, seen) };
+  const name = seen.visitor;
+  if (name !== null && seen.webOrigin === null && isTrusted)
+    return { ...caller, by: "name", ...visitorNamed(home, app, name) };
+  if (name !== null)
+    refuseUnknown(`${app.name} takes Finch-Visitor from here only with a token.`, "Send a server token beside it.");
+  const visitor = visitorInCookie(home, app, request);
+  const isPage = seen.origin === "page" && seen.webOrigin === null && access.page;
+  if (!isTrusted && !isPage && visitor === undefined)
+    refuseUnknown(`${app.name} answers only callers with a token.`, "Make a token in Serve, and send it.");
+  return { ...caller, by: "browser", visitor, fresh: {}, key: visitor ?? "" };
+}
+
+/** The limits of an app on one caller. @throws {Refusal} `over-limit`, with the seconds to wait */
+export function takeFromLimits({ limits }: Home, { app, seen, ...caller }: Caller, now: number): void {
+  const { visitor, address, app: all }: Access["limits"] = app.access.limits;
+  const who = caller.fresh.name ?? caller.visitor;
+  const over = limits.take(
+    [
+      { who: `${app.id} app`, aMinute: all },
+      { who: `${app.id} at ${seen.address}`, aMinute: address },
+      ...(who ? [{ who: `${app.id} is ${who}`, aMinute: visitor }] : []),
+    ],
+    now,
+  );
+  if (!over) return;
+  const problem: Problem = {
+    kind: "over-limit",
+    detail: `${app.name} takes ${over.limit.aMinute} calls a minute ${over.limit.who.endsWith(" app") ? "in all" : "of one caller"}.`,
+    advice: `Wait ${over.seconds} s.`,
+    retryAfter: over.seconds,
+  };
+  throw new Refusal(problem);
+}
+
+/** The one reply that the ticket of a call lets read, where it has one. @throws {Refusal} where it lets in no more */
+function ticketedReply(home: Home, call: Pick<Call, "method" | "path">, request: Request): string | undefined {
+  const { searchParams, pathname } = new URL(request.url);
+  const ticket = searchParams.get("ticket");
+  if (ticket === null || call.path !== replies.read.path) return undefined;
+  const reply = pathname.split("/").at(-1) ?? "";
+  if (lets(home, ticket, reply, Date.now())) return reply;
+  refuseUnknown("The ticket is over, or is one for another reply.", "Ask once more, or say who calls by a header.");
+}
+
+type Known = Pick<Caller, "by" | "visitor" | "fresh" | "key" | "publicToken">;
+
+function withBearer(home: Home, app: StoredApp, bearer: string, { visitor: name }: CallSeen): Known {
+  const now = Date.now();
+  if (bearer.startsWith(passBeginning)) {
+    const visitor = home.visitors.byId(app.id, home.signer.open(bearer.slice(passBeginning.length)) ?? "");
+    const isGood = visitor?.token && home.tokens.isGood(visitor.token) && (visitor.expiresAt ?? 0) > now;
+    if (!isGood)
+      refuseUnknown("The visitor's pass is over, or was never given.", "Open a visitor with a public token.");
+    return { by: "pass", visitor: visitor.id, fresh: {}, key: visitor.id, publicToken: undefined };
+  }
+  const token = home.tokens.use(app.id, bearer, now);
+  if (!token) refuseUnknown(`The token is none of ${app.name}, or was revoked.`, "Make another in Serve.");
+  if (token.kind === "public")
+    return { by: "token", visitor: undefined, fresh: {}, key: `token ${token.id}`, publicToken: token.id };
+  if (name !== null) return { by: "token", ...visitorNamed(home, app, name), publicToken: undefined };
+  return { by: "token", visitor: undefined, fresh: {}, key: `token ${token.id}`, publicToken: undefined };
+}
+
+function visitorNamed(home: Home, app: StoredApp, name: string): Pick<Known, "visitor" | "fresh" | "key"> {
+  const known = home.visitors.named(app.id, name);
+  return { visitor: known?.id, fresh: { name }, key: known?.id ?? `name ${name}` };
+}
+
+/** @throws {Refusal} `forbidden` */
+export function refusePagesOf(origin: string, { name }: StoredApp): never {
+  refuse("forbidden", `Pages of ${origin} may not call ${name}.`, {
+    advice: "Whoever runs this app can allow them in Serve.",
+  });
+}
+
+function refuseUnknown(detail: string, advice: string): never {
+  refuse("unknown-caller", detail, { advice });
+}
+
+/** What a visitor calls with whom a public token opened. */
+export function passFor({ signer }: Home, visitor: string): string {
+  return passBeginning + signer.sign(visitor);
+}
+
+function bearerOf(request: Request): string | undefined {
+  return /^Bearer +(\S+)$/i.exec(request.headers.get("authorization") ?? "")?.[1];
+}
+
+/** The name in a header; null where there is none, or none that is one. */
+function wordIn(request: Request, header: string): string | null {
+  const given = request.headers.get(header)?.trim();
+  return given && given.length <= longestName && /^[\x20-\x7e]+$/.test(given) ? given : null;
+}
+
+/** The origin of a page that is not ours; null for all other calls. */
+export function foreignOrigin(request: Request, door: Door): string | null {
+  const origin = request.headers.get("origin");
+  return origin === null || origin === door.origin ? null : origin.slice(0, 300);
+}
+
+function visitorInCookie({ signer, visitors }: Home, app: StoredApp, request: Request): string | undefined {
+  const cookies = (request.headers.get("cookie") ?? "").split(/;\s*/);
+  for (const cookie of cookies) {
+    if (!cookie.startsWith(`${cookieName}=`)) continue;
+    const id = signer.open(plain(cookie.slice(cookieName.length + 1)));
+    const visitor = id === undefined ? undefined : visitors.byId(app.id, id);
+    // one whom a token opened comes with its pass
+    if (visitor && visitor.token === null) return visitor.id;
+  }
+  return undefined;
 }
 
 /** A cookie's value without its escapes; as it is where they are none. */
@@ -29,9 +212,15 @@ function plain(value: string): string {
   }
 }
 
-/** The header that has a browser keep who its visitor is. */
-export function visitorCookie({ signer }: Home, visitor: string): Record<string, string> {
+/** The header that has a browser keep who its visitor is, for this app alone. */
+export function visitorCookie({ signer }: Home, { slug }: StoredApp, visitor: string): Record<string, string> {
+  const value = encodeURIComponent(signer.sign(visitor));
   return {
-    "set-cookie": `${cookieName}=${encodeURIComponent(signer.sign(visitor))}; Path=/; Max-Age=${year}; HttpOnly; SameSite=Lax`,
+    "set-cookie": `${cookieName}=${value}; Path=/api/apps/${slug}; Max-Age=${year}; HttpOnly; SameSite=Lax`,
   };
+}
+
+/** The header that has a browser forget it. */
+export function forgottenCookie({ slug }: StoredApp): Record<string, string> {
+  return { "set-cookie": `${cookieName}=; Path=/api/apps/${slug}; Max-Age=0; HttpOnly; SameSite=Lax` };
 }

@@ -6,7 +6,6 @@ import { type Problem, problem } from "@/core/problem/problem";
 import { refuse } from "../refusal";
 import { addTurn, plainContent, plainFacts, talk } from "../test-conversation";
 import { testFolder } from "../test-folder";
-import { visitorCookie, visitorOf } from "./caller";
 import { problemResponse } from "./problem-response";
 import { Answered, type Handles, serve } from "./serve";
 import { benchStream, ndjson, replyStream, sse } from "./streams";
@@ -290,19 +289,5 @@ describe("a reader", () => {
     const text = await replyStream(home, id, 0, sse).text();
     expect(text).toContain("The provider could not be reached.");
     expect(text).not.toContain("10.0.0.7");
-  });
-});
-
-describe("who calls", () => {
-  it("is told by a cookie that was signed here, and by no other", () => {
-    const { home, remove } = testFolder();
-    const visitor = home.visitors.add(1);
-    const cookie = visitorCookie(home, visitor)["set-cookie"]?.split(";")[0] ?? "";
-    const of = (cookie: string) => visitorOf(home, asking("GET", "/api", undefined, { cookie }));
-    expect(of(`a=b; ${cookie}`)).toBe(visitor);
-    expect(of(`finch_visitor=${visitor}.forged`)).toBeUndefined();
-    expect(of("finch_visitor=%zz")).toBeUndefined();
-    expect(of("")).toBeUndefined();
-    remove();
   });
 });

@@ -1,48 +1,123 @@
 import { addressFor } from "@/contract/call";
+import type { ReplyCall } from "@/contract/replies";
 import { replies } from "@/contract/replies";
+import { statusOf } from "@/core/problem/problem";
 import { isUnderWay } from "@/core/reply/reply";
 import { headOf, standingOfReply, wholeAnswer } from "../answers/replies";
-import { appAt } from "../apps/app";
 import { replyAt } from "../conversations/access";
-import { refuse } from "../refusal";
-import { ask } from "../replies/ask";
+import type { Home } from "../home";
+import { isRefusal, refuse } from "../refusal";
+import { type Asked, type AskedBy, ask } from "../replies/ask";
 import { numbered } from "../replies/event-store";
 import { oncePerKey } from "../replies/idempotent";
-import { askerOf, visitorCookie, visitorOf } from "./caller";
+import { askerOf, type Caller, takeFromLimits, visitorCookie } from "./caller";
+import { doorOf } from "./door";
+import { nextCommand } from "./next-command";
 import { Answered, type Handle } from "./serve";
 import { lastEventId, ndjson, replyStream, sse } from "./streams";
+import { ticketFor } from "./ticket";
 
 const longestKey = 255;
+/** The header that names a new visitor to who calls by no name. */
+export const visitorHeader = "finch-visitor";
 
-/** Asks an app for a reply, and gives it as the caller wants it: as a stream, at once with a 202, or whole. */
-export const askForReply: Handle<typeof replies.ask> = async (home, { slug, body, text, request }) => {
-  const app = appAt(home, slug);
-  const known = visitorOf(home, request);
+/** A reply that was asked for, and what its caller is to be told along with it. */
+export interface AskedFor {
+  reply: string;
+  conversation: string;
+  caller: Caller;
+  headers: Record<string, string>;
+}
+
+/**
+ * Asks for a reply on behalf of a caller, within its limits, and notes the call.
+ * @param also is called in the same transaction
+ * @throws {Refusal}
+ */
+export function askFor(
+  home: Home,
+  caller: Caller,
+  call: ReplyCall,
+  request: Request,
+  text: string,
+  also: (asked: Asked) => void = () => {},
+): AskedFor {
+  const { app, visitor, fresh, seen } = caller;
+  if (caller.publicToken !== undefined)
+    refuse("unknown-caller", "A public token only opens visitors, and asks for nothing itself.", {
+      advice: `Send it with POST /api/apps/${app.slug}/visitors, and call with the pass that comes back.`,
+    });
+  const now = Date.now();
+  takeFromLimits(home, caller, now);
   const key = request.headers.get("idempotency-key");
   if (key && key.length > longestKey)
     refuse("bad-request", `The Idempotency-Key has more than ${longestKey} characters.`);
-  const keyed = key ? { app: app.id, caller: known ?? "", key, body: text } : undefined;
-  const caller =
-    known === undefined ? ({ kind: "new visitor" } as const) : ({ kind: "visitor", visitor: known } as const);
-  const reply = oncePerKey(home, keyed, (note) => ask(home, app, caller, body, note));
-  const visitor = home.conversations.conversationOf(reply)?.visitor;
-  const cookie: Record<string, string> = known === undefined && visitor ? visitorCookie(home, visitor) : {};
+  const keyed = key ? { app: app.id, caller: caller.key, key, body: text } : undefined;
+  const by: AskedBy = {
+    asker: visitor === undefined ? { kind: "new visitor", fresh } : { kind: "visitor", visitor },
+    origin: seen.origin,
+    client: seen.client,
+  };
+  let isNoted = false;
+  const note = (reply: string, of: string | null) => {
+    isNoted = true;
+    home.calls.add({ ...seen, visitor: seen.visitor ?? of }, { status: 200, problem: null, reply }, now);
+  };
+  const reply = oncePerKey(home, keyed, (noteKey) =>
+    ask(home, app, by, call, (asked) => {
+      noteKey(asked);
+      also(asked);
+      note(asked.head.reply, asked.asker.kind === "visitor" ? asked.asker.visitor : null);
+    }),
+  );
+  const conversation = home.conversations.conversationOf(reply);
+  // the same call once more is a call of its own
+  if (!isNoted) note(reply, conversation?.visitor ?? null);
+  const own = conversation?.visitor ?? undefined;
+  const isNew = visitor === undefined && own !== undefined;
+  const headers: Record<string, string> = isNew && caller.by === "browser" ? visitorCookie(home, app, own) : {};
+  if (isNew && seen.visitor === null) headers[visitorHeader] = own;
+  return { reply, conversation: conversation?.id ?? "", caller: { ...caller, visitor: own ?? visitor }, headers };
+}
 
+/** Asks an app for a reply, and gives it as the caller wants it: as a stream, at once with a 202, or whole. */
+export const askForReply: Handle<typeof replies.ask> = async (home, { caller, body, text, request }) => {
+  const asked = askFor(home, caller, body, request, text);
+  const { reply, headers } = asked;
+  const { slug } = caller.app;
+  const nextAfter = (text: string) => nextCommand(asked.caller, body, { ...asked, text }, request);
   if (/\brespond-async\b/i.test(request.headers.get("prefer") ?? "")) {
     const head = headOf(home.hub.eventsOf(reply, 0, 1).map(numbered)[0]);
-    const accepted = { reply, conversation: head?.conversation ?? "", message: head?.message ?? "" };
     const location = addressFor(replies.read, { slug, id: reply });
-    return new Answered(202, accepted, { ...cookie, location, "preference-applied": "respond-async" });
+    const ticket = ticketFor(home, reply, Date.now());
+    const events = doorOf(request.headers).origin + addressFor(replies.read, { slug, id: reply, ticket });
+    const accepted = { reply, conversation: head?.conversation ?? "", message: head?.message ?? "", events };
+    return new Answered(
+      202,
+      { ...accepted, next: nextAfter("…") },
+      { ...headers, location, "preference-applied": "respond-async" },
+    );
   }
   const accept = request.headers.get("accept") ?? "";
   const format = [sse, ndjson].find(({ type }) => accept.includes(type.split(";")[0] ?? type));
-  if (format) return replyStream(home, reply, lastEventId(request) ?? 0, format, cookie);
-  return new Answered(200, await wholeAnswer(home, reply), cookie);
+  if (format) return replyStream(home, reply, lastEventId(request) ?? 0, format, headers);
+  const whole = await wholeOrNoted(home, reply);
+  return new Answered(200, { ...whole, next: nextAfter(whole.text) }, headers);
 };
 
+/** The whole answer; where the reply failed, the call is noted with the status that it then gets. */
+export async function wholeOrNoted(home: Home, reply: string) {
+  try {
+    return await wholeAnswer(home, reply);
+  } catch (error) {
+    if (isRefusal(error)) home.calls.fail(reply, statusOf(error.problem.kind), error.problem);
+    throw error;
+  }
+}
+
 /** A reply as it stands, or its events after the last one that the caller had; 204 where none is left. */
-export const readReply: Handle<typeof replies.read> = (home, { slug, id, request }) => {
-  replyAt(home, appAt(home, slug), askerOf(home, request), id);
+export const readReply: Handle<typeof replies.read> = (home, { id, caller, request }) => {
+  replyAt(home, caller.app, askerOf(caller), id);
   const standing = standingOfReply(home, id);
   if (!request.headers.get("accept")?.includes("text/event-stream")) return standing;
   const after = lastEventId(request) ?? 0;

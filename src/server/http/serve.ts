@@ -12,15 +12,20 @@ import {
 import { type Parsed, parse } from "@/contract/parse";
 import type { ProblemExtras } from "@/contract/problem";
 import { type Problem, problem } from "@/core/problem/problem";
+import { appAt } from "../apps/app";
 import { storageProblem } from "../database/storage";
 import type { Home } from "../home";
 import { isRefusal, Refusal, refuse } from "../refusal";
+import { type Caller, callerOf } from "./caller";
+import { doorOf } from "./door";
 import { problemResponse } from "./problem-response";
+import { noteRefused, refuseForeign, sharedWith } from "./sharing";
 
 /** What whoever answers a call gets: all that was given, parsed, and the request with its headers. */
 export type Served<C extends Call> = Record<ParamsOf<C["path"]>, string> &
   (C["query"] extends z.ZodType ? z.output<C["query"]> : unknown) &
-  (C["body"] extends Body<infer S> ? { body: z.output<S>; text: string } : unknown) & { request: Request };
+  (C["body"] extends Body<infer S> ? { body: z.output<S>; text: string } : unknown) &
+  (C["by"] extends "visitor" ? { caller: Caller } : unknown) & { request: Request };
 
 /** An answer of another status than the usual one, or with headers of its own. */
 export class Answered<T> {
@@ -69,25 +74,41 @@ export function serve<T extends object>(boot: () => Home, calls: T, handles: Han
     const { method } = request;
     const entry = at?.place.entries.get(method) ?? (method === "HEAD" ? at?.place.entries.get("GET") : undefined);
     const shape = entry?.call.errors ?? problemDocuments;
+    const isOfApp = at !== undefined && [...at.place.entries.values()].some(({ call }) => call.by === "visitor");
+    let sharing: Record<string, string> = {};
+    const withSharing = (response: Response): Response => {
+      for (const [name, value] of Object.entries(sharing)) response.headers.set(name, value);
+      return response;
+    };
     try {
+      if (isOfApp) sharing = sharedWith(boot(), at.params.slug ?? "", request);
       if (!at) refuse("not-found", `There is nothing at ${pathname}.`);
-      if (method === "OPTIONS") return new Response(null, { status: 204, headers: allow(at.place) });
-      if (!entry) return wrongMethod(at.place, method, exampleAt(at.place, request, at.params));
-      const response = await answer(boot(), entry, request, at.params);
+      if (method === "OPTIONS") {
+        if (isOfApp) refuseForeign(boot(), at.params.slug ?? "", request);
+        return withSharing(new Response(null, { status: 204, headers: allow(at.place) }));
+      }
+      if (!entry) return withSharing(wrongMethod(at.place, method, exampleAt(at.place, request, at.params)));
+      const response = withSharing(await answer(boot(), entry, request, at.params));
       return method === "HEAD" ? await headOf(response) : response;
     } catch (error) {
       if (!isRefusal(error)) {
         boot().log.error({ error, method, path: pathname }, "a call could not be answered");
         const failure = storageProblem(error);
-        return problemResponse(
-          failure ?? problem("internal", "The call could not be answered; the terminal says why."),
-          {},
-          shape,
+        return withSharing(
+          problemResponse(
+            failure ?? problem("internal", "The call could not be answered; the terminal says why."),
+            {},
+            shape,
+          ),
         );
       }
+      if (isOfApp && !error.isOfReply)
+        noteRefused(boot(), at.params.slug ?? "", { path: pathOf(at.place) }, request, error.problem);
       const isMalformed = error.problem.kind === "bad-request" || error.problem.kind === "not-there-yet";
       const example = isMalformed && at ? exampleAt(at.place, request, at.params) : {};
-      return problemResponse(error.problem, { ...example, ...error.extras }, shape);
+      const asking: Record<string, string> =
+        error.problem.kind === "unknown-caller" ? { "www-authenticate": "Bearer" } : {};
+      return withSharing(problemResponse(error.problem, { ...example, ...error.extras }, shape, asking));
     }
   };
   return Object.fromEntries(methods.map((method) => [method, answerTo])) as Route;
@@ -101,6 +122,7 @@ async function answer(
   params: Record<string, string>,
 ): Promise<Response> {
   const input: Record<string, unknown> = { ...params, request };
+  if (call.by === "visitor") input.caller = callerOf(home, appAt(home, params.slug ?? ""), call, request);
   if (call.query) Object.assign(input, valid(parse(call.query, queryOf(request))));
   if (call.body) {
     const text = await bodyText(request, call.body.largest);
@@ -183,11 +205,15 @@ function wrongMethod(place: Place, method: string, example: ProblemExtras): Resp
   return problemResponse(failure, example, problemDocuments, headers);
 }
 
+function pathOf({ segments }: Place): string {
+  return segments.join("/");
+}
+
 /** A command that works at a place, where one is declared. */
 function exampleAt({ entries }: Place, request: Request, params: Record<string, string>): ProblemExtras {
   const call = [...entries.values()].map((entry) => entry.call).find(({ example }) => example);
   if (!call) return {};
-  return { example: commandFor(call, `http://${request.headers.get("host")}`, params as InputOf<Call>) };
+  return { example: commandFor(call, doorOf(request.headers).origin, params as InputOf<Call>) };
 }
 
 /** An answer without its body; a stream in it is let go of, since nobody will read it. */

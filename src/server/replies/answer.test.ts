@@ -8,14 +8,12 @@ import { dispatchesOf } from "../answers/dispatches";
 import { wholeAnswer } from "../answers/replies";
 import { deleteApp } from "../apps/app";
 import type { StoredApp } from "../apps/app-store";
-import type { Asker } from "../conversations/access";
 import { sendAgain } from "../dispatches/again";
 import { testFolder } from "../test-folder";
-import { ask } from "./ask";
+import { type AskedBy, ask, bench } from "./ask";
 import { numbered } from "./event-store";
 
 const key = "secret-4f2a-key";
-const bench: Asker = { kind: "bench" };
 
 let { home, remove } = testFolder();
 remove();
@@ -307,7 +305,7 @@ describe("a reply on its way", () => {
 describe("asking", () => {
   it("stores nothing at all when it is refused", () => {
     expect(() => ask(home, app, bench, { message: "boat ".repeat(600) })).toThrow(/too many/);
-    const stranger = { kind: "new visitor" } as const;
+    const stranger: AskedBy = { asker: { kind: "new visitor", fresh: {} }, origin: "http", client: null };
     expect(() => ask(home, app, stranger, { message: "Hello", conversation: "con_none" })).toThrow(/no conversation/);
     home.apps.setDraft(app, content({ model: "gone" }));
     expect(() => ask(home, app, bench, { message: "Hello" })).toThrow(/no model gone; there is m/);
@@ -322,7 +320,11 @@ describe("asking", () => {
     respond = streams(["Aye."]);
     home.apps.setDraft(app, content({ prompt: "Be long." }));
     const edited = home.apps.byId(app.id) ?? app;
-    const visitor: Asker = { kind: "visitor", visitor: home.visitors.add(1) };
+    const visitor: AskedBy = {
+      asker: { kind: "visitor", visitor: home.visitors.add(app.id, {}, 1) },
+      origin: "http",
+      client: null,
+    };
     expect((await wholeAnswer(home, ask(home, edited, bench, { message: "Hello" }).reply)).revision).toBe(2);
     expect((await wholeAnswer(home, ask(home, edited, visitor, { message: "Hello" }).reply)).revision).toBe(1);
     expect(requests.map(({ body }) => JSON.parse(body).messages[0].content)).toEqual(["Be long.", "Be brief."]);

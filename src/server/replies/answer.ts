@@ -13,6 +13,8 @@ import { make } from "../making/make";
 import type { BegunDispatch, Context, EndedDispatch, Made, Sink, Speaker } from "../making/types";
 import type { StoredModel, StoredProvider } from "../providers/provider-store";
 
+/** Milliseconds after its end that a reply which passes through can still be come back to. */
+const passes = 60_000;
 /** Messages of a line that are read at first. */
 const readFirst = 64;
 
@@ -26,6 +28,8 @@ export interface Chosen extends Speaker {
 export interface Asking {
   app: StoredApp;
   origin: Origin;
+  /** Whether its caller holds the history, and nothing of it is kept. */
+  isPassing: boolean;
   reply: AppMessage;
   head: ReplyHead;
   revision: Revision;
@@ -157,8 +161,8 @@ function saidOf(begun: BegunDispatch | undefined, firstTextAt: number | undefine
 }
 
 /** Ends the reply: stores what came of it, and tells its readers. */
-function finish(boot: Home, { head, begun, reply, started }: Asking, made: Made): void {
-  const { hub, conversations } = boot;
+function finish(boot: Home, { head, begun, reply, started, isPassing }: Asking, made: Made): void {
+  const { hub, conversations, calls } = boot;
   // one that could not be written has its end already
   if (!hub.isLive(head.reply)) return;
   const [{ text, thought, last }] = made.takes;
@@ -184,9 +188,22 @@ function finish(boot: Home, { head, begun, reply, started }: Asking, made: Made)
   const reported = own === null || begun.reported === null ? null : begun.reported + own;
   hub.commitAlong(head.reply, () => {
     conversations.finishReply({ id: head.reply, state, pieces: piecesOf(begun.text + text), reported, facts });
+    calls.end(head.reply, state, facts.firstTextMs ?? null, usage ?? null, Date.now());
     return undefined;
   });
   hub.publish(head.reply, ...(usage ? [{ event: "usage", data: usage } as const] : []), last);
+  if (isPassing) setTimeout(() => letPass(boot, head.conversation), passes).unref();
+}
+
+/** Deletes what passed through. */
+function letPass({ conversations, removal, log, isClosing }: Home, conversation: string): void {
+  if (isClosing()) return;
+  try {
+    conversations.leave(conversation, Date.now());
+    void removal.start();
+  } catch (error) {
+    log.error({ error }, "what passed through could not be deleted yet; it is tried again within an hour");
+  }
 }
 
 /** Writes that a reply failed, with what is safe to write: for when its own end could not be written. */

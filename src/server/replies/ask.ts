@@ -1,4 +1,4 @@
-import type { ReplyCall } from "@/contract/replies";
+import type { HeldCall, MessageCall, ReplyCall } from "@/contract/replies";
 import { measure } from "@/core/context/assemble";
 import { rowOf } from "@/core/context/reach";
 import type { AppMessage, Message } from "@/core/conversation/message";
@@ -6,15 +6,28 @@ import { hasWords, type Piece, textOf } from "@/core/conversation/pieces";
 import type { ReplyHead } from "@/core/reply/events";
 import { canGoOn, isUnderWay } from "@/core/reply/reply";
 import type { Content, Revision } from "@/core/revision/revision";
+import { type With, wantedContent } from "@/core/serving/access";
 import type { StoredApp } from "../apps/app-store";
 import { type Asker, conversationAt, owns } from "../conversations/access";
-import type { StoredConversation } from "../conversations/conversation-store";
+import type { Origin, StoredConversation } from "../conversations/conversation-store";
 import type { Home } from "../home";
 import { Refusal, refuse } from "../refusal";
+import type { NewVisitor } from "../visitors/visitor-store";
 import { type Asking, answer, type Chosen } from "./answer";
 
 /** The same for one who may call for the first time, and is made a visitor when a reply is asked for. */
-type NewAsker = { kind: "new visitor" };
+type NewAsker = { kind: "new visitor"; fresh: NewVisitor };
+
+/** Who asks, and by what. */
+export interface AskedBy {
+  asker: Asker | NewAsker;
+  origin: Origin;
+  /** The name that the front end gives itself. */
+  client: string | null;
+}
+
+/** The developer at the bench. */
+export const bench: AskedBy = { asker: { kind: "bench" }, origin: "bench", client: null };
 
 /** What was asked for, and by whom. */
 export interface Asked {
@@ -32,7 +45,7 @@ export interface Asked {
 export function ask(
   boot: Home,
   { id, name }: Pick<StoredApp, "id" | "name">,
-  caller: Asker | NewAsker,
+  by: AskedBy,
   call: ReplyCall,
   note: (asked: Asked) => void = () => {},
 ): ReplyHead {
@@ -43,14 +56,20 @@ export function ask(
   const asking = boot.database.transaction((): Asking => {
     // it may have been changed or deleted while the call was read
     const app = boot.apps.byId(id) ?? refuse("not-found", `${name} was deleted.`);
-    const asker: Asker = caller.kind === "new visitor" ? { kind: "visitor", visitor: boot.visitors.add(now) } : caller;
-    const asked = "goOn" in call ? gatherGoOn(boot, app, asker, call.goOn) : storeMessage(boot, app, asker, call, now);
-    const visitor = since();
-    const revision = revisionFor(boot, app, asker, now);
+    const asker: Asker =
+      by.asker.kind === "new visitor"
+        ? { kind: "visitor", visitor: boot.visitors.add(id, by.asker.fresh, now) }
+        : by.asker;
+    const wanted = ("with" in call && call.with) || {};
+    const revision = revisionFor(boot, app, asker, wanted, now);
     const { content } = revision;
+    if (asker.kind === "visitor") checkLength(app, call);
+    const asked = store(boot, app, { ...by, asker }, call, revision, now);
+    const visitor = since();
     const chosen = chosenFor(boot, content);
     const prompt = since();
     const variables = ("variables" in call && call.variables) || {};
+    const { isPassing, origin } = asked.conversation;
     const { window, calibration } = chosen.model;
     // by counts alone: what can't be sent is not stored
     const measured = measure({ content, variables, window, calibration, now }, [rowOf(asked.end)]);
@@ -73,7 +92,8 @@ export function ask(
     note({ head, asker });
     return {
       app,
-      origin: asked.conversation.origin,
+      origin,
+      isPassing,
       reply,
       head,
       revision,
@@ -100,12 +120,42 @@ interface AskedFor {
   begun?: AppMessage;
 }
 
-/** Visitors get the live revision; at the bench the draft becomes the next one. */
-function revisionFor({ apps }: Home, app: StoredApp, asker: Asker, now: number): Revision {
+/**
+ * Visitors get the live revision, or the one on trial, with what the developer lets them choose; at the bench the
+ * draft becomes the next one.
+ */
+function revisionFor({ apps }: Home, app: StoredApp, asker: Asker, asked: With, now: number): Revision {
   if (asker.kind === "bench") return { number: apps.fix(app.id, app.draft, now), content: app.draft };
-  const live = apps.revision(app.id, app.liveRevision);
-  if (!live) throw new Error(`App ${app.slug} has no revision ${app.liveRevision}.`);
-  return live;
+  if (asked.trial && app.trialRevision === null)
+    refuse("not-found", `${app.name} has no revision on trial.`, { advice: "Leave out `trial`." });
+  const number = (asked.trial && app.trialRevision) || app.liveRevision;
+  const revision = apps.revision(app.id, number);
+  if (!revision) throw new Error(`App ${app.slug} has no revision ${number}.`);
+  const wanted = wantedContent(revision.content, app.access, asked);
+  if (!wanted.ok) throw new Refusal(wanted.problem);
+  return { number, content: wanted.content };
+}
+
+/** Holds what a caller says to the length that the app takes. */
+function checkLength({ access, name }: StoredApp, call: ReplyCall): void {
+  const { message: most } = access.limits;
+  const texts = "messages" in call ? call.messages.map(({ text }) => text) : "message" in call ? [textIn(call)] : [];
+  const longest = Math.max(0, ...texts.map((text) => text.length));
+  if (longest > most)
+    refuse("too-long", `${name} takes messages of up to ${most} characters, and this one has ${longest}.`, {
+      advice: "Shorten it, or send it in parts.",
+    });
+}
+
+function textIn({ message }: MessageCall): string {
+  return typeof message === "string" ? message : textOf({ pieces: message });
+}
+
+type Storing = AskedBy & { asker: Asker };
+
+function store(boot: Home, app: StoredApp, by: Storing, call: ReplyCall, revision: Revision, now: number): AskedFor {
+  if ("goOn" in call) return gatherGoOn(boot, app, by.asker, call.goOn);
+  return "messages" in call ? storeHeld(boot, app, by, call, revision, now) : storeMessage(boot, app, by, call, now);
 }
 
 function chosenFor({ providers }: Home, content: Content): Chosen {
@@ -132,25 +182,54 @@ function fallbacksOf({ providers }: Home, { fallbacks = [] }: Content): Chosen[]
   });
 }
 
-function storeMessage(
+/** Stores a history that its caller holds, as a conversation that is kept only where that was asked for. */
+function storeHeld(
   { conversations }: Home,
   app: StoredApp,
-  asker: Asker,
-  call: Extract<ReplyCall, { message: unknown }>,
+  by: Storing,
+  { messages, store }: HeldCall,
+  { number, content }: Revision,
   now: number,
 ): AskedFor {
+  const conversation = conversations.create({
+    ...ownerOf(app, by),
+    isPassing: store !== true,
+    opening: messages[0]?.text ?? "",
+    now,
+  });
+  let said: Message | undefined;
+  for (const { role, text } of messages) {
+    const pieces: Piece[] = [{ kind: "text", text }];
+    if (role === "visitor" || said === undefined)
+      said = conversations.addVisitorMessage({ conversation: conversation.id, parent: said, pieces, now });
+    else {
+      const facts = { revision: number, provider: content.provider, model: content.model };
+      const { id } = conversations.addReply({
+        conversation: conversation.id,
+        parent: said,
+        continues: null,
+        facts,
+        now,
+      });
+      conversations.finishReply({ id, state: "complete", pieces, reported: null, facts });
+      said = conversations.message(id);
+    }
+  }
+  const message = said as Message;
+  return { conversation, message, end: message };
+}
+
+function ownerOf({ id: app }: StoredApp, { asker, origin, client }: Storing) {
+  return { app, visitor: asker.kind === "visitor" ? asker.visitor : null, origin, client };
+}
+
+function storeMessage({ conversations }: Home, app: StoredApp, by: Storing, call: MessageCall, now: number): AskedFor {
   const pieces: Piece[] = typeof call.message === "string" ? [{ kind: "text", text: call.message }] : call.message;
-  const text = textOf({ pieces });
+  const text = textIn(call);
   const conversation =
     call.conversation === undefined
-      ? conversations.create({
-          app: app.id,
-          visitor: asker.kind === "visitor" ? asker.visitor : null,
-          origin: asker.kind === "visitor" ? "http" : "bench",
-          opening: text,
-          now,
-        })
-      : conversationAt({ conversations }, app, asker, call.conversation);
+      ? conversations.create({ ...ownerOf(app, by), opening: text, now })
+      : conversationAt({ conversations }, app, by.asker, call.conversation);
   const parent = parentFor({ conversations }, conversation, call.after);
   const message = conversations.addVisitorMessage({
     conversation: conversation.id,

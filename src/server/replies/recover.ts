@@ -12,7 +12,8 @@ export function recoverReplies({
   conversations,
   dispatches,
   events,
-}: Pick<Home, "database" | "conversations" | "dispatches" | "events">): number {
+  calls,
+}: Pick<Home, "database" | "conversations" | "dispatches" | "events" | "calls">): number {
   const left = conversations.underWay();
   const stopped = problem("interrupted", "Unruly Finch was stopped while this reply was arriving.");
   database.transaction(() => {
@@ -29,6 +30,7 @@ export function recoverReplies({
       events.append({ reply: id, ...end });
       events.addPage(id, [...further, end]);
       const { state, pieces, thought } = reply;
+      calls.end(id, state, null, null, Date.now());
       conversations.finishReply({
         id,
         state,

@@ -1,6 +1,6 @@
 import fc from "fast-check";
 import { describe, expect, it } from "vitest";
-import { refusedOrigin } from "../http/origin";
+import { refusedHost, refusedOrigin } from "../http/origin";
 import { Scrubber, TextScrubber } from "./scrub";
 import { Seal } from "./seal";
 import { Signer } from "./secret";
@@ -91,7 +91,8 @@ describe("signing", () => {
 });
 
 describe("hosts and origins", () => {
-  const refused = (headers: Record<string, string>) => refusedOrigin(new Headers(headers))?.kind;
+  const refused = (headers: Record<string, string>, names: string[] = []) =>
+    (refusedHost(new Headers(headers), names) ?? refusedOrigin(new Headers(headers)))?.kind;
 
   it.each(["localhost:4600", "127.0.0.1:4600", "127.0.0.2", "[::1]:4600"])("%s is one of ours", (host) => {
     expect(refused({ host })).toBeUndefined();
@@ -100,6 +101,17 @@ describe("hosts and origins", () => {
 
   it.each(["evil.example", "localhost.evil.example", "127.0.0.1.evil.example", ""])("%s is not", (host) => {
     expect(refused({ host })).toBe("forbidden");
+  });
+
+  it("a host is ours where the developer named it, and an address where more than this machine is listened to", () => {
+    const door = (isHere: boolean, host: string) => ({
+      host,
+      "finch-door": JSON.stringify({ leads: "talk", isHere, address: "", origin: `http://${host}` }),
+    });
+    expect(refused(door(false, "desk.test:4601"), ["desk.test"])).toBeUndefined();
+    expect(refused(door(false, "desk.test:4601"))).toBe("forbidden");
+    expect(refused(door(false, "192.168.1.7:4601"))).toBeUndefined();
+    expect(refused(door(true, "192.168.1.7:4601"))).toBe("forbidden");
   });
 
   it("another site's pages may not call", () => {

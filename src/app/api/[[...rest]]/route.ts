@@ -1,9 +1,11 @@
 import { calls } from "@/contract/calls";
+import { openApiOf } from "@/contract/openapi";
 import { appAnswer, listedApps } from "@/server/answers/apps";
 import { benchLine, callerLine, conversationPage } from "@/server/answers/conversations";
 import { dispatchesOf } from "@/server/answers/dispatches";
 import { providerAnswer } from "@/server/answers/providers";
 import { stoppedReply } from "@/server/answers/replies";
+import { callFile, callsAnswer, servingAnswer, tokenAnswer } from "@/server/answers/serving";
 import { appAt, deleteApp, makeApp } from "@/server/apps/app";
 import { preflight } from "@/server/apps/preflight";
 import { boot } from "@/server/boot";
@@ -11,18 +13,22 @@ import { conversationAt, conversationOfApp, replyAt, replyOfAnyone } from "@/ser
 import { deleteConversation, restoreConversation } from "@/server/conversations/delete";
 import { sendAgain } from "@/server/dispatches/again";
 import { askerOf } from "@/server/http/caller";
+import { askCommon, commonModels } from "@/server/http/common";
+import { doorOf, talkBase } from "@/server/http/door";
 import { healthAnswer } from "@/server/http/health";
 import { askForReply, readReply } from "@/server/http/replies";
 import { Answered, serve } from "@/server/http/serve";
 import { benchStream, lastEventId, linesOf } from "@/server/http/streams";
+import { forgetVisitor, openVisitor } from "@/server/http/visitors";
 import { probe } from "@/server/providers/probe";
 import { faultOf, offeredProviders, setFault, standingOf, switchOn } from "@/server/providers/standing";
 import { lastAnswer, pastedCall, tryCall } from "@/server/providers/trial";
 import { changeProvider, copyProvider, deleteProvider, providerAt, wireProvider } from "@/server/providers/wiring";
 import { refuse } from "@/server/refusal";
-import { ask } from "@/server/replies/ask";
+import { ask, bench } from "@/server/replies/ask";
+import { version } from "../../../../package.json";
 
-const bench = { kind: "bench" } as const;
+const all = { kind: "bench" } as const;
 const day = 24 * 60 * 60 * 1000;
 
 /** Every call of the contract, and what answers it. */
@@ -40,15 +46,14 @@ export const { GET, HEAD, POST, PUT, PATCH, DELETE, OPTIONS } = serve(boot, call
     preflight: (home, { slug }) => preflight(home, appAt(home, slug)),
   },
   conversations: {
-    list: (home, { slug, before, request }) =>
-      conversationPage(home, appAt(home, slug), askerOf(home, request), before),
-    read: (home, { slug, id, before, request }) =>
-      callerLine(home, conversationAt(home, appAt(home, slug), askerOf(home, request), id), before),
-    delete: (home, { slug, id, request }) =>
-      deleteConversation(home, conversationAt(home, appAt(home, slug), askerOf(home, request), id).id, "for good"),
+    list: (home, { caller, before }) => conversationPage(home, caller.app, askerOf(caller), before),
+    read: (home, { caller, id, before }) =>
+      callerLine(home, conversationAt(home, caller.app, askerOf(caller), id), before),
+    delete: (home, { caller, id }) =>
+      deleteConversation(home, conversationAt(home, caller.app, askerOf(caller), id).id, "for good"),
   },
   benchConversations: {
-    list: (home, { slug, before }) => conversationPage(home, appAt(home, slug), bench, before),
+    list: (home, { slug, before }) => conversationPage(home, appAt(home, slug), all, before),
     read: (home, { id, before }) => benchLine(home, ...conversationOfApp(home, id), before),
     hide: (home, { id }) => deleteConversation(home, conversationOfApp(home, id)[1].id, "restorable"),
     restore: (home, { id }) => restoreConversation(home, id),
@@ -56,12 +61,9 @@ export const { GET, HEAD, POST, PUT, PATCH, DELETE, OPTIONS } = serve(boot, call
   replies: {
     ask: askForReply,
     read: readReply,
-    stop: (home, { slug, id, request }) =>
-      stoppedReply(home, replyAt(home, appAt(home, slug), askerOf(home, request), id).id),
-    describe: () =>
-      refuse("not-there-yet", "The OpenAPI document does not exist yet.", {
-        advice: "See the README for the endpoints.",
-      }),
+    stop: (home, { caller, id }) => stoppedReply(home, replyAt(home, caller.app, askerOf(caller), id).id),
+    describe: (home, { slug, request }) =>
+      openApiOf({ ...appAt(home, slug), base: doorOf(request.headers).origin, version }),
   },
   benchReplies: {
     ask: (home, { slug, body }) =>
@@ -69,6 +71,26 @@ export const { GET, HEAD, POST, PUT, PATCH, DELETE, OPTIONS } = serve(boot, call
     stop: (home, { id }) => stoppedReply(home, replyOfAnyone(home, id).id),
     arrived: (home, { id, body }) => home.dispatches.setReader(id, body.arrivals),
     stream: (home, { request }) => benchStream(home, lastEventId(request)),
+  },
+  common: { chat: askCommon, models: commonModels },
+  visitors: { open: openVisitor, forget: forgetVisitor },
+  serving: {
+    read: (home, { slug, request }) => servingAnswer(home, appAt(home, slug), talkBase(request)),
+    setAccess: (home, { slug, body, request }) =>
+      servingAnswer(home, home.apps.setAccess(appAt(home, slug), body.access), talkBase(request)),
+    setLook: (home, { slug, body, request }) =>
+      servingAnswer(home, home.apps.setLook(appAt(home, slug), body.look), talkBase(request)),
+    setTrial: (home, { slug, body, request }) =>
+      servingAnswer(home, home.apps.putOnTrial(appAt(home, slug), body.content, Date.now()), talkBase(request)),
+    makeToken: (home, { slug, body }) => {
+      const { token, text } = home.tokens.make(appAt(home, slug).id, body.kind, body.name, Date.now());
+      return { token: tokenAnswer(token), text };
+    },
+    revokeToken: (home, { slug, id }) => {
+      if (!home.tokens.revoke(appAt(home, slug).id, id, Date.now())) refuse("not-found", `There is no token ${id}.`);
+    },
+    calls: (home, { slug, only = "all", before }) => callsAnswer(home, appAt(home, slug), only, before),
+    callFile: (home, { id }) => callFile(home, id),
   },
   dispatches: {
     ofReply: (home, { id }) => ({ dispatches: dispatchesOf(home, id), kept: home.dispatches.sizes() }),

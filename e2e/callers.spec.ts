@@ -1,0 +1,369 @@
+import { request as httpRequest } from "node:http";
+import { accessSchema } from "@/core/serving/access";
+import { allEvents, expect, noLimits, test, textIn, World } from "./fixtures";
+
+interface Whole {
+  reply: string;
+  conversation: string;
+  text: string;
+  next: string;
+  model: string;
+}
+
+interface Refused {
+  kind: string;
+  detail: string;
+  advice: string;
+}
+
+const free = { limits: noLimits };
+
+/** What calls of one app are made with. */
+function caller(world: World, slug: string, base = world.address) {
+  const at = (path: string) => `${base}/api/apps/${slug}/${path}`;
+  return {
+    at,
+    say: (body: object, headers: Record<string, string> = {}) =>
+      fetch(at("replies"), { method: "POST", body: JSON.stringify(body), headers }),
+    get: (path: string, headers: Record<string, string> = {}) => fetch(at(path), { headers }),
+    refused: async (response: Response) => ({ status: response.status, ...((await response.json()) as Refused) }),
+    token: async (kind: "server" | "public") => {
+      const made = await world.bench<{ text: string; token: { id: string } }>("POST", `apps/${slug}/tokens`, {
+        kind,
+        name: "A front end",
+      });
+      return { id: made.token.id, bearer: { authorization: `Bearer ${made.text}` } };
+    },
+    called: () =>
+      world
+        .bench<{ calls: Record<string, unknown>[] }>("GET", `apps/${slug}/calls`)
+        .then(({ calls }) => calls as { status: number; problem: Refused | null; reply: string | null }[]),
+  };
+}
+
+test.describe("a caller", () => {
+  test("that gives nothing but a name is remembered, without a cookie, and told how to go on", async ({ world }) => {
+    const { say, get } = caller(world, await world.makeApp("By hand"));
+    const ada = { "finch-visitor": "ada" };
+    const first = await say({ message: "I'm on the 9:40 with two bicycles" }, ada);
+    expect(first.headers.get("set-cookie")).toBeNull();
+    const { conversation, next } = (await first.json()) as Whole;
+    expect(next).toContain("-H 'finch-visitor: ada'");
+    const second = (await (await say({ message: "How many bicycles do I have?", conversation }, ada)).json()) as Whole;
+    expect(second.text).toMatch(/two|2/i);
+    const ivo = await say({ message: "And I?", conversation }, { "finch-visitor": "ivo" });
+    expect(ivo.status).toBe(404);
+    const { conversations } = (await (await get("conversations", ada)).json()) as { conversations: unknown[] };
+    expect(conversations).toHaveLength(1);
+  });
+
+  test("that gives no name is given one, which goes on as well as the cookie", async ({ world }) => {
+    const { say } = caller(world, await world.makeApp("Nameless"));
+    const first = await say({ message: "I'm Ivo" });
+    const name = first.headers.get("finch-visitor") ?? "";
+    expect(first.headers.get("set-cookie")).toContain("Path=/api/apps/nameless");
+    const { conversation, next } = (await first.json()) as Whole;
+    expect(next).toContain(name);
+    const second = await say({ message: "What is my name?", conversation }, { "finch-visitor": name });
+    expect(((await second.json()) as Whole).text).toContain("Ivo");
+  });
+
+  test("names its front end, by which its conversations are told apart", async ({ world }) => {
+    const slug = await world.makeApp("Two desks");
+    const { say, called } = caller(world, slug);
+    for (const client of ["desk-7", "desk-8", "terminal"]) await say({ message: "Hello" }, { "finch-client": client });
+    const { conversations } = await world.bench<{ conversations: { origin: string; client: string | null }[] }>(
+      "GET",
+      `apps/${slug}/conversations`,
+    );
+    const told = conversations.map(({ origin, client }) => [origin, client]);
+    expect(told).toEqual([
+      ["terminal", null],
+      ["http", "desk-8"],
+      ["http", "desk-7"],
+    ]);
+    expect(await called()).toMatchObject([
+      { origin: "terminal", status: 200, ended: { state: "complete", usage: { currency: "EUR" } } },
+      { client: "desk-8", status: 200 },
+      { client: "desk-7", status: 200 },
+    ]);
+  });
+
+  test("forgets and is forgotten: all that it said is gone", async ({ world }) => {
+    const { say, get, at } = caller(world, await world.makeApp("Forgets"));
+    const ada = { "finch-visitor": "ada" };
+    const { reply } = (await (await say({ message: "I'm Ada" }, ada)).json()) as Whole;
+    expect((await fetch(at("visitors/me"), { method: "DELETE", headers: { "finch-visitor": "ivo" } })).status).toBe(
+      204,
+    );
+    expect((await get(`replies/${reply}`, ada)).status).toBe(200);
+    expect((await fetch(at("visitors/me"), { method: "DELETE", headers: ada })).status).toBe(204);
+    expect((await get(`replies/${reply}`, ada)).status).toBe(404);
+    expect(await (await get("conversations", ada)).json()).toMatchObject({ conversations: [] });
+  });
+});
+
+test.describe("with tokens", () => {
+  test("a server token names any visitor, a public one opens its own, and a revoked one is worth nothing", async ({
+    world,
+  }) => {
+    const slug = await world.makeApp("Tokens", {}, { ...free, callers: "token" });
+    const { say, get, at, token, refused } = caller(world, slug);
+    expect(await refused(await say({ message: "Hello" }, { "finch-visitor": "ada" }))).toMatchObject({
+      status: 401,
+      kind: "unknown-caller",
+    });
+    const server = await token("server");
+    const ada = { ...server.bearer, "finch-visitor": "ada" };
+    const whole = (await (await say({ message: "I'm Ada" }, ada)).json()) as Whole;
+    expect(whole.next).not.toContain(server.bearer.authorization);
+
+    const page = await token("public");
+    expect((await say({ message: "Hello" }, { ...page.bearer, "finch-visitor": "ada" })).status).toBe(401);
+    const opened = await fetch(at("visitors"), { method: "POST", body: "{}", headers: page.bearer });
+    expect(opened.status).toBe(201);
+    const { pass } = (await opened.json()) as { pass: string };
+    const visitor = { authorization: `Bearer ${pass}`, "finch-visitor": "ada" };
+    expect((await say({ message: "Who am I?", conversation: whole.conversation }, visitor)).status).toBe(404);
+    expect(await (await get("conversations", visitor)).json()).toMatchObject({ conversations: [] });
+    expect((await say({ message: "Hello" }, visitor)).status).toBe(200);
+
+    for (const { id } of [server, page]) await world.bench("DELETE", `apps/${slug}/tokens/${id}`);
+    expect((await say({ message: "Hello" }, ada)).status).toBe(401);
+    expect((await say({ message: "Hello" }, visitor)).status).toBe(401);
+    const { tokens } = await world.bench<{ tokens: unknown[] }>("GET", `apps/${slug}/serving`);
+    expect(tokens).toEqual([]);
+  });
+
+  test("an app that is switched off answers nobody", async ({ world }) => {
+    const { say, refused } = caller(world, await world.makeApp("Off", {}, { callers: "nobody", page: false }));
+    expect(await refused(await say({ message: "Hello" }))).toMatchObject({ status: 403, kind: "forbidden" });
+  });
+});
+
+test.describe("limits", () => {
+  test("are told with the time to wait, listed, and hold one visitor without holding another", async ({ world }) => {
+    const slug = await world.makeApp("Few", {}, { limits: { ...noLimits, visitor: 2, message: 20 } });
+    const { say, called, refused } = caller(world, slug);
+    const as = (name: string) => say({ message: "Hello" }, { "finch-visitor": name });
+    expect([(await as("ada")).status, (await as("ada")).status]).toEqual([200, 200]);
+    const third = await as("ada");
+    expect(Number(third.headers.get("retry-after"))).toBeGreaterThan(0);
+    expect(await refused(third)).toMatchObject({ status: 429, kind: "over-limit" });
+    expect((await as("ivo")).status).toBe(200);
+    expect(await refused(await say({ message: "x".repeat(21) }))).toMatchObject({ status: 422, kind: "too-long" });
+    expect((await called()).map(({ status, problem }) => [status, problem?.kind])).toEqual([
+      [422, "too-long"],
+      [200, undefined],
+      [429, "over-limit"],
+      [200, undefined],
+      [200, undefined],
+    ]);
+  });
+});
+
+test.describe("another origin", () => {
+  const origin = "http://localhost:5173";
+  const preflight = { origin, "access-control-request-method": "POST" };
+
+  test("may call once it is allowed, exactly as it is written, and is listed before that", async ({ world }) => {
+    const slug = await world.makeApp("Origins");
+    const { say, at, called, refused } = caller(world, slug);
+    expect((await fetch(at("replies"), { method: "OPTIONS", headers: preflight })).status).toBe(403);
+    const closed = await say({ message: "Hello" }, { origin });
+    expect(closed.headers.get("access-control-allow-origin")).toBeNull();
+    expect(await refused(closed)).toMatchObject({ status: 403, kind: "forbidden" });
+    expect(await called()).toMatchObject([
+      { webOrigin: origin, status: 403 },
+      { webOrigin: origin, status: 403, method: "OPTIONS" },
+    ]);
+
+    await world.bench("PUT", `apps/${slug}/access`, { access: { ...accessSchema.parse({}), origins: [origin] } });
+    const asked = await fetch(at("replies"), { method: "OPTIONS", headers: preflight });
+    expect([asked.status, asked.headers.get("access-control-allow-origin")]).toEqual([204, origin]);
+    expect(asked.headers.get("access-control-allow-headers")).toContain("idempotency-key");
+    const open = await say({ message: "Hello" }, { origin });
+    expect([open.status, open.headers.get("access-control-allow-origin")]).toEqual([200, origin]);
+    const wrong = await say({ message: "" }, { origin });
+    expect([wrong.status, wrong.headers.get("access-control-allow-origin")]).toEqual([400, origin]);
+    for (const other of ["null", "http://localhost:5174", `${origin}.evil.test`])
+      expect((await say({ message: "Hello" }, { origin: other })).status).toBe(403);
+    expect((await fetch(`${world.address}/api/bench/apps`, { headers: { origin } })).status).toBe(403);
+  });
+});
+
+test.describe("what a caller may choose", () => {
+  test("is a model and settings that the developer allows, and the revision on trial", async ({ world }) => {
+    const slug = await world.makeApp("Choices", { prompt: "You are the live one." });
+    const { say, refused } = caller(world, slug);
+    expect(await refused(await say({ message: "Hello", with: { model: "reed-deep" } }))).toMatchObject({
+      status: 403,
+      advice: "Choose one of reed-swift.",
+    });
+    const models = [{ provider: "reedbed", model: "reed-deep" }];
+    await world.bench("PUT", `apps/${slug}/access`, { access: { ...free, models, settings: ["temperature"] } });
+    const whole = (await (
+      await say({ message: "Hello", with: { model: "reed-deep", settings: { temperature: 0 } } })
+    ).json()) as Whole;
+    expect(whole.model).toBe("reed-deep");
+    expect((await say({ message: "Hello", with: { settings: { maxOutput: 5 } } })).status).toBe(403);
+
+    expect((await say({ message: "Hello", with: { trial: true } })).status).toBe(404);
+    const app = await world.bench<{ draft: object }>("GET", `apps/${slug}`);
+    const content = { ...app.draft, prompt: "You are the one on trial." };
+    await world.bench("PUT", `apps/${slug}/trial`, { content });
+    await say({ message: "Hello", with: { trial: true } });
+    expect((await world.calls()).at(-1)?.messages[0]?.content).toBe("You are the one on trial.");
+    await say({ message: "Hello" });
+    expect((await world.calls()).at(-1)?.messages[0]?.content).toBe("You are the live one.");
+  });
+});
+
+test.describe("a history that the caller holds", () => {
+  const messages = [
+    { role: "visitor", text: "I'm Ivo" },
+    { role: "app", text: "Good day, Ivo." },
+    { role: "visitor", text: "What is my name?" },
+  ];
+
+  test("is answered after the app's prompt, and kept only where that was asked for", async ({ world }) => {
+    const slug = await world.makeApp("Held", { prompt: "Be brief." });
+    const { say, get } = caller(world, slug);
+    const ada = { "finch-visitor": "ada" };
+    const whole = (await (await say({ messages }, ada)).json()) as Whole;
+    expect(whole.text).toContain("Ivo");
+    expect((await world.calls()).at(-1)?.messages.map(({ role }) => role)).toEqual([
+      "system",
+      "user",
+      "assistant",
+      "user",
+    ]);
+    const listed = async () =>
+      ((await (await get("conversations", ada)).json()) as { conversations: unknown[] }).conversations.length;
+    const seen = async () =>
+      (await world.bench<{ conversations: unknown[] }>("GET", `apps/${slug}/conversations`)).conversations.length;
+    expect([await listed(), await seen()]).toEqual([0, 0]);
+    expect(whole.next).toContain('"role":"app","text":');
+    await say({ messages, store: true }, ada);
+    expect([await listed(), await seen()]).toEqual([1, 1]);
+  });
+});
+
+test.describe("a reader that can't send headers", () => {
+  test("reads one reply by a ticket, and nothing else", async ({ world }) => {
+    const { say, at } = caller(world, await world.makeApp("Tickets"));
+    const ada = { "finch-visitor": "ada" };
+    const later = { ...ada, prefer: "respond-async" };
+    const [one, other] = await Promise.all(
+      [1, 2].map(async () => (await (await say({ message: "Hello" }, later)).json()) as Whole & { events: string }),
+    );
+    if (!one || !other) throw new Error("no answers");
+    const events = await allEvents(await fetch(one.events, { headers: { accept: "text/event-stream" } }));
+    expect(textIn(events)).not.toBe("");
+    const ticket = new URL(one.events).searchParams.get("ticket");
+    expect((await fetch(at(`replies/${other.reply}?ticket=${ticket}`))).status).toBe(401);
+    expect((await fetch(`${one.events}x`)).status).toBe(401);
+    expect((await fetch(at(`conversations/${one.conversation}?ticket=${ticket}`))).status).toBe(404);
+  });
+});
+
+test.describe("the common shape", () => {
+  interface Completion {
+    id: string;
+    choices: { message: { content: string }; finish_reason: string }[];
+    usage: { total_tokens: number };
+  }
+
+  /** Lines as they are written for any server of that shape. */
+  async function chat(base: string, key: string, model: string, messages: object[]): Promise<Completion> {
+    const response = await fetch(`${base}/v1/chat/completions`, {
+      method: "POST",
+      headers: { "content-type": "application/json", authorization: `Bearer ${key}` },
+      body: JSON.stringify({ model, messages, temperature: 0.2, parallel_tool_calls: false }),
+    });
+    if (!response.ok) throw new Error(await response.text());
+    return (await response.json()) as Completion;
+  }
+
+  test("is answered by the same lines as a provider's, and finds the conversation of a history", async ({ world }) => {
+    const slug = await world.makeApp("Common");
+    const base = `${world.address}/api/apps/${slug}`;
+    const messages: { role: string; content: string }[] = [{ role: "user", content: "I'm Ivo, with two bicycles" }];
+    const straight = await chat(world.standIn, "reed-key-for-tests", "reed-swift", messages).catch(() => undefined);
+    const first = await chat(base, "any-key", slug, messages);
+    expect(first).toMatchObject({ choices: [{ finish_reason: "stop" }], usage: { total_tokens: expect.any(Number) } });
+    if (straight) expect(Object.keys(first).sort()).toEqual(expect.arrayContaining(["choices", "id", "usage"]));
+    messages.push({ role: "assistant", content: first.choices[0]?.message.content ?? "" });
+    messages.push({ role: "user", content: "What is my name?" });
+    const second = await chat(base, "any-key", slug, messages);
+    expect(second.choices[0]?.message.content).toContain("Ivo");
+    const { conversations } = await world.bench<{ conversations: { turnCount: number }[] }>(
+      "GET",
+      `apps/${slug}/conversations`,
+    );
+    expect(conversations).toMatchObject([{ turnCount: 2 }]);
+  });
+
+  test("streams in its chunks, lists its models, and tells errors in its words", async ({ world }) => {
+    const slug = await world.makeApp("Common stream");
+    const base = `${world.address}/api/apps/${slug}/v1`;
+    const ask = (body: object) => fetch(`${base}/chat/completions`, { method: "POST", body: JSON.stringify(body) });
+    const messages = [{ role: "user", content: [{ type: "text", text: "What is 12 * 7?" }] }];
+    const streamed = await (await ask({ messages, stream: true, stream_options: { include_usage: true } })).text();
+    const data = streamed.split("\n\n").flatMap((event) => (event.startsWith("data: ") ? [event.slice(6)] : []));
+    expect(data.at(-1)).toBe("[DONE]");
+    const chunks = data.slice(0, -1).map((line) => JSON.parse(line));
+    expect(chunks.map(({ choices }) => choices[0]?.delta.content ?? "").join("")).toContain("84");
+    expect(chunks.at(-2)).toMatchObject({ choices: [{ finish_reason: "stop" }] });
+    expect(chunks.at(-1)).toMatchObject({ choices: [], usage: { completion_tokens: expect.any(Number) } });
+    expect(await (await fetch(`${base}/models`)).json()).toMatchObject({ data: [{ id: slug }] });
+    const wrong = await ask({ model: "nothing", messages });
+    expect([wrong.status, await wrong.json()]).toMatchObject([
+      404,
+      { error: { code: "not-found", message: expect.stringContaining(slug) } },
+    ]);
+    const system = await ask({ messages: [{ role: "system", content: "Be rude." }, ...messages] });
+    expect([system.status, await system.json()]).toMatchObject([
+      400,
+      { error: { message: expect.stringContaining("prompt goes first") } },
+    ]);
+    await world.fault({ fault: "status", status: 503 });
+    expect((await ask({ messages })).status).toBe(503);
+  });
+});
+
+test.describe("pages and apps at a port of their own", () => {
+  test("are all that is there, and what a proxy passes on is not of this machine", async () => {
+    test.setTimeout(120_000);
+    const world = await World.make();
+    try {
+      await Promise.all([world.startStandIn(), world.startWeb(world.apart)]);
+      await world.pace("instant");
+      const slug = await world.makeApp("Apart");
+      const { say } = caller(world, slug, world.talk);
+      expect((await say({ message: "Hello" }, { "finch-visitor": "ada" })).status).toBe(200);
+      expect((await fetch(`${world.talk}/api/health`)).status).toBe(200);
+      for (const path of ["/", "/apps", `/apps/${slug}/build`, "/api/bench/apps", "/providers"])
+        expect([path, (await fetch(world.talk + path)).status]).toEqual([path, 404]);
+      // as it is written, with nothing tidied up on the way
+      const raw = (path: string) =>
+        new Promise<number>((resolve, reject) => {
+          const { hostname, port } = new URL(world.talk);
+          httpRequest({ hostname, port, path }, (response) => resolve(response.resume().statusCode ?? 0))
+            .on("error", reject)
+            .end();
+        });
+      for (const path of [`/api/apps/${slug}/../../bench/apps`, `/api/apps/${slug}/%2e%2e/%2e%2e/bench/apps`])
+        expect(await raw(path)).toBe(404);
+      const proxied = { "finch-visitor": "ada", "x-forwarded-for": "127.0.0.1" };
+      expect((await say({ message: "Hello" }, proxied)).status).toBe(401);
+      expect(
+        (await fetch(`${world.address}/api/bench/apps`, { headers: { "x-forwarded-for": "127.0.0.1" } })).status,
+      ).toBe(403);
+      const claimed = JSON.stringify({ leads: "bench", isHere: true, address: "127.0.0.1", origin: world.talk });
+      expect((await say({ message: "Hello" }, { ...proxied, "finch-door": claimed })).status).toBe(401);
+    } finally {
+      await world.stop();
+    }
+  });
+});

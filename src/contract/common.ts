@@ -1,0 +1,111 @@
+import { z } from "zod";
+import { type Problem, statusOf } from "@/core/problem/problem";
+import { call, type ErrorShape, events, json, jsonBody } from "./call";
+import { callerProblems, failures } from "./replies";
+
+/**
+ * The shape that most model servers share, for programs that speak it already. What such a program sends beside
+ * what is named here is ignored.
+ */
+
+const textPart = z.looseObject({ type: z.literal("text"), text: z.string() });
+const content = z.union([z.string(), z.array(textPart)], { error: "is neither text nor a list of text parts" });
+
+/** One message of a history, as that shape has it. */
+const messageSchema = z.looseObject({ role: z.string(), content });
+
+const chatCallSchema = z.looseObject({
+  /** The app's address, or a model that callers may choose. */
+  model: z.string().max(300).optional(),
+  messages: z.array(messageSchema).min(1).max(4_000),
+  stream: z.boolean().nullish(),
+  stream_options: z.looseObject({ include_usage: z.boolean().optional() }).nullish(),
+  /** `false` where nothing of it is to be kept. */
+  store: z.boolean().nullish(),
+  /** Who is talking, where no header says it. */
+  user: z.string().max(100).nullish(),
+  temperature: z.number().nullish(),
+  top_p: z.number().nullish(),
+  max_tokens: z.number().nullish(),
+  stop: z.union([z.string(), z.array(z.string())]).nullish(),
+  seed: z.number().nullish(),
+});
+export type ChatCall = z.infer<typeof chatCallSchema>;
+
+const usageSchema = z.object({ prompt_tokens: z.int(), completion_tokens: z.int(), total_tokens: z.int() });
+const ending = z.enum(["stop", "length", "tool_calls", "content_filter"]);
+const about = { id: z.string(), created: z.int(), model: z.string() };
+
+const completionSchema = z.object({
+  ...about,
+  object: z.literal("chat.completion"),
+  choices: z.array(
+    z.object({
+      index: z.int(),
+      message: z.object({ role: z.literal("assistant"), content: z.string() }),
+      finish_reason: ending,
+    }),
+  ),
+  usage: usageSchema.optional(),
+});
+export type Completion = z.infer<typeof completionSchema>;
+
+const chunkSchema = z.object({
+  ...about,
+  object: z.literal("chat.completion.chunk"),
+  choices: z.array(
+    z.object({
+      index: z.int(),
+      delta: z.object({ role: z.literal("assistant").optional(), content: z.string().optional() }),
+      finish_reason: ending.nullable(),
+    }),
+  ),
+  usage: usageSchema.nullish(),
+});
+export type Chunk = z.infer<typeof chunkSchema>;
+
+const errorSchema = z.object({
+  error: z.object({ message: z.string(), type: z.string(), param: z.null(), code: z.string() }),
+});
+
+/** Errors as that shape has them. */
+export const commonErrors: ErrorShape = {
+  type: "application/json",
+  schema: errorSchema,
+  write: (problem) => ({ error: commonError(problem) }),
+};
+
+/** A problem as that shape tells it. */
+export function commonError({ kind, detail, advice }: Problem): z.infer<typeof errorSchema>["error"] {
+  const type = statusOf(kind) < 500 ? "invalid_request_error" : "server_error";
+  return { message: `${detail} ${advice}`, type, param: null, code: kind };
+}
+
+const modelsSchema = z.object({
+  object: z.literal("list"),
+  data: z.array(z.object({ id: z.string(), object: z.literal("model"), created: z.int(), owned_by: z.string() })),
+});
+export type CommonModels = z.infer<typeof modelsSchema>;
+
+export const common = {
+  chat: call({
+    method: "POST",
+    path: "/api/apps/{slug}/v1/chat/completions",
+    by: "visitor",
+    does: "Asks for a reply in the shape that most model servers share; a history that was sent before is gone on with.",
+    body: jsonBody(chatCallSchema),
+    answers: { 200: [json(completionSchema), events(chunkSchema)] },
+    problems: [...failures, ...callerProblems, "not-found", "busy"],
+    errors: commonErrors,
+    example: { body: { messages: [{ role: "user", content: "When does the next boat leave?" }] } },
+  }),
+  models: call({
+    method: "GET",
+    path: "/api/apps/{slug}/v1/models",
+    by: "visitor",
+    does: "Lists what `model` may be: the app, and the models that callers may choose.",
+    answers: { 200: json(modelsSchema) },
+    problems: ["not-found", "unknown-caller"],
+    errors: commonErrors,
+  }),
+};

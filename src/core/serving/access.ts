@@ -1,0 +1,98 @@
+import { z } from "zod";
+import { type Problem, problem } from "../problem/problem";
+import { type Content, type Settings, settingsSchema } from "../revision/revision";
+
+/** An origin (RFC 6454) as a browser names it: scheme, host and port, and nothing else; never `null`. */
+export const originSchema = z.string().max(300).refine(isOrigin, {
+  error: "is no origin: write scheme, host and port alone, such as http://localhost:5173",
+});
+
+function isOrigin(text: string): boolean {
+  if (!URL.canParse(text)) return false;
+  const { protocol, origin } = new URL(text);
+  return (protocol === "http:" || protocol === "https:") && origin === text;
+}
+
+/** The settings that a caller may be let set. */
+export const callerSettings = ["temperature", "topP", "topK", "maxOutput", "stop", "seed"] as const;
+
+/** Calls a minute; null for any number. */
+const aMinute = z.int().min(1).max(1_000_000).nullable();
+
+/** Who may call an app, from where, and how much. */
+export const accessSchema = z.strictObject({
+  /** Nobody; whoever is on this machine, or has a token; only who has a token. */
+  callers: z.enum(["nobody", "machine", "token"]).default("machine"),
+  /** Whether the visitors' page is open. */
+  page: z.boolean().default(true),
+  /** The origins whose pages may call, and may show the visitors' page in a frame. */
+  origins: z.array(originSchema).max(50).default([]),
+  limits: z
+    .strictObject({
+      visitor: aMinute.default(20),
+      address: aMinute.default(120),
+      app: aMinute.default(600),
+      /** Characters of one message. */
+      message: z.int().min(1).max(1_000_000).default(20_000),
+    })
+    .prefault({}),
+  /** Models that a caller may choose beside the app's own. */
+  models: z
+    .array(z.strictObject({ provider: z.string().max(100), model: z.string().max(200) }))
+    .max(50)
+    .default([]),
+  /** Settings that a caller may choose. */
+  settings: z.array(z.enum(callerSettings)).default([]),
+});
+export type Access = z.infer<typeof accessSchema>;
+
+/** What a caller may ask to be different for one reply. */
+export const withSchema = z.strictObject({
+  /** The name of a model; of an allowed provider where several have one of that name. */
+  model: z.string().max(200).optional(),
+  provider: z.string().max(100).optional(),
+  settings: settingsSchema.optional(),
+  /** The revision that is on trial, instead of the live one. */
+  trial: z.literal(true).optional(),
+});
+export type With = z.infer<typeof withSchema>;
+
+/** The content of a revision as a caller wants it, or why it can't be had. */
+export type Wanted = { ok: true; content: Content } | { ok: false; problem: Problem };
+
+/** Content with what a caller asked for, as far as the developer allows it. */
+export function wantedContent(content: Content, access: Access, asked: With): Wanted {
+  const settings = settingsFor(content.settings, access, asked.settings ?? {});
+  if (!settings.ok) return settings;
+  const changed = { ...content, settings: settings.value };
+  const { model, provider } = asked;
+  if (model === undefined && provider === undefined) return { ok: true, content: changed };
+  const own = { provider: content.provider, model: content.model };
+  const all = [own, ...access.models];
+  const chosen = all.find(
+    (each) => (model === undefined || each.model === model) && (provider === undefined || each.provider === provider),
+  );
+  if (!chosen) {
+    const names = [...new Set(all.map((each) => each.model))].join(", ");
+    const detail = `Callers may not choose ${[model, provider].filter(Boolean).join(" on ")} here.`;
+    return { ok: false, problem: problem("forbidden", detail, { advice: `Choose one of ${names}.` }) };
+  }
+  return { ok: true, content: chosen === own ? changed : { ...changed, ...chosen, fallbacks: undefined } };
+}
+
+function settingsFor(
+  own: Settings,
+  access: Access,
+  asked: Settings,
+): { ok: true; value: Settings } | { ok: false; problem: Problem } {
+  const refused = Object.keys(asked).filter((name) => !access.settings.some((allowed) => allowed === name));
+  if (refused.length === 0) return { ok: true, value: { ...own, ...asked } };
+  const advice =
+    access.settings.length === 0
+      ? "Leave out `settings`: this app lets callers choose none."
+      : `Choose among ${access.settings.join(", ")}.`;
+  return {
+    ok: false,
+    problem: problem("forbidden", `Callers may not choose ${refused.join(", ")} here.`, { advice }),
+  };
+}

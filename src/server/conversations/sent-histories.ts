@@ -1,0 +1,39 @@
+import { createHash } from "node:crypto";
+import { textOf } from "@/core/conversation/pieces";
+import { isUnderWay } from "@/core/reply/reply";
+import type { Home } from "../home";
+
+/** One message of a history that a caller sends whole. */
+interface Said {
+  role: "visitor" | "app";
+  text: string;
+}
+
+/** What stands for a history: the same for the same words in the same order. */
+export function historyHash(messages: readonly Said[]): string {
+  const hash = createHash("sha256");
+  // the length goes before, so that no text can look like the border of two
+  for (const { role, text } of messages) hash.update(`${role} ${text.length} `).update(text);
+  return hash.digest("base64url");
+}
+
+/**
+ * The place at which a visitor's history goes on that was sent before: the stored reply that it holds last, with
+ * all that was said before it.
+ */
+export function findHistory(
+  { histories, conversations }: Home,
+  visitor: string,
+  messages: readonly Said[],
+): { conversation: string; reply: string } | undefined {
+  const answered = messages.at(-2);
+  if (!answered) return undefined;
+  for (const message of histories.find(visitor, historyHash(messages.slice(0, -2)))) {
+    const conversation = conversations.conversationOf(message);
+    const reply = conversations
+      .takesOf(message)
+      .find((take) => !isUnderWay(take.state) && textOf(take).trim() === answered.text.trim());
+    if (conversation && reply) return { conversation: conversation.id, reply: reply.id };
+  }
+  return undefined;
+}

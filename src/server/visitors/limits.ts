@@ -1,0 +1,50 @@
+/** Milliseconds that a limit counts over. */
+const window = 60_000;
+/** Callers that are remembered at once; beyond them, the one that was quiet for longest is forgotten. */
+const mostCallers = 20_000;
+
+/** One limit: who is counted, and how many calls that one may make a minute. */
+export interface Limit {
+  who: string;
+  aMinute: number | null;
+}
+
+/** Counts calls of the last minute, by visitor, address and app. Nothing of it is stored. */
+export class Limits {
+  private readonly calls = new Map<string, number[]>();
+
+  /**
+   * Takes one call, if all of its limits have room for it.
+   * @param now milliseconds
+   * @returns the limit that has none, and the seconds until it has; undefined where the call may go on
+   */
+  take(limits: readonly Limit[], now: number): { limit: Limit & { aMinute: number }; seconds: number } | undefined {
+    const counted = limits.flatMap(({ who, aMinute }) => (aMinute === null ? [] : [{ who, aMinute }]));
+    for (const limit of counted) {
+      const lately = this.lately(limit.who, now);
+      const blocking = lately[lately.length - limit.aMinute];
+      if (blocking !== undefined) return { limit, seconds: Math.max(1, Math.ceil((blocking + window - now) / 1000)) };
+    }
+    for (const { who } of counted) this.note(who, now);
+    return undefined;
+  }
+
+  private lately(who: string, now: number): number[] {
+    const all = this.calls.get(who) ?? [];
+    const first = all.findIndex((at) => at > now - window);
+    if (first > 0) all.splice(0, first);
+    else if (first < 0) all.length = 0;
+    return all;
+  }
+
+  private note(who: string, now: number): void {
+    const calls = this.calls.get(who) ?? [];
+    calls.push(now);
+    // what was used last stands last
+    this.calls.delete(who);
+    this.calls.set(who, calls);
+    if (this.calls.size <= mostCallers) return;
+    const [quietest] = this.calls.keys();
+    if (quietest !== undefined) this.calls.delete(quietest);
+  }
+}
