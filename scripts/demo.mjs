@@ -6,7 +6,7 @@ const standIns = Number(process.env.FINCH_STANDINS ?? 4610);
 await needPort(port, host, "FINCH_PORT");
 for (let at = 0; at < 5; at++) await needPort(standIns + at, "127.0.0.1", "FINCH_STANDINS");
 install();
-build();
+await build();
 run(...script("scripts/seed.ts"));
 
 const address = `http://${host.includes(":") ? `[${host}]` : host}:${port}`;

@@ -5,6 +5,7 @@ import { existsSync, readdirSync, readFileSync, statSync, writeFileSync } from "
 import { createServer } from "node:net";
 import { join } from "node:path";
 import { parseEnv } from "node:util";
+import { buildModule } from "./module.mjs";
 
 // what is started from here tells nobody that it was
 process.env.NEXT_TELEMETRY_DISABLED = "1";
@@ -45,12 +46,13 @@ export function install() {
 }
 
 /** Builds the application where something it is made of is newer than the last build. */
-export function build() {
+export async function build() {
   const mark = ".next/BUILD_ID";
   const made = existsSync(mark) ? statSync(mark).mtimeMs : 0;
   const sources = ["src", "package-lock.json", "next.config.ts", "tsconfig.json"];
   if (made > 0 && sources.every((source) => newest(source) < made)) return;
   console.log("Building the application.");
+  await buildModule();
   run(...tool("next/dist/bin/next", "build"));
   writeFileSync(mark, readFileSync(mark));
 }

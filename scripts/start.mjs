@@ -4,7 +4,7 @@ import { build, install, needPort, place, server, together, whenReady } from "./
 const { host, port } = place();
 await needPort(port, host, "FINCH_PORT");
 install();
-build();
+await build();
 const address = `http://${host.includes(":") ? `[${host}]` : host}:${port}`;
 void whenReady(address, () => console.log(`\nUnruly Finch is open at ${address}\n`));
 await together([[...server(), { NODE_ENV: "production" }]]);

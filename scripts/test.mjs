@@ -35,7 +35,7 @@ suite(
   (report) => [report.numPassedTests, report.numFailedTests],
 );
 if (totals.failed === 0) {
-  build();
+  await build();
   suite("browser", tool("@playwright/test/cli.js", "test"), ({ stats }) => [
     stats.expected,
     stats.unexpected + stats.flaky,

@@ -24,6 +24,8 @@ export type Answer<S extends z.ZodType = z.ZodType> =
   | { kind: "events"; schema: S }
   /** NDJSON, each line by the schema. */
   | { kind: "lines"; schema: S }
+  /** Text of another media type. */
+  | { kind: "text"; type: string; schema: z.ZodType<string> }
   | { kind: "nothing" };
 
 export type Answers = Readonly<Record<number, Answer | readonly Answer[]>>;
@@ -161,6 +163,10 @@ export function lines<S extends z.ZodType>(schema: S): { kind: "lines"; schema: 
   return { kind: "lines", schema };
 }
 
+export function text(type: string): { kind: "text"; type: string; schema: z.ZodType<string> } {
+  return { kind: "text", type, schema: z.string() };
+}
+
 export const nothing = { kind: "nothing" } as const;
 
 /** The names of a path's parameters. */
@@ -175,7 +181,13 @@ export type InputOf<C extends Call> = Record<ParamsOf<C["path"]>, string> &
 
 type Each<T> = T extends readonly (infer E)[] ? E : T;
 type SchemaIn<A, K> =
-  Each<A> extends infer E ? (E extends { kind: K; schema: infer S extends z.ZodType } ? S : never) : never;
+  Each<A> extends infer E
+    ? E extends { kind: infer G; schema: infer S extends z.ZodType }
+      ? G extends K
+        ? S
+        : never
+      : never
+    : never;
 // biome-ignore lint/suspicious/noConfusingVoidType: what answers nothing gives nothing back
 type NothingIn<A> = Each<A> extends infer E ? (E extends { kind: "nothing" } ? void : never) : never;
 
@@ -186,7 +198,7 @@ export type AnswerOf<C extends Call> =
 
 /** The same as whoever answers gives it, before it is parsed on its way out. */
 export type GivenOf<C extends Call> =
-  | z.input<SchemaIn<C["answers"][keyof C["answers"]], "json">>
+  | z.input<SchemaIn<C["answers"][keyof C["answers"]], "json" | "text">>
   | NothingIn<C["answers"][keyof C["answers"]]>;
 
 /** One line of an answer that comes in lines. */

@@ -28,7 +28,12 @@ export const described: Record<string, Call> = {
   health,
 };
 
-const mediaTypes = { json: "application/json", events: "text/event-stream", lines: "application/x-ndjson" };
+const mediaTypes = {
+  text: "text/css",
+  json: "application/json",
+  events: "text/event-stream",
+  lines: "application/x-ndjson",
+};
 
 const headers: Record<string, string> = {
   accept: "`text/event-stream` for a stream, `application/x-ndjson` for lines; else one whole answer.",

@@ -1,5 +1,5 @@
 import { z } from "zod";
-import { call, json, jsonBody, nothing } from "./call";
+import { call, json, jsonBody, nothing, text } from "./call";
 
 const openedSchema = z.object({
   visitor: z.string(),
@@ -20,6 +20,18 @@ export const visitors = {
     answers: { 201: json(openedSchema) },
     problems: ["not-found", "unknown-caller", "over-limit"],
     example: { body: {} },
+  }),
+  style: call({
+    method: "GET",
+    path: "/api/apps/{slug}/style.css",
+    by: "anyone",
+    does: "Gives the developer's own style sheet for the visitors' page.",
+    query: z.object({
+      /** Another one for another text, so that no browser shows an old one. */
+      v: z.string().max(40).optional(),
+    }),
+    answers: { 200: text("text/css") },
+    problems: ["not-found"],
   }),
   forget: call({
     method: "DELETE",

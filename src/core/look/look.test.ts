@@ -1,7 +1,8 @@
 import fc from "fast-check";
 import { describe, expect, it } from "vitest";
 import { contrastOf, enough, inkOn, readableOn } from "./contrast";
-import { lookSchema, titleOfPage, wordsForFailure } from "./look";
+import { lookSchema } from "./look";
+import { titleOfPage, wordsForFailure } from "./words";
 
 const colour = fc.integer({ min: 0, max: 0xffffff }).map((value) => `#${value.toString(16).padStart(6, "0")}`);
 

@@ -1,5 +1,5 @@
 import { z } from "zod";
-import { type ProblemKind, problemKinds } from "../problem/problem";
+import { problemKinds } from "../problem/problem";
 
 const line = (most: number) => z.string().max(most);
 const accentSchema = z.string().regex(/^#[0-9a-f]{6}$/i, "is no colour: write it as #24506b");
@@ -61,26 +61,3 @@ export const lookSchema = z.strictObject({
   style: z.string().max(100_000, "is longer than 100,000 characters").default(""),
 });
 export type Look = z.infer<typeof lookSchema>;
-
-/** What visitors are told of failures where the developer has no words for one. */
-const usual: Partial<Record<ProblemKind, string>> = {
-  "over-limit": "That was a lot at once. Please wait a moment.",
-  "too-long": "That is too long for one message. Please shorten it.",
-  "rate-limited": "There is much to do just now. Please try again in a moment.",
-  overloaded: "There is much to do just now. Please try again in a moment.",
-  "timed-out": "This took too long. Please try again.",
-  busy: "An answer is still on its way.",
-  forbidden: "This page takes no messages just now.",
-  closing: "This page is being restarted. Please try again in a minute.",
-  unreachable: "The answer could not be fetched. Please try again.",
-};
-
-/** What a visitor is told of a failure. */
-export function wordsForFailure({ failures }: Pick<Look, "failures">, kind: ProblemKind): string {
-  return failures[kind] || usual[kind] || "Something went wrong. Please try again.";
-}
-
-/** The name that the page has. */
-export function titleOfPage({ title }: Pick<Look, "title">, app: string): string {
-  return title.trim() || app;
-}

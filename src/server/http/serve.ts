@@ -132,8 +132,15 @@ async function answer(
   if (given instanceof Response) return given;
   const { status, value, headers } =
     given instanceof Answered ? given : new Answered(Number(Object.keys(call.answers)[0]), given);
-  const declared = answersAt(call, status).find(({ kind }) => kind === "json" || kind === "nothing");
+  const declared = answersAt(call, status).find(({ kind }) => kind === "json" || kind === "text" || kind === "nothing");
   if (!declared) throw new Error(`${call.method} ${call.path} has no answer of status ${status}.`);
+  if (declared.kind === "text") {
+    const kept = { "content-type": `${declared.type}; charset=utf-8`, "cache-control": "no-cache", ...headers };
+    return new Response(declared.schema.parse(value), {
+      status,
+      headers: { ...kept, "x-content-type-options": "nosniff" },
+    });
+  }
   if (declared.kind !== "json") return new Response(null, { status, headers });
   return new Response(JSON.stringify(declared.schema.parse(value)), {
     status,

@@ -8,6 +8,7 @@ import { stoppedReply } from "@/server/answers/replies";
 import { callFile, callsAnswer, servingAnswer, tokenAnswer } from "@/server/answers/serving";
 import { appAt, deleteApp, makeApp } from "@/server/apps/app";
 import { preflight } from "@/server/apps/preflight";
+import { styleOf } from "@/server/apps/style";
 import { boot } from "@/server/boot";
 import { conversationAt, conversationOfApp, replyAt, replyOfAnyone } from "@/server/conversations/access";
 import { deleteConversation, restoreConversation } from "@/server/conversations/delete";
@@ -73,7 +74,11 @@ export const { GET, HEAD, POST, PUT, PATCH, DELETE, OPTIONS } = serve(boot, call
     stream: (home, { request }) => benchStream(home, lastEventId(request)),
   },
   common: { chat: askCommon, models: commonModels },
-  visitors: { open: openVisitor, forget: forgetVisitor },
+  visitors: {
+    open: openVisitor,
+    style: (home, { slug }) => styleOf(home, appAt(home, slug)).text,
+    forget: forgetVisitor,
+  },
   serving: {
     read: (home, { slug, request }) => servingAnswer(home, appAt(home, slug), talkBase(request)),
     setAccess: (home, { slug, body, request }) =>

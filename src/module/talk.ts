@@ -1,0 +1,489 @@
+/**
+ * A conversation with an app, for front ends of any kind: messages, how things stand, what failed, stopping, and
+ * coming back after a cut. It has no dependencies and shows nothing; the visitors' page stands on it as well.
+ *
+ * ```js
+ * import { openTalk } from "http://127.0.0.1:4600/talk/module.js";
+ * const talk = openTalk({ app: "http://127.0.0.1:4600/api/apps/quay-desk" });
+ * talk.watch(({ messages, state }) => draw(messages, state));
+ * await talk.say("When does the next boat leave?");
+ * ```
+ */
+
+/** What went wrong, as a problem document has it; `offline` where nothing answered at all. */
+export interface Failure {
+  kind: string;
+  detail: string;
+  advice: string;
+  /** Seconds after which another try makes sense. */
+  retryAfter?: number;
+}
+
+/** One message of the conversation. */
+export interface Said {
+  /** The id that the app has for it; one of our own until it has answered. */
+  id: string;
+  role: "visitor" | "app";
+  text: string;
+  /** How a reply stands; a visitor's message is `sending` until the app has it, and `unsent` where it never had. */
+  state:
+    | "sending"
+    | "unsent"
+    | "said"
+    | "waiting"
+    | "arriving"
+    | "complete"
+    | "cut"
+    | "stopped"
+    | "refused"
+    | "failed"
+    | "interrupted";
+  thought: string;
+  failure: Failure | null;
+  /** Epoch milliseconds. */
+  at: number;
+  tokens: number | null;
+  price: number | null;
+  currency: string | null;
+}
+
+/** All that a front end shows. Each change makes a new one; what did not change in it is the same object as before. */
+export interface TalkState {
+  /** Null until the first message was answered. */
+  conversation: string | null;
+  messages: readonly Said[];
+  /** `away` while a reply is under way and the connection to it was lost: it is come back to by itself. */
+  state: "ready" | "waiting" | "arriving" | "away";
+  /** Why the last call failed that was no message: to list, to open, to forget. */
+  failure: Failure | null;
+  /** Whether there are earlier messages than those that are here. */
+  hasEarlier: boolean;
+}
+
+/** A conversation in the list of this visitor's. */
+export interface Listed {
+  id: string;
+  opening: string;
+  updatedAt: number;
+}
+
+/** Where the app is, and who calls. */
+export interface TalkOptions {
+  /** The address of its endpoints: `…/api/apps/{slug}`. */
+  app: string;
+  /** The name of this front end, by which its calls are told from others. */
+  client?: string;
+  /** The visitor's name: on the app's own machine, or beside a server token. */
+  visitor?: string;
+  /** A token. A public one opens a visitor, which `keep` remembers. */
+  token?: string;
+  /** What is kept for the next visit: the conversation, and the pass of a visitor. `localStorage`, as a rule. */
+  keep?: Pick<Storage, "getItem" | "setItem" | "removeItem">;
+  /** A model or settings that the app lets callers choose. */
+  with?: object;
+}
+
+/** A conversation with an app. */
+export interface Talk {
+  readonly state: TalkState;
+  /** Calls back at each change, and once at first. Gives what ends that. */
+  watch(watcher: (state: TalkState) => void): () => void;
+  /** Says something, and resolves when the reply has ended. False where it was not taken: then it is still yours. */
+  say(text: string): Promise<boolean>;
+  /** Says the last message once more, in its place, after it or its reply failed. */
+  retry(): Promise<boolean>;
+  /** Goes on from a reply that was cut, stopped or interrupted. */
+  goOn(): Promise<boolean>;
+  /** Stops the reply. */
+  stop(): Promise<void>;
+  /** Opens a conversation, in the middle of a reply if need be; without an id the one that was kept. */
+  open(conversation?: string): Promise<void>;
+  /** Fetches the messages before those that are here. */
+  earlier(): Promise<void>;
+  /** Begins a new conversation. */
+  begin(): void;
+  /** This visitor's conversations, the latest first. */
+  list(): Promise<Listed[]>;
+  /** Deletes a conversation. */
+  remove(conversation: string): Promise<void>;
+  /** Deletes all that this visitor ever said. */
+  forget(): Promise<void>;
+  /** Lets go of the connection. */
+  close(): void;
+}
+
+const empty: TalkState = { conversation: null, messages: [], state: "ready", failure: null, hasEarlier: false };
+const blank = { thought: "", failure: null, tokens: null, price: null, currency: null };
+const waits = [500, 1_000, 2_000, 4_000, 8_000];
+
+/** What stands behind a reply that was not asked for here. */
+const readNothing = () => Promise.reject(new Error("It was asked for elsewhere."));
+
+class Failed extends Error {
+  constructor(readonly failure: Failure) {
+    super(failure.detail);
+  }
+}
+
+interface Event {
+  id: number;
+  event: string;
+  // biome-ignore lint/suspicious/noExplicitAny: what the app sends, as its description says
+  data: any;
+}
+
+/** Opens a conversation with an app; nothing is sent until something is said or asked for. */
+export function openTalk(options: TalkOptions): Talk {
+  const { app, client, visitor, keep } = options;
+  const kept = (what: string) => `finch ${what} ${app}`;
+  let state = empty;
+  let pass = keep?.getItem(kept("pass")) ?? undefined;
+  let reading = new AbortController();
+  const watchers = new Set<(state: TalkState) => void>();
+
+  function set(change: Partial<TalkState>): void {
+    state = { ...state, ...change };
+    for (const watcher of watchers) watcher(state);
+  }
+
+  function setLast(change: Partial<Said>, more: Partial<TalkState> = {}): void {
+    const last = state.messages.at(-1);
+    set({ ...more, messages: last ? [...state.messages.slice(0, -1), { ...last, ...change }] : [] });
+  }
+
+  /** The headers that say who calls. */
+  async function identity(): Promise<Record<string, string>> {
+    const named: Record<string, string> = {};
+    if (client) named["finch-client"] = client;
+    if (visitor) named["finch-visitor"] = visitor;
+    if (!options.token) return named;
+    if (!options.token.startsWith("finch_public_")) return { ...named, authorization: `Bearer ${options.token}` };
+    if (!pass) {
+      const headers = { ...named, authorization: `Bearer ${options.token}` };
+      const response = await send("visitors", { method: "POST", body: "{}", headers });
+      ({ pass } = (await response.json()) as { pass?: string });
+      keep?.setItem(kept("pass"), pass ?? "");
+    }
+    return { ...named, authorization: `Bearer ${pass}` };
+  }
+
+  async function send(path: string, init: RequestInit): Promise<Response> {
+    let response: Response;
+    try {
+      response = await fetch(`${app}/${path}`, { credentials: "include", ...init });
+    } catch (error) {
+      if (init.signal?.aborted) throw error;
+      const detail = "Nothing answers.";
+      throw new Failed({ kind: "offline", detail, advice: "Look at the connection, then try again." });
+    }
+    if (response.ok) return response;
+    const unreadable = { kind: "internal", detail: `The answer has status ${response.status}.`, advice: "Try again." };
+    throw new Failed(((await response.json().catch(() => undefined)) as Failure) ?? unreadable);
+  }
+
+  /** A call as whoever this is; a pass that is over is replaced once. */
+  async function call(path: string, init: RequestInit = {}, isSecond = false): Promise<Response> {
+    try {
+      return await send(path, { ...init, headers: { ...init.headers, ...(await identity()) } });
+    } catch (error) {
+      if (!(error instanceof Failed) || error.failure.kind !== "unknown-caller" || !pass || isSecond) throw error;
+      pass = undefined;
+      keep?.removeItem(kept("pass"));
+      return call(path, init, true);
+    }
+  }
+
+  /** What stands behind `conversation`, kept for the next visit. */
+  function enter(conversation: string | null): void {
+    if (conversation === null) keep?.removeItem(kept("conversation"));
+    else if (conversation !== state.conversation) keep?.setItem(kept("conversation"), conversation);
+  }
+
+  /** Leaves what is being read, for something else. */
+  function readAnew(): AbortSignal {
+    reading.abort();
+    reading = new AbortController();
+    return reading.signal;
+  }
+
+  /** Takes one event of the reply that is last. */
+  function take({ event, data }: Event): void {
+    const last = state.messages.at(-1);
+    if (event === "reply") {
+      enter(data.conversation);
+      const messages = state.messages.map(
+        (each): Said => (each.state === "sending" ? { ...each, id: data.message, state: "said" } : each),
+      );
+      set({ messages });
+      setLast({ id: data.reply }, { conversation: data.conversation });
+    } else if (event === "text")
+      setLast({ text: (last?.text ?? "") + data.text, state: "arriving" }, { state: "arriving" });
+    else if (event === "thought") setLast({ thought: (last?.thought ?? "") + data.text });
+    else if (event === "usage")
+      setLast({ tokens: data.input + data.output, price: data.price, currency: data.currency });
+    else if (event === "end") {
+      const ended = { length: "cut", stopped: "stopped", refused: "refused" } as const;
+      setLast({ state: ended[data.reason as keyof typeof ended] ?? "complete" }, { state: "ready" });
+    } else if (event === "problem")
+      setLast({ state: data.kind === "interrupted" ? "interrupted" : "failed", failure: data }, { state: "ready" });
+  }
+
+  /**
+   * Reads a reply to its end, coming back after each cut.
+   * @param ask asks for it, and gives the same reply each time
+   * @param from the id of the last event that is here already
+   */
+  async function follow(ask: () => Promise<Response>, first: Response | undefined, from: number, signal: AbortSignal) {
+    let last = from;
+    let reply = from > 0 || first === undefined ? state.messages.at(-1)?.id : undefined;
+    let response = first;
+    const readOn = () =>
+      call(`replies/${reply}`, { headers: { accept: "text/event-stream", "last-event-id": String(last) }, signal });
+    for (let tries = 0; !signal.aborted; ) {
+      try {
+        response ??= await (reply === undefined ? ask() : readOn());
+        // nothing is left: the reply was read to its end before
+        if (response.status === 204) return;
+        for await (const event of eventsOf(response)) {
+          tries = 0;
+          if (state.state === "away") set({ state: state.messages.at(-1)?.text ? "arriving" : "waiting" });
+          last = event.id;
+          if (event.event === "reply") reply = event.data.reply;
+          take(event);
+          if (event.event === "end" || event.event === "problem") return;
+        }
+      } catch (error) {
+        if (signal.aborted) return;
+        if (error instanceof Failed && error.failure.kind !== "offline") throw error;
+      }
+      response = undefined;
+      set({ state: "away" });
+      await pause(waits[Math.min(tries++, waits.length - 1)] ?? 0, signal);
+    }
+  }
+
+  /** Asks for a reply, whose message is last already. */
+  async function ask(body: object, key: string, undo: (failure: Failure) => void): Promise<boolean> {
+    const signal = readAnew();
+    const headers = { accept: "text/event-stream", "content-type": "application/json", "idempotency-key": key };
+    const post = () => call("replies", { method: "POST", body: JSON.stringify(body), headers, signal });
+    let response: Response;
+    try {
+      response = await post();
+    } catch (error) {
+      if (!signal.aborted) undo(failureOf(error));
+      return false;
+    }
+    try {
+      await follow(post, response, 0, signal);
+    } catch (error) {
+      setLast({ state: "failed", failure: failureOf(error) }, { state: "ready" });
+    }
+    return true;
+  }
+
+  async function sayAt(text: string, before: readonly Said[], key = newKey()): Promise<boolean> {
+    if (text.trim() === "" || state.state !== "ready") return false;
+    const said: Said = { ...blank, id: key, role: "visitor", text, state: "sending", at: Date.now() };
+    const answer: Said = { ...blank, id: `${key} reply`, role: "app", text: "", state: "waiting", at: Date.now() };
+    set({ messages: [...before, said, answer], state: "waiting", failure: null });
+    const after = before.at(-1)?.id;
+    const { conversation } = state;
+    const place = conversation === null || (before.length === 0 && !state.hasEarlier) ? {} : { conversation, after };
+    const sent = ask({ message: text, ...place, with: options.with }, key, (failure) =>
+      set({ messages: [...before, { ...said, state: "unsent", failure }], state: "ready" }),
+    );
+    return sent;
+  }
+
+  const talk: Talk = {
+    get state() {
+      return state;
+    },
+    watch(watcher) {
+      watchers.add(watcher);
+      watcher(state);
+      return () => watchers.delete(watcher);
+    },
+    say: (text) => sayAt(text, withoutUnsent(state.messages)),
+    async retry() {
+      const { messages } = state;
+      const at = messages.findLastIndex(({ role }) => role === "visitor");
+      const said = messages[at];
+      if (!said) return false;
+      // what may have arrived all the same is asked for by its own key, so that it is never said twice
+      return sayAt(said.text, messages.slice(0, at), said.state === "unsent" ? said.id : newKey());
+    },
+    async goOn() {
+      const last = state.messages.at(-1);
+      if (last?.role !== "app" || state.state !== "ready") return false;
+      setLast({ state: "waiting", text: "", failure: null }, { state: "waiting" });
+      return ask({ goOn: last.id }, newKey(), (failure) => setLast({ ...last, failure }, { state: "ready" }));
+    },
+    async stop() {
+      const last = state.messages.at(-1);
+      if (last?.role !== "app" || state.state === "ready") return;
+      await call(`replies/${last.id}/stop`, { method: "POST" }).catch((error) => set({ failure: failureOf(error) }));
+    },
+    async open(conversation = keep?.getItem(kept("conversation")) ?? undefined) {
+      if (!conversation) return;
+      const signal = readAnew();
+      try {
+        const page = (await (await call(`conversations/${conversation}`, { signal })).json()) as Page;
+        enter(conversation);
+        const messages = page.messages.map(saidOf);
+        const last = page.messages.at(-1);
+        const isUnderWay = last?.state === "waiting" || last?.state === "arriving";
+        set({
+          conversation,
+          messages,
+          hasEarlier: page.before !== null,
+          failure: null,
+          state: isUnderWay ? (last.state as "waiting" | "arriving") : "ready",
+        });
+        if (!last || !isUnderWay) return;
+        await follow(readNothing, undefined, last.cursor ?? 0, signal);
+      } catch (error) {
+        if (signal.aborted) return;
+        const failure = failureOf(error);
+        if (failure.kind === "not-found") {
+          enter(null);
+          set(empty);
+        } else set({ failure, state: "ready" });
+      }
+    },
+    async earlier() {
+      const [first] = state.messages;
+      if (!first || !state.hasEarlier) return;
+      try {
+        const path = `conversations/${state.conversation}?before=${first.id}`;
+        const page = (await (await call(path)).json()) as Page;
+        set({ messages: [...page.messages.map(saidOf), ...state.messages], hasEarlier: page.before !== null });
+      } catch (error) {
+        set({ failure: failureOf(error) });
+      }
+    },
+    begin() {
+      readAnew();
+      enter(null);
+      set(empty);
+    },
+    async list() {
+      try {
+        return ((await (await call("conversations")).json()) as { conversations: Listed[] }).conversations;
+      } catch (error) {
+        set({ failure: failureOf(error) });
+        return [];
+      }
+    },
+    async remove(conversation) {
+      try {
+        await call(`conversations/${conversation}`, { method: "DELETE" });
+        if (conversation === state.conversation) talk.begin();
+      } catch (error) {
+        set({ failure: failureOf(error) });
+      }
+    },
+    async forget() {
+      try {
+        await call("visitors/me", { method: "DELETE" });
+        keep?.removeItem(kept("pass"));
+        pass = undefined;
+        talk.begin();
+      } catch (error) {
+        set({ failure: failureOf(error) });
+      }
+    },
+    close() {
+      reading.abort();
+      watchers.clear();
+    },
+  };
+  return talk;
+}
+
+/** A message as the app gives it. */
+interface Stored {
+  id: string;
+  role: "visitor" | "app";
+  state?: Said["state"];
+  pieces: { text?: string }[];
+  at: number;
+  cursor?: number;
+  tokens: number;
+  facts?: {
+    thought?: string;
+    problem?: Failure;
+    usage?: { input: number; output: number; price: number; currency: string };
+  };
+}
+
+interface Page {
+  messages: Stored[];
+  before: string | null;
+}
+
+function saidOf({ id, role, state = "said", pieces, at, facts }: Stored): Said {
+  const { thought = "", problem = null, usage } = facts ?? {};
+  return {
+    id,
+    role,
+    text: pieces.map(({ text = "" }) => text).join(""),
+    state,
+    thought,
+    failure: problem,
+    at,
+    tokens: usage ? usage.input + usage.output : null,
+    price: usage?.price ?? null,
+    currency: usage?.currency ?? null,
+  };
+}
+
+function withoutUnsent(messages: readonly Said[]): readonly Said[] {
+  return messages.at(-1)?.state === "unsent" ? messages.slice(0, -1) : messages;
+}
+
+function failureOf(error: unknown): Failure {
+  if (error instanceof Failed) return error.failure;
+  return { kind: "internal", detail: String(error), advice: "Try again." };
+}
+
+/** A key that nobody guesses; pages without https have no other way to make one. */
+function newKey(): string {
+  return Array.from(crypto.getRandomValues(new Uint8Array(16)), (byte) => byte.toString(16).padStart(2, "0")).join("");
+}
+
+/** Waits, but no longer than until the network is back, or nobody wants it any more. */
+function pause(milliseconds: number, signal: AbortSignal): Promise<void> {
+  return new Promise((resolve) => {
+    const done = () => {
+      clearTimeout(timer);
+      globalThis.removeEventListener?.("online", done);
+      resolve();
+    };
+    const timer = setTimeout(done, milliseconds);
+    globalThis.addEventListener?.("online", done);
+    signal.addEventListener("abort", done, { once: true });
+  });
+}
+
+/** The events of a stream (https://html.spec.whatwg.org/multipage/server-sent-events.html), as far as the app uses them. */
+async function* eventsOf(response: Response): AsyncGenerator<Event> {
+  const reader = response.body?.pipeThrough(new TextDecoderStream()).getReader();
+  if (!reader) return;
+  let rest = "";
+  try {
+    for (;;) {
+      const { value, done } = await reader.read();
+      if (done) return;
+      const blocks = (rest + value).split("\n\n");
+      rest = blocks.pop() ?? "";
+      for (const block of blocks) {
+        const fields = Object.fromEntries(block.split("\n").map((line) => line.split(/: (.*)/s, 2)));
+        if (fields.data !== undefined) yield { id: +fields.id, event: fields.event, data: JSON.parse(fields.data) };
+      }
+    }
+  } finally {
+    reader.cancel().catch(() => undefined);
+  }
+}

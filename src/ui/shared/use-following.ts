@@ -1,0 +1,46 @@
+import { useCallback, useEffect, useRef, useState } from "react";
+
+/** Pixels from the end within which the reader still counts as following. */
+const nearEnd = 48;
+
+/**
+ * Follows the text in a frame as it comes, unless the reader has scrolled up.
+ * @param end changes when something new was sent, which brings the reader back to the end
+ */
+export function useFollowing<F extends HTMLElement, C extends HTMLElement>(end: string) {
+  const frame = useRef<F>(null);
+  const content = useRef<C>(null);
+  const follows = useRef(true);
+  const top = useRef(0);
+  const [isAway, setAway] = useState(false);
+
+  const toEnd = useCallback(() => {
+    follows.current = true;
+    setAway(false);
+    if (frame.current) frame.current.scrollTop = frame.current.scrollHeight;
+  }, []);
+
+  // biome-ignore lint/correctness/useExhaustiveDependencies: a new end is what brings the reader back
+  useEffect(toEnd, [end, toEnd]);
+
+  useEffect(() => {
+    if (!content.current) return;
+    const observer = new ResizeObserver(() => {
+      if (follows.current && frame.current) frame.current.scrollTop = frame.current.scrollHeight;
+    });
+    observer.observe(content.current);
+    if (frame.current) observer.observe(frame.current);
+    return () => observer.disconnect();
+  }, []);
+
+  const onScroll = () => {
+    const { scrollTop, scrollHeight, clientHeight } = frame.current as F;
+    // text that came since the frame was moved takes it from its end; only a reader moves it up
+    if (scrollHeight - scrollTop - clientHeight < nearEnd) follows.current = true;
+    else if (scrollTop < top.current) follows.current = false;
+    top.current = scrollTop;
+    setAway(!follows.current);
+  };
+
+  return { frame, content, onScroll, isAway, toEnd };
+}

@@ -1,0 +1,84 @@
+import { useEffect, useState } from "react";
+import type { Listed, Talk } from "@/module/talk";
+import type { Dress } from "./dress";
+
+/** This visitor's conversations: to go on with, to delete, or to have all of them forgotten. */
+export function Conversations({
+  talk,
+  look,
+  current,
+  close,
+}: {
+  talk: Talk;
+  look: Dress;
+  current: string | null;
+  close: () => void;
+}) {
+  const [listed, setListed] = useState<Listed[]>();
+  const [isSure, setSure] = useState(false);
+
+  useEffect(() => {
+    let isWanted = true;
+    void talk.list().then((all) => isWanted && setListed(all));
+    return () => {
+      isWanted = false;
+    };
+  }, [talk]);
+
+  const remove = async (id: string) => {
+    await talk.remove(id);
+    setListed(await talk.list());
+  };
+
+  const forget = async () => {
+    await talk.forget();
+    close();
+  };
+
+  return (
+    <section className="talk-list" aria-label="Your conversations">
+      {listed?.length === 0 && <p>There are none yet.</p>}
+      <ul>
+        {listed?.map(({ id, opening, updatedAt }) => (
+          <li key={id}>
+            <button
+              type="button"
+              className="talk-open"
+              aria-current={id === current || undefined}
+              onClick={() => {
+                void talk.open(id);
+                close();
+              }}
+            >
+              <span dir="auto">{opening}</span>
+              <time>{new Date(updatedAt).toLocaleDateString(look.language, { day: "numeric", month: "short" })}</time>
+            </button>
+            <button type="button" className="talk-word" aria-label={`Delete: ${opening}`} onClick={() => remove(id)}>
+              Delete
+            </button>
+          </li>
+        ))}
+      </ul>
+      <p className="talk-actions">
+        {isSure ? (
+          <>
+            All that you said here is deleted for good.{" "}
+            <button type="button" className="talk-word" onClick={forget}>
+              Forget me
+            </button>
+            <button type="button" className="talk-word" onClick={() => setSure(false)}>
+              Keep it
+            </button>
+          </>
+        ) : (
+          <button type="button" className="talk-word" onClick={() => setSure(true)}>
+            Forget me
+          </button>
+        )}
+        <button type="button" className="talk-word" onClick={close}>
+          Close
+        </button>
+      </p>
+    </section>
+  );
+}

@@ -1,0 +1,125 @@
+import { memo } from "react";
+import { wordsForFailure } from "@/core/look/words";
+import type { Said } from "@/module/talk";
+import { count, price } from "../shared/format";
+import { Avatar } from "./Avatar";
+import type { Dress } from "./dress";
+import { Markdown } from "./markdown";
+
+/** What is said where a reply ended before its end. */
+const endings: Partial<Record<Said["state"], string>> = {
+  cut: "The answer was cut at its longest.",
+  stopped: "Stopped.",
+  refused: "The model would not answer this.",
+  interrupted: "The answer was interrupted.",
+};
+
+interface Props {
+  said: Said;
+  look: Dress;
+  title: string;
+  isLast: boolean;
+  /** Whether something can be asked now. */
+  isReady: boolean;
+  retry: () => void;
+  goOn: () => void;
+}
+
+/** One message, and what can be done about it. */
+export const Row = memo(
+  function Row({ said, look, title, isLast, isReady, retry, goOn }: Props) {
+    const { role, text, state, thought, failure } = said;
+    const name = role === "app" ? look.names.app || title : look.names.visitor || "You";
+    const shownName = role === "app" ? look.names.app : look.names.visitor;
+    const hasAvatar = look.avatars === "both" || (look.avatars === "app" && role === "app");
+    const isFailed = failure !== null || state === "failed";
+    const ending = isFailed ? undefined : endings[state];
+    const canGoOn = look.shows.goOn && (state === "cut" || state === "stopped" || state === "interrupted");
+    return (
+      <article className="talk-row" data-role={role} data-state={state} aria-label={name}>
+        {hasAvatar && <Avatar look={look} name={name} />}
+        <div className="talk-body">
+          {shownName && <p className="talk-name">{shownName}</p>}
+          {look.shows.thoughts && thought && (
+            <details className="talk-thought">
+              <summary>Thoughts</summary>
+              <p dir="auto">{thought}</p>
+            </details>
+          )}
+          {state === "waiting" && text === "" && <Waiting look={look} />}
+          {text !== "" &&
+            (role === "app" ? (
+              <Markdown text={text} isArriving={state === "arriving"} isPlain={look.text === "plain"} />
+            ) : (
+              <p className="talk-text talk-written" dir="auto">
+                {text}
+              </p>
+            ))}
+          {ending && <p className="talk-ending">{ending}</p>}
+          {isFailed && (
+            <p className="talk-failure" role={isLast ? "alert" : undefined}>
+              {wordsForFailure(look, failure?.kind ?? "internal")}
+            </p>
+          )}
+          <Facts said={said} look={look} />
+          {isLast && isReady && (isFailed || canGoOn) && (
+            <p className="talk-actions">
+              {isFailed && (
+                <button type="button" className="talk-word" onClick={retry}>
+                  Try again
+                </button>
+              )}
+              {canGoOn && (
+                <button type="button" className="talk-word" onClick={goOn}>
+                  Go on
+                </button>
+              )}
+            </p>
+          )}
+        </div>
+      </article>
+    );
+  },
+  (before, now) =>
+    before.said === now.said &&
+    before.look === now.look &&
+    before.title === now.title &&
+    before.isLast === now.isLast &&
+    before.isReady === now.isReady,
+);
+
+function Waiting({ look }: { look: Dress }) {
+  return (
+    <p className="talk-waiting" data-sign={look.waiting}>
+      {look.waiting === "words" ? look.waitingWords : <span className="talk-spoken">{look.waitingWords}</span>}
+      {look.waiting === "dots" && (
+        <>
+          <i />
+          <i />
+          <i />
+        </>
+      )}
+    </p>
+  );
+}
+
+/** When it was said, and what it took, as far as the developer shows it. */
+function Facts({
+  said: { at, tokens, price: cost, currency },
+  look: { shows, language },
+}: {
+  said: Said;
+  look: Dress;
+}) {
+  const facts = [
+    shows.times && new Date(at).toLocaleTimeString(language, { hour: "2-digit", minute: "2-digit" }),
+    shows.tokens && tokens !== null && `${count(tokens)} tokens`,
+    shows.cost && cost !== null && currency && price(cost, currency),
+  ].filter(Boolean);
+  // the server and the browser may be in different time zones
+  return facts.length === 0 ? null : (
+    <p className="talk-facts" suppressHydrationWarning>
+      {facts.join(" · ")}
+    </p>
+  );
+}
