@@ -19,7 +19,7 @@ export function proxy(request: NextRequest): Response {
   if (refused) return problemResponse(refused);
   if (pathname.startsWith("/api/")) return NextResponse.next();
   const nonce = btoa(crypto.randomUUID());
-  const policy = policyWith(nonce, framersOf(pathname));
+  const policy = policyWith(nonce, framersOf(pathname), isShared);
   const headers = new Headers(request.headers);
   headers.set("x-nonce", nonce);
   headers.set("content-security-policy", policy);
@@ -39,11 +39,12 @@ function framersOf(path: string): string {
   return [`'self'${bench}`, ...app.access.origins].join(" ");
 }
 
-function policyWith(nonce: string, framers: string): string {
+/** @param isStrict whether a script needs to be ours by its address or its nonce, whoever put it into the page */
+function policyWith(nonce: string, framers: string, isStrict: boolean): string {
   const forDevelopment = process.env.NODE_ENV === "development" ? " 'unsafe-eval'" : "";
   return [
     "default-src 'self'",
-    `script-src 'self' 'nonce-${nonce}' 'strict-dynamic'${forDevelopment}`,
+    `script-src 'self' 'nonce-${nonce}'${isStrict ? "" : " 'strict-dynamic'"}${forDevelopment}`,
     `style-src 'self' 'nonce-${nonce}'`,
     "style-src-attr 'unsafe-inline'",
     "img-src 'self' data:",

@@ -19,6 +19,8 @@ export const keys = {
   fault: (provider: string) => ["fault", provider],
   dispatches: (reply: string) => ["dispatches", reply],
   preflight: (slug: string) => ["preflight", slug],
+  serving: (slug: string) => ["serving", slug],
+  calls: (slug: string) => ["calls", slug],
 };
 
 export function useApps() {

@@ -55,8 +55,8 @@ export function TalkPage({ app, look, isTrial, sample }: Props) {
             New
           </button>
         )}
+        {isTrial && <p className="talk-trial">On trial: this is not what visitors get yet.</p>}
       </header>
-      {isTrial && <p className="talk-trial">On trial: this is not what visitors get yet.</p>}
       {isListing && talk && (
         <Conversations talk={talk} look={look} current={state.conversation} close={() => setListing(false)} />
       )}
@@ -98,16 +98,18 @@ export function TalkPage({ app, look, isTrial, sample }: Props) {
           ↓ to the end
         </button>
       )}
-      <Spoken state={state} title={title} />
-      <Composer
-        look={look}
-        isUnderWay={isUnderWay}
-        canStop={state.state === "waiting" || state.state === "arriving"}
-        keptAs={sample ? null : `finch draft ${app.slug}`}
-        say={(text) => talk?.say(text) ?? Promise.resolve(false)}
-        stop={() => talk?.stop()}
-      />
-      {look.smallPrint && <p className="talk-small">{look.smallPrint}</p>}
+      <footer className="talk-foot">
+        <Spoken state={state} title={title} />
+        <Composer
+          look={look}
+          isUnderWay={isUnderWay}
+          canStop={state.state === "waiting" || state.state === "arriving"}
+          keptAs={sample ? null : `finch draft ${app.slug}`}
+          say={(text) => talk?.say(text) ?? Promise.resolve(false)}
+          stop={() => talk?.stop()}
+        />
+        {look.smallPrint && <p className="talk-small">{look.smallPrint}</p>}
+      </footer>
     </div>
   );
 }

@@ -1,0 +1,329 @@
+import { createServer as createWebServer } from "node:http";
+import { type AddressInfo, connect, createServer, type Socket } from "node:net";
+import AxeBuilder from "@axe-core/playwright";
+import type { Page } from "@playwright/test";
+import { lookSchema } from "@/core/look/look";
+import { sampleNames } from "@/ui/talk/samples";
+import { expect, noLimits, test, type World, World as Worlds } from "./fixtures";
+
+/** A way to the application that can be cut: every connection on it breaks off, and new ones go through. */
+async function openWay(port: number) {
+  const sockets = new Set<Socket>();
+  const way = createServer((near) => {
+    const far = connect(port, "127.0.0.1");
+    for (const socket of [near, far]) {
+      sockets.add(socket);
+      socket.on("error", () => socket.destroy());
+      socket.on("close", () => sockets.delete(socket));
+    }
+    near.pipe(far).pipe(near);
+  });
+  await new Promise<void>((resolve) => way.listen(0, "127.0.0.1", resolve));
+  const cut = () => {
+    for (const socket of sockets) socket.destroy();
+  };
+  return {
+    address: `http://127.0.0.1:${(way.address() as AddressInfo).port}`,
+    cut,
+    close: () => {
+      cut();
+      return new Promise((resolve) => way.close(resolve));
+    },
+  };
+}
+
+/** The visitors' page, as the tests work with it. */
+function talkOf(page: Page, world: World, slug: string) {
+  return {
+    open: (query = "", base = world.address) => page.goto(`${base}/talk/${slug}${query}`),
+    message: page.getByRole("textbox"),
+    say: async (text: string) => {
+      await page.getByRole("textbox").fill(text);
+      await page.keyboard.press("Enter");
+    },
+    rows: page.getByRole("article"),
+    last: page.getByRole("article").last(),
+    state: (state: string) => page.locator(`.talk-row[data-role="app"][data-state="${state}"]`).last(),
+    dress: (look: object) => world.bench("PUT", `apps/${slug}/look`, { look: lookSchema.parse(look) }),
+  };
+}
+
+test.describe("the visitors' page", () => {
+  test("answers, remembers, and is found again after a reload, as a conversation of the page", async ({
+    page,
+    world,
+  }) => {
+    const slug = await world.makeApp("Page");
+    const talk = talkOf(page, world, slug);
+    await talk.open();
+    await talk.say("I'm Ivo, with two bicycles");
+    await expect(talk.state("complete")).toBeVisible();
+    await talk.say("What is my name?");
+    await expect(talk.rows).toHaveCount(4);
+    await expect(talk.state("complete")).toContainText("Ivo");
+    await page.reload();
+    await expect(talk.rows).toHaveCount(4);
+    await expect(talk.last).toContainText("Ivo");
+    const { conversations } = await world.bench<{ conversations: unknown[] }>("GET", `apps/${slug}/conversations`);
+    expect(conversations).toMatchObject([{ origin: "page", turnCount: 2 }]);
+  });
+
+  test("comes back in the middle of a reply, keeps what is typed, and stops", async ({ page, world }) => {
+    const slug = await world.makeApp("Middle", { settings: { maxOutput: 3_000 } });
+    const talk = talkOf(page, world, slug);
+    await world.pace(30);
+    await talk.open();
+    await talk.say("Tell me a long story about the ferry");
+    await expect(talk.state("arriving")).toBeVisible();
+    await talk.message.fill("And then I would like to");
+    await page.reload();
+    await expect(talk.message).toHaveValue("And then I would like to");
+    await expect(talk.state("arriving")).toBeVisible();
+    const before = (await talk.last.innerText()).length;
+    await expect.poll(async () => (await talk.last.innerText()).length).toBeGreaterThan(before);
+    await page.getByRole("button", { name: "Stop" }).click();
+    await expect(talk.state("stopped")).toBeVisible();
+    await world.pace("instant");
+    await page.getByRole("button", { name: "Go on" }).click();
+    await expect(talk.state("complete")).toBeVisible();
+    await expect(talk.rows).toHaveCount(2);
+  });
+
+  test("says what failed in the developer's words, and tries again in its place", async ({ page, world }) => {
+    const slug = await world.makeApp("Failing");
+    const talk = talkOf(page, world, slug);
+    await talk.dress({ failures: { overloaded: "The ferry is full just now." } });
+    await world.fault({ fault: "status", status: 503, calls: 1 });
+    await talk.open();
+    await talk.say("I'm Ivo");
+    await expect(talk.last.getByRole("alert")).toHaveText("The ferry is full just now.");
+    await page.getByRole("button", { name: "Try again" }).click();
+    await expect(talk.state("complete")).toBeVisible();
+    await expect(talk.rows).toHaveCount(2);
+  });
+
+  test("keeps what could not be sent, and sends it once when it can", async ({ page, world }) => {
+    const slug = await world.makeApp("Offline");
+    const talk = talkOf(page, world, slug);
+    await talk.open();
+    await page.route("**/replies", (route) => route.abort());
+    await talk.say("I'm Ivo");
+    await expect(talk.last.getByRole("alert")).toContainText("offline");
+    await page.unroute("**/replies");
+    await page.getByRole("button", { name: "Try again" }).click();
+    await expect(talk.state("complete")).toBeVisible();
+    await expect(talk.rows).toHaveCount(2);
+    const { conversations } = await world.bench<{ conversations: unknown[] }>("GET", `apps/${slug}/conversations`);
+    expect(conversations).toHaveLength(1);
+  });
+
+  test("comes back by itself after the connection was cut", async ({ page, world }) => {
+    const slug = await world.makeApp("Cut off");
+    const talk = talkOf(page, world, slug);
+    await world.pace(40);
+    const way = await openWay(Number(new URL(world.address).port));
+    await talk.open("", way.address);
+    await talk.say("Tell me about the ferry, please, in three sentences");
+    await expect(talk.state("arriving")).toBeVisible();
+    way.cut();
+    await expect(talk.state("complete")).toBeVisible();
+    const said = (await world.calls()).at(-1)?.said ?? "";
+    expect((await talk.last.innerText()).replace(/\s+/g, " ")).toContain(said.replace(/\s+/g, " ").trim());
+    await way.close();
+  });
+
+  test("lists this visitor's conversations, begins new ones, deletes, and forgets", async ({
+    page,
+    browser,
+    world,
+  }) => {
+    const slug = await world.makeApp("Lists");
+    const talk = talkOf(page, world, slug);
+    await talk.open();
+    await talk.say("First things first");
+    await expect(talk.state("complete")).toBeVisible();
+    await page.getByRole("button", { name: "New", exact: true }).click();
+    await expect(talk.rows).toHaveCount(0);
+    await talk.say("Second thoughts");
+    await expect(talk.state("complete")).toBeVisible();
+    await page.getByRole("button", { name: "Conversations" }).click();
+    const list = page.getByRole("region", { name: "Your conversations" });
+    await expect(list.getByRole("listitem")).toHaveCount(2);
+    await list.getByRole("button", { name: /^First things first/ }).click();
+    await expect(talk.rows.first()).toContainText("First things first");
+    await page.getByRole("button", { name: "Conversations" }).click();
+    await list.getByRole("button", { name: "Delete: Second thoughts" }).click();
+    await expect(list.getByRole("listitem")).toHaveCount(1);
+
+    const other = await (await browser.newContext()).newPage();
+    await other.goto(`${world.address}/talk/${slug}`);
+    await other.getByRole("button", { name: "Conversations" }).click();
+    await expect(other.getByText("There are none yet.")).toBeVisible();
+
+    await list.getByRole("button", { name: "Forget me" }).click();
+    await list.getByRole("button", { name: "Forget me" }).click();
+    await expect(talk.rows).toHaveCount(0);
+    const { conversations } = await world.bench<{ conversations: unknown[] }>("GET", `apps/${slug}/conversations`);
+    expect(conversations).toEqual([]);
+  });
+
+  test("announces a reply once it is whole, and can be used by keys alone", async ({ page, world }) => {
+    const slug = await world.makeApp("Spoken");
+    const talk = talkOf(page, world, slug);
+    await talk.dress({ questions: ["What is 12 * 7?"], greeting: "Ask me." });
+    await talk.open();
+    await expect(talk.message).toBeVisible();
+    await page.getByRole("button", { name: "What is 12 * 7?" }).focus();
+    await page.keyboard.press("Enter");
+    await expect(page.getByRole("status").first()).toContainText("84");
+    await talk.message.focus();
+    await world.pace(20);
+    await talk.say("Tell me a long story");
+    await expect(talk.state("arriving")).toBeVisible();
+    await expect(page.getByRole("status").first()).not.toContainText("story");
+    await page.keyboard.press("Escape");
+    await expect(talk.state("stopped")).toBeVisible();
+  });
+
+  test("shows Markdown safely, or the words of it alone", async ({ page, world }) => {
+    const slug = await world.makeApp("Marks");
+    const talk = talkOf(page, world, slug);
+    await talk.dress({ shows: { tokens: true, cost: true, times: true } });
+    await talk.open();
+    await talk.say(
+      'Please say exactly this: "**Bold** <img src=x onerror=alert(1)> [away](javascript:alert(1)) ![a boat](http://elsewhere.test/a.png)"',
+    );
+    await expect(talk.state("complete")).toBeVisible();
+    await expect(talk.last.locator("img, a[href^='javascript']")).toHaveCount(0);
+    await expect(talk.last.locator(".talk-facts")).toContainText(/\d:\d\d.* · .*tokens · €/);
+    await talk.dress({ text: "plain" });
+    await talk.open("?state=long-code");
+    await expect(page.locator("table, pre")).toHaveCount(0);
+    await expect(talk.last).toContainText("Tansy Holm, 3, 8:00");
+  });
+
+  test("on trial answers with the revision on trial, and is nowhere else", async ({ page, world }) => {
+    const slug = await world.makeApp("Trials", { prompt: "You are live." });
+    expect((await page.goto(`${world.address}/talk/${slug}/trial`))?.status()).toBe(404);
+    const app = await world.bench<{ draft: object }>("GET", `apps/${slug}`);
+    await world.bench("PUT", `apps/${slug}/trial`, { content: { ...app.draft, prompt: "You are on trial." } });
+    const talk = talkOf(page, world, slug);
+    await page.goto(`${world.address}/talk/${slug}/trial`);
+    await talk.say("Hello");
+    await expect(talk.state("complete")).toBeVisible();
+    expect((await world.calls()).at(-1)?.messages[0]?.content).toBe("You are on trial.");
+  });
+
+  test("that is closed is not there", async ({ page, world }) => {
+    const slug = await world.makeApp("Closed", {}, { limits: noLimits, page: false });
+    expect((await page.goto(`${world.address}/talk/${slug}`))?.status()).toBe(404);
+    await expect(page.getByRole("heading")).toHaveText("There is nothing here");
+  });
+});
+
+test.describe("every state of the page", () => {
+  for (const state of sampleNames)
+    test(`${state}: can be looked at without a call, and is accessible light, dark, narrow and from the right`, async ({
+      page,
+      world,
+    }) => {
+      const slug = await world.makeApp("States");
+      const talk = talkOf(page, world, slug);
+      const calls: string[] = [];
+      page.on("request", (request) => request.url().includes("/api/") && calls.push(request.url()));
+      for (const look of [
+        { scheme: "light" },
+        { scheme: "dark", rows: "plain" },
+        { direction: "rtl", density: "dense" },
+      ]) {
+        await talk.dress({ ...look, questions: ["What is it?"], smallPrint: "Small print.", avatars: "both" });
+        for (const width of [1024, 320]) {
+          await page.setViewportSize({ width, height: 700 });
+          await talk.open(`?state=${state}`);
+          await expect(page.getByRole("heading", { level: 1 })).toBeVisible();
+          const { violations } = await new AxeBuilder({ page }).analyze();
+          expect(violations.map(({ id, nodes }) => [id, nodes[0]?.html])).toEqual([]);
+          const overflow = await page.evaluate(() => document.documentElement.scrollWidth - window.innerWidth);
+          expect(overflow).toBeLessThanOrEqual(0);
+        }
+      }
+      expect(calls).toEqual([]);
+    });
+
+  test("words of 200 letters stay within 320 px", async ({ page, world }) => {
+    const slug = await world.makeApp("Long words");
+    const talk = talkOf(page, world, slug);
+    const word = "Seilschifffahrt".repeat(14).slice(0, 200);
+    await talk.dress({ title: word.slice(0, 60), subtitle: word.slice(0, 120), questions: [word], smallPrint: word });
+    await page.setViewportSize({ width: 320, height: 700 });
+    await talk.open();
+    await talk.say(word);
+    await expect(talk.state("complete")).toBeVisible();
+    expect(await page.evaluate(() => document.documentElement.scrollWidth)).toBeLessThanOrEqual(320);
+  });
+});
+
+test.describe("what a page may not do", () => {
+  test("a developer's style sheet reaches neither the bench nor another app", async ({ page, world }) => {
+    const [slug, other] = [await world.makeApp("Styled"), await world.makeApp("Unstyled")];
+    await talkOf(page, world, slug).dress({ style: "body { background: rgb(1, 2, 3) !important }" });
+    const background = () => page.evaluate(() => getComputedStyle(document.body).backgroundColor);
+    await page.goto(`${world.address}/talk/${slug}`);
+    expect(await background()).toBe("rgb(1, 2, 3)");
+    for (const path of [`/talk/${other}`, `/apps/${slug}/serve`, "/apps"]) {
+      await page.goto(world.address + path);
+      expect(await background()).not.toBe("rgb(1, 2, 3)");
+    }
+  });
+
+  test("a frame stays empty on a page of an origin that is not allowed", async ({ page, world }) => {
+    const slug = await world.makeApp("Framed");
+    const elsewhere = createWebServer((_request, response) => {
+      response.setHeader("content-type", "text/html");
+      response.end(`<iframe src="${world.address}/talk/${slug}"></iframe>`);
+    });
+    await new Promise<void>((resolve) => elsewhere.listen(0, "127.0.0.1", resolve));
+    const origin = `http://localhost:${(elsewhere.address() as AddressInfo).port}`;
+    const heading = page.frameLocator("iframe").getByRole("heading", { level: 1 });
+    await page.goto(`${origin}/`);
+    await expect.poll(() => page.frames()[1]?.url()).toContain("chrome-error");
+    await expect(heading).toHaveCount(0);
+    await world.bench("PUT", `apps/${slug}/access`, { access: { origins: [origin] } });
+    await page.goto(`${origin}/`);
+    await expect(heading).toHaveText("Framed");
+    elsewhere.close();
+  });
+
+  test("no script but its own runs, wherever it comes from", async ({ page, world }) => {
+    const slug = await world.makeApp("Scripts");
+    const answer = await page.goto(`${world.address}/talk/${slug}`);
+    expect(answer?.headers()["content-security-policy"]).toContain("script-src 'self' 'nonce-");
+    const refused = page.waitForEvent("console", (message) => message.text().includes("Content Security Policy"));
+    await page.evaluate(() => {
+      const script = document.createElement("script");
+      script.textContent = "window.wasRun = true";
+      document.body.append(script);
+      document.body.insertAdjacentHTML("beforeend", '<img src="x" onerror="window.wasRun = true">');
+    });
+    await refused;
+    expect(await page.evaluate(() => "wasRun" in window)).toBe(false);
+  });
+});
+
+test("the page at a port of its own is the same, and the bench shows it there", async ({ page }) => {
+  test.setTimeout(120_000);
+  const world = await Worlds.make();
+  try {
+    await Promise.all([world.startStandIn(), world.startWeb(world.apart)]);
+    await world.pace("instant");
+    const slug = await world.makeApp("Apart");
+    const talk = talkOf(page, world, slug);
+    await talk.open("", world.talk);
+    await talk.say("What is 12 * 7?");
+    await expect(talk.state("complete")).toContainText("84");
+    await page.goto(`${world.address}/apps/${slug}/serve`);
+    await expect(page.frameLocator("iframe").getByRole("heading", { level: 1 })).toHaveText("Apart");
+  } finally {
+    await world.stop();
+  }
+});

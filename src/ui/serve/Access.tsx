@@ -1,0 +1,315 @@
+import { useState } from "react";
+import type { App } from "@/contract/apps";
+import { apps } from "@/contract/apps";
+import { type Hop, type Serving, serving } from "@/contract/serving";
+import { sameContent } from "@/core/revision/revision";
+import { type Access as Allowed, callerSettings, originSchema } from "@/core/serving/access";
+import { server } from "../shared/api";
+import { many, price } from "../shared/format";
+import { ProblemNote } from "../shared/ProblemNote";
+import { keys, modelChoices, useProviders } from "../shared/queries";
+import { useChange } from "../shared/use-change";
+import { ChoiceWord, NumberWord } from "../shared/words";
+import styles from "./ServeView.module.css";
+import { Tokens } from "./Tokens";
+
+const callers = [
+  { value: "machine", label: "anyone on this machine" },
+  { value: "token", label: "callers with a token only" },
+  { value: "nobody", label: "nobody" },
+];
+const pages = [
+  { value: "open", label: "open" },
+  { value: "closed", label: "closed" },
+];
+
+interface Props {
+  app: App;
+  served: Serving;
+  allow: (access: Partial<Allowed>) => void;
+}
+
+/** What is live, where, and who may call it, in a sentence; what is rarely needed unfolds under it. */
+export function Access({ app, served, allow }: Props) {
+  const { access, tokens, base } = served;
+  const { limits } = access;
+  const [opened, setOpened] = useState<"tokens" | "origins" | "choices">();
+  const limit = (change: Partial<Allowed["limits"]>) => allow({ limits: { ...limits, ...change } });
+  const word = (what: typeof opened, text: string) => (
+    <button
+      type="button"
+      className={styles.unfolds}
+      aria-expanded={opened === what}
+      onClick={() => setOpened(opened === what ? undefined : what)}
+    >
+      {text}
+    </button>
+  );
+  return (
+    <section aria-label="Who may call">
+      <div className={styles.sentence}>
+        {app.name} answers with <Live app={app} served={served} /> at{" "}
+        <a href={`${base}/talk/${app.slug}`} target="_blank" rel="noopener">
+          {base}/talk/{app.slug}
+        </a>
+        , to{" "}
+        <ChoiceWord
+          label="Who may call"
+          value={access.callers}
+          options={callers}
+          onChange={(value) => allow({ callers: value as Allowed["callers"] })}
+        />{" "}
+        and {word("tokens", many(tokens.length, "token"))}, at most{" "}
+        <NumberWord
+          label="Calls a minute of one visitor"
+          value={limits.visitor ?? undefined}
+          min={1}
+          max={100_000}
+          empty="any number of"
+          onChange={(value) => limit({ visitor: value ?? null })}
+        />{" "}
+        calls a minute each; its page is{" "}
+        <ChoiceWord
+          label="The page"
+          value={access.page ? "open" : "closed"}
+          options={pages}
+          onChange={(value) => allow({ page: value === "open" })}
+        />
+        .
+      </div>
+      <p className={styles.under}>
+        <Trial app={app} served={served} />
+        <span>
+          today {many(served.today.calls, "call")}, {price(served.today.price, served.today.currency)}
+        </span>
+        {word("origins", access.origins.length === 0 ? "no other origin" : many(access.origins.length, "origin"))}
+        {word("choices", "limits, and what callers may choose")}
+      </p>
+      <Hops hops={served.hops} />
+      {opened === "tokens" && <Tokens slug={app.slug} tokens={tokens} />}
+      {opened === "origins" && <Origins origins={access.origins} allow={allow} />}
+      {opened === "choices" && <Choices access={access} allow={allow} limit={limit} />}
+    </section>
+  );
+}
+
+function Live({ app, served }: { app: App; served: Serving }) {
+  const putLive = useChange(
+    "The change",
+    (content: App["draft"]) => server.send(apps.putLive, { slug: app.slug, body: { content } }),
+    [keys.apps, keys.serving(app.slug)],
+  );
+  const live = `revision ${served.liveRevision}`;
+  const isLatestLive = app.latest.number === served.liveRevision;
+  const isDraftNew = !sameContent(app.draft, app.latest.content);
+  const options = [
+    { value: "live", label: live },
+    ...(isLatestLive ? [] : [{ value: "latest", label: `revision ${app.latest.number}: put it live` }]),
+    ...(isDraftNew ? [{ value: "draft", label: "the draft: put it live" }] : []),
+  ];
+  const choose = (value: string) => {
+    if (value === "latest") putLive.run(app.latest.content);
+    if (value === "draft") putLive.run(app.draft);
+  };
+  return (
+    <>
+      <ChoiceWord label="What is live" value="live" options={options} onChange={choose} />
+      {putLive.problem && <ProblemNote problem={putLive.problem} />}
+    </>
+  );
+}
+
+/** What is tried at an address of its own, before it is put live. */
+function Trial({ app, served }: { app: App; served: Serving }) {
+  const { slug, draft, draftRevision } = app;
+  const { trialRevision, liveRevision, base } = served;
+  const setTrial = useChange(
+    "The change",
+    (content: App["draft"] | null) => server.send(serving.setTrial, { slug, body: { content } }),
+    [keys.serving(slug), keys.app(slug)],
+  );
+  const isTried = trialRevision !== null && draftRevision === trialRevision;
+  return (
+    <span>
+      {trialRevision !== null && (
+        <>
+          revision {trialRevision} is on trial at{" "}
+          <a href={`${base}/talk/${slug}/trial`} target="_blank" rel="noopener">
+            /talk/{slug}/trial
+          </a>
+          ,{" "}
+          <button type="button" className="link" onClick={() => setTrial.run(null)}>
+            end it
+          </button>
+          {!isTried && ", "}
+        </>
+      )}
+      {!isTried && draftRevision !== liveRevision && (
+        <button type="button" className="link" onClick={() => setTrial.run(draft)}>
+          put the draft on trial
+        </button>
+      )}
+      {trialRevision === null && draftRevision === liveRevision && "nothing is on trial"}
+      {setTrial.problem && <ProblemNote problem={setTrial.problem} />}
+    </span>
+  );
+}
+
+const hopNames: Record<Hop["where"], string> = {
+  visitor: "Visitor",
+  page: "Page",
+  endpoints: "Endpoints",
+  revision: "Revision",
+  provider: "Provider",
+};
+const marks: Record<Hop["state"], string> = { good: "✓", quiet: "–", bad: "✕" };
+
+/** The way from a visitor to the provider in a line, each hop with how it stands. */
+function Hops({ hops }: { hops: Hop[] }) {
+  return (
+    <ol className={styles.hops} aria-label="Hops">
+      {hops.map(({ where, state, says }) => (
+        <li key={where} data-state={state}>
+          <i aria-hidden="true">{marks[state]}</i> <b>{hopNames[where]}</b> {says}
+        </li>
+      ))}
+    </ol>
+  );
+}
+
+function Origins({ origins, allow }: { origins: string[]; allow: Props["allow"] }) {
+  const [text, setText] = useState("");
+  const add = originSchema.safeParse(text.trim());
+  const isNew = add.success && !origins.includes(add.data);
+  return (
+    <div className={styles.unfolded}>
+      <p>
+        Pages of these origins may call, and may show the page in a frame. Each is exact; what was refused is listed
+        below, and is allowed with one click.
+      </p>
+      <ul className={styles.plain}>
+        {origins.map((origin) => (
+          <li key={origin}>
+            <code>{origin}</code>{" "}
+            <button
+              type="button"
+              className="link"
+              aria-label={`Allow ${origin} no more`}
+              onClick={() => allow({ origins: origins.filter((each) => each !== origin) })}
+            >
+              allow no more
+            </button>
+          </li>
+        ))}
+      </ul>
+      <form
+        onSubmit={(event) => {
+          event.preventDefault();
+          if (!isNew) return;
+          allow({ origins: [...origins, add.data] });
+          setText("");
+        }}
+      >
+        Allow{" "}
+        <input
+          className={styles.field}
+          aria-label="Origin to allow"
+          placeholder="http://localhost:5173"
+          value={text}
+          onChange={(event) => setText(event.target.value)}
+        />{" "}
+        <button type="submit" className="link" disabled={!isNew}>
+          allow it
+        </button>
+        {text !== "" && !add.success && <small className={styles.wrong}> It {add.error.issues[0]?.message}.</small>}
+      </form>
+    </div>
+  );
+}
+
+function Choices({
+  access,
+  allow,
+  limit,
+}: {
+  access: Allowed;
+  allow: Props["allow"];
+  limit: (change: Partial<Allowed["limits"]>) => void;
+}) {
+  const { limits, models, settings } = access;
+  const { data } = useProviders();
+  const offered = modelChoices(data?.providers ?? []).map(({ provider, model }) => ({
+    provider: provider.slug,
+    model: model.name,
+    label: `${model.name} on ${provider.name}`,
+  }));
+  const isAllowed = (each: { provider: string; model: string }) =>
+    models.some(({ provider, model }) => provider === each.provider && model === each.model);
+  return (
+    <div className={styles.unfolded}>
+      <div>
+        From one address at most{" "}
+        <NumberWord
+          label="Calls a minute from one address"
+          value={limits.address ?? undefined}
+          min={1}
+          max={100_000}
+          empty="any number of"
+          onChange={(value) => limit({ address: value ?? null })}
+        />{" "}
+        calls a minute, from all{" "}
+        <NumberWord
+          label="Calls a minute in all"
+          value={limits.app ?? undefined}
+          min={1}
+          max={100_000}
+          empty="any number of"
+          onChange={(value) => limit({ app: value ?? null })}
+        />
+        ; a message has at most{" "}
+        <NumberWord
+          label="Characters of a message"
+          value={limits.message}
+          min={1}
+          max={1_000_000}
+          step={1_000}
+          onChange={(value) => value && limit({ message: value })}
+        />{" "}
+        characters.
+      </div>
+      <fieldset className={styles.checks}>
+        <legend>Callers may choose by `with`</legend>
+        {offered.map((each) => (
+          <label key={each.label}>
+            <input
+              type="checkbox"
+              checked={isAllowed(each)}
+              onChange={() =>
+                allow({
+                  models: isAllowed(each)
+                    ? models.filter(({ provider, model }) => provider !== each.provider || model !== each.model)
+                    : [...models, { provider: each.provider, model: each.model }],
+                })
+              }
+            />{" "}
+            {each.label}
+          </label>
+        ))}
+        {callerSettings.map((name) => (
+          <label key={name}>
+            <input
+              type="checkbox"
+              checked={settings.includes(name)}
+              onChange={() =>
+                allow({
+                  settings: settings.includes(name) ? settings.filter((each) => each !== name) : [...settings, name],
+                })
+              }
+            />{" "}
+            <code>{name}</code>
+          </label>
+        ))}
+      </fieldset>
+    </div>
+  );
+}

@@ -1,0 +1,179 @@
+import { Button } from "antd";
+import { useRef, useState } from "react";
+import type { App } from "@/contract/apps";
+import { addressFor } from "@/contract/call";
+import { replies } from "@/contract/replies";
+import type { Serving } from "@/contract/serving";
+import { headersOf, type Way } from "@/core/calling/call";
+import { callFor, type Place, sampleFor } from "@/core/calling/sample";
+import { CopyWord } from "../shared/CopyWord";
+import { duration } from "../shared/format";
+import { ChoiceWord, TextWord } from "../shared/words";
+import styles from "./ServeView.module.css";
+import { type Sent, sendCall } from "./send-call";
+
+const from: { value: Place; label: string }[] = [
+  { value: "shell", label: "a shell" },
+  { value: "browser", label: "a browser" },
+  { value: "node", label: "Node" },
+  { value: "python", label: "Python" },
+  { value: "php", label: "PHP" },
+  { value: "ruby", label: "Ruby" },
+  { value: "java", label: "Java" },
+];
+const ways: { value: Way; label: string }[] = [
+  { value: "stream", label: "a stream" },
+  { value: "whole", label: "the whole answer" },
+  { value: "later", label: "an answer at once, read later" },
+];
+const rightness = [
+  { value: "right", label: "a right call" },
+  { value: "wrong", label: "a wrong call" },
+];
+
+interface Props {
+  app: App;
+  served: Serving;
+  visitor: string;
+  onVisitor: (visitor: string) => void;
+}
+
+/** How the app is called: a program that runs as it stands, sent from here or copied. */
+export function CallIt({ app: { slug }, served: { base }, visitor, onVisitor }: Props) {
+  const [place, setPlace] = useState<Place>("shell");
+  const [way, setWay] = useState<Way>("stream");
+  const [isWrong, setWrong] = useState(false);
+  const [message, setMessage] = useState("Do dogs pay on the 9:40?");
+  const [conversation, setConversation] = useState<string>();
+  const [isSecond, setSecond] = useState(false);
+  const [sent, setSent] = useState<Sent>();
+  const sending = useRef<AbortController>(undefined);
+
+  const call = callFor({
+    base,
+    slug,
+    visitor: visitor.trim(),
+    way,
+    message,
+    conversation: isSecond ? conversation : undefined,
+    isWrong,
+  });
+  const code = sampleFor(place, call);
+
+  const send = async (which = call) => {
+    sending.current?.abort();
+    const controller = new AbortController();
+    sending.current = controller;
+    // the endpoints are at this address too, whatever others call
+    const url = addressFor(replies.ask, { slug });
+    for await (const now of sendCall({ ...which, url }, headersOf(which), controller.signal)) {
+      setSent(now);
+      if (now.conversation) setConversation(now.conversation);
+    }
+  };
+  const second = async () => {
+    setMessage("And with a second dog?");
+    setSecond(true);
+  };
+  const isSending = sent !== undefined && sent.endedAt === undefined;
+  return (
+    <section aria-labelledby="call-it">
+      <div className={styles.title}>
+        <h2 id="call-it">Call it</h2>
+        <span>with this app's address; sent from here or copied</span>
+        <a href={addressFor(replies.describe, { slug })} target="_blank" rel="noopener">
+          OpenAPI 3.1
+        </a>
+      </div>
+      <div className={styles.sentence}>
+        Called from{" "}
+        <ChoiceWord
+          label="Where it is called from"
+          value={place}
+          options={from}
+          onChange={(value) => setPlace(value as Place)}
+        />
+        , asking for{" "}
+        <ChoiceWord label="How it is asked for" value={way} options={ways} onChange={(value) => setWay(value as Way)} />
+        , as <TextWord label="Visitor" value={visitor} placeholder="a new visitor" onChange={onVisitor} />, with{" "}
+        <ChoiceWord
+          label="Right or wrong"
+          value={isWrong ? "wrong" : "right"}
+          options={rightness}
+          onChange={(value) => setWrong(value === "wrong")}
+        />
+        , as the{" "}
+        <ChoiceWord
+          label="First or second message"
+          value={isSecond ? "second" : "first"}
+          options={[
+            { value: "first", label: "first message" },
+            { value: "second", label: conversation ? "second message" : "second message, once one was sent" },
+          ]}
+          onChange={(value) => setSecond(value === "second" && conversation !== undefined)}
+        />
+        : <TextWord label="Message of the call" value={message} placeholder="…" onChange={setMessage} />
+      </div>
+      {/* biome-ignore lint/a11y/noNoninteractiveTabindex: a region that scrolls must be reachable by key */}
+      <pre className={styles.program} tabIndex={0}>
+        {code}
+      </pre>
+      <p className={styles.actions}>
+        <Button type="primary" onClick={() => void send()} disabled={isSending}>
+          Send it
+        </Button>
+        {isSending && (
+          <button type="button" className="link" onClick={() => sending.current?.abort()}>
+            leave it
+          </button>
+        )}
+        <CopyWord text={() => code} />
+        {conversation && !isSecond && (
+          <button type="button" className="link" onClick={() => void second()}>
+            go on with a second message
+          </button>
+        )}
+      </p>
+      {sent && <Outcome sent={sent} />}
+    </section>
+  );
+}
+
+/** What came of a call: status, headers, and events with their times. */
+function Outcome({ sent }: { sent: Sent }) {
+  const { status, type, headers, events, body, failure, firstTextMs } = sent;
+  const [showsHeaders, setShowsHeaders] = useState(false);
+  return (
+    <div className={styles.outcome} data-bad={(status ?? 0) >= 400 || failure !== undefined || undefined} role="status">
+      {failure ?? (
+        <>
+          <b>{status === undefined ? "sent" : `${status} · ${type}`}</b>
+          {events[0] && ` · first event ${duration(events[0].at)}`}
+          {firstTextMs !== undefined && `, first text ${duration(firstTextMs)}`}
+          {sent.endedAt !== undefined && ` · ended after ${duration(sent.endedAt)}`}{" "}
+          {headers.length > 0 && (
+            <button
+              type="button"
+              className="link"
+              aria-expanded={showsHeaders}
+              onClick={() => setShowsHeaders(!showsHeaders)}
+            >
+              headers
+            </button>
+          )}
+        </>
+      )}
+      {showsHeaders && <pre>{headers.map(([name, value]) => `${name}: ${value}`).join("\n")}</pre>}
+      {body !== "" && <pre>{body}</pre>}
+      {events.length > 0 && (
+        <ol>
+          {events.map(({ id, event, data, at }) => (
+            <li key={id}>
+              <span>{duration(at)}</span> {id} {event} {data}
+            </li>
+          ))}
+        </ol>
+      )}
+    </div>
+  );
+}

@@ -1,0 +1,90 @@
+import { useState } from "react";
+import { serving, type Token } from "@/contract/serving";
+import { server } from "../shared/api";
+import { CopyWord } from "../shared/CopyWord";
+import { moment } from "../shared/format";
+import { ProblemNote } from "../shared/ProblemNote";
+import { keys } from "../shared/queries";
+import { useChange } from "../shared/use-change";
+import { ChoiceWord } from "../shared/words";
+import styles from "./ServeView.module.css";
+
+const kinds: { value: Token["kind"]; label: string }[] = [
+  { value: "server", label: "a server, which may name any visitor" },
+  { value: "public", label: "a page or an installed app, which opens visitors of its own" },
+];
+
+/** The tokens of an app: made, shown once, named, revoked. */
+export function Tokens({ slug, tokens }: { slug: string; tokens: Token[] }) {
+  const [name, setName] = useState("");
+  const [kind, setKind] = useState<Token["kind"]>("server");
+  const [shown, setShown] = useState<{ id: string; text: string }>();
+  const touches = [keys.serving(slug)];
+  const making = useChange(
+    "The token",
+    () => server.send(serving.makeToken, { slug, body: { kind, name: name.trim() } }),
+    touches,
+  );
+  const revoking = useChange("The token", (id: string) => server.send(serving.revokeToken, { slug, id }), touches);
+  const make = async () => {
+    const made = await making.done();
+    if (!made.ok) return;
+    setShown({ id: made.value.token.id, text: made.value.text });
+    setName("");
+  };
+  const now = Date.now();
+  return (
+    <div className={styles.unfolded}>
+      <ul className={styles.plain}>
+        {tokens.map(({ id, kind, name, hint, usedAt }) => (
+          <li key={id}>
+            <b>{name}</b> · {kind === "server" ? "server" : "public"} · <code>…{hint}</code> ·{" "}
+            {usedAt === null ? "never used" : `last used ${moment(usedAt, now)}`} ·{" "}
+            <button type="button" className="link" aria-label={`Revoke ${name}`} onClick={() => revoking.run(id)}>
+              revoke
+            </button>
+            {shown?.id === id && (
+              <p className={styles.token} role="status">
+                <code>{shown.text}</code> <CopyWord text={() => shown.text} /> It is shown this once: nobody can read it
+                here again.{" "}
+                <button type="button" className="link" onClick={() => setShown(undefined)}>
+                  I have it
+                </button>
+              </p>
+            )}
+          </li>
+        ))}
+        {tokens.length === 0 && <li>There is no token yet.</li>}
+      </ul>
+      <form
+        onSubmit={(event) => {
+          event.preventDefault();
+          if (name.trim()) void make();
+        }}
+      >
+        Make one named{" "}
+        <input
+          className={styles.field}
+          aria-label="Name of the token"
+          maxLength={60}
+          placeholder="timetable board"
+          value={name}
+          onChange={(event) => setName(event.target.value)}
+        />{" "}
+        for{" "}
+        <ChoiceWord
+          label="What the token is for"
+          value={kind}
+          options={kinds}
+          onChange={(value) => setKind(value as Token["kind"])}
+        />{" "}
+        <button type="submit" className="link" disabled={name.trim() === "" || making.isRunning}>
+          make it
+        </button>
+      </form>
+      {(making.problem ?? revoking.problem) && (
+        <ProblemNote problem={(making.problem ?? revoking.problem) as NonNullable<typeof making.problem>} />
+      )}
+    </div>
+  );
+}
