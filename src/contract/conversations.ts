@@ -106,6 +106,20 @@ const conversationsSchema = z.object({
 });
 export type ConversationPage = z.infer<typeof conversationsSchema>;
 
+/** What the next message of a conversation would carry, itself left out. */
+const reachSchema = z.object({
+  provider: z.string(),
+  model: z.string(),
+  revision: z.int(),
+  /** Turns that are carried, and those that are left out. */
+  turns: z.int(),
+  leftOut: z.int(),
+  /** Tokens of all that is carried, the system prompt included. */
+  tokens: z.int(),
+  /** Tokens of the context window. */
+  window: z.int(),
+});
+
 const page = z.object({
   /** What the page before it gave as `before`. */
   before: z.string().max(100).optional(),
@@ -129,6 +143,14 @@ export const conversations = {
     does: "Reads a page of a conversation's line, the last one first.",
     query: page,
     answers: { 200: json(callerLineSchema) },
+    problems: ["not-found", "unknown-caller"],
+  }),
+  reach: call({
+    method: "GET",
+    path: "/api/apps/{slug}/conversations/{id}/reach",
+    by: "visitor",
+    does: "Says what the next message of a conversation would carry.",
+    answers: { 200: json(reachSchema) },
     problems: ["not-found", "unknown-caller"],
   }),
   delete: call({

@@ -19,6 +19,7 @@ export const described: Record<string, Call> = {
   stopReply: replies.stop,
   listConversations: conversations.list,
   readConversation: conversations.read,
+  readReach: conversations.reach,
   deleteConversation: conversations.delete,
   openVisitor: visitors.open,
   forgetVisitor: visitors.forget,

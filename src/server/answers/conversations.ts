@@ -7,6 +7,7 @@ import type {
   LinePage,
   ListedConversation,
 } from "@/contract/conversations";
+import { forecast } from "@/core/context/forecast";
 import type { Message } from "@/core/conversation/message";
 import { turnsOf } from "@/core/conversation/turns";
 import { isUnderWay } from "@/core/reply/reply";
@@ -100,6 +101,30 @@ function messageForCaller(message: LineMessage): CallerMessage {
     tokens: reported ?? rawTokens(counts),
     ...(next ? { next: { ...next, because: problemForCaller(next.because) } } : {}),
     facts: facts.problem ? { ...facts, problem: problemForCaller(facts.problem) } : facts,
+  };
+}
+
+/** What the next message of a conversation would carry, with the live revision. */
+export function reachAnswer({ apps, providers, conversations }: Home, app: StoredApp, { tip }: StoredConversation) {
+  const revision = apps.revision(app.id, app.liveRevision);
+  if (!revision) throw new Error(`App ${app.slug} has no revision ${app.liveRevision}.`);
+  const { content, number } = revision;
+  const provider = providers.bySlug(content.provider);
+  const model = provider && providers.model(provider.id, content.model);
+  if (!model) refuse("not-found", `${app.name} speaks through a model that is not there any more.`);
+  const { window, calibration } = model;
+  const line = tip === null ? [] : conversations.line(tip, messagesOnPage);
+  const room = { window, calibration, maxOutput: content.settings.maxOutput };
+  const { prompt, earlier } = forecast(content, line, room, Date.now());
+  const end = line.at(-1)?.turn ?? 0;
+  return {
+    provider: provider.name,
+    model: model.name,
+    revision: number,
+    turns: earlier.turns,
+    leftOut: end - earlier.turns,
+    tokens: prompt + earlier.tokens,
+    window,
   };
 }
 

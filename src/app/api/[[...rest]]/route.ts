@@ -1,7 +1,7 @@
 import { calls } from "@/contract/calls";
 import { openApiOf } from "@/contract/openapi";
 import { appAnswer, listedApps } from "@/server/answers/apps";
-import { benchLine, callerLine, conversationPage } from "@/server/answers/conversations";
+import { benchLine, callerLine, conversationPage, reachAnswer } from "@/server/answers/conversations";
 import { dispatchesOf } from "@/server/answers/dispatches";
 import { providerAnswer } from "@/server/answers/providers";
 import { stoppedReply } from "@/server/answers/replies";
@@ -50,6 +50,8 @@ export const { GET, HEAD, POST, PUT, PATCH, DELETE, OPTIONS } = serve(boot, call
     list: (home, { caller, before }) => conversationPage(home, caller.app, askerOf(caller), before),
     read: (home, { caller, id, before }) =>
       callerLine(home, conversationAt(home, caller.app, askerOf(caller), id), before),
+    reach: (home, { caller, id }) =>
+      reachAnswer(home, caller.app, conversationAt(home, caller.app, askerOf(caller), id)),
     delete: (home, { caller, id }) =>
       deleteConversation(home, conversationAt(home, caller.app, askerOf(caller), id).id, "for good"),
   },
