@@ -6,8 +6,8 @@ import { z } from "zod";
 /** What is kept for one address: who calls there, and where each conversation stands. */
 const placeSchema = z.object({
   visitor: z.string(),
-  token: z.string().optional(),
-  /** By the address of the app. */
+  /** By the address of the app, as are the conversations. */
+  tokens: z.record(z.string(), z.string()).default({}),
   conversations: z.record(z.string(), z.string()).default({}),
 });
 export type Place = z.infer<typeof placeSchema>;
@@ -26,7 +26,11 @@ export class Kept {
   /** What is kept for an address; a new visitor where there is nothing yet. */
   at(address: string): Place {
     return (
-      this.places[address] ?? { visitor: `terminal-${Math.random().toString(36).slice(2, 10)}`, conversations: {} }
+      this.places[address] ?? {
+        visitor: `terminal-${Math.random().toString(36).slice(2, 10)}`,
+        tokens: {},
+        conversations: {},
+      }
     );
   }
 

@@ -57,8 +57,12 @@ class Session {
     this.model = wishes.model;
     const place = kept.at(this.address);
     const visitor = wishes.as ?? place.visitor;
-    const token = wishes.token ?? process.env.FINCH_TOKEN ?? place.token;
-    kept.keep(this.address, { ...place, visitor, token });
+    const token = wishes.token ?? process.env.FINCH_TOKEN ?? place.tokens[this.app];
+    kept.keep(this.address, {
+      ...place,
+      visitor,
+      tokens: { ...place.tokens, ...(token ? { [this.app]: token } : {}) },
+    });
     this.headers = {
       "finch-client": "terminal",
       "finch-visitor": visitor,

@@ -131,6 +131,15 @@ export const serving = {
     answers: { 204: nothing },
     problems: ["not-found"],
   }),
+  makeFrontEnd: call({
+    method: "POST",
+    path: "/api/bench/apps/{slug}/front-end",
+    by: "bench",
+    does: "Gives a front end in one HTML file, with the app's address and a new public token in it.",
+    body: jsonBody(z.strictObject({})),
+    answers: { 201: json(z.object({ token: tokenSchema, html: z.string() })) },
+    problems: ["not-found"],
+  }),
   calls: call({
     method: "GET",
     path: "/api/bench/apps/{slug}/calls",

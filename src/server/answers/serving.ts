@@ -1,3 +1,5 @@
+import { readFileSync } from "node:fs";
+import { join } from "node:path";
 import type { Called, CalledPage, Hop, Serving } from "@/contract/serving";
 import { titleOf } from "@/core/problem/problem";
 import type { StoredApp } from "../apps/app-store";
@@ -30,6 +32,16 @@ export function servingAnswer(home: Home, app: StoredApp, base: string): Serving
 
 export function tokenAnswer({ id, kind, name, hint, createdAt, usedAt }: StoredToken) {
   return { id, kind, name, hint, createdAt, usedAt };
+}
+
+/** A front end in one file, with an address and a token of its own in it, so that it works where it is put. */
+export function frontEnd({ tokens }: Home, app: StoredApp, base: string) {
+  const { token, text } = tokens.make(app.id, "public", "page.html", Date.now());
+  const html = readFileSync(join(process.cwd(), "examples/page.html"), "utf8")
+    .replace(/const app = ".*";/, `const app = ${JSON.stringify(`${base}/api/apps/${app.slug}`)};`)
+    .replace('const token = "";', `const token = ${JSON.stringify(text)};`)
+    .replaceAll("Quay Desk", () => app.name.replace(/[&<>"]/g, (mark) => `&#${mark.charCodeAt(0)};`));
+  return { token: tokenAnswer(token), html };
 }
 
 /** The way from a visitor to the provider, each hop with its last state. */

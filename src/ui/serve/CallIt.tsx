@@ -3,11 +3,15 @@ import { useRef, useState } from "react";
 import type { App } from "@/contract/apps";
 import { addressFor } from "@/contract/call";
 import { replies } from "@/contract/replies";
-import type { Serving } from "@/contract/serving";
+import { type Serving, serving } from "@/contract/serving";
 import { headersOf, type Way } from "@/core/calling/call";
 import { callFor, type Place, sampleFor } from "@/core/calling/sample";
+import { server } from "../shared/api";
 import { CopyWord } from "../shared/CopyWord";
 import { duration } from "../shared/format";
+import { ProblemNote } from "../shared/ProblemNote";
+import { keys } from "../shared/queries";
+import { useChange } from "../shared/use-change";
 import { ChoiceWord, TextWord } from "../shared/words";
 import styles from "./ServeView.module.css";
 import { type Sent, sendCall } from "./send-call";
@@ -75,12 +79,25 @@ export function CallIt({ app: { slug }, served: { base }, visitor, onVisitor }: 
     setMessage("And with a second dog?");
     setSecond(true);
   };
+  const frontEnd = useChange("The page", () => server.send(serving.makeFrontEnd, { slug, body: {} }), [
+    keys.serving(slug),
+  ]);
+  const download = async () => {
+    const made = await frontEnd.done();
+    if (!made.ok) return;
+    const address = URL.createObjectURL(new Blob([made.value.html], { type: "text/html" }));
+    Object.assign(document.createElement("a"), { href: address, download: `${slug}.html` }).click();
+    URL.revokeObjectURL(address);
+  };
   const isSending = sent !== undefined && sent.endedAt === undefined;
   return (
     <section aria-labelledby="call-it">
       <div className={styles.title}>
         <h2 id="call-it">Call it</h2>
         <span>with this app's address; sent from here or copied</span>
+        <button type="button" className="link" onClick={() => void download()}>
+          a page in one file
+        </button>
         <a href={addressFor(replies.describe, { slug })} target="_blank" rel="noopener">
           OpenAPI 3.1
         </a>
@@ -134,6 +151,7 @@ export function CallIt({ app: { slug }, served: { base }, visitor, onVisitor }: 
           </button>
         )}
       </p>
+      {frontEnd.problem && <ProblemNote problem={frontEnd.problem} />}
       {sent && <Outcome sent={sent} />}
     </section>
   );

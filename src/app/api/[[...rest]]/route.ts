@@ -5,7 +5,7 @@ import { benchLine, callerLine, conversationPage, reachAnswer } from "@/server/a
 import { dispatchesOf } from "@/server/answers/dispatches";
 import { providerAnswer } from "@/server/answers/providers";
 import { stoppedReply } from "@/server/answers/replies";
-import { callFile, callsAnswer, servingAnswer, tokenAnswer } from "@/server/answers/serving";
+import { callFile, callsAnswer, frontEnd, servingAnswer, tokenAnswer } from "@/server/answers/serving";
 import { appAt, deleteApp, makeApp } from "@/server/apps/app";
 import { preflight } from "@/server/apps/preflight";
 import { styleOf } from "@/server/apps/style";
@@ -96,6 +96,7 @@ export const { GET, HEAD, POST, PUT, PATCH, DELETE, OPTIONS } = serve(boot, call
     revokeToken: (home, { slug, id }) => {
       if (!home.tokens.revoke(appAt(home, slug).id, id, Date.now())) refuse("not-found", `There is no token ${id}.`);
     },
+    makeFrontEnd: (home, { slug, request }) => frontEnd(home, appAt(home, slug), talkBase(request)),
     calls: (home, { slug, only = "all", before }) => callsAnswer(home, appAt(home, slug), only, before),
     callFile: (home, { id }) => callFile(home, id),
   },

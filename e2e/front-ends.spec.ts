@@ -1,0 +1,321 @@
+import { type ChildProcess, execFile, spawn } from "node:child_process";
+import { readFileSync } from "node:fs";
+import { createServer } from "node:http";
+import type { AddressInfo } from "node:net";
+import { gzipSync } from "node:zlib";
+import { EventSource } from "eventsource";
+import { openTalk } from "@/module/talk";
+import { freePorts } from "../scripts/free-ports";
+import { expect, test, type World } from "./fixtures";
+
+interface Ran {
+  code: number | null;
+  out: string;
+  err: string;
+}
+
+/** Runs a program to its end. @param input what a pipe brings */
+function run(command: string, args: string[], env: Record<string, string> = {}, input = ""): Promise<Ran> {
+  return new Promise((resolve) => {
+    const child = execFile(command, args, { env: { ...process.env, ...env }, timeout: 60_000 }, (_error, out, err) =>
+      resolve({ code: child.exitCode, out, err }),
+    );
+    child.stdin?.end(input);
+  });
+}
+
+/** A server among the examples, on a port of its own. */
+async function serving(file: string, env: Record<string, string>): Promise<{ child: ChildProcess; address: string }> {
+  const port = await freePorts(1);
+  const child = spawn(process.execPath, [file], {
+    env: { ...process.env, ...env, PORT: String(port) },
+    stdio: ["ignore", "ignore", "inherit"],
+  });
+  const address = `http://127.0.0.1:${port}`;
+  await expect
+    .poll(() =>
+      fetch(address).then(
+        ({ ok }) => ok,
+        () => false,
+      ),
+    )
+    .toBe(true);
+  return { child, address };
+}
+
+const appOf = (world: World, slug: string) => `${world.address}/api/apps/${slug}`;
+
+test.describe("front ends of other kinds", () => {
+  test("one HTML file, as Serve gives it, works from another origin once that is allowed", async ({ page, world }) => {
+    const slug = await world.makeApp("Html");
+    const { html } = await world.bench<{ html: string }>("POST", `apps/${slug}/front-end`, {});
+    const site = createServer((_request, response) => {
+      response.setHeader("content-type", "text/html");
+      response.end(html);
+    });
+    await new Promise<void>((resolve) => site.listen(0, "127.0.0.1", resolve));
+    const origin = `http://localhost:${(site.address() as AddressInfo).port}`;
+    const say = async (text: string) => {
+      await page.getByRole("textbox").fill(text);
+      await page.keyboard.press("Enter");
+    };
+    await page.goto(origin);
+    await say("I'm Ivo");
+    await expect(page.locator(".failure")).toBeVisible();
+    await world.bench("PUT", `apps/${slug}/access`, { access: { origins: [origin] } });
+    await say("I'm Ivo");
+    await expect(page.locator("p.app")).toHaveCount(1);
+    await expect(page.locator("#line")).toHaveAttribute("data-state", "ready");
+    await say("What is my name?");
+    await expect(page.locator("p.app").last()).toContainText("Ivo");
+    await page.reload();
+    await expect(page.locator("p.app").last()).toContainText("Ivo");
+    const { conversations } = await world.bench<{ conversations: object[] }>("GET", `apps/${slug}/conversations`);
+    expect(conversations).toMatchObject([{ origin: "http", client: "page.html", turnCount: 2 }]);
+    site.close();
+  });
+
+  test("pages without JavaScript remember by the conversation's id alone", async ({ browser, world }) => {
+    const slug = await world.makeApp("No script");
+    const { child, address } = await serving("examples/no-script.mjs", { FINCH_APP: appOf(world, slug) });
+    const page = await (await browser.newContext({ javaScriptEnabled: false })).newPage();
+    await page.goto(address);
+    for (const text of ["I'm Ivo, <b>bold</b>", "What is my name?"]) {
+      await page.getByRole("textbox").fill(text);
+      await page.getByRole("button", { name: "Send" }).click();
+    }
+    await expect(page.locator("p.app")).toHaveCount(2);
+    await expect(page.locator("p.app").last()).toContainText("Ivo");
+    await expect(page.locator("p.visitor").first()).toHaveText("I'm Ivo, <b>bold</b>");
+    child.kill();
+  });
+
+  test("a Node program goes on in one conversation, and says what was refused", async ({ world }) => {
+    const slug = await world.makeApp("Program");
+    const env = { FINCH_APP: appOf(world, slug) };
+    const { out, code } = await run(process.execPath, ["examples/ask.mjs", "I'm Ada", "What is my name?"], env);
+    expect([code, out.trim().split("\n").at(-1)]).toEqual([0, expect.stringContaining("Ada")]);
+    await world.fault({ fault: "status", status: 503, calls: 1 });
+    expect(await run(process.execPath, ["examples/ask.mjs", "Hello"], env)).toMatchObject({
+      code: 1,
+      err: expect.stringContaining("overloaded"),
+    });
+  });
+
+  test("a shell script asks whatever is asked, and fails where the reply does", async ({ world }) => {
+    const slug = await world.makeApp("Script");
+    const env = { FINCH_APP: appOf(world, slug) };
+    const question = 'What is 12 * 7? "Quoted", with a \\ and\na second line';
+    const { code, out } = await run("sh", ["examples/ask.sh", question], env);
+    expect([code, out]).toEqual([0, expect.stringContaining("84")]);
+    expect((await world.calls()).at(-1)?.messages.at(-1)?.content).toBe(question);
+    await world.fault({ fault: "status", status: 503, calls: 1 });
+    expect(await run("sh", ["examples/ask.sh", "Hello"], env)).toMatchObject({ code: 1 });
+    expect(await run("sh", ["examples/ask.sh", "Hello"], { FINCH_APP: appOf(world, "nowhere") })).toMatchObject({
+      code: 1,
+    });
+  });
+
+  test("a relay holds nothing back, and keeps the token to itself", async ({ page, world }) => {
+    const slug = await world.makeApp("Relayed", {}, { callers: "token" });
+    const { text } = await world.bench<{ text: string }>("POST", `apps/${slug}/tokens`, {
+      kind: "server",
+      name: "Relay",
+    });
+    const { child, address } = await serving("examples/relay.mjs", {
+      FINCH_APP: appOf(world, slug),
+      FINCH_TOKEN: text,
+    });
+    await world.pace(40);
+    const response = await fetch(`${address}/say`, {
+      method: "POST",
+      body: JSON.stringify({ message: "Tell me about the ferry, please, in three sentences" }),
+    });
+    let parts = 0;
+    let all = "";
+    for await (const part of response.body as unknown as AsyncIterable<Uint8Array>) {
+      parts += 1;
+      all += new TextDecoder().decode(part);
+    }
+    expect(parts).toBeGreaterThan(5);
+    expect(all).toContain("event: end");
+    await world.pace("instant");
+    await page.goto(address);
+    for (const message of ["I'm Ivo", "What is my name?"]) {
+      await page.getByRole("textbox").fill(message);
+      await page.getByRole("button", { name: "Send" }).click();
+      await expect(page.locator("#reply")).toContainText("Ivo");
+    }
+    expect(await page.content()).not.toContain(text);
+    child.kill();
+  });
+});
+
+test.describe("the module for front ends", () => {
+  test("is small, depends on nothing, is typed, and may be loaded by any page", async ({ world }) => {
+    const response = await fetch(`${world.address}/talk/module.js`, { headers: { origin: "http://localhost:5173" } });
+    expect(response.headers.get("access-control-allow-origin")).toBe("*");
+    const code = await response.text();
+    expect(gzipSync(code).length).toBeLessThan(6_000);
+    expect(code).not.toMatch(/\bimport\b|\brequire\(/);
+    expect(await (await fetch(`${world.address}/talk/module.d.ts`)).text()).toContain(
+      "export declare function openTalk",
+    );
+  });
+
+  test("goes on, stops, fails with a name, and tries again", async ({ world }) => {
+    const slug = await world.makeApp("Module");
+    const talk = openTalk({ app: appOf(world, slug), visitor: "ada", client: "a test" });
+    const states: string[] = [];
+    talk.watch(({ state }) => states.at(-1) !== state && states.push(state));
+    expect(await talk.say("   ")).toBe(false);
+    expect(await talk.say("I'm Ada")).toBe(true);
+    await talk.say("What is my name?");
+    expect(talk.state.messages.at(-1)).toMatchObject({ state: "complete", text: expect.stringContaining("Ada") });
+    expect(states).toEqual(["ready", "waiting", "arriving", "ready", "waiting", "arriving", "ready"]);
+    await world.fault({ fault: "status", status: 503, calls: 1 });
+    await talk.say("And now?");
+    expect(talk.state.messages.at(-1)).toMatchObject({ state: "failed", failure: { kind: "overloaded" } });
+    await talk.retry();
+    expect(talk.state.messages).toHaveLength(6);
+    await world.pace(20);
+    const long = talk.say("Tell me a long story about the ferry");
+    await expect.poll(() => talk.state.state).toBe("arriving");
+    expect(await talk.say("and another")).toBe(false);
+    await talk.stop();
+    await long;
+    expect(talk.state.messages.at(-1)?.state).toBe("stopped");
+    const again = openTalk({ app: appOf(world, slug), visitor: "ada" });
+    await again.open((await again.list())[0]?.id);
+    expect(again.state.messages.map(({ text }) => text)).toEqual(talk.state.messages.map(({ text }) => text));
+    await again.forget();
+    expect([again.state.messages, await again.list()]).toEqual([[], []]);
+  });
+
+  test("opens a visitor with a public token, and another once the pass is over", async ({ world }) => {
+    const slug = await world.makeApp("Passes", {}, { callers: "token" });
+    const { text } = await world.bench<{ text: string }>("POST", `apps/${slug}/tokens`, {
+      kind: "public",
+      name: "Page",
+    });
+    const kept = new Map<string, string>();
+    const keep = {
+      getItem: (name: string) => kept.get(name) ?? null,
+      setItem: (name: string, value: string) => void kept.set(name, value),
+      removeItem: (name: string) => void kept.delete(name),
+    };
+    const talk = openTalk({ app: appOf(world, slug), token: text, keep });
+    await talk.say("I'm Ivo");
+    const pass = `finch pass ${appOf(world, slug)}`;
+    const before = kept.get(pass);
+    expect(before).toMatch(/^finch_pass_/);
+    kept.set(pass, `${before}x`);
+    const later = openTalk({ app: appOf(world, slug), token: text, keep });
+    expect(await later.say("Hello")).toBe(true);
+    expect(later.state.messages.at(-1)?.state).toBe("complete");
+    expect(kept.get(pass)).not.toBe(`${before}x`);
+  });
+});
+
+test("an EventSource reads a reply by its ticket, and ends", async ({ world }) => {
+  const slug = await world.makeApp("Source");
+  const asked = await fetch(`${appOf(world, slug)}/replies`, {
+    method: "POST",
+    headers: { prefer: "respond-async" },
+    body: JSON.stringify({ message: "What is 12 * 7?" }),
+  });
+  const { events } = (await asked.json()) as { events: string };
+  const source = new EventSource(events);
+  let text = "";
+  source.addEventListener("text", ({ data }) => {
+    text += JSON.parse(data).text;
+  });
+  await new Promise<void>((resolve) => source.addEventListener("end", () => resolve()));
+  expect(text).toContain("84");
+  // it comes back by itself with the last id that it had, and is told that nothing is left
+  await expect.poll(() => source.readyState).toBe(source.CLOSED);
+});
+
+test.describe("the terminal", () => {
+  const finch = (world: World, args: string[], input?: string) =>
+    run(
+      process.execPath,
+      ["bin/finch.mjs", ...args],
+      { FINCH_ADDRESS: world.address, XDG_CONFIG_HOME: world.folder, NODE_ENV: "production" },
+      input,
+    );
+
+  test("asks one thing, goes on where it was, and gives JSON", async ({ world }) => {
+    const slug = await world.makeApp("Terminal");
+    expect(await finch(world, ["talk", slug, "I'm", "Ivo"])).toMatchObject({ code: 0, err: "" });
+    expect((await finch(world, ["talk", slug], "What is my name?\n")).out).toContain("Ivo");
+    const { out } = await finch(world, ["talk", slug, "--json", "--new", "What is my name?"]);
+    const answer = JSON.parse(out) as { text: string; state: string };
+    expect(answer).toMatchObject({ state: "complete", tokens: expect.any(Number) });
+    expect(answer.text).not.toContain("Ivo");
+    const { conversations } = await world.bench<{ conversations: object[] }>("GET", `apps/${slug}/conversations`);
+    expect(conversations).toMatchObject([{ origin: "terminal" }, { origin: "terminal", turnCount: 2 }]);
+    expect((await finch(world, ["apps"])).out).toContain(`${slug} `);
+  });
+
+  test("ends with a code that tells, and says what to do", async ({ world }) => {
+    const slug = await world.makeApp("Codes");
+    expect(await finch(world, ["talk", "nowhere", "Hello"])).toMatchObject({ code: 1, err: /no app nowhere/ });
+    expect(await finch(world, ["talk"])).toMatchObject({ code: 2 });
+    expect(await finch(world, ["talk", slug], "")).toMatchObject({ code: 2 });
+    await world.fault({ fault: "status", status: 503, calls: 1 });
+    expect(await finch(world, ["talk", slug, "Hello"])).toMatchObject({ code: 1, err: /overloaded/ });
+    expect((await finch(world, ["talk", "--help"])).out).toMatch(/:reach.*\n.*:help[\s\S]*Ctrl\+D/);
+  });
+
+  test("keeps its visitor and token for its owner alone, by address", async ({ world }) => {
+    const slug = await world.makeApp("Kept", {}, { callers: "token" });
+    const { text } = await world.bench<{ text: string }>("POST", `apps/${slug}/tokens`, {
+      kind: "server",
+      name: "Mine",
+    });
+    expect((await finch(world, ["talk", slug, "Hello"])).code).toBe(1);
+    expect((await finch(world, ["talk", slug, "--token", text, "--as", "ada", "Hello"])).code).toBe(0);
+    expect((await finch(world, ["talk", slug, "Hello"])).code).toBe(0);
+    const file = `${world.folder}/finch/terminal.json`;
+    const { statSync } = await import("node:fs");
+    expect(statSync(file).mode & 0o777).toBe(0o600);
+    expect(JSON.parse(readFileSync(file, "utf8"))).toMatchObject({
+      [world.address]: { visitor: "ada", tokens: { [appOf(world, slug)]: text } },
+    });
+  });
+
+  test("on a terminal takes lines, commands and Ctrl+C, and leaves by exit", async ({ world }) => {
+    const slug = await world.makeApp("Lines");
+    const child = spawn("script", ["-qfec", `${process.execPath} bin/finch.mjs talk ${slug} --new`, "/dev/null"], {
+      env: {
+        ...process.env,
+        NODE_ENV: "production",
+        FINCH_ADDRESS: world.address,
+        XDG_CONFIG_HOME: world.folder,
+        TERM: "xterm",
+      },
+    });
+    let screen = "";
+    child.stdout.on("data", (part) => {
+      screen += part;
+    });
+    const seen = (what: RegExp) => expect.poll(() => screen, { timeout: 20_000 }).toMatch(what);
+    const ended = new Promise<number | null>((resolve) => child.once("exit", resolve));
+    await seen(/Talking with/);
+    child.stdin.write("What is 12 * 7?\r");
+    await seen(/84/);
+    child.stdin.write(":reach\r");
+    await seen(/1 turns?.*tokens of/);
+    child.stdin.write(":nothing\r");
+    await seen(/There is no :nothing/);
+    await world.pace(20);
+    child.stdin.write("Tell me a long story about the ferry\r");
+    await expect.poll(async () => (await world.calls()).at(-1)?.messages.at(-1)?.content).toMatch(/story/);
+    await expect.poll(() => screen.split("story").at(-1)?.length).toBeGreaterThan(60);
+    child.stdin.write("\x03");
+    await seen(/\(stopped\)/);
+    child.stdin.write("exit\r");
+    expect(await ended).toBe(0);
+  });
+});
