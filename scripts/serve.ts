@@ -64,6 +64,10 @@ function listen(leads: Door["leads"], at: number, variable: string): Server {
     void answer(request, response);
   });
   server.keepAliveTimeout = keptOpen;
+  // Next would end calls that offer another protocol, as Java's do; without a listener they are answered in this one
+  server.on("newListener", (event) => {
+    if (event === "upgrade") setImmediate(() => server.removeAllListeners("upgrade"));
+  });
   server.on("clientError", (error: NodeJS.ErrnoException, socket: Socket) => sendRaw(socket, error));
   server.on("error", (error: NodeJS.ErrnoException) => {
     console.error(

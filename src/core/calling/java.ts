@@ -36,6 +36,10 @@ const ways: Record<SampleCall["way"], string> = {
 `,
 };
 
+/** A text in ASCII alone, since what a source file is written in is up to the machine. */
 function literal(text: string): string {
-  return JSON.stringify(text);
+  return JSON.stringify(text).replace(
+    /[^\x20-\x7e]/g,
+    (unit) => `\\u${unit.charCodeAt(0).toString(16).padStart(4, "0")}`,
+  );
 }
