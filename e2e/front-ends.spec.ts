@@ -3,7 +3,6 @@ import { readFileSync } from "node:fs";
 import { createServer } from "node:http";
 import type { AddressInfo } from "node:net";
 import { gzipSync } from "node:zlib";
-import { EventSource } from "eventsource";
 import { openTalk } from "@/module/talk";
 import { freePorts } from "../scripts/free-ports";
 import { expect, test, type World } from "./fixtures";
@@ -215,25 +214,6 @@ test.describe("the module for front ends", () => {
     expect(later.state.messages.at(-1)?.state).toBe("complete");
     expect(kept.get(pass)).not.toBe(`${before}x`);
   });
-});
-
-test("an EventSource reads a reply by its ticket, and ends", async ({ world }) => {
-  const slug = await world.makeApp("Source");
-  const asked = await fetch(`${appOf(world, slug)}/replies`, {
-    method: "POST",
-    headers: { prefer: "respond-async" },
-    body: JSON.stringify({ message: "What is 12 * 7?" }),
-  });
-  const { events } = (await asked.json()) as { events: string };
-  const source = new EventSource(events);
-  let text = "";
-  source.addEventListener("text", ({ data }) => {
-    text += JSON.parse(data).text;
-  });
-  await new Promise<void>((resolve) => source.addEventListener("end", () => resolve()));
-  expect(text).toContain("84");
-  // it comes back by itself with the last id that it had, and is told that nothing is left
-  await expect.poll(() => source.readyState).toBe(source.CLOSED);
 });
 
 test.describe("the terminal", () => {

@@ -1,36 +1,11 @@
 import { createServer as createWebServer } from "node:http";
-import { type AddressInfo, connect, createServer, type Socket } from "node:net";
+import type { AddressInfo } from "node:net";
 import AxeBuilder from "@axe-core/playwright";
 import type { Page } from "@playwright/test";
 import { lookSchema } from "@/core/look/look";
 import { sampleNames } from "@/ui/talk/samples";
 import { expect, noLimits, test, type World, World as Worlds } from "./fixtures";
-
-/** A way to the application that can be cut: every connection on it breaks off, and new ones go through. */
-async function openWay(port: number) {
-  const sockets = new Set<Socket>();
-  const way = createServer((near) => {
-    const far = connect(port, "127.0.0.1");
-    for (const socket of [near, far]) {
-      sockets.add(socket);
-      socket.on("error", () => socket.destroy());
-      socket.on("close", () => sockets.delete(socket));
-    }
-    near.pipe(far).pipe(near);
-  });
-  await new Promise<void>((resolve) => way.listen(0, "127.0.0.1", resolve));
-  const cut = () => {
-    for (const socket of sockets) socket.destroy();
-  };
-  return {
-    address: `http://127.0.0.1:${(way.address() as AddressInfo).port}`,
-    cut,
-    close: () => {
-      cut();
-      return new Promise((resolve) => way.close(resolve));
-    },
-  };
-}
+import { openWay } from "./way";
 
 /** The visitors' page, as the tests work with it. */
 function talkOf(page: Page, world: World, slug: string) {

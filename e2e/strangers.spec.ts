@@ -1,0 +1,193 @@
+import type { Call } from "@/contract/call";
+import { calls } from "@/contract/calls";
+import { eventsOf, expect, noLimits, test, World } from "./fixtures";
+
+/** Every call of the contract. */
+const all: Call[] = Object.values(calls).flatMap((group) => Object.values(group) as Call[]);
+
+/** A word that only one visitor has said. */
+const secret = "puffin-7731";
+
+/** A way in which somebody calls who is not the one whose things they are. */
+interface Guise {
+  name: string;
+  base: string;
+  headers: Record<string, string>;
+  /** Whether it meets calls of the bench as well: on this machine, from its own pages, that one is open. */
+  meets: (call: Call) => boolean;
+  /** What it may be answered with. */
+  statuses: (call: Call, hasId: boolean) => number[];
+}
+
+const isOfBench = ({ by }: Call) => by === "bench";
+
+test("nothing of another's is read, stopped or deleted by any call, whoever makes it and from wherever", async () => {
+  test.setTimeout(240_000);
+  const world = await World.make();
+  try {
+    await Promise.all([world.startStandIn(), world.startWeb(world.apart)]);
+    await world.pace(8);
+    const slug = await world.makeApp("Strangers", { settings: { maxOutput: 2_000 } }, { limits: noLimits });
+    const { text } = await world.bench<{ text: string }>("POST", `apps/${slug}/tokens`, {
+      kind: "public",
+      name: "Page",
+    });
+    const endpoints = `${world.address}/api/apps/${slug}`;
+    const ada = { "finch-visitor": "ada" };
+
+    const streamed = await fetch(`${endpoints}/replies`, {
+      method: "POST",
+      headers: { ...ada, accept: "text/event-stream" },
+      body: JSON.stringify({ message: `Tell me a long story about ${secret}` }),
+    });
+    let [reply, conversation] = ["", ""];
+    for await (const event of eventsOf(streamed)) {
+      if (event.event === "reply") ({ reply, conversation } = event.data);
+      if (event.event === "text") break;
+    }
+    // that one goes on slowly; what is asked from here on does not
+    await world.pace("instant");
+    const opened = await fetch(`${endpoints}/visitors`, {
+      method: "POST",
+      headers: { authorization: `Bearer ${text}` },
+      body: "{}",
+    });
+    const { pass } = (await opened.json()) as { pass: string };
+
+    const ours = (call: Call, hasId: boolean) =>
+      call.by === "anyone" ? [200] : hasId ? [404] : [200, 201, 202, 204, 401, 404];
+    const guises: Guise[] = [
+      {
+        name: "another visitor on this machine",
+        base: world.address,
+        headers: { "finch-visitor": "mallory" },
+        meets: (call) => !isOfBench(call),
+        statuses: ours,
+      },
+      {
+        name: "one with no name",
+        base: world.address,
+        headers: {},
+        meets: (call) => !isOfBench(call),
+        statuses: ours,
+      },
+      {
+        name: "one with a public token, naming another",
+        base: world.talk,
+        headers: { ...ada, authorization: `Bearer ${text}` },
+        meets: () => true,
+        statuses: (call, hasId) => (isOfBench(call) ? [404] : ours(call, hasId)),
+      },
+      {
+        name: "a visitor of a public token, naming another",
+        base: world.talk,
+        headers: { ...ada, authorization: `Bearer ${pass}` },
+        meets: () => true,
+        statuses: (call, hasId) => (isOfBench(call) ? [404] : ours(call, hasId)),
+      },
+      {
+        name: "a page of another origin",
+        base: world.address,
+        headers: { ...ada, origin: "http://elsewhere.test" },
+        meets: () => true,
+        statuses: (call) => (call.by === "anyone" && call.path.startsWith("/api/apps/") ? [200] : [403]),
+      },
+      {
+        name: "a page without an origin",
+        base: world.address,
+        headers: { ...ada, origin: "null" },
+        meets: () => true,
+        statuses: (call) => (call.by === "anyone" && call.path.startsWith("/api/apps/") ? [200] : [403]),
+      },
+      {
+        name: "somebody behind a proxy that nobody named",
+        base: world.address,
+        headers: { ...ada, "x-forwarded-for": "127.0.0.1", forwarded: "for=127.0.0.1;host=127.0.0.1" },
+        meets: () => true,
+        statuses: (call) => (isOfBench(call) ? [403] : call.by === "anyone" ? [200, 403] : [401]),
+      },
+      {
+        name: "the port of pages and apps, asked for the bench",
+        base: world.talk,
+        headers: ada,
+        meets: isOfBench,
+        statuses: () => [404],
+      },
+    ];
+
+    const wrong: string[] = [];
+    let made = 0;
+    for (const guise of guises)
+      for (const call of all.filter(guise.meets)) {
+        const id = call.path.includes("/replies/") ? reply : conversation;
+        const hasId = call.path.includes("{id}");
+        const path = call.path.replace("{slug}", slug).replace("{id}", id);
+        const response = await fetch(guise.base + path, {
+          method: call.method,
+          headers: guise.headers,
+          body: call.body ? JSON.stringify(call.example?.body ?? {}) : undefined,
+          signal: AbortSignal.timeout(20_000),
+        });
+        const what = `${guise.name}: ${call.method} ${path} → ${response.status}`;
+        const body = await response.text();
+        made += 1;
+        const malformed = response.status === 400 && call.body !== undefined && call.example === undefined;
+        if (!guise.statuses(call, hasId).includes(response.status) && !malformed)
+          wrong.push(`${what} ${body.slice(0, 200)}`);
+        if (body.includes(secret)) wrong.push(`${what} tells what another said`);
+      }
+    expect(wrong).toEqual([]);
+    expect(made).toBeGreaterThan(150);
+
+    // guessed ids lead nowhere, whatever they look like
+    for (const guess of ["msg_0", reply.slice(0, -1), `${reply}x`, "con_nothing"]) {
+      const response = await fetch(`${endpoints}/replies/${guess}`, { headers: ada });
+      expect([guess, response.status]).toEqual([guess, 404]);
+    }
+    const standing = await (await fetch(`${endpoints}/replies/${reply}`, { headers: ada })).json();
+    expect(standing).toMatchObject({ reply, conversation, state: "arriving" });
+    const own = await (await fetch(`${endpoints}/conversations/${conversation}`, { headers: ada })).text();
+    expect(own).toContain(secret);
+    await fetch(`${endpoints}/replies/${reply}/stop`, { method: "POST", headers: ada });
+  } finally {
+    await world.stop();
+  }
+});
+
+test("beyond this machine the bench opens by its link alone, and apps want a token", async () => {
+  test.setTimeout(120_000);
+  const world = await World.make();
+  try {
+    let said = "";
+    await world.startStandIn();
+    await world.startWeb({ ...world.apart, FINCH_HOST: "0.0.0.0" }, (line) => {
+      said += line;
+    });
+    const refused = await fetch(`${world.address}/api/bench/apps`);
+    expect(refused.status).toBe(403);
+    await expect.poll(() => said).toMatch(/\/enter\/\S+/);
+    const [link = ""] = /http:\S+\/enter\/\S+/.exec(said) ?? [];
+    const entered = await fetch(link, { redirect: "manual" });
+    expect([entered.status, entered.headers.get("location")]).toEqual([303, "/"]);
+    const cookie = entered.headers.get("set-cookie")?.split(";")[0] ?? "";
+    expect((await fetch(link, { redirect: "manual" })).status).toBe(403);
+    const bench = (path: string, method = "GET", body?: object) =>
+      fetch(`${world.address}/api/bench/${path}`, { method, headers: { cookie }, body: body && JSON.stringify(body) });
+    expect((await bench("apps")).status).toBe(200);
+    const about = (await (await fetch(`${world.standIn}/standin/about`)).json()) as object;
+    const wired = await bench("providers", "POST", { ...about, address: world.standIn });
+    const { id } = (await wired.json()) as { id: string };
+    await bench("apps", "POST", { name: "Quay Desk", provider: id, model: "reed-swift" });
+    const ask = (base: string, headers: Record<string, string>) =>
+      fetch(`${base}/api/apps/quay-desk/replies`, { method: "POST", headers, body: '{"message":"Hello"}' });
+    // it is not the address of who calls that counts, but what is listened on
+    expect((await ask(world.talk, { "finch-visitor": "ada" })).status).toBe(401);
+    const made = await bench("apps/quay-desk/tokens", "POST", { kind: "server", name: "Mine" });
+    const { text } = (await made.json()) as { text: string };
+    expect((await ask(world.talk, { "finch-visitor": "ada", authorization: `Bearer ${text}` })).status).toBe(200);
+    expect((await fetch(`${world.talk}/talk/quay-desk`)).status).toBe(200);
+    expect((await fetch(`${world.talk}/api/bench/apps`, { headers: { cookie } })).status).toBe(404);
+  } finally {
+    await world.stop();
+  }
+});
