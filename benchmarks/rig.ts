@@ -140,7 +140,8 @@ export class Rig {
   }
 }
 
-async function up(url: string): Promise<void> {
+/** Waits until an address answers. */
+export async function up(url: string): Promise<void> {
   for (let tries = 0; tries < 200; tries++) {
     const answers = await fetch(url, { signal: AbortSignal.timeout(2000) }).then(
       () => true,

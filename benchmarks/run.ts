@@ -3,6 +3,7 @@ import { browserRows, longestTaskRows } from "./browser";
 import { decoderRows } from "./decoder";
 import { firstTextRows } from "./first-text";
 import { manyStreamsRows } from "./many-streams";
+import { pageRows } from "./page";
 import { relayRows } from "./relay";
 import { Rig } from "./rig";
 import type { Row } from "./row";
@@ -17,6 +18,7 @@ const groups: Record<string, (rig: Rig) => Row[] | Promise<Row[]>> = {
   relay: relayRows,
   "many-streams": manyStreamsRows,
   tab: tabRows,
+  page: pageRows,
   browser: browserRows,
   "longest-task": longestTaskRows,
 };

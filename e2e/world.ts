@@ -14,7 +14,8 @@ import { server } from "../scripts/prepare.mjs";
 export const standIns = ["Reedbed", "Saltpan", "Tidegate", "Lantern", "Bellhouse"] as const;
 export type StandInName = (typeof standIns)[number];
 
-const sampleKeys = parseEnv(readFileSync(".env.example", "utf8"));
+/** The keys of the stand-ins. */
+export const sampleKeys = parseEnv(readFileSync(".env.example", "utf8"));
 
 /** Any number of calls a minute. */
 export const noLimits = { visitor: null, address: null, app: null };

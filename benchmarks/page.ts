@@ -1,0 +1,152 @@
+import { type ChildProcess, spawn, spawnSync } from "node:child_process";
+import { mkdirSync, mkdtempSync, rmSync, symlinkSync, writeFileSync } from "node:fs";
+import { tmpdir } from "node:os";
+import { join } from "node:path";
+import { gzipSync } from "node:zlib";
+import { type Browser, chromium } from "@playwright/test";
+import { browserArguments, findBrowser } from "../scripts/find-browser.mjs";
+import { freePorts } from "../scripts/free-ports";
+import { quantile, type Rig, up } from "./rig";
+import type { Row } from "./row";
+
+const rounds = 5;
+/** Events of a table that are enough to show it. */
+const rate = 100;
+const count = 400;
+
+/**
+ * The visitors' page beside an empty page of the framework: its JavaScript until text and a table are shown, and
+ * what Lighthouse says of both.
+ */
+export async function pageRows(rig: Rig): Promise<Row[]> {
+  const replies = await rig.makeApp(rate, count, "chat-completions", "table");
+  const page = `${rig.app}/talk/${new URL(replies).pathname.split("/")[3]}`;
+  const empty = await EmptyPage.make();
+  const browser = await chromium.launch({ executablePath: findBrowser(), args: browserArguments });
+  try {
+    const bytes = await scriptUntilTable(browser, page);
+    const least = await scriptOf(browser, empty.address);
+    const scores = { page: [] as Scores[], empty: [] as Scores[] };
+    for (let round = 0; round < rounds; round++) {
+      scores.page.push(await lighthouseOf(page));
+      scores.empty.push(await lighthouseOf(empty.address));
+    }
+    const median = (all: Scores[], what: keyof Scores) =>
+      quantile(
+        all.map((each) => each[what]),
+        0.5,
+      );
+    return [
+      {
+        what: "page: JavaScript that it loads until text and a table are shown, gzipped ÷ an empty page of the framework",
+        ratio: bytes / least,
+        bar: 1.4,
+        isMost: true,
+      },
+      {
+        what: `page: Lighthouse's performance, median of ${rounds} ÷ that of an empty page`,
+        ratio: median(scores.page, "performance") / median(scores.empty, "performance"),
+        bar: 0.95,
+        isMost: false,
+      },
+      {
+        what: "page: Lighthouse's accessibility ÷ 100",
+        ratio: median(scores.page, "accessibility") / 100,
+        bar: 1,
+        isMost: false,
+      },
+    ];
+  } finally {
+    await browser.close();
+    empty.stop();
+  }
+}
+
+/** Scores from 0 to 100. */
+interface Scores {
+  performance: number;
+  accessibility: number;
+}
+
+async function lighthouseOf(url: string): Promise<Scores> {
+  const { default: lighthouse } = await import("lighthouse");
+  const { launch } = await import("chrome-launcher");
+  const chrome = await launch({
+    chromePath: findBrowser(),
+    chromeFlags: ["--headless=new", ...browserArguments],
+    logLevel: "error",
+  });
+  try {
+    const ran = await lighthouse(url, {
+      port: chrome.port,
+      onlyCategories: ["performance", "accessibility"],
+      logLevel: "error",
+    });
+    const score = (name: string) => Math.round((ran?.lhr.categories[name]?.score ?? 0) * 100);
+    return { performance: score("performance"), accessibility: score("accessibility") };
+  } finally {
+    chrome.kill();
+  }
+}
+
+/** Bytes of all scripts that a page loads, gzipped, until something is shown in it. */
+async function scriptOf(browser: Browser, url: string, show = async (_page: import("@playwright/test").Page) => {}) {
+  const page = await browser.newPage();
+  const scripts: Promise<number>[] = [];
+  page.on("response", (response) => {
+    if (response.headers()["content-type"]?.includes("javascript"))
+      scripts.push(response.body().then((body) => gzipSync(body, { level: 9 }).length));
+  });
+  await page.goto(url, { waitUntil: "networkidle" });
+  await show(page);
+  const sizes = await Promise.all(scripts);
+  await page.close();
+  return sizes.reduce((sum, size) => sum + size, 0);
+}
+
+function scriptUntilTable(browser: Browser, url: string): Promise<number> {
+  return scriptOf(browser, url, async (page) => {
+    await page.getByRole("textbox").fill("Which boats are there?");
+    await page.keyboard.press("Enter");
+    await page.locator("td").nth(5).waitFor();
+  });
+}
+
+/** An application of the framework that holds one page, and nothing on it. */
+class EmptyPage {
+  private constructor(
+    readonly address: string,
+    private readonly server: ChildProcess,
+    private readonly folder: string,
+  ) {}
+
+  static async make(): Promise<EmptyPage> {
+    const folder = mkdtempSync(join(tmpdir(), "finch-empty-"));
+    const write = (name: string, text: string) => writeFileSync(join(folder, name), text);
+    mkdirSync(join(folder, "app"));
+    symlinkSync(join(process.cwd(), "node_modules"), join(folder, "node_modules"));
+    write("package.json", '{"name":"empty","private":true}');
+    write("next.config.mjs", 'export default { turbopack: { root: "/" }, typescript: { ignoreBuildErrors: true } };');
+    write(
+      "app/layout.jsx",
+      'export const metadata = { title: "Empty", description: "Nothing" };\n' +
+        'export default function Layout({ children }) { return <html lang="en"><body>{children}</body></html>; }',
+    );
+    write("app/page.jsx", '"use client";\nexport default function Page() { return <main><p>Empty</p></main>; }');
+    const env = { ...process.env, NEXT_TELEMETRY_DISABLED: "1", NODE_ENV: "production" as const };
+    const next = join("node_modules", "next", "dist", "bin", "next");
+    const built = spawnSync(process.execPath, [next, "build"], { cwd: folder, env, encoding: "utf8" });
+    if (built.status !== 0) throw new Error(built.stdout + built.stderr);
+    const port = await freePorts(1);
+    const args = [next, "start", "-p", String(port), "-H", "127.0.0.1"];
+    const server = spawn(process.execPath, args, { cwd: folder, env, stdio: "ignore" });
+    const address = `http://127.0.0.1:${port}/`;
+    await up(address);
+    return new EmptyPage(address, server, folder);
+  }
+
+  stop(): void {
+    this.server.kill();
+    rmSync(this.folder, { recursive: true, force: true });
+  }
+}
