@@ -1,10 +1,12 @@
-import { memo } from "react";
+import { lazy, memo, Suspense } from "react";
 import { wordsForFailure } from "@/core/look/words";
 import type { Said } from "@/module/talk";
 import { count, price } from "../shared/format";
 import { Avatar } from "./Avatar";
 import type { Dress } from "./dress";
-import { Markdown } from "./markdown";
+
+/** Fetched with the first reply, so that the page itself is there sooner; until then the words stand as they came. */
+const Markdown = lazy(() => import("./markdown"));
 
 /** What is said where a reply ended before its end. */
 const endings: Partial<Record<Said["state"], string>> = {
@@ -49,7 +51,9 @@ export const Row = memo(
           {state === "waiting" && text === "" && <Waiting look={look} />}
           {text !== "" &&
             (role === "app" ? (
-              <Markdown text={text} isArriving={state === "arriving"} isPlain={look.text === "plain"} />
+              <Suspense fallback={<p className="talk-text talk-written">{text}</p>}>
+                <Markdown text={text} isArriving={state === "arriving"} isPlain={look.text === "plain"} />
+              </Suspense>
             ) : (
               <p className="talk-text talk-written" dir="auto">
                 {text}

@@ -15,7 +15,15 @@ const named: Record<string, string> = { amp: "&", lt: "<", gt: ">", quot: '"', a
  * text costs no more at its end than at its beginning.
  * @param isPlain shows the words alone, without any marks
  */
-export function Markdown({ text, isArriving, isPlain }: { text: string; isArriving: boolean; isPlain: boolean }) {
+export default function Markdown({
+  text,
+  isArriving,
+  isPlain,
+}: {
+  text: string;
+  isArriving: boolean;
+  isPlain: boolean;
+}) {
   const cutter = useRef<Cutter>(undefined);
   cutter.current ??= new Cutter();
   cutter.current.take(text);
