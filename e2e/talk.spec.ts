@@ -266,6 +266,12 @@ test.describe("what a page may not do", () => {
     await world.bench("PUT", `apps/${slug}/access`, { access: { origins: [origin] } });
     await page.goto(`${origin}/`);
     await expect(heading).toHaveText("Framed");
+    const frame = page.frameLocator("iframe");
+    for (const text of ["I'm Ivo", "What is my name?"]) {
+      await frame.getByRole("textbox").fill(text);
+      await frame.getByRole("button", { name: "Send" }).click();
+      await expect(frame.locator('.talk-row[data-state="complete"]').last()).toContainText("Ivo");
+    }
     elsewhere.close();
   });
 

@@ -42,6 +42,7 @@ try {
   await page.getByRole("listitem").first().waitFor();
   await page.screenshot({ path: `${out}/history.png` });
   await dispatch(page);
+  await serve(page);
   await providers(page);
   await fit(page);
   await page.goto(`${address}/apps`);
@@ -91,6 +92,34 @@ async function dispatch(page: Page): Promise<void> {
   await reply.getByRole("button", { name: /^Dispatch/ }).click();
   await page.getByRole("img", { name: /^At the server/ }).waitFor();
   await page.screenshot({ path: `${out}/dispatch.png` });
+}
+
+/** Serve after some calls, and the visitors' page in the middle of a conversation. */
+async function serve(page: Page): Promise<void> {
+  const say = (message: string, headers: Record<string, string>) =>
+    fetch(`${address}/api/apps/quay-desk/replies`, { method: "POST", headers, body: JSON.stringify({ message }) }).then(
+      (response) => response.text(),
+    );
+  await say("Do dogs pay on the 9:40?", { "finch-visitor": "ottil-31", "finch-client": "desk-7" });
+  await say("When does the first boat to Brindle leave?", { "finch-visitor": "wren", "finch-client": "terminal" });
+  await say("Hello", { origin: "http://localhost:5173" });
+  await page.goto(`${address}/talk/quay-desk`);
+  const field = page.getByRole("textbox");
+  for (const text of [
+    "I'm on the 9:40 with two bicycles.",
+    "Which boats go to Tansy Holm on Sunday? As a table, please.",
+  ]) {
+    await field.fill(text);
+    await page.keyboard.press("Enter");
+    await page.locator('.talk-row[data-role="app"][data-state="complete"]').last().waitFor();
+    await page.getByRole("button", { name: "Send" }).waitFor();
+  }
+  await page.screenshot({ path: `${out}/page.png` });
+  await page.goto(`${address}/apps/quay-desk/serve`);
+  await page.frameLocator("iframe").getByRole("article").last().waitFor();
+  await page.getByRole("button", { name: "Send it" }).click();
+  await page.getByText(/ended after/).waitFor();
+  await page.screenshot({ path: `${out}/serve.png` });
 }
 
 /** A provider with both texts, probed. */

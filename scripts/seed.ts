@@ -2,6 +2,7 @@ import { readFileSync } from "node:fs";
 import { z } from "zod";
 import { wireProviderSchema } from "@/contract/providers";
 import type { ReplyFacts } from "@/core/conversation/message";
+import { lookSchema } from "@/core/look/look";
 import { type Problem, problem } from "@/core/problem/problem";
 import { type EndReason, endReasons, type ReplyEvent } from "@/core/reply/events";
 import { emptyReply, fold } from "@/core/reply/reply";
@@ -77,6 +78,7 @@ function seed(home: Home): void {
     memory: { kind: "everything" },
   };
   const app = home.apps.make("Quay Desk", content, Date.now());
+  home.apps.setLook(app, lookSchema.parse(JSON.parse(readFileSync(`${folder}/look.json`, "utf8"))));
   const stored = z.array(conversation).parse(JSON.parse(readFileSync(`${folder}/conversations.json`, "utf8")));
   for (const each of stored.reverse()) seedConversation(home, app.id, each);
 }

@@ -8,15 +8,27 @@ import { build, install, tool } from "./prepare.mjs";
 process.env.NEXT_TELEMETRY_DISABLED = "1";
 
 const isRoot = process.getuid?.() === 0;
-if (!findBrowser()) {
-  if (!isRoot) {
-    console.error("The tests need Chromium: install the package chromium, or name one in the variable CHROMIUM.");
-    process.exit(1);
-  }
-  console.log("Installing Chromium.");
+const hasBrowser = findBrowser() !== undefined;
+if (!hasBrowser && !isRoot) {
+  console.error("The tests need Chromium: install the package chromium, or name one in the variable CHROMIUM.");
+  process.exit(1);
+}
+/** What is missing of what the tests run: the browser, and in CI the languages that a call is written in. */
+const missing = [
+  ...(hasBrowser ? [] : ["chromium"]),
+  ...(process.env.CI && isRoot
+    ? [
+        ["php", "php-cli"],
+        ["ruby", "ruby"],
+      ]
+    : []
+  ).flatMap(([command, name]) => (spawnSync(command, ["--version"], { stdio: "ignore" }).status === 0 ? [] : [name])),
+];
+if (missing.length > 0) {
+  console.log(`Installing ${missing.join(", ")}.`);
   for (const args of [
     ["update", "-qq"],
-    ["install", "-y", "-qq", "chromium"],
+    ["install", "-y", "-qq", ...missing],
   ])
     spawnSync("apt-get", args, { stdio: "inherit", env: { ...process.env, DEBIAN_FRONTEND: "noninteractive" } });
 }

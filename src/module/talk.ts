@@ -114,6 +114,8 @@ export interface Talk {
 
 const empty: TalkState = { conversation: null, messages: [], state: "ready", failure: null, hasEarlier: false };
 const blank = { thought: "", failure: null, tokens: null, price: null, currency: null };
+/** How the id of a reply ends to which the app has given none yet. */
+const unnamed = " reply";
 const waits = [500, 1_000, 2_000, 4_000, 8_000];
 
 /** What stands behind a reply that was not asked for here. */
@@ -139,6 +141,8 @@ export function openTalk(options: TalkOptions): Talk {
   let state = empty;
   let pass = keep?.getItem(kept("pass")) ?? undefined;
   let reading = new AbortController();
+  /** Whether the reply is to be stopped that has no id yet. */
+  let isUnwanted = false;
   const watchers = new Set<(state: TalkState) => void>();
 
   function set(change: Partial<TalkState>): void {
@@ -216,6 +220,7 @@ export function openTalk(options: TalkOptions): Talk {
       );
       set({ messages });
       setLast({ id: data.reply }, { conversation: data.conversation });
+      if (isUnwanted) void talk.stop();
     } else if (event === "text")
       setLast({ text: (last?.text ?? "") + data.text, state: "arriving" }, { state: "arriving" });
     else if (event === "thought") setLast({ thought: (last?.thought ?? "") + data.text });
@@ -265,6 +270,7 @@ export function openTalk(options: TalkOptions): Talk {
   /** Asks for a reply, whose message is last already. */
   async function ask(body: object, key: string, undo: (failure: Failure) => void): Promise<boolean> {
     const signal = readAnew();
+    isUnwanted = false;
     const headers = { accept: "text/event-stream", "content-type": "application/json", "idempotency-key": key };
     const post = () => call("replies", { method: "POST", body: JSON.stringify(body), headers, signal });
     let response: Response;
@@ -285,7 +291,7 @@ export function openTalk(options: TalkOptions): Talk {
   async function sayAt(text: string, before: readonly Said[], key = newKey()): Promise<boolean> {
     if (text.trim() === "" || state.state !== "ready") return false;
     const said: Said = { ...blank, id: key, role: "visitor", text, state: "sending", at: Date.now() };
-    const answer: Said = { ...blank, id: `${key} reply`, role: "app", text: "", state: "waiting", at: Date.now() };
+    const answer: Said = { ...blank, id: key + unnamed, role: "app", text: "", state: "waiting", at: Date.now() };
     set({ messages: [...before, said, answer], state: "waiting", failure: null });
     const after = before.at(-1)?.id;
     const { conversation } = state;
@@ -317,12 +323,15 @@ export function openTalk(options: TalkOptions): Talk {
     async goOn() {
       const last = state.messages.at(-1);
       if (last?.role !== "app" || state.state !== "ready") return false;
-      setLast({ state: "waiting", text: "", failure: null }, { state: "waiting" });
-      return ask({ goOn: last.id }, newKey(), (failure) => setLast({ ...last, failure }, { state: "ready" }));
+      const key = newKey();
+      setLast({ id: key + unnamed, state: "waiting", text: "", failure: null }, { state: "waiting" });
+      return ask({ goOn: last.id }, key, (failure) => setLast({ ...last, failure }, { state: "ready" }));
     },
     async stop() {
       const last = state.messages.at(-1);
       if (last?.role !== "app" || state.state === "ready") return;
+      isUnwanted = last.id.endsWith(unnamed);
+      if (isUnwanted) return;
       await call(`replies/${last.id}/stop`, { method: "POST" }).catch((error) => set({ failure: failureOf(error) }));
     },
     async open(conversation = keep?.getItem(kept("conversation")) ?? undefined) {
@@ -343,6 +352,8 @@ export function openTalk(options: TalkOptions): Talk {
         });
         if (!last || !isUnderWay) return;
         await follow(readNothing, undefined, last.cursor ?? 0, signal);
+        // it ended between the two calls
+        if (!signal.aborted && state.state !== "ready") await talk.open(conversation);
       } catch (error) {
         if (signal.aborted) return;
         const failure = failureOf(error);

@@ -15,6 +15,7 @@ import { lets } from "./ticket";
 /** Names the visitor, and the front end that calls. */
 const nameHeader = "Finch-Visitor";
 const clientHeader = "Finch-Client";
+const framed = "frame";
 const longestName = 100;
 const cookieName = "finch_visitor";
 const year = 365 * 24 * 60 * 60;
@@ -47,13 +48,14 @@ export function askerOf({ visitor }: Caller): Asker {
 export function seenOf(app: StoredApp, call: { method: string; path: string }, request: Request): CallSeen {
   const door = doorOf(request.headers);
   const client = wordIn(request, clientHeader);
-  const own = client === "page" || client === "terminal" ? client : undefined;
+  // the page says whether another site shows it in a frame
+  const own = client === framed ? "page" : client === "page" || client === "terminal" ? client : undefined;
   return {
     app: app.id,
     method: call.method,
     path: new URL(request.url).pathname,
     origin: own ?? "http",
-    client: own ? null : client,
+    client: own && client !== framed ? null : client,
     shape: call.path.includes("/v1/") ? "common" : "own",
     visitor: wordIn(request, nameHeader),
     webOrigin: foreignOrigin(request, door),
@@ -97,8 +99,9 @@ export function callerOf(home: Home, app: StoredApp, call: Pick<Call, "method" |
   if (name !== null)
     refuseUnknown(`${app.name} takes Finch-Visitor from here only with a token.`, "Send a server token beside it.");
   const visitor = visitorInCookie(home, app, request);
-  const isPage = seen.origin === "page" && seen.webOrigin === null && access.page;
-  if (!isTrusted && !isPage && visitor === undefined)
+  // who was on the page is known by its cookie, for as long as the page is open
+  const isOfPage = access.page && (visitor !== undefined || (seen.origin === "page" && seen.webOrigin === null));
+  if (!isTrusted && !isOfPage)
     refuseUnknown(`${app.name} answers only callers with a token.`, "Make a token in Serve, and send it.");
   return { ...caller, by: "browser", visitor, fresh: {}, key: visitor ?? "" };
 }
@@ -212,12 +215,19 @@ function plain(value: string): string {
   }
 }
 
-/** The header that has a browser keep who its visitor is, for this app alone. */
-export function visitorCookie({ signer }: Home, { slug }: StoredApp, visitor: string): Record<string, string> {
+/**
+ * The header that has a browser keep who its visitor is, for this app alone. In a frame of another site a browser
+ * keeps only a cookie that is partitioned by that site (CHIPS).
+ */
+export function visitorCookie(
+  { signer }: Home,
+  { slug }: StoredApp,
+  visitor: string,
+  client: string | null = null,
+): Record<string, string> {
   const value = encodeURIComponent(signer.sign(visitor));
-  return {
-    "set-cookie": `${cookieName}=${value}; Path=/api/apps/${slug}; Max-Age=${year}; HttpOnly; SameSite=Lax`,
-  };
+  const sites = client === framed ? "SameSite=None; Secure; Partitioned" : "SameSite=Lax";
+  return { "set-cookie": `${cookieName}=${value}; Path=/api/apps/${slug}; Max-Age=${year}; HttpOnly; ${sites}` };
 }
 
 /** The header that has a browser forget it. */

@@ -75,7 +75,8 @@ export function askFor(
   if (!isNoted) note(reply, conversation?.visitor ?? null);
   const own = conversation?.visitor ?? undefined;
   const isNew = visitor === undefined && own !== undefined;
-  const headers: Record<string, string> = isNew && caller.by === "browser" ? visitorCookie(home, app, own) : {};
+  const headers: Record<string, string> =
+    isNew && caller.by === "browser" ? visitorCookie(home, app, own, seen.client) : {};
   if (isNew && seen.visitor === null) headers[visitorHeader] = own;
   return { reply, conversation: conversation?.id ?? "", caller: { ...caller, visitor: own ?? visitor }, headers };
 }

@@ -8,6 +8,7 @@ import type { ListedConversation } from "@/contract/conversations";
 import { benchConversations } from "@/contract/conversations";
 import { server } from "../shared/api";
 import { count, many, moment } from "../shared/format";
+import { cameFrom } from "../shared/origins";
 import { ProblemNote } from "../shared/ProblemNote";
 import { keys } from "../shared/queries";
 import { useChange } from "../shared/use-change";
@@ -78,7 +79,7 @@ function ConversationRow({
   conversation: ListedConversation;
   longest: number;
 }) {
-  const { id, opening, origin, updatedAt, turns, turnCount, tokens } = conversation;
+  const { id, opening, origin, client: frontEnd, updatedAt, turns, turnCount, tokens } = conversation;
   const client = useQueryClient();
   const [isDeleted, setDeleted] = useState(false);
   const deletion = useChange("The deletion", async (deleted: boolean) => {
@@ -105,7 +106,7 @@ function ConversationRow({
       </Link>
       <div className={styles.side}>
         <div>
-          {moment(updatedAt, Date.now())} · {origin === "bench" ? "bench" : "caller"}
+          {moment(updatedAt, Date.now())} · {cameFrom({ origin, client: frontEnd })}
         </div>
         <div>
           {many(turnCount, "turn")} · {count(tokens)} tokens ·{" "}

@@ -8,6 +8,7 @@ import type { Access } from "@/core/serving/access";
 import { server } from "../shared/api";
 import { wordsOfState } from "../shared/endings";
 import { count, duration, many, price } from "../shared/format";
+import { cameFrom } from "../shared/origins";
 import { ProblemNote } from "../shared/ProblemNote";
 import { keys } from "../shared/queries";
 import { ChoiceWord } from "../shared/words";
@@ -170,8 +171,7 @@ function CallRow({
 }
 
 function fromOf({ origin, client, shape, webOrigin }: Called): string {
-  const base = shape === "common" ? "common shape" : origin === "http" ? "HTTP" : origin;
-  const named = client === null ? base : `${base} · ${client}`;
+  const named = cameFrom({ origin: shape === "common" ? "common shape" : origin, client });
   return webOrigin === null ? named : `${named}, other origin`;
 }
 

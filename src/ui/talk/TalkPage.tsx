@@ -121,7 +121,7 @@ function useTalk(slug: string, isTrial: boolean, sample: TalkState | null): { ta
     if (sample) return;
     const opened = openTalk({
       app: `/api/apps/${slug}`,
-      client: "page",
+      client: isInFrameOfOthers() ? "frame" : "page",
       keep: isTrial ? undefined : storage(),
       with: isTrial ? { trial: true } : undefined,
     });
@@ -136,6 +136,16 @@ function useTalk(slug: string, isTrial: boolean, sample: TalkState | null): { ta
     () => still,
   );
   return { talk, state };
+}
+
+/** Whether a page of another origin shows this one in a frame. */
+function isInFrameOfOthers(): boolean {
+  try {
+    return window.top?.location.origin !== window.location.origin;
+  } catch {
+    // another origin's window does not tell where it is
+    return true;
+  }
 }
 
 /** Where the page keeps what it knows; nowhere, where the browser lets it keep nothing. */
