@@ -119,6 +119,7 @@ async function serve(page: Page): Promise<void> {
   await page.frameLocator("iframe").getByRole("article").last().waitFor();
   await page.getByRole("button", { name: "Send it" }).click();
   await page.getByText(/ended after/).waitFor();
+  await page.getByRole("row").nth(1).getByText("complete").waitFor();
   await page.screenshot({ path: `${out}/serve.png` });
 }
 
