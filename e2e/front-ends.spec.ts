@@ -3,6 +3,7 @@ import { readFileSync } from "node:fs";
 import { createServer } from "node:http";
 import type { AddressInfo } from "node:net";
 import { gzipSync } from "node:zlib";
+import type { Page } from "@playwright/test";
 import { openTalk } from "@/module/talk";
 import { freePorts } from "../scripts/free-ports";
 import { expect, test, type World } from "./fixtures";
@@ -148,6 +149,86 @@ test.describe("front ends of other kinds", () => {
     expect(await page.content()).not.toContain(text);
     child.kill();
   });
+});
+
+test("one app answers at once in all of them, streaming, and each is kept under its own name", async ({
+  page,
+  browser,
+  world,
+}) => {
+  test.setTimeout(120_000);
+  const slug = await world.makeApp("Everywhere");
+  const app = appOf(world, slug);
+  const { html } = await world.bench<{ html: string }>("POST", `apps/${slug}/front-end`, {});
+  const site = createServer((_request, response) => {
+    response.setHeader("content-type", "text/html");
+    response.end(html);
+  });
+  await new Promise<void>((resolve) => site.listen(0, "127.0.0.1", resolve));
+  const origin = `http://localhost:${(site.address() as AddressInfo).port}`;
+  await world.bench("PUT", `apps/${slug}/access`, { access: { origins: [origin] } });
+  const [plain, relay] = await Promise.all([
+    serving("examples/no-script.mjs", { FINCH_APP: app }),
+    serving("examples/relay.mjs", { FINCH_APP: app }),
+  ]);
+  const question = "Tell me about the ferry, please, in three sentences";
+  const script = await (await browser.newContext({ javaScriptEnabled: false })).newPage();
+  const [bench, own, file, relayed] = [page, ...(await Promise.all([1, 2, 3].map(() => browser.newPage())))];
+  if (!own || !file || !relayed) throw new Error("There is no page.");
+  await Promise.all([
+    bench.goto(`${world.address}/apps/${slug}/build?conversation=new`),
+    own.goto(`${world.address}/talk/${slug}`),
+    file.goto(origin),
+    relayed.goto(relay.address),
+    script.goto(plain.address),
+  ]);
+  await world.pace(30);
+  const say = async (where: Page) => {
+    await where.getByRole("textbox", { name: /Message|Write a message/ }).fill(question);
+    await where.keyboard.press("Enter");
+  };
+  // each shows a part of the answer before it shows all of it
+  const streams = async (where: Page, reply: string) => {
+    const text = () => where.locator(reply).last().innerText();
+    await expect.poll(text, { intervals: [50] }).toMatch(/\w{3,}/);
+    const part = await text();
+    await expect.poll(async () => (await text()).length).toBeGreaterThan(part.length);
+  };
+  await Promise.all([say(bench), say(own), say(file), say(relayed), say(script)]);
+  await Promise.all([
+    streams(bench, "article[aria-label^='Turn 1, reply'] [data-arriving]"),
+    streams(own, '.talk-row[data-role="app"]'),
+    streams(file, "p.app"),
+    streams(relayed, "#reply"),
+    expect(script.locator("p.app")).toHaveText(/\w{3,}/),
+    run(process.execPath, ["examples/ask.mjs", question], { FINCH_APP: app }),
+    run(process.execPath, ["bin/finch.mjs", "talk", slug, question], {
+      FINCH_ADDRESS: world.address,
+      XDG_CONFIG_HOME: world.folder,
+    }),
+  ]);
+  const names = async () => {
+    const { conversations } = await world.bench<{ conversations: { origin: string; client: string | null }[] }>(
+      "GET",
+      `apps/${slug}/conversations`,
+    );
+    return conversations.map(({ origin, client }) => [origin, client].filter(Boolean).join(" ")).sort();
+  };
+  const all = ["bench", "http ask.mjs", "http no-script", "http page.html", "http relay", "page", "terminal"];
+  expect(await names()).toEqual(all);
+  await page.goto(`${world.address}/apps/${slug}/serve`);
+  for (const name of [
+    "HTTP · ask.mjs",
+    "HTTP · no-script",
+    "HTTP · page.html, other origin",
+    "HTTP · relay",
+    "page",
+    "terminal",
+  ])
+    await expect(page.getByRole("cell", { name, exact: true })).toBeVisible();
+  plain.child.kill();
+  relay.child.kill();
+  site.close();
 });
 
 test.describe("the module for front ends", () => {

@@ -54,7 +54,7 @@ function policyWith(nonce: string, framers: string, isStrict: boolean): string {
     "base-uri 'none'",
     "form-action 'self'",
     `frame-ancestors ${framers}`,
-    // the view of Serve shows the page in a frame
-    "frame-src 'self' http:",
+    // Serve shows the visitors' page in a frame
+    `frame-src 'self'${process.env.FINCH_TALK_PORT ? ` http://*:${process.env.FINCH_TALK_PORT}` : ""}`,
   ].join("; ");
 }

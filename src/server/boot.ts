@@ -49,9 +49,10 @@ export function openFolder(folder: string, openLogWith: (hide: (text: string) =>
   const apps = new AppStore(database);
   const conversations = new ConversationStore(database);
   const dispatches = new DispatchStore(database);
+  const visitors = new VisitorStore(database);
   const hub = new ReplyHub(database, events, log);
   const removal = new Slices(database, log, "what was deleted is out of sight, but still takes room", () =>
-    deleteSome({ conversations, apps, events }),
+    deleteSome({ conversations, apps, events, visitors }),
   );
   const packing = new Slices(
     database,
@@ -70,7 +71,7 @@ export function openFolder(folder: string, openLogWith: (hide: (text: string) =>
     events,
     idempotency: new IdempotencyStore(database),
     providers: new ProviderStore(database),
-    visitors: new VisitorStore(database),
+    visitors,
     tokens: new TokenStore(database),
     calls: new CallStore(database),
     limits: new Limits(),

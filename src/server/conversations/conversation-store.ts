@@ -146,7 +146,9 @@ export class ConversationStore {
            SELECT id FROM messages WHERE conversation_id = ? ORDER BY depth DESC LIMIT ?
          )`,
       ),
-      delete: database.prepare("DELETE FROM conversations WHERE id = ?"),
+      delete: database.prepare<[string], { visitor_id: string | null }>(
+        "DELETE FROM conversations WHERE id = ? RETURNING visitor_id",
+      ),
       message: database.prepare<[string], MessageRow>("SELECT * FROM messages WHERE id = ?"),
       insertMessage: database.prepare(
         `INSERT INTO messages (id, conversation_id, parent_id, depth, turn, role, pieces, counts, so_far, state, continues, facts, created_at)
@@ -277,9 +279,9 @@ export class ConversationStore {
     return this.sql.deleteDeepest.run(id, count).changes > 0;
   }
 
-  /** Deletes a conversation that holds no message. */
-  delete(id: string): void {
-    this.sql.delete.run(id);
+  /** Deletes a conversation that holds no message. @returns its visitor, where it had one */
+  delete(id: string): string | undefined {
+    return this.sql.delete.get(id)?.visitor_id ?? undefined;
   }
 
   message(id: string): Message | undefined {

@@ -26,13 +26,20 @@ const sliceSize = 20;
 
 /**
  * Deletes some of what was marked as leaving: conversations, and apps with all of theirs; false when nothing is
- * left. A conversation is deleted deepest message first, so that nothing is deleted along with anything.
+ * left. A conversation is deleted deepest message first, so that nothing is deleted along with anything; with its
+ * last one a visitor is forgotten.
  */
-export function deleteSome({ conversations, apps, events }: Pick<Home, "conversations" | "apps" | "events">): boolean {
+export function deleteSome({
+  conversations,
+  apps,
+  events,
+  visitors,
+}: Pick<Home, "conversations" | "apps" | "events" | "visitors">): boolean {
   const conversation = conversations.nextLeaving();
   if (conversation === undefined) return apps.deleteLeft();
   if (conversations.deleteDeepest(conversation, sliceSize)) return true;
-  conversations.delete(conversation);
+  const visitor = conversations.delete(conversation);
+  if (visitor !== undefined) visitors.forget(visitor);
   events.forgetDeleted();
   return true;
 }

@@ -32,6 +32,8 @@ export interface Caller {
   fresh: NewVisitor;
   /** How it said who it is. Only a `browser` is given a cookie. */
   by: "token" | "name" | "pass" | "browser";
+  /** Whether it may say who it is by a name alone, in the body too. */
+  mayName: boolean;
   /** The public token that it called with, which is good for nothing but opening a visitor. */
   publicToken: string | undefined;
   /** Who it is to an idempotency key; empty for one without an identity. */
@@ -82,7 +84,8 @@ export function callerOf(home: Home, app: StoredApp, call: Pick<Call, "method" |
     refuse("forbidden", `${app.name} takes no calls: it is switched off.`, {
       advice: "Whoever runs this app can open it in Serve.",
     });
-  const caller = { app, seen, publicToken: undefined };
+  const isTrusted = door.isHere && access.callers === "machine";
+  const caller = { app, seen, publicToken: undefined, mayName: isTrusted && seen.webOrigin === null };
   const ticketed = ticketedReply(home, call, request);
   if (ticketed !== undefined) {
     const visitor = home.conversations.conversationOf(ticketed)?.visitor ?? undefined;
@@ -90,12 +93,10 @@ export function callerOf(home: Home, app: StoredApp, call: Pick<Call, "method" |
   }
   const bearer = bearerOf(request);
   const isOurs = bearer !== undefined && (looksLikeToken(bearer) || bearer.startsWith(passBeginning));
-  const isTrusted = door.isHere && access.callers === "machine";
   // programs of the shape that most servers share send some key in any case
   if (bearer !== undefined && (isOurs || !isTrusted)) return { ...caller, ...withBearer(home, app, bearer, seen) };
   const name = seen.visitor;
-  if (name !== null && seen.webOrigin === null && isTrusted)
-    return { ...caller, by: "name", ...visitorNamed(home, app, name) };
+  if (name !== null && caller.mayName) return { ...caller, by: "name", ...visitorNamed(home, app, name) };
   if (name !== null)
     refuseUnknown(`${app.name} takes Finch-Visitor from here only with a token.`, "Send a server token beside it.");
   const visitor = visitorInCookie(home, app, request);
@@ -138,7 +139,7 @@ function ticketedReply(home: Home, call: Pick<Call, "method" | "path">, request:
   refuseUnknown("The ticket is over, or is one for another reply.", "Ask once more, or say who calls by a header.");
 }
 
-type Known = Pick<Caller, "by" | "visitor" | "fresh" | "key" | "publicToken">;
+type Known = Pick<Caller, "by" | "visitor" | "fresh" | "key" | "publicToken" | "mayName">;
 
 function withBearer(home: Home, app: StoredApp, bearer: string, { visitor: name }: CallSeen): Known {
   const now = Date.now();
@@ -147,14 +148,14 @@ function withBearer(home: Home, app: StoredApp, bearer: string, { visitor: name 
     const isGood = visitor?.token && home.tokens.isGood(visitor.token) && (visitor.expiresAt ?? 0) > now;
     if (!isGood)
       refuseUnknown("The visitor's pass is over, or was never given.", "Open a visitor with a public token.");
-    return { by: "pass", visitor: visitor.id, fresh: {}, key: visitor.id, publicToken: undefined };
+    return { by: "pass", visitor: visitor.id, fresh: {}, key: visitor.id, publicToken: undefined, mayName: false };
   }
   const token = home.tokens.use(app.id, bearer, now);
   if (!token) refuseUnknown(`The token is none of ${app.name}, or was revoked.`, "Make another in Serve.");
-  if (token.kind === "public")
-    return { by: "token", visitor: undefined, fresh: {}, key: `token ${token.id}`, publicToken: token.id };
-  if (name !== null) return { by: "token", ...visitorNamed(home, app, name), publicToken: undefined };
-  return { by: "token", visitor: undefined, fresh: {}, key: `token ${token.id}`, publicToken: undefined };
+  const nameless = { by: "token", visitor: undefined, fresh: {}, key: `token ${token.id}` } as const;
+  if (token.kind === "public") return { ...nameless, publicToken: token.id, mayName: false };
+  const server = { publicToken: undefined, mayName: true };
+  return name === null ? { ...nameless, ...server } : { by: "token", ...visitorNamed(home, app, name), ...server };
 }
 
 function visitorNamed(home: Home, app: StoredApp, name: string): Pick<Known, "visitor" | "fresh" | "key"> {

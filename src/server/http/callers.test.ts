@@ -80,6 +80,17 @@ describe("who calls", () => {
     expect(kindOf(() => callerOf(home, app, ask, by(visitor)))).toBe("unknown-caller");
   });
 
+  it("may say its name in the body only where a header would do", () => {
+    const { text } = home.tokens.make(app.id, "server", "Board", 1);
+    const open = withAccess({ origins: ["http://localhost:5173"] });
+    const may = (which: typeof app, request: Request) => callerOf(home, which, ask, request).mayName;
+    expect(may(app, here())).toBe(true);
+    expect(may(app, away({ authorization: `Bearer ${text}` }))).toBe(true);
+    expect(may(app, away({ "finch-client": "page" }))).toBe(false);
+    expect(may(open, here({ origin: "http://localhost:5173" }))).toBe(false);
+    expect(may(withAccess({ callers: "token" }), here({ "finch-client": "page" }))).toBe(false);
+  });
+
   it("may call as its app says: nobody, whoever is on this machine, or tokens and the page alone", () => {
     const [nobody, tokens] = [withAccess({ callers: "nobody", page: false }), withAccess({ callers: "token" })];
     expect(kindOf(() => callerOf(home, nobody, ask, here()))).toBe("forbidden");

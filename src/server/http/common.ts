@@ -73,7 +73,7 @@ export const commonModels: Handle<typeof common.models> = (home, { caller: { app
 
 /** A caller with the name that the call itself gives, where it gives no other. */
 function namedBy({ visitors }: Home, caller: Caller, { user }: ChatCall): Caller {
-  if (caller.visitor !== undefined || caller.fresh.name || caller.publicToken !== undefined) return caller;
+  if (!caller.mayName || caller.visitor !== undefined || caller.fresh.name) return caller;
   const name = user?.trim() || anyone;
   const visitor = visitors.named(caller.app.id, name)?.id;
   return {

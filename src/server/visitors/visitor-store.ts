@@ -38,7 +38,8 @@ export class VisitorStore {
       // served by visitors_by_name
       byName: database.prepare<[string, string], VisitorRow>("SELECT * FROM visitors WHERE app_id = ? AND name = ?"),
       forget: database.prepare(
-        `DELETE FROM visitors WHERE id = ? AND NOT EXISTS (SELECT 1 FROM conversations WHERE visitor_id = visitors.id)`,
+        `DELETE FROM visitors WHERE id = ? AND token_id IS NULL
+           AND NOT EXISTS (SELECT 1 FROM conversations WHERE visitor_id = visitors.id)`,
       ),
     };
   }
@@ -64,7 +65,7 @@ export class VisitorStore {
     return row && read(row);
   }
 
-  /** Forgets a visitor that has no conversation left. */
+  /** Forgets a visitor that has no conversation left; one that a token opened lasts until its time is over. */
   forget(id: string): void {
     this.sql.forget.run(id);
   }

@@ -1,7 +1,7 @@
 import fc from "fast-check";
 import { afterAll, describe, expect, it } from "vitest";
 import { problem } from "@/core/problem/problem";
-import { plainContent } from "../test-conversation";
+import { plainContent, talk } from "../test-conversation";
 import { testFolder } from "../test-folder";
 import type { CallSeen } from "./call-store";
 import { mostKept } from "./call-store";
@@ -63,6 +63,24 @@ describe("the stores of those who call", () => {
     expect(home.visitors.named(other, "ada")).toBeUndefined();
     expect(home.visitors.byId(other, ada)).toBeUndefined();
     expect(home.visitors.add(other, { name: "ada" }, 1)).not.toBe(ada);
+  });
+
+  it("forget a visitor with its last conversation, and one that a token opened not before its time", async () => {
+    const { token } = home.tokens.make(app, "public", "Page", 1);
+    const named = home.visitors.add(app, { name: "ivo" }, 1);
+    const opened = home.visitors.add(app, { token: token.id, expiresAt: 9e15 }, 1);
+    const talks = [named, named, opened].map((visitor) => talk(home, app, 1, { visitor }));
+    const leave = async (id = "") => {
+      home.conversations.leave(id, 2);
+      await home.removal.start();
+    };
+    await leave(talks[0]);
+    expect(home.visitors.named(app, "ivo")?.id).toBe(named);
+    await leave(talks[1]);
+    expect(home.visitors.named(app, "ivo")).toBeUndefined();
+    await leave(talks[2]);
+    expect(home.visitors.byId(app, opened)?.id).toBe(opened);
+    home.tokens.revoke(app, token.id, 3);
   });
 
   it("keep no token as it is", () => {

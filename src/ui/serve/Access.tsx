@@ -3,13 +3,14 @@ import type { App } from "@/contract/apps";
 import { apps } from "@/contract/apps";
 import { type Hop, type Serving, serving } from "@/contract/serving";
 import { sameContent } from "@/core/revision/revision";
-import { type Access as Allowed, callerSettings, originSchema } from "@/core/serving/access";
+import type { Access as Allowed } from "@/core/serving/access";
 import { server } from "../shared/api";
 import { many, price } from "../shared/format";
 import { ProblemNote } from "../shared/ProblemNote";
-import { keys, modelChoices, useProviders } from "../shared/queries";
+import { keys } from "../shared/queries";
 import { useChange } from "../shared/use-change";
 import { ChoiceWord, NumberWord } from "../shared/words";
+import { Choices, Origins } from "./AccessDetails";
 import styles from "./ServeView.module.css";
 import { Tokens } from "./Tokens";
 
@@ -174,142 +175,5 @@ function Hops({ hops }: { hops: Hop[] }) {
         </li>
       ))}
     </ol>
-  );
-}
-
-function Origins({ origins, allow }: { origins: string[]; allow: Props["allow"] }) {
-  const [text, setText] = useState("");
-  const add = originSchema.safeParse(text.trim());
-  const isNew = add.success && !origins.includes(add.data);
-  return (
-    <div className={styles.unfolded}>
-      <p>
-        Pages of these origins may call, and may show the page in a frame. Each is exact; what was refused is listed
-        below, and is allowed with one click.
-      </p>
-      <ul className={styles.plain}>
-        {origins.map((origin) => (
-          <li key={origin}>
-            <code>{origin}</code>{" "}
-            <button
-              type="button"
-              className="link"
-              aria-label={`Allow ${origin} no more`}
-              onClick={() => allow({ origins: origins.filter((each) => each !== origin) })}
-            >
-              allow no more
-            </button>
-          </li>
-        ))}
-      </ul>
-      <form
-        onSubmit={(event) => {
-          event.preventDefault();
-          if (!isNew) return;
-          allow({ origins: [...origins, add.data] });
-          setText("");
-        }}
-      >
-        Allow{" "}
-        <input
-          className={styles.field}
-          aria-label="Origin to allow"
-          placeholder="http://localhost:5173"
-          value={text}
-          onChange={(event) => setText(event.target.value)}
-        />{" "}
-        <button type="submit" className="link" disabled={!isNew}>
-          allow it
-        </button>
-        {text !== "" && !add.success && <small className={styles.wrong}> It {add.error.issues[0]?.message}.</small>}
-      </form>
-    </div>
-  );
-}
-
-function Choices({
-  access,
-  allow,
-  limit,
-}: {
-  access: Allowed;
-  allow: Props["allow"];
-  limit: (change: Partial<Allowed["limits"]>) => void;
-}) {
-  const { limits, models, settings } = access;
-  const { data } = useProviders();
-  const offered = modelChoices(data?.providers ?? []).map(({ provider, model }) => ({
-    provider: provider.slug,
-    model: model.name,
-    label: `${model.name} on ${provider.name}`,
-  }));
-  const isAllowed = (each: { provider: string; model: string }) =>
-    models.some(({ provider, model }) => provider === each.provider && model === each.model);
-  return (
-    <div className={styles.unfolded}>
-      <div>
-        From one address at most{" "}
-        <NumberWord
-          label="Calls a minute from one address"
-          value={limits.address ?? undefined}
-          min={1}
-          max={100_000}
-          empty="any number of"
-          onChange={(value) => limit({ address: value ?? null })}
-        />{" "}
-        calls a minute, from all{" "}
-        <NumberWord
-          label="Calls a minute in all"
-          value={limits.app ?? undefined}
-          min={1}
-          max={100_000}
-          empty="any number of"
-          onChange={(value) => limit({ app: value ?? null })}
-        />
-        ; a message has at most{" "}
-        <NumberWord
-          label="Characters of a message"
-          value={limits.message}
-          min={1}
-          max={1_000_000}
-          step={1_000}
-          onChange={(value) => value && limit({ message: value })}
-        />{" "}
-        characters.
-      </div>
-      <fieldset className={styles.checks}>
-        <legend>Callers may choose by `with`</legend>
-        {offered.map((each) => (
-          <label key={each.label}>
-            <input
-              type="checkbox"
-              checked={isAllowed(each)}
-              onChange={() =>
-                allow({
-                  models: isAllowed(each)
-                    ? models.filter(({ provider, model }) => provider !== each.provider || model !== each.model)
-                    : [...models, { provider: each.provider, model: each.model }],
-                })
-              }
-            />{" "}
-            {each.label}
-          </label>
-        ))}
-        {callerSettings.map((name) => (
-          <label key={name}>
-            <input
-              type="checkbox"
-              checked={settings.includes(name)}
-              onChange={() =>
-                allow({
-                  settings: settings.includes(name) ? settings.filter((each) => each !== name) : [...settings, name],
-                })
-              }
-            />{" "}
-            <code>{name}</code>
-          </label>
-        ))}
-      </fieldset>
-    </div>
   );
 }

@@ -1,0 +1,146 @@
+import { useState } from "react";
+import { type Access, callerSettings, originSchema } from "@/core/serving/access";
+import { modelChoices, useProviders } from "../shared/queries";
+import { NumberWord } from "../shared/words";
+import styles from "./ServeView.module.css";
+
+type Allow = (access: Partial<Access>) => void;
+
+/** The origins whose pages may call. */
+export function Origins({ origins, allow }: { origins: string[]; allow: Allow }) {
+  const [text, setText] = useState("");
+  const add = originSchema.safeParse(text.trim());
+  const isNew = add.success && !origins.includes(add.data);
+  return (
+    <div className={styles.unfolded}>
+      <p>
+        Pages of these origins may call, and may show the page in a frame. Each is exact; what was refused is listed
+        below, and is allowed with one click.
+      </p>
+      <ul className={styles.plain}>
+        {origins.map((origin) => (
+          <li key={origin}>
+            <code>{origin}</code>{" "}
+            <button
+              type="button"
+              className="link"
+              aria-label={`Allow ${origin} no more`}
+              onClick={() => allow({ origins: origins.filter((each) => each !== origin) })}
+            >
+              allow no more
+            </button>
+          </li>
+        ))}
+      </ul>
+      <form
+        onSubmit={(event) => {
+          event.preventDefault();
+          if (!isNew) return;
+          allow({ origins: [...origins, add.data] });
+          setText("");
+        }}
+      >
+        Allow{" "}
+        <input
+          className={styles.field}
+          aria-label="Origin to allow"
+          placeholder="http://localhost:5173"
+          value={text}
+          onChange={(event) => setText(event.target.value)}
+        />{" "}
+        <button type="submit" className="link" disabled={!isNew}>
+          allow it
+        </button>
+        {text !== "" && !add.success && <small className={styles.wrong}> It {add.error.issues[0]?.message}.</small>}
+      </form>
+    </div>
+  );
+}
+
+/** Limits, and what callers may choose. */
+export function Choices({
+  access,
+  allow,
+  limit,
+}: {
+  access: Access;
+  allow: Allow;
+  limit: (change: Partial<Access["limits"]>) => void;
+}) {
+  const { limits, models, settings } = access;
+  const { data } = useProviders();
+  const offered = modelChoices(data?.providers ?? []).map(({ provider, model }) => ({
+    provider: provider.slug,
+    model: model.name,
+    label: `${model.name} on ${provider.name}`,
+  }));
+  const isAllowed = (each: { provider: string; model: string }) =>
+    models.some(({ provider, model }) => provider === each.provider && model === each.model);
+  return (
+    <div className={styles.unfolded}>
+      <div>
+        From one address at most{" "}
+        <NumberWord
+          label="Calls a minute from one address"
+          value={limits.address ?? undefined}
+          min={1}
+          max={100_000}
+          empty="any number of"
+          onChange={(value) => limit({ address: value ?? null })}
+        />{" "}
+        calls a minute, from all{" "}
+        <NumberWord
+          label="Calls a minute in all"
+          value={limits.app ?? undefined}
+          min={1}
+          max={100_000}
+          empty="any number of"
+          onChange={(value) => limit({ app: value ?? null })}
+        />
+        ; a message has at most{" "}
+        <NumberWord
+          label="Characters of a message"
+          value={limits.message}
+          min={1}
+          max={1_000_000}
+          step={1_000}
+          onChange={(value) => value && limit({ message: value })}
+        />{" "}
+        characters.
+      </div>
+      <fieldset className={styles.checks}>
+        <legend>Callers may choose by `with`</legend>
+        {offered.map((each) => (
+          <label key={each.label}>
+            <input
+              type="checkbox"
+              checked={isAllowed(each)}
+              onChange={() =>
+                allow({
+                  models: isAllowed(each)
+                    ? models.filter(({ provider, model }) => provider !== each.provider || model !== each.model)
+                    : [...models, { provider: each.provider, model: each.model }],
+                })
+              }
+            />{" "}
+            {each.label}
+          </label>
+        ))}
+        {callerSettings.map((name) => (
+          <label key={name}>
+            <input
+              type="checkbox"
+              checked={settings.includes(name)}
+              onChange={() =>
+                allow({
+                  settings: settings.includes(name) ? settings.filter((each) => each !== name) : [...settings, name],
+                })
+              }
+            />{" "}
+            <code>{name}</code>
+          </label>
+        ))}
+      </fieldset>
+    </div>
+  );
+}
