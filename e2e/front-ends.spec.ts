@@ -1,12 +1,11 @@
 import { type ChildProcess, execFile, spawn } from "node:child_process";
 import { readFileSync } from "node:fs";
-import { createServer } from "node:http";
-import type { AddressInfo } from "node:net";
 import { gzipSync } from "node:zlib";
 import type { Page } from "@playwright/test";
 import { openTalk } from "@/module/talk";
 import { freePorts } from "../scripts/free-ports";
 import { expect, test, type World } from "./fixtures";
+import { siteOf } from "./site";
 
 interface Ran {
   code: number | null;
@@ -49,12 +48,8 @@ test.describe("front ends of other kinds", () => {
   test("one HTML file, as Serve gives it, works from another origin once that is allowed", async ({ page, world }) => {
     const slug = await world.makeApp("Html");
     const { html } = await world.bench<{ html: string }>("POST", `apps/${slug}/front-end`, {});
-    const site = createServer((_request, response) => {
-      response.setHeader("content-type", "text/html");
-      response.end(html);
-    });
-    await new Promise<void>((resolve) => site.listen(0, "127.0.0.1", resolve));
-    const origin = `http://localhost:${(site.address() as AddressInfo).port}`;
+    const site = await siteOf(html);
+    const { origin } = site;
     const say = async (text: string) => {
       await page.getByRole("textbox").fill(text);
       await page.keyboard.press("Enter");
@@ -160,12 +155,8 @@ test("one app answers at once in all of them, streaming, and each is kept under 
   const slug = await world.makeApp("Everywhere");
   const app = appOf(world, slug);
   const { html } = await world.bench<{ html: string }>("POST", `apps/${slug}/front-end`, {});
-  const site = createServer((_request, response) => {
-    response.setHeader("content-type", "text/html");
-    response.end(html);
-  });
-  await new Promise<void>((resolve) => site.listen(0, "127.0.0.1", resolve));
-  const origin = `http://localhost:${(site.address() as AddressInfo).port}`;
+  const site = await siteOf(html);
+  const { origin } = site;
   await world.bench("PUT", `apps/${slug}/access`, { access: { origins: [origin] } });
   const [plain, relay] = await Promise.all([
     serving("examples/no-script.mjs", { FINCH_APP: app }),

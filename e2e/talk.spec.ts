@@ -1,10 +1,9 @@
-import { createServer as createWebServer } from "node:http";
-import type { AddressInfo } from "node:net";
 import AxeBuilder from "@axe-core/playwright";
 import type { Page } from "@playwright/test";
 import { lookSchema } from "@/core/look/look";
 import { sampleNames } from "@/ui/talk/samples";
 import { expect, noLimits, test, type World, World as Worlds } from "./fixtures";
+import { siteOf } from "./site";
 import { openWay } from "./way";
 
 /** The visitors' page, as the tests work with it. */
@@ -253,12 +252,8 @@ test.describe("what a page may not do", () => {
 
   test("a frame stays empty on a page of an origin that is not allowed", async ({ page, world }) => {
     const slug = await world.makeApp("Framed");
-    const elsewhere = createWebServer((_request, response) => {
-      response.setHeader("content-type", "text/html");
-      response.end(`<iframe src="${world.address}/talk/${slug}"></iframe>`);
-    });
-    await new Promise<void>((resolve) => elsewhere.listen(0, "127.0.0.1", resolve));
-    const origin = `http://localhost:${(elsewhere.address() as AddressInfo).port}`;
+    const elsewhere = await siteOf(`<iframe src="${world.address}/talk/${slug}"></iframe>`);
+    const { origin } = elsewhere;
     const heading = page.frameLocator("iframe").getByRole("heading", { level: 1 });
     await page.goto(`${origin}/`);
     await expect.poll(() => page.frames()[1]?.url()).toContain("chrome-error");
