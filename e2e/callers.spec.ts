@@ -294,6 +294,7 @@ test.describe("the common shape", () => {
     const first = await chat(base, "any-key", slug, messages);
     expect(first).toMatchObject({ choices: [{ finish_reason: "stop" }], usage: { total_tokens: expect.any(Number) } });
     expect(Object.keys(first)).toEqual(expect.arrayContaining(Object.keys(straight)));
+    messages.push({ role: "assistant", content: first.choices[0]?.message.content ?? "" });
     messages.push({ role: "user", content: "What is my name?" });
     const second = await chat(base, "any-key", slug, messages);
     expect(second.choices[0]?.message.content).toContain("Ivo");
