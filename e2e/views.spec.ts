@@ -91,6 +91,10 @@ test("older conversations come by page", async ({ page, world }) => {
 test("a provider says whether it answers, and what is wrong when it does not", async ({ page, world }) => {
   const id = await world.wire();
   await page.goto(`${world.address}/providers`);
+  await page
+    .getByRole("navigation", { name: "Providers" })
+    .getByRole("button", { name: /^Reedbed/ })
+    .click();
   await expect(page.getByRole("main")).toContainText("It answers in");
   const address = page.getByRole("textbox", { name: "Address" });
   const alert = page.getByRole("main").getByRole("alert");
@@ -104,6 +108,10 @@ test("a provider says whether it answers, and what is wrong when it does not", a
   const named = (variable: string) => ({ kind: "key", secret: { variable } });
   await world.bench("PATCH", `providers/${id}`, { address: world.standIn, credential: named("NOWHERE_KEY") });
   await page.reload();
+  await page
+    .getByRole("navigation", { name: "Providers" })
+    .getByRole("button", { name: /^Reedbed/ })
+    .click();
   await expect(alert).toContainText("NOWHERE_KEY is not set");
   await world.bench("PATCH", `providers/${id}`, { credential: named("REEDBED_KEY") });
 });
