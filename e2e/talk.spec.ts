@@ -63,6 +63,29 @@ test.describe("the visitors' page", () => {
     await expect(talk.rows).toHaveCount(2);
   });
 
+  test("gives another answer in the place of the last, and keeps that", async ({ page, world }) => {
+    const slug = await world.makeApp("Another", { settings: { temperature: 2 } });
+    const talk = talkOf(page, world, slug);
+    await talk.open();
+    await talk.say("Tell me a joke");
+    await expect(talk.state("complete")).toBeVisible();
+    const first = (await world.calls()).length;
+    await page.getByRole("button", { name: "Another answer" }).click();
+    await expect.poll(async () => (await world.calls()).length).toBe(first + 1);
+    await expect(talk.state("complete")).toBeVisible();
+    await expect(talk.rows).toHaveCount(2);
+    const words = await talk.last.locator(".talk-text").innerText();
+    await page.reload();
+    await expect(talk.last.locator(".talk-text")).toHaveText(words);
+    await talk.say("What did I ask first?");
+    await expect(talk.rows).toHaveCount(4);
+    await expect(talk.state("complete")).toContainText("joke");
+    await talk.dress({ shows: { again: false } });
+    await page.reload();
+    await expect(talk.rows).toHaveCount(4);
+    await expect(page.getByRole("button", { name: "Another answer" })).toHaveCount(0);
+  });
+
   test("says what failed in the developer's words, and tries again in its place", async ({ page, world }) => {
     const slug = await world.makeApp("Failing");
     const talk = talkOf(page, world, slug);

@@ -42,12 +42,18 @@ const goOnCall = z.strictObject({
   goOn: z.string(),
 });
 
+const againCall = z.strictObject({
+  /** A visitor's message, to which another reply is wanted. */
+  again: z.string(),
+  with: withSchema.optional(),
+});
+
 /** What asks for a reply. */
-const replyCallSchema = z.union([messageCall, heldCall, goOnCall]);
+const replyCallSchema = z.union([messageCall, heldCall, goOnCall, againCall]);
 export type ReplyCall = z.infer<typeof replyCallSchema>;
 
 const later: Record<string, string> = {
-  again: "Further takes of a reply can't be asked for yet.",
+  count: "Several takes at once can't be asked for yet.",
 };
 
 /** Parses the body of a call for a reply. */
@@ -57,10 +63,11 @@ export function parseReplyCall(body: unknown): Parsed<ReplyCall> {
   for (const [name, detail] of Object.entries(later))
     if (name in body) return refused(problem("not-there-yet", detail, { advice: `Leave out \`${name}\`.` }));
   if ("goOn" in body) return parse(goOnCall, body);
+  if ("again" in body) return parse(againCall, body);
   if ("messages" in body) return parseHeld(body as { messages: unknown });
   if (!("message" in body))
     return refused(
-      problem("bad-request", "The body holds neither `message`, `messages` nor `goOn`.", {
+      problem("bad-request", "The body holds neither `message`, `messages`, `again` nor `goOn`.", {
         advice: "Send one of them.",
       }),
     );

@@ -92,6 +92,8 @@ export interface Talk {
   say(text: string): Promise<boolean>;
   /** Says the last message once more, in its place, after it or its reply failed. */
   retry(): Promise<boolean>;
+  /** Asks for another reply to the last message, in the place of the one that is there. */
+  again(): Promise<boolean>;
   /** Goes on from a reply that was cut, stopped or interrupted. */
   goOn(): Promise<boolean>;
   /** Stops the reply. */
@@ -302,6 +304,16 @@ export function openTalk(options: TalkOptions): Talk {
     return sent;
   }
 
+  /** Asks for a reply in the place of the last one. */
+  async function replaceLast(body: (last: Said, said: Said) => object): Promise<boolean> {
+    const [said, last] = state.messages.slice(-2);
+    if (!said || last?.role !== "app" || state.state !== "ready") return false;
+    const key = newKey();
+    const fresh: Said = { ...blank, id: key + unnamed, role: "app", text: "", state: "waiting", at: Date.now() };
+    setLast(fresh, { state: "waiting" });
+    return ask(body(last, said), key, (failure) => setLast({ ...last, failure }, { state: "ready" }));
+  }
+
   const talk: Talk = {
     get state() {
       return state;
@@ -320,13 +332,8 @@ export function openTalk(options: TalkOptions): Talk {
       // what may have arrived all the same is asked for by its own key, so that it is never said twice
       return sayAt(said.text, messages.slice(0, at), said.state === "unsent" ? said.id : newKey());
     },
-    async goOn() {
-      const last = state.messages.at(-1);
-      if (last?.role !== "app" || state.state !== "ready") return false;
-      const key = newKey();
-      setLast({ id: key + unnamed, state: "waiting", text: "", failure: null }, { state: "waiting" });
-      return ask({ goOn: last.id }, key, (failure) => setLast({ ...last, failure }, { state: "ready" }));
-    },
+    again: () => replaceLast((_last, said) => ({ again: said.id, with: options.with })),
+    goOn: () => replaceLast(({ id }) => ({ goOn: id })),
     async stop() {
       const last = state.messages.at(-1);
       if (last?.role !== "app" || state.state === "ready") return;

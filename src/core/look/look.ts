@@ -46,6 +46,7 @@ export const lookSchema = z.strictObject({
       times: z.boolean().default(false),
       tokens: z.boolean().default(false),
       cost: z.boolean().default(false),
+      again: z.boolean().default(true),
       goOn: z.boolean().default(true),
       conversations: z.boolean().default(true),
     })

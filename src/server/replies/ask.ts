@@ -155,6 +155,7 @@ type Storing = AskedBy & { asker: Asker };
 
 function store(boot: Home, app: StoredApp, by: Storing, call: ReplyCall, revision: Revision, now: number): AskedFor {
   if ("goOn" in call) return gatherGoOn(boot, app, by.asker, call.goOn);
+  if ("again" in call) return gatherAgain(boot, app, by.asker, call.again);
   return "messages" in call ? storeHeld(boot, app, by, call, revision, now) : storeMessage(boot, app, by, call, now);
 }
 
@@ -258,6 +259,21 @@ function parentFor(
   return parent;
 }
 
+/** The message to which another take of the reply is wanted. */
+function gatherAgain({ conversations }: Home, app: StoredApp, asker: Asker, id: string): AskedFor {
+  const message = conversations.message(id);
+  const conversation = conversations.conversationOf(id);
+  if (message?.role !== "visitor" || !conversation || !owns(asker, app, conversation))
+    refuse("not-found", `There is no message ${id} of a visitor.`);
+  refuseBusy({ conversations }, conversation.id);
+  return { conversation, message, end: message };
+}
+
+function refuseBusy({ conversations }: Pick<Home, "conversations">, conversation: string): void {
+  const [busy] = conversations.underWayIn(conversation);
+  if (busy) refuse("busy", `Reply ${busy} is still arriving in this conversation.`, { reply: busy });
+}
+
 function gatherGoOn({ conversations }: Home, app: StoredApp, asker: Asker, id: string): AskedFor {
   const begun = conversations.message(id);
   const conversation = conversations.conversationOf(id);
@@ -269,8 +285,7 @@ function gatherGoOn({ conversations }: Home, app: StoredApp, asker: Asker, id: s
       "conflict",
       `Reply ${id} is ${begun.state}; only one that was cut, stopped or interrupted can be gone on from.`,
     );
-  const [busy] = conversations.underWayIn(conversation.id);
-  if (busy) refuse("busy", `Reply ${busy} is still arriving in this conversation.`, { reply: busy });
+  refuseBusy({ conversations }, conversation.id);
   const message = begun.parent === null ? undefined : conversations.message(begun.parent);
   if (!message) throw new Error(`Reply ${id} answers nothing.`);
   return { conversation, message, end: hasWords(begun) ? begun : message, begun };

@@ -109,7 +109,9 @@ export function Choices({
         characters.
       </div>
       <fieldset className={styles.checks}>
-        <legend>Callers may choose by `with`</legend>
+        <legend>
+          Callers may choose by <code>with</code>
+        </legend>
         {offered.map((each) => (
           <label key={each.label}>
             <input

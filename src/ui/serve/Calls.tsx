@@ -148,8 +148,12 @@ function CallRow({
           {new Date(at).toLocaleTimeString("en-GB")}
         </button>
       </td>
-      <td>{fromOf(call)}</td>
-      <td className={styles.cut}>{visitor ?? "—"}</td>
+      <td className={styles.cut} title={fromOf(call)}>
+        {fromOf(call)}
+      </td>
+      <td className={styles.cut} title={visitor ?? undefined}>
+        {visitor ?? "—"}
+      </td>
       <td>{status}</td>
       <td>{ended?.firstTextMs != null ? duration(ended.firstTextMs) : ""}</td>
       <td>{usage ? `${count(usage.input)} → ${count(usage.output)}` : ""}</td>

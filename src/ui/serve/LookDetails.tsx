@@ -146,6 +146,7 @@ const shown: [keyof Look["shows"], string][] = [
   ["times", "times"],
   ["tokens", "tokens"],
   ["cost", "cost"],
+  ["again", "another answer"],
   ["goOn", "go on"],
   ["conversations", "conversations"],
 ];

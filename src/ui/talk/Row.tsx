@@ -24,18 +24,20 @@ interface Props {
   /** Whether something can be asked now. */
   isReady: boolean;
   retry: () => void;
+  again: () => void;
   goOn: () => void;
 }
 
 /** One message, and what can be done about it. */
 export const Row = memo(
-  function Row({ said, look, title, isLast, isReady, retry, goOn }: Props) {
+  function Row({ said, look, title, isLast, isReady, retry, again, goOn }: Props) {
     const { role, text, state, thought, failure } = said;
     const name = role === "app" ? look.names.app || title : look.names.visitor || "You";
     const shownName = role === "app" ? look.names.app : look.names.visitor;
     const hasAvatar = look.avatars === "both" || (look.avatars === "app" && role === "app");
     const isFailed = failure !== null || state === "failed";
     const ending = isFailed ? undefined : endings[state];
+    const canAnswerAgain = look.shows.again && role === "app" && !isFailed && text !== "";
     const canGoOn = look.shows.goOn && (state === "cut" || state === "stopped" || state === "interrupted");
     return (
       <article className="talk-row" data-role={role} data-state={state} aria-label={name}>
@@ -66,11 +68,16 @@ export const Row = memo(
             </p>
           )}
           <Facts said={said} look={look} />
-          {isLast && isReady && (isFailed || canGoOn) && (
+          {isLast && isReady && (isFailed || canGoOn || canAnswerAgain) && (
             <p className="talk-actions">
               {isFailed && (
                 <button type="button" className="talk-word" onClick={retry}>
                   Try again
+                </button>
+              )}
+              {canAnswerAgain && (
+                <button type="button" className="talk-word" onClick={again}>
+                  Another answer
                 </button>
               )}
               {canGoOn && (

@@ -78,6 +78,7 @@ export function TalkPage({ app, look, isTrial, sample }: Props) {
               isLast={said === last}
               isReady={!isUnderWay}
               retry={() => talk?.retry()}
+              again={() => talk?.again()}
               goOn={() => talk?.goOn()}
             />
           ))}
