@@ -178,8 +178,10 @@ test.describe("the calls", () => {
     await serve.say({ message: "Hello" });
     for (const theme of ["light", "dark"]) {
       await page.context().addCookies([{ name: "finch_theme", value: theme, url: world.address }]);
+      await page.setViewportSize({ width: 1024, height: 800 });
       await serve.open();
       await expect(serve.calls).toHaveCount(2);
+      expect(await page.evaluate(() => document.documentElement.scrollWidth)).toBeLessThanOrEqual(1024);
       for (const name of ["0 tokens", "no other origin", "limits, and what"])
         await page.getByRole("button", { name }).click();
       const { violations } = await new AxeBuilder({ page }).exclude("iframe").analyze();

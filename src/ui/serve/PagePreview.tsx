@@ -10,7 +10,7 @@ const states = [
   ...sampleNames.map((name) => ({ value: name as string, label: name.replace("-", " ") })),
 ];
 const widths = [
-  { value: "420", label: "420 wide" },
+  { value: "420", label: "wide" },
   { value: "320", label: "320 wide" },
 ];
 /** Milliseconds after the last change of the look until it is shown. */
