@@ -61,11 +61,14 @@ interface CallRow {
 
 /** Calls of an app that are kept. */
 export const mostKept = 5_000;
+/** Calls after which the oldest ones are looked for, however fast they come. */
+const looksAfter = 500;
 const longestPath = 300;
 
 /** The calls of the endpoints of all apps: those that asked for a reply, and those that were refused. */
 export class CallStore {
   private readonly sql;
+  private added = 0;
 
   constructor(database: Database) {
     this.sql = {
@@ -116,6 +119,7 @@ export class CallStore {
       ...rest,
       problem: problem && JSON.stringify(problem),
     });
+    if (++this.added % looksAfter === 0) this.forget(seen.app);
     return id;
   }
 

@@ -128,11 +128,14 @@ describe("the stores of those who call", () => {
     expect(home.calls.ofApp(other, "all", undefined, 10)).toEqual([]);
   });
 
-  it("forget the oldest calls beyond those that are kept", () => {
-    home.database.transaction(() => {
-      for (let each = 0; each < mostKept + 5; each++)
-        home.calls.add(seen, { status: 200, problem: null, reply: null }, 10);
-    })();
+  it("forget the oldest calls beyond those that are kept, by themselves where many come", () => {
+    const come = (count: number) =>
+      home.database.transaction(() => {
+        for (let each = 0; each < count; each++) home.calls.add(seen, { status: 403, problem: null, reply: null }, 10);
+      })();
+    come(mostKept + 2_000);
+    expect(home.calls.ofApp(app, "all", undefined, mostKept * 2).length).toBeLessThan(mostKept + 600);
+    come(5);
     home.calls.forget(app);
     expect(home.calls.ofApp(app, "all", undefined, mostKept * 2)).toHaveLength(mostKept);
   });
