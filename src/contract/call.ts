@@ -231,7 +231,7 @@ export function commandFor<C extends Call>(declared: C, base: string, input: Omi
   if (method !== (body === undefined ? "GET" : "POST")) parts.push(`-X ${method}`);
   parts.push(`${base}${addressFor(declared, input)}`);
   if (body !== undefined) parts.push("-H 'content-type: application/json'");
-  for (const [name, value] of Object.entries(headers)) parts.push(`-H '${name}: ${value}'`);
+  for (const [name, value] of Object.entries(headers)) parts.push(`-H ${quoted(`${name}: ${value}`)}`);
   if (body !== undefined) parts.push(`-d ${quoted(JSON.stringify(body))}`);
   return parts.join(" ");
 }

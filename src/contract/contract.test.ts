@@ -40,6 +40,10 @@ describe("the body of a call for a reply", () => {
     [{ again: "m", count: 3 }, ["not-there-yet", expect.any(String)]],
     [{ message: "a", with: { colour: 1 } }, ["bad-request", expect.stringContaining("colour")]],
     [{ messages: [] }, ["bad-request", expect.stringContaining("messages")]],
+    [
+      { messages: Array.from({ length: 401 }, (_, at) => ({ role: at % 2 ? "app" : "visitor", text: "a" })) },
+      ["bad-request", expect.stringContaining("messages")],
+    ],
     [{ messages: "a" }, ["bad-request", expect.stringContaining("messages")]],
     [{ messages: [{ role: "system", text: "a" }] }, ["bad-request", expect.stringContaining("system message")]],
     [{ messages: [{ role: "app", text: "a" }] }, ["bad-request", expect.stringContaining("not their turn")]],
@@ -122,6 +126,13 @@ describe("the calls", () => {
   });
 
   it("are made as a command by their example", () => {
+    const odd = {
+      ...replies.ask,
+      example: { headers: { "finch-visitor": "o'neil; rm x" }, body: { message: "it's" } },
+    };
+    expect(commandFor(odd, "http://h", { slug: "a" })).toBe(
+      `curl http://h/api/apps/a/replies -H 'content-type: application/json' -H 'finch-visitor: o'\\''neil; rm x' -d '{"message":"it'\\''s"}'`,
+    );
     expect(commandFor(replies.ask, "http://h", { slug: "quay-desk" })).toBe(
       `curl -N http://h/api/apps/quay-desk/replies -H 'content-type: application/json' -H 'accept: text/event-stream' -d '{"message":"When does the next boat leave?"}'`,
     );

@@ -24,12 +24,15 @@ const messageCall = z.strictObject({
 
 export type MessageCall = z.infer<typeof messageCall>;
 
+/** Messages that a caller may hold; storing them is one write, in which everything else waits for some 60 ms. */
+export const mostHeld = 400;
+
 /** A history that its caller holds: the visitor and the app in turn, the visitor first and last. */
 const heldCall = z.strictObject({
   messages: z
     .array(z.strictObject({ role: z.enum(["visitor", "app"]), text: words }))
     .min(1)
-    .max(2_000),
+    .max(mostHeld),
   /** Whether it is kept as a conversation; otherwise all of it is deleted a minute after the reply has ended. */
   store: z.boolean().optional(),
   variables: z.record(z.string(), z.string()).optional(),

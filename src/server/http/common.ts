@@ -6,7 +6,7 @@ import {
   type common,
   commonError,
 } from "@/contract/common";
-import type { HeldCall, ReplyCall } from "@/contract/replies";
+import { type HeldCall, mostHeld, type ReplyCall } from "@/contract/replies";
 import type { EndReason, Usage } from "@/core/reply/events";
 import { settingsSchema } from "@/core/revision/revision";
 import type { With } from "@/core/serving/access";
@@ -113,6 +113,14 @@ function replyCallFor(home: Home, { app, visitor }: Caller, body: ChatCall, mess
   const said = messages.at(-1)?.text ?? "";
   const before = visitor !== undefined && body.store !== false ? findHistory(home, visitor, messages) : undefined;
   if (before) return { message: said, conversation: before.conversation, after: before.reply, with: wanted };
+  if (messages.length > mostHeld)
+    refuse(
+      "bad-request",
+      `The history has ${messages.length} messages, and a new conversation begins with up to ${mostHeld}.`,
+      {
+        advice: "Leave out the oldest, or send it to the conversation that it stands in, word for word.",
+      },
+    );
   return { messages, store: body.store !== false, with: wanted };
 }
 
