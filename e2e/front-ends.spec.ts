@@ -1,7 +1,7 @@
 import { type ChildProcess, execFile, spawn } from "node:child_process";
 import { readFileSync } from "node:fs";
 import { gzipSync } from "node:zlib";
-import type { Page } from "@playwright/test";
+import type { Page, Route } from "@playwright/test";
 import { openTalk } from "@/module/talk";
 import { freePorts } from "../scripts/free-ports";
 import { expect, test, type World } from "./fixtures";
@@ -54,8 +54,19 @@ test.describe("front ends of other kinds", () => {
       await page.getByRole("textbox").fill(text);
       await page.keyboard.press("Enter");
     };
+    // the module comes late: what is sent meanwhile waits for it
+    let module = () => {};
+    const late = async (route: Route) => {
+      await new Promise<void>((resolve) => {
+        module = resolve;
+      });
+      await route.continue();
+    };
+    await page.route("**/talk/module.js", late, { times: 1 });
     await page.goto(origin);
     await say("I'm Ivo");
+    await expect(page.getByRole("textbox")).toHaveValue("I'm Ivo");
+    module();
     await expect(page.locator(".failure")).toBeVisible();
     await world.bench("PUT", `apps/${slug}/access`, { access: { origins: [origin] } });
     await say("I'm Ivo");
