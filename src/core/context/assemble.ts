@@ -6,6 +6,7 @@ import { fillPrompt } from "../revision/variables";
 import type { Calibration } from "../tokens/calibration";
 import { countsOf } from "../tokens/counts";
 import type { WireMessage } from "../wire/encode";
+import type { Clear } from "./clear";
 import { type Ledger, ledgerOf } from "./ledger";
 import { type Reach, type Room, type Row, reach, rowOf } from "./reach";
 import { slipsOf } from "./slips";
@@ -22,6 +23,8 @@ export interface Asked {
   calibration: Calibration;
   /** Epoch milliseconds. */
   now: number;
+  /** The last one in the line. */
+  clear?: Clear | null;
 }
 
 export type Measured = { kind: "ready"; prompt: string; reach: Reach } | { kind: "refused"; problem: Problem };
@@ -44,14 +47,17 @@ export interface MessageAbove {
  * What a dispatch would carry, by counts alone; or why there can be none. The end of the line is enough.
  * @param rows the end of the line to answer: it ends with the new message, or with the reply that is gone on from
  */
-export function measure({ content, variables, window, calibration, now }: Asked, rows: readonly Row[]): Measured {
+export function measure(
+  { content, variables, window, calibration, now, clear = null }: Asked,
+  rows: readonly Row[],
+): Measured {
   const filled = fillPrompt(content.prompt, { ...content.variables, ...variables }, now);
   const missing = problemOfMissing(filled.missing);
   if (missing) return { kind: "refused", problem: missing };
   const hasPrompt = filled.text.trim() !== "";
   const room: Room = { window, maxOutput: content.settings.maxOutput, calibration };
   const parts = { prompt: hasPrompt ? countsOf(filled.text) : null, message: null };
-  const reached = reach(rows, parts, content.memory, room);
+  const reached = reach(rows, parts, content.memory, room, clear);
   const outgrown = outgrows(reached.tokens, room);
   if (outgrown) return { kind: "refused", problem: outgrown };
   return { kind: "ready", prompt: hasPrompt ? filled.text : "", reach: reached };
@@ -68,7 +74,7 @@ export function assemble(asked: Asked, end: readonly Message[], above: readonly 
   const { prompt, reach: reached } = measured;
   if (reached.above.fate === "unknown") return { kind: "short", of: "end" };
   if (reached.above.fate === "carried" && above.length === 0) return { kind: "short", of: "above" };
-  const { answered, unanswered } = parted(above, end[0]);
+  const { answered, unanswered } = parted(afterTurn(above, asked.clear?.turn ?? 0), end[0]);
   const messages: WireMessage[] = [];
   if (prompt !== "") messages.push({ role: "system", pieces: piecesOf(prompt) });
   for (const { role, pieces, carry } of answered)
@@ -80,6 +86,16 @@ export function assemble(asked: Asked, end: readonly Message[], above: readonly 
   if (slip)
     return { kind: "refused", problem: problem("bad-request", `Message ${slip.at} of the context: ${slip.reason}.`) };
   return { kind: "ready", messages, ledger: ledgerOf(reached, unanswered, asked.window) };
+}
+
+/** What comes after a turn: each turn begins with what the visitor said. */
+function afterTurn(above: readonly MessageAbove[], turn: number): readonly MessageAbove[] {
+  if (turn === 0) return above;
+  let passed = 0;
+  return above.filter(({ role }) => {
+    if (role === "visitor") passed += 1;
+    return passed > turn;
+  });
 }
 
 /** What stands above the end of a line, by whether its turn has an answer. */

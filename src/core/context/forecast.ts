@@ -4,6 +4,7 @@ import type { Content } from "../revision/revision";
 import { fillPrompt } from "../revision/variables";
 import { countsOf } from "../tokens/counts";
 import { outgrows, problemOfMissing } from "./assemble";
+import type { Clear } from "./clear";
 import { type Reach, type Room, reach, rowOf, tokensAfter } from "./reach";
 
 /** What the next dispatch would carry. */
@@ -16,11 +17,18 @@ export interface Forecast extends Reach {
 /**
  * Forecasts the reach of the next dispatch, before a word of its message is typed.
  * @param line the end of the conversation's line, as far as it is at hand
+ * @param clear the last one in the line
  */
-export function forecast(content: Content, line: readonly Message[], room: Room, now: number): Forecast {
+export function forecast(
+  content: Content,
+  line: readonly Message[],
+  room: Room,
+  now: number,
+  clear: Clear | null = null,
+): Forecast {
   const filled = fillPrompt(content.prompt, content.variables, now);
   const prompt = filled.text.trim() === "" ? null : countsOf(filled.text);
-  const reached = reach(line.map(rowOf), { prompt, message: null }, content.memory, room);
+  const reached = reach(line.map(rowOf), { prompt, message: null }, content.memory, room, clear);
   return { ...reached, room, problem: problemOfMissing(filled.missing) ?? outgrows(reached.tokens, room) };
 }
 

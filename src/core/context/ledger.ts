@@ -64,21 +64,30 @@ export function ledgerOf(reached: Reach, unanswered: readonly { pieces: Piece[] 
 /** What is said of all that stands above the rows. */
 function entriesAbove({ rows, above }: Reach, unanswered: readonly { pieces: Piece[] }[]): LedgerEntry[] {
   const first = rows[0]?.row;
-  if (!first || above.fate === "none") return [];
-  const isCarried = above.fate === "carried";
+  const { fate, tokens, messages, cleared } = above;
+  if (!first) return [];
   const part = "above";
-  const turns: [number, number] = [1, first.role === "visitor" ? first.turn - 1 : first.turn];
-  const { tokens, messages } = above;
-  const entries: LedgerEntry[] = [
-    {
+  const entries: LedgerEntry[] = [];
+  if (cleared && cleared.messages > 0)
+    entries.push({
       part,
-      turns,
-      count: messages,
-      tokens,
-      carried: isCarried,
-      reason: { kind: isCarried ? "remembered" : "not-remembered" },
-    },
-  ];
+      turns: [1, cleared.turn],
+      count: cleared.messages,
+      tokens: cleared.tokens,
+      carried: false,
+      reason: { kind: "cleared" },
+    });
+  if (fate === "none") return entries;
+  const isCarried = fate === "carried";
+  const turns: [number, number] = [(cleared?.turn ?? 0) + 1, first.role === "visitor" ? first.turn - 1 : first.turn];
+  entries.push({
+    part,
+    turns,
+    count: messages,
+    tokens,
+    carried: isCarried,
+    reason: { kind: isCarried ? "remembered" : "not-remembered" },
+  });
   const outTokens = unanswered.reduce(
     (sum, message) => sum + rawTokens(countsOf(textOf(message))) + tokensPerMessage,
     0,

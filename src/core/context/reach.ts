@@ -5,6 +5,7 @@ import type { Candidate } from "../reply/events";
 import { isUnderWay, type ReplyState } from "../reply/reply";
 import type { Calibration } from "../tokens/calibration";
 import { added, type Counts, rawTokens, tokensPerMessage } from "../tokens/counts";
+import type { Clear } from "./clear";
 import { type Memory, policies } from "./policies/policies";
 import type { Policy } from "./policies/policy";
 import type { Reason } from "./reason";
@@ -76,6 +77,8 @@ export interface Above {
   fate: "none" | "carried" | "left out" | "unknown";
   tokens: number;
   messages: number;
+  /** What stands above that again, and above a clear: the last turn of it. It is never carried. */
+  cleared: { turn: number; tokens: number; messages: number } | null;
 }
 
 /** A message without its text. */
@@ -91,22 +94,31 @@ export function rowOf(message: Message): Row {
  * What of a line the next dispatch carries. Turns are the unit. One without an answer is kept and shown, but
  * not carried: the model would meet two of a visitor's messages in a row.
  * @param rows the end of the line, in order; what is above is known by the sum that the first row has so far
+ * @param clear the last one in the line
  */
-export function reach(rows: readonly Row[], parts: Parts, memory: Memory, room: Room): Reach {
+export function reach(
+  rows: readonly Row[],
+  parts: Parts,
+  memory: Memory,
+  room: Room,
+  clear: Clear | null = null,
+): Reach {
   const { ratio } = room.calibration;
   const newest = newestOf(rows);
   const before = newest === undefined ? (rows.at(-1)?.soFar ?? noSum) : newest.soFar;
-  const kept = keptTurns(rows, memory, ratio);
+  const base = clear?.soFar ?? noSum;
+  const kept = keptTurns(rows, memory, ratio, clear?.turn ?? 0);
   const reached = rows.map((row, at): Reached => {
     const tokens = tokensOfRow(row, ratio);
     if (row === newest) return { row, tokens, carried: true, reason: { kind: "newest" } };
     if (!isAnswered(row, rows[at + 1])) return { row, tokens, carried: false, reason: { kind: "unanswered" } };
+    if (clear && row.turn <= clear.turn) return { row, tokens, carried: false, reason: { kind: "cleared" } };
     if (row.turn < kept.from) return { row, tokens, carried: false, reason: { kind: "not-remembered" } };
     return { row, tokens, carried: true, reason: { kind: "remembered" } };
   });
   const message = newest?.counts ?? parts.message;
-  const earlier = kept.all ? before : kept.sum;
-  const earlierTokens = kept.all ? round(before, ratio) : kept.tokens;
+  const earlier = kept.all ? less(before, base) : kept.sum;
+  const earlierTokens = kept.all ? round(before, ratio) - round(base, ratio) : kept.tokens;
   const messageTokens = message === null ? 0 : tokensAfter(before, message, ratio);
   const prompt = parts.prompt === null ? 0 : Math.round(rawOfMessage(parts.prompt) * ratio);
   return {
@@ -120,17 +132,29 @@ export function reach(rows: readonly Row[], parts: Parts, memory: Memory, room: 
       rawTokensOf(earlier) +
       (message === null ? 0 : rawOfMessage(message)),
     rows: reached,
-    above: aboveOf(reached, before, kept.above, ratio),
+    above: aboveOf(reached, before, kept.above, ratio, clear),
   };
 }
 
 /** What is above the rows: what their line has, less what they have of it. */
-function aboveOf(rows: readonly Reached[], before: Sum, fate: Above["fate"], ratio: number): Above {
+function aboveOf(
+  rows: readonly Reached[],
+  before: Sum,
+  fate: Above["fate"],
+  ratio: number,
+  clear: Clear | null,
+): Above {
   const first = rows[0]?.row;
-  if (!first || (first.turn === 1 && first.role === "visitor")) return { fate: "none", tokens: 0, messages: 0 };
-  const answered = rows.filter(({ reason }) => reason.kind === "remembered" || reason.kind === "not-remembered");
+  if (!first || (first.turn === 1 && first.role === "visitor"))
+    return { fate: "none", tokens: 0, messages: 0, cleared: null };
+  const answered = rows.filter(({ reason }) => reason.kind !== "newest" && reason.kind !== "unanswered");
   const tokens = answered.reduce((left, row) => left - row.tokens, round(before, ratio));
-  return { fate, tokens, messages: before.messages - answered.length };
+  const messages = before.messages - answered.length;
+  if (!clear) return { fate, tokens, messages, cleared: null };
+  const last = first.role === "visitor" ? first.turn - 1 : first.turn;
+  if (clear.turn >= last) return { fate: "none", tokens: 0, messages: 0, cleared: { turn: last, tokens, messages } };
+  const cleared = { turn: clear.turn, tokens: round(clear.soFar, ratio), messages: clear.soFar.messages };
+  return { fate, tokens: tokens - cleared.tokens, messages: messages - cleared.messages, cleared };
 }
 
 /** The visitor's message that is to be answered, where the line ends with one. */
@@ -150,7 +174,7 @@ type Kept =
   | { all: true; from: 0; above: "carried" }
   | { all: false; from: number; sum: Sum; tokens: number; above: "left out" | "unknown" };
 
-function keptTurns(rows: readonly Row[], memory: Memory, ratio: number): Kept {
+function keptTurns(rows: readonly Row[], memory: Memory, ratio: number, clearedTurn: number): Kept {
   const { keeps }: Policy = policies[memory.kind];
   if (!keeps) return { all: true, from: 0, above: "carried" };
   let kept: Kept = { all: false, from: Number.POSITIVE_INFINITY, sum: noSum, tokens: 0, above: "unknown" };
@@ -158,6 +182,7 @@ function keptTurns(rows: readonly Row[], memory: Memory, ratio: number): Kept {
   for (let at = rows.length - 1; at > 0; at -= 1) {
     const [visitor, reply] = [rows[at - 1] as Row, rows[at] as Row];
     if (reply.role !== "app" || visitor.role !== "visitor" || !isAnswered(reply, undefined)) continue;
+    if (visitor.turn <= clearedTurn) return { ...kept, above: "left out" };
     back += 1;
     const tokens: number = kept.tokens + tokensOfRow(visitor, ratio) + tokensOfRow(reply, ratio);
     if (!keeps(memory, { back, tokens })) return { ...kept, above: "left out" };
@@ -178,6 +203,13 @@ function tokensOfRow(row: Row, ratio: number): number {
   if (role === "visitor") return tokensAfter(soFar, counts, ratio);
   if (!isAnswered(row, undefined)) return Math.round(rawOfMessage(counts) * ratio);
   return round(soFar, ratio) - Math.round((rawTokensOf(soFar) - rawOfMessage(counts)) * ratio);
+}
+
+/** A sum without what its beginning holds. */
+function less(sum: Sum, begun: Sum): Sum {
+  const { words, digits, signs, marks } = begun.counts;
+  const counts = added(sum.counts, { words: -words, digits: -digits, signs: -signs, marks: -marks });
+  return { counts, messages: sum.messages - begun.messages, turns: sum.turns - begun.turns };
 }
 
 function withMessage(sum: Sum, counts: Counts): Sum {

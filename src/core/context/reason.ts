@@ -9,6 +9,8 @@ export const reasonSchema = z.discriminatedUnion("kind", [
   /** The memory policy keeps its turn, or not. */
   z.object({ kind: z.literal("remembered") }),
   z.object({ kind: z.literal("not-remembered") }),
+  /** It stands above a clear. */
+  z.object({ kind: z.literal("cleared") }),
   /** Its turn has no answer. */
   z.object({ kind: z.literal("unanswered") }),
 ]);

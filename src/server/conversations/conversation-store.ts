@@ -6,6 +6,8 @@ import type { ReplyState } from "@/core/reply/reply";
 import { type Counts, countsOf, noCounts, rawTokens } from "@/core/tokens/counts";
 import type { Database } from "../database/database";
 import { newId } from "../id";
+import type { WhoseLine } from "./branch-store";
+import { WordStore } from "./word-store";
 
 /** Where a conversation came from. */
 export type Origin = "bench" | "page" | "http" | "terminal" | "job";
@@ -26,7 +28,15 @@ export interface StoredConversation {
   tokens: number;
   /** The end of the line that is shown. */
   tip: string | null;
+  /** The end of the line that the bench looks at, where it is another one. */
+  benchTip: string | null;
   opening: string;
+  /** As the developer named it. */
+  title: string | null;
+  note: string;
+  /** What all of its replies cost, in millionths. */
+  price: number;
+  currency: string;
   createdAt: number;
   updatedAt: number;
 }
@@ -47,7 +57,12 @@ interface ConversationRow {
   turns: number;
   tokens: number;
   tip_id: string | null;
+  bench_tip_id: string | null;
   opening: string;
+  title: string | null;
+  note: string;
+  price: number;
+  currency: string;
   created_at: number;
   updated_at: number;
 }
@@ -67,6 +82,11 @@ interface MessageRow {
   facts: string | null;
   created_at: number;
 }
+
+// without what is made of its facts for an index
+const columns = `messages.id, messages.conversation_id, messages.parent_id, messages.depth, messages.turn, messages.role,
+  messages.pieces, messages.counts, messages.so_far, messages.reported, messages.state, messages.continues,
+  messages.facts, messages.created_at`;
 
 /** Where a message stands. */
 interface Place {
@@ -90,18 +110,25 @@ const longestOpening = 160;
 /** Conversations and the trees of their messages. */
 export class ConversationStore {
   private readonly sql;
+  private readonly words: WordStore;
 
   constructor(database: Database) {
+    this.words = new WordStore(database);
     this.sql = {
       insert: database.prepare(
-        `INSERT INTO conversations (id, app_id, visitor_id, origin, client, is_passing, opening, created_at, updated_at)
-         VALUES (@id, @app, @visitor, @origin, @client, @isPassing, @opening, @now, @now)`,
+        `INSERT INTO conversations (id, app_id, visitor_id, origin, client, is_passing, opening, number, created_at, updated_at)
+         VALUES (@id, @app, @visitor, @origin, @client, @isPassing, @opening,
+           (SELECT coalesce(max(number), 0) + 1 FROM conversations), @now, @now)`,
       ),
       byId: database.prepare<[string], ConversationRow>(
         `SELECT * FROM conversations WHERE id = ? AND deleted_at IS NULL
            AND app_id NOT IN (SELECT id FROM apps WHERE is_leaving = 1)`,
       ),
-      setTip: database.prepare("UPDATE conversations SET tip_id = ?, turns = ?, updated_at = ? WHERE id = ?"),
+      setTip: database.prepare(
+        "UPDATE conversations SET tip_id = ?, bench_tip_id = NULL, turns = ?, updated_at = ? WHERE id = ?",
+      ),
+      setBenchTip: database.prepare("UPDATE conversations SET bench_tip_id = ? WHERE id = ?"),
+      spend: database.prepare("UPDATE conversations SET price = price + ?, currency = ? WHERE id = ?"),
       addTokens: database.prepare("UPDATE conversations SET tokens = tokens + ? WHERE id = ?"),
       show: database.prepare("UPDATE messages SET shown_child_id = ? WHERE id = ?"),
       // served by conversations_by_app
@@ -139,7 +166,9 @@ export class ConversationStore {
         `SELECT conversations.id FROM apps JOIN conversations ON conversations.app_id = apps.id WHERE apps.is_leaving = 1
            AND conversations.id NOT IN (SELECT conversation_id FROM messages WHERE state IN ('waiting', 'arriving')) LIMIT 1`,
       ),
-      dropTip: database.prepare("UPDATE conversations SET tip_id = NULL WHERE id = ? AND tip_id IS NOT NULL"),
+      dropTip: database.prepare(
+        "UPDATE conversations SET tip_id = NULL, bench_tip_id = NULL WHERE id = ? AND tip_id IS NOT NULL",
+      ),
       // served by messages_by_conversation
       deleteDeepest: database.prepare<[string, number]>(
         `DELETE FROM messages WHERE id IN (
@@ -149,7 +178,13 @@ export class ConversationStore {
       delete: database.prepare<[string], { visitor_id: string | null }>(
         "DELETE FROM conversations WHERE id = ? RETURNING visitor_id",
       ),
-      message: database.prepare<[string], MessageRow>("SELECT * FROM messages WHERE id = ?"),
+      message: database.prepare<[string], MessageRow>(
+        `SELECT ${columns} FROM messages WHERE id = ? AND is_leaving = 0`,
+      ),
+      // one of a branch that is being deleted, too: its end is written before it goes
+      anyMessage: database.prepare<[string], MessageRow & { is_leaving: number }>(
+        `SELECT ${columns}, is_leaving FROM messages WHERE id = ?`,
+      ),
       insertMessage: database.prepare(
         `INSERT INTO messages (id, conversation_id, parent_id, depth, turn, role, pieces, counts, so_far, state, continues, facts, created_at)
          VALUES (@id, @conversation, @parent, coalesce((SELECT depth + 1 FROM messages WHERE id = @parent), 0), @turn, @role, @pieces, @counts, @soFar, @state, @continues, @facts, @now)`,
@@ -162,9 +197,9 @@ export class ConversationStore {
       // walks up by primary key: as long as the part that is asked for, whatever the length of the line
       upwards: database.prepare<[string, number], MessageRow>(
         `WITH RECURSIVE line AS (
-           SELECT * FROM messages WHERE id = ?
+           SELECT ${columns} FROM messages WHERE id = ?
            UNION ALL
-           SELECT messages.* FROM messages JOIN line ON messages.id = line.parent_id
+           SELECT ${columns} FROM messages JOIN line ON messages.id = line.parent_id
            LIMIT ?
          ) SELECT * FROM line ORDER BY depth`,
       ),
@@ -188,9 +223,13 @@ export class ConversationStore {
         .raw(),
       // served by messages_by_parent
       takes: database.prepare<[string], MessageRow>(
-        "SELECT * FROM messages WHERE parent_id = ? AND role = 'app' ORDER BY id",
+        `SELECT ${columns} FROM messages WHERE parent_id = ? AND role = 'app' AND is_leaving = 0 ORDER BY id`,
       ),
-      underWay: database.prepare<[], MessageRow>("SELECT * FROM messages WHERE state IN ('waiting', 'arriving')"),
+      underWay: database.prepare<[], MessageRow>(
+        `SELECT ${columns} FROM messages WHERE state IN ('waiting', 'arriving')`,
+      ),
+      // served by messages_by_continued
+      continuations: database.prepare<[string]>("SELECT count(*) FROM messages WHERE continues = ?").pluck(),
       underWayIn: database.prepare<[string], { id: string }>(
         "SELECT id FROM messages WHERE conversation_id = ? AND state IN ('waiting', 'arriving')",
       ),
@@ -300,8 +339,9 @@ export class ConversationStore {
     parent: Message | undefined;
     pieces: Piece[];
     now: number;
+    whose?: WhoseLine;
   }): VisitorMessage {
-    const { conversation, parent, pieces, now } = to;
+    const { conversation, parent, pieces, now, whose } = to;
     const counts = countsOf(textOf({ pieces }));
     const message: VisitorMessage = {
       id: newId("msg"),
@@ -313,20 +353,22 @@ export class ConversationStore {
       soFar: parent?.soFar ?? noSum,
       at: now,
     };
-    this.insert(message, conversation, { state: null, continues: null, facts: null });
+    this.insert(message, conversation, { state: null, continues: null, facts: null }, whose);
+    this.words.add(conversation, message.id, pieces);
     this.sql.addTokens.run(rawTokens(counts), conversation);
     return message;
   }
 
-  /** Adds a reply of which nothing has come yet, and makes it the tip. */
+  /** Adds a reply of which nothing has come yet. @param whose the line that it is shown in; none where it is not the first of its takes */
   addReply(to: {
     conversation: string;
     parent: Message;
     continues: string | null;
     facts: ReplyFacts;
     now: number;
+    whose?: WhoseLine | "nobody";
   }): AppMessage {
-    const { conversation, parent, continues, facts, now } = to;
+    const { conversation, parent, continues, facts, now, whose } = to;
     const message: AppMessage = {
       id: newId("msg"),
       parent: parent.id,
@@ -342,7 +384,7 @@ export class ConversationStore {
       facts,
       at: now,
     };
-    this.insert(message, conversation, { state: "waiting", continues, facts: JSON.stringify(facts) });
+    this.insert(message, conversation, { state: "waiting", continues, facts: JSON.stringify(facts) }, whose);
     return message;
   }
 
@@ -362,14 +404,25 @@ export class ConversationStore {
     facts: ReplyFacts;
   }): void {
     const { id, state, pieces, reported, facts } = reply;
-    const row = this.sql.message.get(id);
-    const parent = row?.parent_id && this.message(row.parent_id);
-    if (!row || !parent) return;
+    const row = this.sql.anyMessage.get(id);
+    const above = row?.parent_id && this.sql.anyMessage.get(row.parent_id);
+    if (!row || !above) return;
+    const parent = readMessage(above);
     const counts = countsOf(textOf(reply));
     const soFar = hasWords(reply) ? withTurn(parent.soFar, [parent.counts, counts]) : parent.soFar;
     const documents = { pieces, counts, soFar, facts };
     this.sql.finish.run({ id, state, reported, ...written(documents) });
     this.sql.addTokens.run(reported ?? rawTokens(counts), row.conversation_id);
+    if (row.is_leaving === 0) this.words.add(row.conversation_id, id, pieces);
+    if (row.continues !== null) this.hideBehind(row.continues, row.conversation_id);
+  }
+
+  /** Counts and finds a reply no more, since one that went on from it holds all of it. */
+  private hideBehind(reply: string, conversation: string): void {
+    const hidden = this.sql.message.get(reply);
+    if (!hidden || (this.sql.continuations.get(reply) as number) > 1) return;
+    this.words.remove(reply);
+    this.sql.addTokens.run(-(hidden.reported ?? rawTokens(JSON.parse(hidden.counts) as Counts)), conversation);
   }
 
   /** The line that ends with a message, from its root, or only the last `count` of it. */
@@ -430,15 +483,23 @@ export class ConversationStore {
     return this.sql.underWayOf.all(app).map(({ id }) => id);
   }
 
+  /** Adds what a call cost to what its conversation did. @param price in the currency */
+  spend(conversation: string, price: number, currency: string): void {
+    this.sql.spend.run(Math.round(price * 1_000_000), currency, conversation);
+  }
+
   /** Writes a new message, which is shown from here on. */
   private insert(
     message: Message,
     conversation: string,
     more: { state: ReplyState | null; continues: string | null; facts: string | null },
+    whose: WhoseLine | "nobody" = "shown",
   ): void {
     const { id, parent, turn, role, pieces, counts, soFar, at } = message;
     const documents = written({ pieces, counts, soFar });
     this.sql.insertMessage.run({ id, conversation, parent, turn, role, ...documents, ...more, now: at });
+    if (whose === "bench") this.sql.setBenchTip.run(id, conversation);
+    if (whose !== "shown") return;
     if (parent !== null) this.sql.show.run(id, parent);
     this.sql.setTip.run(id, turn, at, conversation);
   }
@@ -461,7 +522,12 @@ function readConversation(row: ConversationRow): StoredConversation {
     turns: row.turns,
     tokens: row.tokens,
     tip: row.tip_id,
+    benchTip: row.bench_tip_id,
     opening: row.opening,
+    title: row.title,
+    note: row.note,
+    price: row.price,
+    currency: row.currency,
     createdAt: row.created_at,
     updatedAt: row.updated_at,
   };

@@ -6,6 +6,7 @@ const words: Record<Reason["kind"], string> = {
   newest: "the message itself",
   remembered: "carried: it is remembered",
   "not-remembered": "not carried: it is no longer remembered",
+  cleared: "not carried: it stands above a clear",
   unanswered: "not carried: the turn has no answer",
 };
 

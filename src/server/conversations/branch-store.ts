@@ -1,0 +1,226 @@
+import type { Clear } from "@/core/context/clear";
+import type { Sum } from "@/core/conversation/sum";
+import { type Counts, rawTokens } from "@/core/tokens/counts";
+import type { Database } from "../database/database";
+
+/** A message beside another: a take of the same reply, or another message in the same place. */
+export interface StoredSibling {
+  id: string;
+  /** The message before it; null where it begins the conversation. */
+  parent: string | null;
+  role: "visitor" | "app";
+  /** The name of the branch that it begins. */
+  name: string | null;
+}
+
+/** Whose line is meant: the one that a visitor goes on from, or the bench's own of a visitor's conversation. */
+export type WhoseLine = "shown" | "bench";
+
+interface LeavingRow {
+  id: string;
+  counts: string;
+  reported: number | null;
+  isHidden: number;
+}
+
+interface ClearRow {
+  message: string;
+  depth: number;
+  turn: number;
+  so_far: string;
+}
+
+// what goes on from a reply stands for it
+const isVisible = `is_leaving = 0 AND NOT EXISTS (
+  SELECT 1 FROM messages AS whole WHERE whole.continues = messages.id AND whole.is_leaving = 0)`;
+const siblingColumns = "id, parent_id AS parent, role, name";
+/** All below a message, itself included. */
+const below = `below (id) AS (SELECT ? UNION ALL SELECT messages.id FROM messages JOIN below ON messages.parent_id = below.id)`;
+
+/** The places where the lines of a conversation part, and where one is cleared. */
+export class BranchStore {
+  private readonly sql;
+
+  constructor(database: Database) {
+    this.sql = {
+      // served by messages_by_parent
+      siblings: database.prepare<[string], StoredSibling>(
+        `SELECT ${siblingColumns} FROM messages WHERE parent_id IN (SELECT value FROM json_each(?)) AND ${isVisible} ORDER BY id`,
+      ),
+      // served by messages_by_conversation
+      roots: database.prepare<[string], StoredSibling>(
+        `SELECT ${siblingColumns} FROM messages WHERE conversation_id = ? AND depth = 0 AND is_leaving = 0 ORDER BY id`,
+      ),
+      // walks down by primary key, and by messages_by_parent where a shown child is gone
+      down: database.prepare<[string], { id: string; steps: number }>(
+        `WITH RECURSIVE down (id, steps) AS (
+           SELECT ?, 0
+           UNION ALL
+           SELECT coalesce(
+             (SELECT child.id FROM messages AS child WHERE child.id = messages.shown_child_id AND child.is_leaving = 0),
+             (SELECT max(child.id) FROM messages AS child WHERE child.parent_id = messages.id AND child.is_leaving = 0)
+           ), steps + 1
+           FROM down JOIN messages ON messages.id = down.id
+         ) SELECT id, steps FROM down WHERE id IS NOT NULL ORDER BY steps DESC LIMIT 1`,
+      ),
+      remember: database.prepare(
+        `WITH RECURSIVE up (id, parent) AS (
+           SELECT id, parent_id FROM messages WHERE id = ?
+           UNION ALL
+           SELECT messages.id, messages.parent_id FROM messages JOIN up ON messages.id = up.parent
+         )
+         UPDATE messages SET shown_child_id = up.id FROM up
+           WHERE messages.id = up.parent AND messages.shown_child_id IS NOT up.id`,
+      ),
+      setTip: database.prepare(
+        "UPDATE conversations SET tip_id = @tip, turns = (SELECT turn FROM messages WHERE id = @tip) WHERE id = @id",
+      ),
+      setBenchTip: database.prepare("UPDATE conversations SET bench_tip_id = ? WHERE id = ?"),
+      name: database.prepare("UPDATE messages SET name = ? WHERE id = ?"),
+      ancestor: database.prepare<[string, number, number], { id: string }>(
+        `WITH RECURSIVE up (id, parent, depth) AS (
+           SELECT id, parent_id, depth FROM messages WHERE id = ?
+           UNION ALL
+           SELECT messages.id, messages.parent_id, messages.depth FROM messages JOIN up ON messages.id = up.parent
+             WHERE up.depth > ?
+         ) SELECT id FROM up WHERE depth = ?`,
+      ),
+      underWayBelow: database.prepare<[string], { id: string }>(
+        `WITH RECURSIVE ${below}
+         SELECT id FROM messages WHERE id IN (SELECT id FROM below) AND state IN ('waiting', 'arriving')`,
+      ),
+      isBelow: database
+        .prepare<[string, string]>(`WITH RECURSIVE ${below} SELECT count(*) FROM below WHERE id = ?`)
+        .pluck(),
+      rowsBelow: database.prepare<[string], LeavingRow>(
+        `WITH RECURSIVE ${below}
+         SELECT id, counts, reported, EXISTS (SELECT 1 FROM messages AS whole WHERE whole.continues = messages.id) AS isHidden
+         FROM messages WHERE id IN (SELECT id FROM below) AND is_leaving = 0`,
+      ),
+      dropWords: database.prepare<[string]>(
+        `WITH RECURSIVE ${below}
+         DELETE FROM words WHERE rowid IN (SELECT words_id FROM messages WHERE id IN (SELECT id FROM below))`,
+      ),
+      leave: database.prepare<[string]>(
+        `WITH RECURSIVE ${below} UPDATE messages SET is_leaving = 1, words_id = NULL WHERE id IN (SELECT id FROM below)`,
+      ),
+      continued: database.prepare<[string], { id: string }>(
+        `SELECT continues AS id FROM messages WHERE id = ? AND continues IS NOT NULL AND NOT EXISTS (
+           SELECT 1 FROM messages AS other WHERE other.continues = messages.continues AND other.is_leaving = 0)`,
+      ),
+      addTokens: database.prepare("UPDATE conversations SET tokens = tokens + ? WHERE id = ?"),
+      // these two are served by messages_leaving
+      nextLeaving: database
+        .prepare<[]>(
+          `SELECT conversation_id FROM messages AS gone WHERE is_leaving = 1 AND NOT EXISTS (
+             SELECT 1 FROM messages WHERE conversation_id = gone.conversation_id AND state IN ('waiting', 'arriving')
+           ) LIMIT 1`,
+        )
+        .pluck(),
+      deleteLeaving: database.prepare(
+        `DELETE FROM messages WHERE id IN (
+           SELECT id FROM messages WHERE conversation_id = ? AND is_leaving = 1 ORDER BY depth DESC LIMIT ?)`,
+      ),
+      clear: database.prepare("INSERT OR IGNORE INTO clears (message_id, conversation_id, at) VALUES (?, ?, ?)"),
+      unclear: database.prepare("DELETE FROM clears WHERE message_id = ?"),
+      // served by clears_by_conversation
+      clears: database.prepare<[string], ClearRow>(
+        `SELECT message_id AS message, depth, turn, so_far FROM clears JOIN messages ON messages.id = message_id
+         WHERE clears.conversation_id = ? AND is_leaving = 0 ORDER BY depth DESC`,
+      ),
+    };
+  }
+
+  /** What stands beside messages, themselves included, in the order in which it was made: by the message before it. */
+  siblingsAfter(parents: readonly string[]): StoredSibling[] {
+    return this.sql.siblings.all(JSON.stringify(parents));
+  }
+
+  /** The messages that a conversation may begin with. */
+  roots(conversation: string): StoredSibling[] {
+    return this.sql.roots.all(conversation);
+  }
+
+  /** What can be chosen in the place of a message, itself included. */
+  siblingsOf(conversation: string, message: { parent: string | null; role: "visitor" | "app" }): StoredSibling[] {
+    const all = message.parent === null ? this.roots(conversation) : this.siblingsAfter([message.parent]);
+    return all.filter(({ role }) => role === message.role);
+  }
+
+  /** The end of the line that is shown below a message, and how many messages are below it. */
+  endOf(message: string): { id: string; steps: number } {
+    return this.sql.down.get(message) ?? { id: message, steps: 0 };
+  }
+
+  /** Has the line through a message shown, as far as it goes. @returns its end */
+  show(conversation: string, message: string, whose: WhoseLine): string {
+    const { id } = this.endOf(message);
+    if (whose === "bench") this.sql.setBenchTip.run(id, conversation);
+    else {
+      this.sql.remember.run(message);
+      this.sql.setTip.run({ tip: id, id: conversation });
+    }
+    return id;
+  }
+
+  /** Names the branch that begins with a message. @param name null for none */
+  name(message: string, name: string | null): void {
+    this.sql.name.run(name, message);
+  }
+
+  /** Replies that have not ended, below a message or it itself. */
+  underWayBelow(message: string): string[] {
+    return this.sql.underWayBelow.all(message).map(({ id }) => id);
+  }
+
+  /** Whether a message is another, or below it. */
+  isBelow(top: string, message: string): boolean {
+    return (this.sql.isBelow.get(top, message) as number) > 0;
+  }
+
+  /** Takes a message and all below it out of sight for good; it is deleted by and by. */
+  leave(conversation: string, message: string): void {
+    const { leave, dropWords, rowsBelow, addTokens, continued } = this.sql;
+    let next: string | undefined = message;
+    while (next !== undefined) {
+      const tokens: number = rowsBelow
+        .all(next)
+        .filter(({ isHidden }) => isHidden === 0)
+        .reduce((sum, { counts, reported }) => sum + (reported ?? rawTokens(JSON.parse(counts) as Counts)), 0);
+      addTokens.run(-tokens, conversation);
+      dropWords.run(next);
+      leave.run(next);
+      // what it went on from was hidden by it, and must not come back
+      next = continued.get(next)?.id;
+    }
+  }
+
+  /** Deletes some of what left, the deepest first; false when there is none. */
+  deleteSome(count: number): boolean {
+    const conversation = this.sql.nextLeaving.get() as string | undefined;
+    return conversation !== undefined && this.sql.deleteLeaving.run(conversation, count).changes > 0;
+  }
+
+  /** Draws a line after a reply: nothing above it is carried. */
+  clear(conversation: string, message: string, now: number): void {
+    this.sql.clear.run(message, conversation, now);
+  }
+
+  /** Takes such a line away. */
+  unclear(message: string): void {
+    this.sql.unclear.run(message);
+  }
+
+  /** The messages of a conversation after which a line is drawn. */
+  clearsIn(conversation: string): string[] {
+    return this.sql.clears.all(conversation).map(({ message }) => message);
+  }
+
+  /** The last line that is drawn in the line which ends with a message; null where there is none. */
+  clearAbove(conversation: string, end: string): Clear | null {
+    for (const { message, depth, turn, so_far } of this.sql.clears.all(conversation))
+      if (this.sql.ancestor.get(end, depth, depth)?.id === message)
+        return { message, turn, soFar: JSON.parse(so_far) as Sum };
+    return null;
+  }
+}
