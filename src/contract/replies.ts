@@ -14,8 +14,8 @@ const messageCall = z.strictObject({
   message: z.union([words, pieces], { error: "is not text that holds something, nor a list of text pieces" }),
   /** The conversation to go on with; a new one without it. */
   conversation: z.string().optional(),
-  /** The message to branch after, instead of going on from the tip. */
-  after: z.string().optional(),
+  /** The reply to branch after, instead of going on from the tip; null begins the conversation in another way. */
+  after: z.string().nullable().optional(),
   /** Values of the prompt's variables. */
   variables: z.record(z.string(), z.string()).optional(),
   /** A model or settings that the developer lets callers choose. */
@@ -45,9 +45,14 @@ const goOnCall = z.strictObject({
   goOn: z.string(),
 });
 
+/** Takes of a reply that can be asked for at once. */
+const mostTakes = 10;
+
 const againCall = z.strictObject({
   /** A visitor's message, to which another reply is wanted. */
   again: z.string(),
+  /** How many, each a take of its own. */
+  count: z.int().min(1).max(mostTakes).optional(),
   with: withSchema.optional(),
 });
 
@@ -55,16 +60,10 @@ const againCall = z.strictObject({
 const replyCallSchema = z.union([messageCall, heldCall, goOnCall, againCall]);
 export type ReplyCall = z.infer<typeof replyCallSchema>;
 
-const later: Record<string, string> = {
-  count: "Several takes at once can't be asked for yet.",
-};
-
 /** Parses the body of a call for a reply. */
 export function parseReplyCall(body: unknown): Parsed<ReplyCall> {
   if (typeof body !== "object" || body === null || Array.isArray(body))
     return refused(problem("bad-request", "The body is not a JSON object."));
-  for (const [name, detail] of Object.entries(later))
-    if (name in body) return refused(problem("not-there-yet", detail, { advice: `Leave out \`${name}\`.` }));
   if ("goOn" in body) return parse(goOnCall, body);
   if ("again" in body) return parse(againCall, body);
   if ("messages" in body) return parseHeld(body as { messages: unknown });
@@ -126,10 +125,22 @@ export type WholeAnswer = z.infer<typeof wholeAnswerSchema>;
 const acceptedSchema = made.pick({ reply: true, conversation: true, message: true });
 export type Accepted = z.infer<typeof acceptedSchema>;
 
+/** The same at the bench, where several takes may have been asked for. */
+const acceptedAtBench = acceptedSchema.extend({
+  /** The ids of further takes. */
+  further: z.array(z.string()),
+});
+
 /** The same for a caller, who may read the reply without saying once more who it is. */
 const acceptedForCaller = acceptedSchema.extend({
   /** Where a plain EventSource reads it, for some minutes. */
   events: z.string(),
+  next: z.string(),
+});
+
+/** The answer to a call for several takes: each is read by its own id. */
+const takesForCaller = acceptedSchema.omit({ reply: true }).extend({
+  takes: z.array(acceptedForCaller.pick({ reply: true, events: true })),
   next: z.string(),
 });
 
@@ -182,9 +193,9 @@ export const replies = {
     body: asked,
     answers: {
       200: [json(wholeAnswerSchema), events(numberedEventSchema), lines(numberedEventSchema)],
-      202: json(acceptedForCaller),
+      202: json(z.union([acceptedForCaller, takesForCaller])),
     },
-    problems: [...failures, ...callerProblems, "not-found", "busy", "conflict", "key-reused", "not-there-yet"],
+    problems: [...failures, ...callerProblems, "not-found", "busy", "conflict", "key-reused"],
     example: { headers: { accept: "text/event-stream" }, body: { message: "When does the next boat leave?" } },
   }),
   read: call({
@@ -226,8 +237,8 @@ export const benchReplies = {
     by: "bench",
     does: "Asks the draft of an app for a reply, which then arrives on the stream of the bench.",
     body: asked,
-    answers: { 202: json(acceptedSchema) },
-    problems: [...failures, "not-found", "busy", "conflict", "not-there-yet"],
+    answers: { 202: json(acceptedAtBench) },
+    problems: [...failures, "not-found", "busy", "conflict"],
   }),
   stop: call({
     method: "POST",

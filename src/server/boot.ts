@@ -1,5 +1,6 @@
 import type { Logger } from "pino";
 import { AppStore } from "./apps/app-store";
+import { BranchStore } from "./conversations/branch-store";
 import { ConversationStore } from "./conversations/conversation-store";
 import { deleteSome } from "./conversations/delete";
 import { HistoryStore } from "./conversations/history-store";
@@ -48,11 +49,12 @@ export function openFolder(folder: string, openLogWith: (hide: (text: string) =>
   const log = openLogWith((text) => Scrubber.text(text, credentials.seen));
   const apps = new AppStore(database);
   const conversations = new ConversationStore(database);
+  const branches = new BranchStore(database);
   const dispatches = new DispatchStore(database);
   const visitors = new VisitorStore(database);
   const hub = new ReplyHub(database, events, log);
   const removal = new Slices(database, log, "what was deleted is out of sight, but still takes room", () =>
-    deleteSome({ conversations, apps, events, visitors }),
+    deleteSome({ conversations, branches, apps, events, visitors }),
   );
   const packing = new Slices(
     database,
@@ -66,6 +68,7 @@ export function openFolder(folder: string, openLogWith: (hide: (text: string) =>
     database,
     apps,
     conversations,
+    branches,
     histories: new HistoryStore(database),
     dispatches,
     events,

@@ -1,5 +1,6 @@
 import type { Logger } from "pino";
 import type { AppStore } from "./apps/app-store";
+import type { BranchStore } from "./conversations/branch-store";
 import type { ConversationStore } from "./conversations/conversation-store";
 import type { HistoryStore } from "./conversations/history-store";
 import type { Database } from "./database/database";
@@ -34,6 +35,7 @@ export interface Home {
   database: Database;
   apps: AppStore;
   conversations: ConversationStore;
+  branches: BranchStore;
   histories: HistoryStore;
   dispatches: DispatchStore;
   events: EventStore;

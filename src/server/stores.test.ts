@@ -144,17 +144,18 @@ describe("idempotency keys", () => {
     const call = { app, caller: "", key: "k", body: "{}" };
     let made = 0;
     const head = { reply: tip, conversation: "", message: "", revision: 1, provider: "", model: "" };
+    const further = ["msg_2"];
     const makeFor = (visitor: string) => (note: (asked: Asked) => void) => {
       made += 1;
-      note({ head, asker: { kind: "visitor", visitor } });
-      return head;
+      note({ head, further, asker: { kind: "visitor", visitor } });
+      return { ...head, further };
     };
     const make = makeFor("vis_1");
     expect([
       oncePerKey(home, call, make),
       oncePerKey(home, call, make),
       oncePerKey(home, { ...call, caller: "vis_1" }, make),
-    ]).toEqual([tip, tip, tip]);
+    ]).toMatchObject(Array.from({ length: 3 }, () => ({ reply: tip, further })));
     expect(made).toBe(1);
     expect(() => oncePerKey(home, { ...call, body: "{ }" }, make)).toThrow(/another body/);
     oncePerKey(home, { ...call, caller: "vis_2" }, makeFor("vis_2"));

@@ -138,12 +138,6 @@ const catalogue = {
     word: "not as expected",
     advice: "Change the call as the detail says.",
   },
-  "not-there-yet": {
-    status: 501,
-    title: "This part does not exist yet",
-    word: "not there yet",
-    advice: "Leave it out of the call.",
-  },
   forbidden: {
     status: 403,
     title: "The call comes from where it may not",

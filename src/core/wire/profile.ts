@@ -45,6 +45,8 @@ export interface CompiledRequest {
   body: Template;
   /** Whether the body holds a key or another secret. */
   hasSecretBody: boolean;
+  /** Whether several takes can be asked for at once. */
+  hasTakes: boolean;
   defaults: Record<string, number>;
 }
 
@@ -152,6 +154,7 @@ function compileRequest(source: z.infer<typeof requestSchema>, place: (string | 
     headers: part("headers"),
     body: source.body === undefined ? () => undefined : part("body"),
     hasSecretBody: /<(key|extra:)/.test(JSON.stringify(source.body) ?? ""),
+    hasTakes: (JSON.stringify(source.body) ?? "").includes('"<takes>"'),
     defaults: source.defaults ?? {},
   };
 }

@@ -2,6 +2,7 @@ import type { AppMessage } from "@/core/conversation/message";
 import type { StoredApp } from "../apps/app-store";
 import type { Home } from "../home";
 import { refuse } from "../refusal";
+import type { WhoseLine } from "./branch-store";
 import type { StoredConversation } from "./conversation-store";
 
 /** Who asks: the developer at the bench, or a visitor. */
@@ -31,6 +32,16 @@ export function replyAt({ conversations }: Home, app: StoredApp, asker: Asker, i
 /** Whether a conversation is the asker's: the bench has all of an app, a visitor one's own. */
 export function owns(asker: Asker, app: StoredApp, conversation: StoredConversation): boolean {
   return conversation.app === app.id && (asker.kind === "bench" || conversation.visitor === asker.visitor);
+}
+
+/** The end of the line that an asker goes on from; null where nothing was said yet. */
+export function tipFor(asker: Asker, { tip, benchTip }: StoredConversation): string | null {
+  return asker.kind === "bench" ? (benchTip ?? tip) : tip;
+}
+
+/** The line that an asker's messages and choices belong to: what the bench does changes nothing for a visitor. */
+export function whoseLine(asker: Asker, { visitor }: StoredConversation): WhoseLine {
+  return asker.kind === "bench" && visitor !== null ? "bench" : "shown";
 }
 
 /** A conversation whosever it is, with its app. @throws {Refusal} `not-found` */

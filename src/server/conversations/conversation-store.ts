@@ -228,7 +228,10 @@ export class ConversationStore {
       underWay: database.prepare<[], MessageRow>(
         `SELECT ${columns} FROM messages WHERE state IN ('waiting', 'arriving')`,
       ),
-      // served by messages_by_continued
+      // these two are served by messages_by_continued
+      continuationUnderWay: database
+        .prepare<[string]>("SELECT id FROM messages WHERE continues = ? AND state IN ('waiting', 'arriving')")
+        .pluck(),
       continuations: database.prepare<[string]>("SELECT count(*) FROM messages WHERE continues = ?").pluck(),
       underWayIn: database.prepare<[string], { id: string }>(
         "SELECT id FROM messages WHERE conversation_id = ? AND state IN ('waiting', 'arriving')",
@@ -464,6 +467,11 @@ export class ConversationStore {
   /** The takes of the reply to a message, the first one first. */
   takesOf(message: string): AppMessage[] {
     return this.sql.takes.all(message).map((row) => readMessage(row) as AppMessage);
+  }
+
+  /** A reply that goes on from another, and has not ended. */
+  continuationUnderWay(reply: string): string | undefined {
+    return this.sql.continuationUnderWay.get(reply) as string | undefined;
   }
 
   /** Replies that have not ended, wherever they are. */

@@ -31,10 +31,12 @@ const sliceSize = 20;
  */
 export function deleteSome({
   conversations,
+  branches,
   apps,
   events,
   visitors,
-}: Pick<Home, "conversations" | "apps" | "events" | "visitors">): boolean {
+}: Pick<Home, "conversations" | "branches" | "apps" | "events" | "visitors">): boolean {
+  if (branches.deleteSome(sliceSize)) return true;
   const conversation = conversations.nextLeaving();
   if (conversation === undefined) return apps.deleteLeft();
   if (conversations.deleteDeepest(conversation, sliceSize)) return true;

@@ -1,3 +1,4 @@
+import type { ConversationStore } from "../conversations/conversation-store";
 import type { Slices } from "../database/slices";
 import type { Work } from "../database/work";
 import type { BegunDispatch, EndedDispatch, Sink } from "../making/types";
@@ -14,6 +15,7 @@ export interface Keeping {
   dispatches: DispatchStore;
   providers: Pick<ProviderStore, "learn">;
   spend: SpendStore;
+  conversations: Pick<ConversationStore, "spend">;
   /** Packs what has ended. */
   packing: Slices;
 }
@@ -32,11 +34,15 @@ export class DispatchRecorder implements Pick<Sink, "begin" | "bytes" | "leaveOu
   private seq = 0;
   private begun: BegunDispatch | undefined;
 
-  /** @param commit has work done in a transaction, now or a little later */
+  /**
+   * @param conversation that it is made for
+   * @param commit has work done in a transaction, now or a little later
+   */
   constructor(
     private readonly keeping: Keeping,
     private readonly making: string,
     private readonly spentOn: SpentOn,
+    private readonly conversation: string | null,
     private readonly commit: (work: Work) => void,
   ) {}
 
@@ -66,13 +72,14 @@ export class DispatchRecorder implements Pick<Sink, "begin" | "bytes" | "leaveOu
   }
 
   end(dispatch: EndedDispatch): void {
-    const { dispatches, providers, spend, packing } = this.keeping;
+    const { dispatches, providers, spend, conversations, packing } = this.keeping;
     const { begun } = this;
     this.commit(() => {
       const committed = this.write(dispatch.id);
       dispatches.finish(dispatch);
       const { usage, reported, endedAt } = dispatch;
       if (begun && usage) spend.add(this.spentOn, begun, usage, endedAt);
+      if (usage && this.conversation !== null) conversations.spend(this.conversation, usage.price, usage.currency);
       if (begun && reported) providers.learn(begun.providerId, begun.model, reported.estimated, reported.input);
       return () => {
         committed?.();

@@ -108,7 +108,7 @@ export function callerOf(home: Home, app: StoredApp, call: Pick<Call, "method" |
 }
 
 /** The limits of an app on one caller. @throws {Refusal} `over-limit`, with the seconds to wait */
-export function takeFromLimits({ limits }: Home, { app, seen, ...caller }: Caller, now: number): void {
+export function takeFromLimits({ limits }: Home, { app, seen, ...caller }: Caller, now: number, takes = 1): void {
   const { visitor, address, app: all }: Access["limits"] = app.access.limits;
   const who = caller.fresh.name ?? caller.visitor;
   const over = limits.take(
@@ -118,6 +118,7 @@ export function takeFromLimits({ limits }: Home, { app, seen, ...caller }: Calle
       ...(who ? [{ who: `${app.id} is ${who}`, aMinute: visitor }] : []),
     ],
     now,
+    takes,
   );
   if (!over) return;
   const problem: Problem = {

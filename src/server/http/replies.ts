@@ -24,6 +24,8 @@ export const visitorHeader = "finch-visitor";
 /** A reply that was asked for, and what its caller is to be told along with it. */
 export interface AskedFor {
   reply: string;
+  /** Further takes. */
+  further: string[];
   conversation: string;
   caller: Caller;
   headers: Record<string, string>;
@@ -48,7 +50,7 @@ export function askFor(
       advice: `Send it with POST /api/apps/${app.slug}/visitors, and call with the pass that comes back.`,
     });
   const now = Date.now();
-  takeFromLimits(home, caller, now);
+  takeFromLimits(home, caller, now, ("again" in call && call.count) || 1);
   const key = request.headers.get("idempotency-key");
   if (key && key.length > longestKey)
     refuse("bad-request", `The Idempotency-Key has more than ${longestKey} characters.`);
@@ -63,7 +65,7 @@ export function askFor(
     isNoted = true;
     home.calls.add({ ...seen, visitor: seen.visitor ?? of }, { status: 200, problem: null, reply }, now);
   };
-  const reply = oncePerKey(home, keyed, (noteKey) =>
+  const { reply, further } = oncePerKey(home, keyed, (noteKey) =>
     ask(home, app, by, call, (asked) => {
       noteKey(asked);
       also(asked);
@@ -78,21 +80,35 @@ export function askFor(
   const headers: Record<string, string> =
     isNew && caller.by === "browser" ? visitorCookie(home, app, own, seen.client) : {};
   if (isNew && seen.visitor === null) headers[visitorHeader] = own;
-  return { reply, conversation: conversation?.id ?? "", caller: { ...caller, visitor: own ?? visitor }, headers };
+  return {
+    reply,
+    further,
+    conversation: conversation?.id ?? "",
+    caller: { ...caller, visitor: own ?? visitor },
+    headers,
+  };
 }
 
 /** Asks an app for a reply, and gives it as the caller wants it: as a stream, at once with a 202, or whole. */
 export const askForReply: Handle<typeof replies.ask> = async (home, { caller, body, text, request }) => {
   const asked = askFor(home, caller, body, request, text);
-  const { reply, headers } = asked;
+  const { reply, further, headers } = asked;
   const { slug } = caller.app;
   const nextAfter = (text: string) => nextCommand(asked.caller, body, { ...asked, text }, request);
+  const eventsOf = (id: string) => {
+    const ticket = ticketFor(home, id, Date.now());
+    return doorOf(request.headers).origin + addressFor(replies.read, { slug, id, ticket });
+  };
+  if (further.length > 0) {
+    const { conversation = "", message = "" } = headOf(home.hub.eventsOf(reply, 0, 1).map(numbered)[0]) ?? {};
+    const takes = [reply, ...further].map((id) => ({ reply: id, events: eventsOf(id) }));
+    return new Answered(202, { conversation, message, takes, next: nextAfter("…") }, headers);
+  }
   if (/\brespond-async\b/i.test(request.headers.get("prefer") ?? "")) {
     const head = headOf(home.hub.eventsOf(reply, 0, 1).map(numbered)[0]);
     const location = addressFor(replies.read, { slug, id: reply });
-    const ticket = ticketFor(home, reply, Date.now());
-    const events = doorOf(request.headers).origin + addressFor(replies.read, { slug, id: reply, ticket });
-    const accepted = { reply, conversation: head?.conversation ?? "", message: head?.message ?? "", events };
+    const { conversation = "", message = "" } = head ?? {};
+    const accepted = { reply, conversation, message, events: eventsOf(reply) };
     return new Answered(
       202,
       { ...accepted, next: nextAfter("…") },

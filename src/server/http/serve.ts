@@ -104,7 +104,7 @@ export function serve<T extends object>(boot: () => Home, calls: T, handles: Han
       }
       if (isOfApp && !error.isOfReply)
         noteRefused(boot(), at.params.slug ?? "", { path: pathOf(at.place) }, request, error.problem);
-      const isMalformed = error.problem.kind === "bad-request" || error.problem.kind === "not-there-yet";
+      const isMalformed = error.problem.kind === "bad-request";
       const example = isMalformed && at ? exampleAt(at.place, request, at.params) : {};
       const asking: Record<string, string> =
         error.problem.kind === "unknown-caller" ? { "www-authenticate": "Bearer" } : {};

@@ -1,16 +1,18 @@
 import { assemble, type MessageAbove } from "@/core/context/assemble";
-import type { AppMessage, Message } from "@/core/conversation/message";
-import { piecesOf } from "@/core/conversation/pieces";
+import type { Clear } from "@/core/context/clear";
+import type { AppMessage, Message, ReplyFacts } from "@/core/conversation/message";
+import { piecesOf, textOf } from "@/core/conversation/pieces";
 import { type Problem, problem } from "@/core/problem/problem";
 import type { LastEvent, ReplyEvent, ReplyHead } from "@/core/reply/events";
 import { emptyReply, fold } from "@/core/reply/reply";
-import type { Revision } from "@/core/revision/revision";
+import type { Revision, Settings } from "@/core/revision/revision";
+import { sharesOf } from "@/core/tokens/share";
 import type { StoredApp } from "../apps/app-store";
 import type { Origin } from "../conversations/conversation-store";
 import { DispatchRecorder } from "../dispatches/recorder";
 import type { Home } from "../home";
 import { make } from "../making/make";
-import type { BegunDispatch, Context, EndedDispatch, Made, Sink, Speaker } from "../making/types";
+import type { BegunDispatch, Take as Came, Context, EndedDispatch, Made, Sink, Speaker } from "../making/types";
 import type { StoredModel, StoredProvider } from "../providers/provider-store";
 
 /** Milliseconds after its end that a reply which passes through can still be come back to. */
@@ -24,20 +26,28 @@ export interface Chosen extends Speaker {
   model: StoredModel;
 }
 
-/** Everything that one reply is made from. */
-export interface Asking {
+/** A reply that is to be made. */
+export interface Take {
+  reply: AppMessage;
+  head: ReplyHead;
+}
+
+/** Everything that one reply is made from, or several takes that come of one call. */
+export interface Answering {
   app: StoredApp;
   origin: Origin;
   /** Whether its caller holds the history, and nothing of it is kept. */
   isPassing: boolean;
-  reply: AppMessage;
-  head: ReplyHead;
+  takes: readonly [Take, ...Take[]];
   revision: Revision;
+  settings: Settings;
   /** The model that is to answer, and those to go on to where one fails before any text. */
   speakers: readonly [Chosen, ...Chosen[]];
   variables: Record<string, string>;
   /** The last message of the line that is answered. */
   end: string;
+  /** The last clear in that line. */
+  clear: Clear | null;
   /** The reply that this one goes on from: its text, and its tokens as they were counted. */
   begun: { text: string; reported: number | null };
   /** Epoch milliseconds of the call. */
@@ -50,50 +60,63 @@ export interface Asking {
  * Has a reply made that was asked for, and publishes it until it ends. It never throws; what goes wrong is
  * the end of the reply.
  */
-export function answer(boot: Home, asking: Asking): void {
-  const { head, begun, revision, speakers } = asking;
-  const { reply, conversation } = head;
+export function answer(home: Home, answering: Answering): void {
+  const { begun, speakers, settings, takes } = answering;
   let stop = async (_last: LastEvent) => {};
-  boot.hub.begin({
-    reply,
-    conversation,
-    halt: (last) => stop(last),
-    fail: (failure) => storeFailure(boot, asking, failure),
-  });
   const carried: ReplyEvent[] = begun.text === "" ? [] : [{ event: "text", data: { text: begun.text } }];
-  boot.hub.publish(reply, { event: "reply", data: head }, ...carried);
+  for (const take of takes) {
+    const { reply, conversation } = take.head;
+    home.hub.begin({
+      reply,
+      conversation,
+      halt: (last) => (isLastLive(home, answering, reply) ? stop(last) : leaveOff(home, answering, take, last)),
+      fail: (failure) => storeFailure(home, answering, take, failure),
+    });
+    home.hub.publish(reply, { event: "reply", data: take.head }, ...carried);
+  }
   const order = {
     speakers,
-    gather: gathering(boot, asking),
-    settings: revision.content.settings,
+    gather: gathering(home, answering),
+    settings,
     streams: true,
-    takes: 1,
+    takes: takes.length,
     begun: begun.text.length,
   };
   // what can't even be begun is the end of the reply too
   const made = async () => {
-    const making = make(order, sinkOf(boot, asking), boot.means);
+    const making = make(order, sinkOf(home, answering), home.means);
     stop = making.stop;
     return making.made;
   };
   made()
-    .then((result) => finish(boot, asking, result))
+    .then((result) => finish(home, answering, result))
     .catch((error) => {
-      boot.log.error({ error, reply }, "a reply could not be made");
+      home.log.error({ error, reply: takes[0].head.reply }, "a reply could not be made");
       const failure = problem("internal", "The reply could not be made; the terminal says why.");
-      finish(boot, asking, { ...nothingOf(asking), takes: [lost(failure)] });
+      finish(home, answering, { ...nothingOf(answering), takes: [lost(failure)] });
     });
+}
+
+/** Whether a reply is the only one of its call that has not ended. */
+function isLastLive({ hub }: Home, { takes }: Answering, reply: string): boolean {
+  return takes.every(({ head }) => head.reply === reply || !hub.isLive(head.reply));
+}
+
+/** Ends one of several takes, while the others still come: with what came of it so far. */
+async function leaveOff(home: Home, answering: Answering, take: Take, last: LastEvent): Promise<void> {
+  const { pieces, thought } = home.hub.standing(take.head.reply) ?? emptyReply;
+  end(home, answering, take, { text: textOf({ pieces }).slice(answering.begun.text.length), thought, last });
 }
 
 /**
  * Gathers what a model is sent, for each model anew, since each has a window of its own. The end of the line
  * is read first, and more of it as far as it is wanted.
  */
-function gathering({ conversations }: Home, { revision, variables, end, now }: Asking) {
+function gathering({ conversations }: Home, { revision, variables, end, now, clear }: Answering) {
   return (speaker: Speaker): Context => {
     const { connection, model } = speaker as Chosen;
     const { window, calibration } = model;
-    const asked = { content: revision.content, variables, provider: connection.name, window, calibration, now };
+    const asked = { content: revision.content, variables, provider: connection.name, window, calibration, now, clear };
     let above: MessageAbove[] = [];
     for (let length = readFirst; ; ) {
       const line = conversations.line(end, length);
@@ -106,37 +129,43 @@ function gathering({ conversations }: Home, { revision, variables, end, now }: A
 }
 
 /** Words go to the hub, which commits and then publishes them; dispatches are kept along. */
-function sinkOf(boot: Home, { app, origin, head, revision }: Asking): Sink {
-  const { hub, conversations, dispatches, log } = boot;
-  const { reply } = head;
-  const making = dispatches.make("reply", null, [reply], Date.now());
+function sinkOf(home: Home, { app, origin, takes, revision }: Answering): Sink {
+  const { hub, conversations, dispatches, log } = home;
+  const replies = takes.map(({ head }) => head.reply);
+  const live = () => replies.find((reply) => hub.isLive(reply)) ?? (replies[0] as string);
+  const making = dispatches.make("reply", null, replies, Date.now());
   const spentOn = { app: app.id, revision: revision.number, origin, purpose: "reply" };
-  const recorder = new DispatchRecorder(boot, making, spentOn, (work) => hub.commitAlong(reply, work));
-  let hasBegun = false;
-  let begun: BegunDispatch | undefined;
+  const { conversation } = takes[0].head;
+  const recorder = new DispatchRecorder(home, making, spentOn, conversation, (work) => hub.commitAlong(live(), work));
+  const begun = new Set<string>();
+  let dispatched: BegunDispatch | undefined;
   let firstTextAt: number | undefined;
   return {
     begin(dispatch) {
-      begun = dispatch;
+      dispatched = dispatch;
       firstTextAt = undefined;
       recorder.begin(dispatch);
     },
     bytes: (...arrival) => recorder.bytes(...arrival),
     leaveOutBytes: (dispatch) => recorder.leaveOutBytes(dispatch),
-    say(_take, event, text) {
-      if (!hasBegun)
+    say(take, event, text) {
+      const reply = replies[take];
+      if (reply === undefined || !hub.isLive(reply)) return;
+      if (!begun.has(reply))
         hub.commitAlong(reply, () => {
           conversations.markArriving(reply);
           return undefined;
         });
-      hasBegun = true;
+      begun.add(reply);
       firstTextAt ??= Date.now();
       hub.publish(reply, { event, data: { text } });
     },
-    next: (attempt) => hub.publish(reply, { event: "attempt", data: attempt }),
+    next(attempt) {
+      for (const reply of replies) hub.publish(reply, { event: "attempt", data: attempt });
+    },
     end(dispatch) {
       recorder.end(dispatch);
-      log.info({ app: app.slug, origin, ...saidOf(begun, firstTextAt, dispatch) }, "dispatch");
+      log.info({ app: app.slug, origin, ...saidOf(dispatched, firstTextAt, dispatch) }, "dispatch");
     },
   };
 }
@@ -160,39 +189,69 @@ function saidOf(begun: BegunDispatch | undefined, firstTextAt: number | undefine
   };
 }
 
+/** Ends all takes of a call that have not ended: each with its share of what the call used. */
+function finish(home: Home, answering: Answering, made: Made): void {
+  const { takes, speakers } = answering;
+  const { usage, speaker, attempts, failures, firstTextAt } = made;
+  const left = takes.flatMap((take, at) =>
+    home.hub.isLive(take.head.reply) ? [{ take, came: made.takes[at] ?? nothingCame(made) }] : [],
+  );
+  const { price } = (speakers.find(({ model }) => model.name === speaker.model) ?? speakers[0]).model;
+  const shares =
+    usage &&
+    sharesOf(
+      usage,
+      left.map(({ came }) => came.text.length + came.thought.length),
+      price,
+    );
+  for (const [at, { take, came }] of left.entries()) {
+    const { provider, model } = take.reply.facts;
+    const isFallback = speaker.provider !== provider || speaker.model !== model;
+    end(home, answering, take, came, {
+      ...speaker,
+      usage: shares?.[at],
+      firstTextMs: firstTextAt === undefined ? undefined : Math.round(firstTextAt - answering.started),
+      trace: at === 0 ? made.trace : undefined,
+      attempts: attempts > 1 ? attempts : undefined,
+      failures: failures.length > 0 ? failures : undefined,
+      insteadOf: isFallback ? { provider, model } : undefined,
+      carry: at === 0 ? made.carry : undefined,
+    });
+  }
+}
+
+/** A take that an API gave nothing of, though it was asked for it. */
+function nothingCame({ takes: [first] }: Made): Came {
+  const { last } = first;
+  if (last.event === "problem" || last.data.reason === "stopped") return { text: "", thought: "", last };
+  return lost(problem("empty", "The answer holds fewer takes than were asked for."));
+}
+
 /** Ends the reply: stores what came of it, and tells its readers. */
-function finish(boot: Home, { head, begun, reply, started, isPassing }: Asking, made: Made): void {
-  const { hub, conversations, calls } = boot;
-  // one that could not be written has its end already
-  if (!hub.isLive(head.reply)) return;
-  const [{ text, thought, last }] = made.takes;
-  const { speaker, usage, firstTextAt, attempts, failures } = made;
+function end(home: Home, answering: Answering, take: Take, came: Came, made: Partial<ReplyFacts> = {}): void {
+  const { hub, conversations, calls } = home;
+  const { begun, started, isPassing, takes } = answering;
+  const { reply, conversation } = take.head;
+  const { text, thought, last } = came;
+  const { usage } = made;
   const { state } = [last as ReplyEvent].reduce(fold, emptyReply);
-  const { provider, model } = reply.facts;
-  const isFallback = speaker.provider !== provider || speaker.model !== model;
   const facts = {
-    ...reply.facts,
-    ...speaker,
+    ...take.reply.facts,
+    ...made,
     thought: thought || undefined,
-    usage,
     problem: last.event === "problem" ? last.data : undefined,
-    firstTextMs: firstTextAt === undefined ? undefined : Math.round(firstTextAt - started),
     totalMs: Math.round(performance.now() - started),
-    trace: made.trace,
-    attempts: attempts > 1 ? attempts : undefined,
-    failures: failures.length > 0 ? failures : undefined,
-    insteadOf: isFallback ? { provider, model } : undefined,
-    carry: made.carry,
   };
-  const own = usage && !usage.estimated ? usage.output - (usage.thought ?? 0) : null;
+  // of several takes together, nobody knows which of them how many are
+  const own = usage && !usage.estimated && takes.length === 1 ? usage.output - (usage.thought ?? 0) : null;
   const reported = own === null || begun.reported === null ? null : begun.reported + own;
-  hub.commitAlong(head.reply, () => {
-    conversations.finishReply({ id: head.reply, state, pieces: piecesOf(begun.text + text), reported, facts });
-    calls.end(head.reply, state, facts.firstTextMs ?? null, usage ?? null, Date.now());
+  hub.commitAlong(reply, () => {
+    conversations.finishReply({ id: reply, state, pieces: piecesOf(begun.text + text), reported, facts });
+    calls.end(reply, state, facts.firstTextMs ?? null, usage ?? null, Date.now());
     return undefined;
   });
-  hub.publish(head.reply, ...(usage ? [{ event: "usage", data: usage } as const] : []), last);
-  if (isPassing) setTimeout(() => letPass(boot, head.conversation), passes).unref();
+  hub.publish(reply, ...(usage ? [{ event: "usage", data: usage } as const] : []), last);
+  if (isPassing) setTimeout(() => letPass(home, conversation), passes).unref();
 }
 
 /** Deletes what passed through. */
@@ -207,17 +266,17 @@ function letPass({ conversations, removal, log, isClosing }: Home, conversation:
 }
 
 /** Writes that a reply failed, with what is safe to write: for when its own end could not be written. */
-function storeFailure({ conversations }: Home, { reply, begun }: Asking, failure: Problem): void {
+function storeFailure({ conversations }: Home, { begun }: Answering, { reply }: Take, failure: Problem): void {
   const { id, facts } = reply;
   const pieces = piecesOf(begun.text);
   conversations.finishReply({ id, state: "failed", pieces, reported: null, facts: { ...facts, problem: failure } });
 }
 
-function nothingOf({ reply: { facts } }: Asking): Omit<Made, "takes"> {
-  const speaker = { provider: facts.provider, model: facts.model };
-  return { speaker, status: null, attempts: 0, failures: [] };
+function nothingOf({ takes }: Answering): Omit<Made, "takes"> {
+  const { provider, model } = takes[0].reply.facts;
+  return { speaker: { provider, model }, status: null, attempts: 0, failures: [] };
 }
 
-function lost(failure: Problem): Made["takes"][0] {
+function lost(failure: Problem): Came {
   return { text: "", thought: "", last: { event: "problem", data: failure } };
 }

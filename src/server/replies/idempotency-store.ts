@@ -20,24 +20,30 @@ export class IdempotencyStore {
 
   constructor(database: Database) {
     this.sql = {
-      find: database.prepare<[string, string, string, number], { body_hash: string; reply_id: string }>(
-        "SELECT body_hash, reply_id FROM idempotent_calls WHERE app_id = ? AND caller = ? AND key = ? AND at > ?",
+      find: database.prepare<
+        [string, string, string, number],
+        { body_hash: string; reply_id: string; further: string | null }
+      >(
+        "SELECT body_hash, reply_id, further FROM idempotent_calls WHERE app_id = ? AND caller = ? AND key = ? AND at > ?",
       ),
       insert: database.prepare(
-        "INSERT OR REPLACE INTO idempotent_calls (app_id, caller, key, body_hash, reply_id, at) VALUES (@app, @caller, @key, @hash, @reply, @now)",
+        "INSERT OR REPLACE INTO idempotent_calls (app_id, caller, key, body_hash, reply_id, further, at) VALUES (@app, @caller, @key, @hash, @reply, @further, @now)",
       ),
       forget: database.prepare("DELETE FROM idempotent_calls WHERE at < ?"),
     };
   }
 
-  /** The reply that a call gave within the day before a moment, and whether its body was this one. */
-  find(call: KeyedCall, now: number): { reply: string; sameBody: boolean } | undefined {
+  /** The reply that a call gave within the day before a moment, its further takes, and whether its body was this one. */
+  find(call: KeyedCall, now: number): { reply: string; further: string[]; sameBody: boolean } | undefined {
     const row = this.sql.find.get(call.app, call.caller, call.key, now - day);
-    return row && { reply: row.reply_id, sameBody: row.body_hash === hashOf(call.body) };
+    if (!row) return undefined;
+    const further = row.further === null ? [] : (JSON.parse(row.further) as string[]);
+    return { reply: row.reply_id, further, sameBody: row.body_hash === hashOf(call.body) };
   }
 
-  add({ app, caller, key, body }: KeyedCall, reply: string, now: number): void {
-    this.sql.insert.run({ app, caller, key, hash: hashOf(body), reply, now });
+  add({ app, caller, key, body }: KeyedCall, reply: string, further: readonly string[], now: number): void {
+    const more = further.length === 0 ? null : JSON.stringify(further);
+    this.sql.insert.run({ app, caller, key, hash: hashOf(body), reply, further: more, now });
   }
 
   /** Forgets the calls whose day is over. */

@@ -16,16 +16,23 @@ export class Limits {
   /**
    * Takes one call, if all of its limits have room for it.
    * @param now milliseconds
+   * @param weight calls that it counts as
    * @returns the limit that has none, and the seconds until it has; undefined where the call may go on
    */
-  take(limits: readonly Limit[], now: number): { limit: Limit & { aMinute: number }; seconds: number } | undefined {
+  take(
+    limits: readonly Limit[],
+    now: number,
+    weight = 1,
+  ): { limit: Limit & { aMinute: number }; seconds: number } | undefined {
     const counted = limits.flatMap(({ who, aMinute }) => (aMinute === null ? [] : [{ who, aMinute }]));
     for (const limit of counted) {
       const lately = this.lately(limit.who, now);
-      const blocking = lately[lately.length - limit.aMinute];
-      if (blocking !== undefined) return { limit, seconds: Math.max(1, Math.ceil((blocking + window - now) / 1000)) };
+      const over = lately.length + weight - limit.aMinute;
+      if (over <= 0) continue;
+      const blocking = lately[over - 1] ?? now;
+      return { limit, seconds: Math.max(1, Math.ceil((blocking + window - now) / 1000)) };
     }
-    for (const { who } of counted) this.note(who, now);
+    for (const { who } of counted) for (let calls = 0; calls < weight; calls += 1) this.note(who, now);
     return undefined;
   }
 

@@ -1,0 +1,152 @@
+import type { HeldCall, MessageCall, ReplyCall } from "@/contract/replies";
+import type { AppMessage, Message } from "@/core/conversation/message";
+import { hasWords, type Piece, textOf } from "@/core/conversation/pieces";
+import { canGoOn, isUnderWay } from "@/core/reply/reply";
+import type { Revision } from "@/core/revision/revision";
+import type { StoredApp } from "../apps/app-store";
+import { type Asker, conversationAt, owns, tipFor, whoseLine } from "../conversations/access";
+import type { Origin, StoredConversation } from "../conversations/conversation-store";
+import type { Home } from "../home";
+import { refuse } from "../refusal";
+
+/** What is to be answered. */
+export interface AskedFor {
+  conversation: StoredConversation;
+  /** The visitor's message. */
+  message: Message;
+  /** The end of the line that is sent: that message, or the reply that is gone on from. */
+  end: Message;
+  /** The reply that is gone on from. */
+  begun?: AppMessage;
+}
+
+/** Who asks, and by what. */
+export interface Asking {
+  asker: Asker;
+  origin: Origin;
+  client: string | null;
+}
+
+/** Stores what a call says, and finds where it belongs. @throws {Refusal} */
+export function storeAsked(
+  home: Home,
+  app: StoredApp,
+  by: Asking,
+  call: ReplyCall,
+  revision: Revision,
+  now: number,
+): AskedFor {
+  if ("goOn" in call) return gatherGoOn(home, app, by.asker, call.goOn);
+  if ("again" in call) return gatherAgain(home, app, by.asker, call.again);
+  return "messages" in call ? storeHeld(home, app, by, call, revision, now) : storeMessage(home, app, by, call, now);
+}
+
+/** The text of a message that is asked with. */
+export function textIn({ message }: MessageCall): string {
+  return typeof message === "string" ? message : textOf({ pieces: message });
+}
+
+/** Stores a history that its caller holds, as a conversation that is kept only where that was asked for. */
+function storeHeld(
+  { conversations }: Home,
+  app: StoredApp,
+  by: Asking,
+  { messages, store }: HeldCall,
+  { number, content }: Revision,
+  now: number,
+): AskedFor {
+  const conversation = conversations.create({
+    ...ownerOf(app, by),
+    isPassing: store !== true,
+    opening: messages[0]?.text ?? "",
+    now,
+  });
+  let said: Message | undefined;
+  for (const { role, text } of messages) {
+    const pieces: Piece[] = [{ kind: "text", text }];
+    if (role === "visitor" || said === undefined)
+      said = conversations.addVisitorMessage({ conversation: conversation.id, parent: said, pieces, now });
+    else {
+      const facts = { revision: number, provider: content.provider, model: content.model };
+      const { id } = conversations.addReply({
+        conversation: conversation.id,
+        parent: said,
+        continues: null,
+        facts,
+        now,
+      });
+      conversations.finishReply({ id, state: "complete", pieces, reported: null, facts });
+      said = conversations.message(id);
+    }
+  }
+  const message = said as Message;
+  return { conversation, message, end: message };
+}
+
+function ownerOf({ id: app }: StoredApp, { asker, origin, client }: Asking) {
+  return { app, visitor: asker.kind === "visitor" ? asker.visitor : null, origin, client };
+}
+
+function storeMessage({ conversations }: Home, app: StoredApp, by: Asking, call: MessageCall, now: number): AskedFor {
+  const pieces: Piece[] = typeof call.message === "string" ? [{ kind: "text", text: call.message }] : call.message;
+  const conversation =
+    call.conversation === undefined
+      ? conversations.create({ ...ownerOf(app, by), opening: textIn(call), now })
+      : conversationAt({ conversations }, app, by.asker, call.conversation);
+  const parent = parentFor({ conversations }, conversation, call.after, by.asker);
+  const message = conversations.addVisitorMessage({
+    conversation: conversation.id,
+    parent,
+    pieces,
+    now,
+    whose: whoseLine(by.asker, conversation),
+  });
+  return { conversation, message, end: message };
+}
+
+/** The reply that a message comes after: the end of the line, or the one that is named; none where it is null. */
+function parentFor(
+  { conversations }: Pick<Home, "conversations">,
+  conversation: StoredConversation,
+  after: string | null | undefined,
+  asker: Asker,
+): Message | undefined {
+  const id = after === undefined ? tipFor(asker, conversation) : after;
+  if (id === null) return undefined;
+  const parent = conversations.message(id);
+  if (!parent || conversations.conversationOf(id)?.id !== conversation.id)
+    refuse("not-found", `There is no message ${id} in this conversation.`);
+  if (parent.role === "visitor")
+    refuse("bad-request", `Message ${id} is a visitor's; a new one can only come after a reply.`, {
+      advice: "Name a reply in `after`.",
+    });
+  if (isUnderWay(parent.state)) refuse("busy", `Reply ${id} is still arriving.`, { reply: id });
+  return parent;
+}
+
+/** The message to which another take of the reply is wanted, whatever else arrives beside it. */
+function gatherAgain({ conversations }: Home, app: StoredApp, asker: Asker, id: string): AskedFor {
+  const message = conversations.message(id);
+  const conversation = conversations.conversationOf(id);
+  if (message?.role !== "visitor" || !conversation || !owns(asker, app, conversation))
+    refuse("not-found", `There is no message ${id} of a visitor.`);
+  return { conversation, message, end: message };
+}
+
+function gatherGoOn({ conversations }: Home, app: StoredApp, asker: Asker, id: string): AskedFor {
+  const begun = conversations.message(id);
+  const conversation = conversations.conversationOf(id);
+  if (begun?.role !== "app" || !conversation || !owns(asker, app, conversation))
+    refuse("not-found", `There is no reply ${id}.`);
+  if (isUnderWay(begun.state)) refuse("busy", `Reply ${id} is still arriving.`, { reply: id });
+  if (!canGoOn(begun.state))
+    refuse(
+      "conflict",
+      `Reply ${id} is ${begun.state}; only one that was cut, stopped or interrupted can be gone on from.`,
+    );
+  const further = conversations.continuationUnderWay(id);
+  if (further) refuse("busy", `Reply ${further} goes on from ${id}, and is still arriving.`, { reply: further });
+  const message = begun.parent === null ? undefined : conversations.message(begun.parent);
+  if (!message) throw new Error(`Reply ${id} answers nothing.`);
+  return { conversation, message, end: hasWords(begun) ? begun : message, begun };
+}

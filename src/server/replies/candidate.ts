@@ -1,0 +1,56 @@
+import type { Content, Revision } from "@/core/revision/revision";
+import { type With, wantedContent } from "@/core/serving/access";
+import type { StoredApp } from "../apps/app-store";
+import type { Asker } from "../conversations/access";
+import type { Home } from "../home";
+import { Refusal, refuse } from "../refusal";
+import type { Chosen } from "./answer";
+
+/**
+ * Visitors get the live revision, or the one on trial, with what the developer lets them choose; at the bench the
+ * draft becomes the next one.
+ */
+export function revisionFor({ apps }: Home, app: StoredApp, asker: Asker, asked: With, now: number): Revision {
+  if (asker.kind === "bench")
+    return { number: apps.fix(app.id, app.draft, now), content: candidateOf(app.draft, asked) };
+  if (asked.trial && app.trialRevision === null)
+    refuse("not-found", `${app.name} has no revision on trial.`, { advice: "Leave out `trial`." });
+  const number = (asked.trial && app.trialRevision) || app.liveRevision;
+  const revision = apps.revision(app.id, number);
+  if (!revision) throw new Error(`App ${app.slug} has no revision ${number}.`);
+  const wanted = wantedContent(revision.content, app.access, asked);
+  if (!wanted.ok) throw new Refusal(wanted.problem);
+  return { number, content: wanted.content };
+}
+
+/** The same content with the model and the settings that the bench wants for one reply. */
+function candidateOf(content: Content, { provider, model, settings }: With): Content {
+  const changed = { ...content, settings: { ...content.settings, ...settings } };
+  if (provider === undefined || model === undefined) return changed;
+  return { ...changed, provider, model, fallbacks: undefined };
+}
+
+/** The model that content speaks through. @throws {Refusal} where it is not there any more */
+export function chosenFor({ providers }: Home, content: Content): Chosen {
+  const connection = providers.bySlug(content.provider);
+  if (!connection)
+    refuse("misconfigured", "The provider that this app speaks through is not there any more.", {
+      advice: "Choose another model in the Model station.",
+    });
+  const model = providers.model(connection.id, content.model);
+  if (model) return { connection, model };
+  const names = providers.models(connection.id).map(({ name }) => name);
+  refuse(
+    "unknown-model",
+    `${connection.name} has no model ${content.model}; there ${names.length === 1 ? "is" : "are"} ${names.join(", ") || "none"}.`,
+  );
+}
+
+/** The models that a revision may go on to, as far as they are still there. */
+export function fallbacksOf({ providers }: Home, { fallbacks = [] }: Content): Chosen[] {
+  return fallbacks.flatMap((each) => {
+    const connection = providers.bySlug(each.provider);
+    const model = connection && providers.model(connection.id, each.model);
+    return model ? [{ connection, model }] : [];
+  });
+}
