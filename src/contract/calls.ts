@@ -1,4 +1,5 @@
 import { apps } from "./apps";
+import { branches } from "./branches";
 import { common } from "./common";
 import { benchConversations, conversations } from "./conversations";
 import { dispatches } from "./dispatches";
@@ -14,6 +15,7 @@ export const calls = {
   apps,
   benchConversations,
   benchReplies,
+  branches,
   common,
   conversations,
   dispatches,

@@ -1,4 +1,5 @@
 import { z } from "zod";
+import { clearSchema } from "@/core/context/clear";
 import { appMessageSchema, replyFactsSchema, visitorMessageSchema } from "@/core/conversation/message";
 import { nextAttemptSchema } from "@/core/reply/events";
 import { replyStates } from "@/core/reply/reply";
@@ -12,6 +13,7 @@ const toldFacts = replyFactsSchema.pick({
   thought: true,
   usage: true,
   problem: true,
+  hand: true,
 });
 /** What the bench is told beside it. */
 const benchFacts = toldFacts.extend(
@@ -34,10 +36,28 @@ const underWay = {
   next: nextAttemptSchema.optional(),
 };
 
+/** A message that can be chosen in the place of another: a take of the same reply, or the beginning of a branch. */
+const siblingSchema = z.object({
+  id: z.string(),
+  /** The name of the branch. */
+  name: z.string().nullable(),
+  /** Turns of its line from it on. */
+  turns: z.int(),
+});
+export type Sibling = z.infer<typeof siblingSchema>;
+
+/** What the bench is told of a message's place beside it. */
+const place = {
+  /** All that can be chosen in its place, itself included, in the order in which it was made; empty where there is no other. */
+  siblings: z.array(siblingSchema),
+  /** Whether a line is drawn after it: nothing above is carried. */
+  isCleared: z.boolean(),
+};
+
 /** A message as the bench gets it, and as callers do. */
 const benchMessageSchema = z.discriminatedUnion("role", [
-  visitorMessageSchema,
-  appMessageSchema.extend({ facts: benchFacts, ...underWay }),
+  visitorMessageSchema.extend(place),
+  appMessageSchema.extend({ facts: benchFacts, ...underWay, ...place }),
 ]);
 const inner = { counts: true, soFar: true } as const;
 const tokens = {
@@ -55,11 +75,9 @@ const origin = z.enum(["bench", "page", "http", "terminal", "job"]);
 /** A page of a conversation's shown line, oldest first. */
 const linePageSchema = z.object({
   conversation: z.string(),
-  messages: z.array(benchMessageSchema),
   /** Give it as `before` for the page that comes before this one; null at the beginning. */
   before: z.string().nullable(),
 });
-export type LinePage = z.infer<typeof linePageSchema>;
 
 /** A page of a line as its caller gets it. */
 const callerLineSchema = linePageSchema.extend({ messages: z.array(callerMessageSchema) });
@@ -68,12 +86,27 @@ export type CallerMessage = z.infer<typeof callerMessageSchema>;
 
 /** A page of a line as the bench gets it. */
 const benchLineSchema = linePageSchema.extend({
+  messages: z.array(benchMessageSchema),
   app: z.string(),
   origin,
   client: z.string().nullable(),
+  /** The last line that is drawn in it, wherever that is. */
+  clear: clearSchema.nullable(),
+  /** Whether its visitor goes on from another line than the one that is read here. */
+  isApart: z.boolean(),
 });
 export type BenchLine = z.infer<typeof benchLineSchema>;
 export type LineMessage = z.infer<typeof benchMessageSchema>;
+
+/** Some turns of a line, in order. */
+const stretchSchema = benchLineSchema.omit({ before: true }).extend({
+  /** Turns that the whole line has. */
+  turns: z.int(),
+});
+export type Stretch = z.infer<typeof stretchSchema>;
+
+/** Turns that are read at once. */
+export const mostTurns = 50;
 
 /** One turn of a conversation's strip. */
 const stripTurnSchema = z.object({
@@ -179,8 +212,26 @@ export const benchConversations = {
     path: "/api/bench/conversations/{id}",
     by: "bench",
     does: "Reads a page of a conversation's line, the last one first.",
-    query: page,
+    query: page.extend({
+      /** A message whose line is read, instead of the one that is shown. */
+      through: z.string().max(100).optional(),
+    }),
     answers: { 200: json(benchLineSchema) },
+    problems: ["not-found"],
+  }),
+  turns: call({
+    method: "GET",
+    path: "/api/bench/conversations/{id}/turns",
+    by: "bench",
+    does: "Reads some turns of a conversation's line, wherever they stand in it.",
+    query: z.object({
+      /** A message whose line is read, instead of the one that is shown. */
+      through: z.string().max(100).optional(),
+      /** The first turn, from 1. */
+      from: z.coerce.number().int().min(1).max(10_000_000),
+      count: z.coerce.number().int().min(1).max(mostTurns),
+    }),
+    answers: { 200: json(stretchSchema) },
     problems: ["not-found"],
   }),
   hide: call({

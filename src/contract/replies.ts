@@ -160,6 +160,9 @@ const stoppedSchema = z.object({ reply: z.string(), state: z.enum(replyStates) }
 export const benchEventSchema = z.object({ reply: z.string(), conversation: z.string(), event: numberedEventSchema });
 export type BenchEvent = z.infer<typeof benchEventSchema>;
 
+/** What the stream of a bench tab says beside that: a conversation changed otherwise than by a reply. */
+export const changedSchema = z.object({ conversation: z.string() });
+
 const asked = jsonBody(replyCallSchema, parseReplyCall);
 
 /** Failures on the way of a message, as a caller who asked for the whole answer gets them. */

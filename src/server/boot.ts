@@ -1,6 +1,7 @@
 import type { Logger } from "pino";
 import { AppStore } from "./apps/app-store";
 import { BranchStore } from "./conversations/branch-store";
+import { Changes } from "./conversations/changes";
 import { ConversationStore } from "./conversations/conversation-store";
 import { deleteSome } from "./conversations/delete";
 import { HistoryStore } from "./conversations/history-store";
@@ -69,6 +70,7 @@ export function openFolder(folder: string, openLogWith: (hide: (text: string) =>
     apps,
     conversations,
     branches,
+    changes: new Changes(),
     histories: new HistoryStore(database),
     dispatches,
     events,

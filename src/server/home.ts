@@ -1,6 +1,7 @@
 import type { Logger } from "pino";
 import type { AppStore } from "./apps/app-store";
 import type { BranchStore } from "./conversations/branch-store";
+import type { Changes } from "./conversations/changes";
 import type { ConversationStore } from "./conversations/conversation-store";
 import type { HistoryStore } from "./conversations/history-store";
 import type { Database } from "./database/database";
@@ -36,6 +37,7 @@ export interface Home {
   apps: AppStore;
   conversations: ConversationStore;
   branches: BranchStore;
+  changes: Changes;
   histories: HistoryStore;
   dispatches: DispatchStore;
   events: EventStore;

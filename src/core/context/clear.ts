@@ -1,11 +1,13 @@
-import type { Sum } from "../conversation/sum";
+import { z } from "zod";
+import { sumSchema } from "../conversation/sum";
 
 /** A line drawn in a conversation: nothing above it is carried. */
-export interface Clear {
+export const clearSchema = z.object({
   /** The reply after which it stands. */
-  message: string;
+  message: z.string(),
   /** The turn that ends with that. */
-  turn: number;
+  turn: z.int(),
   /** What the answered turns above it hold. */
-  soFar: Sum;
-}
+  soFar: sumSchema,
+});
+export type Clear = z.infer<typeof clearSchema>;

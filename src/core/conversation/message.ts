@@ -12,6 +12,8 @@ export const replyFactsSchema = candidateSchema.extend({
   thought: z.string().optional(),
   usage: usageSchema.optional(),
   problem: problemSchema.optional(),
+  /** Where no model said it: written by a person, or put right by one. */
+  hand: z.enum(["written", "corrected"]).optional(),
   /** Milliseconds after the call came at which its message was stored, its revision fixed, its context assembled. */
   steps: z.object({ visitor: z.number(), prompt: z.number(), memory: z.number() }).optional(),
   /** Milliseconds from the call to the first text. */

@@ -7,7 +7,7 @@ import type { StoredConversation } from "../conversations/conversation-store";
 import { deleteConversation } from "../conversations/delete";
 import { addTurn, plainContent, plainFacts, talk } from "../test-conversation";
 import { testFolder } from "../test-folder";
-import { benchLine, callerLine, conversationPage, linePage } from "./conversations";
+import { benchLine, callerLine, conversationPage } from "./conversations";
 
 let { home, remove } = testFolder();
 remove();
@@ -19,6 +19,7 @@ beforeEach(() => {
 afterEach(() => remove());
 
 const conversationOf = (id: string) => home.conversations.byId(id) as StoredConversation;
+const pageOf = (conversation: StoredConversation, before?: string) => benchLine(home, app, conversation, { before });
 const talked = (turns: number, how?: Parameters<typeof talk>[3]) => conversationOf(talk(home, app.id, turns, how));
 
 describe("a conversation in the list", () => {
@@ -66,15 +67,15 @@ describe("a conversation in the list", () => {
 describe("a page of a line", () => {
   it("is the end first, and what comes before it on request", () => {
     const conversation = talked(45);
-    const end = linePage(home, conversation, undefined);
-    const start = linePage(home, conversation, end.before ?? "");
+    const end = pageOf(conversation);
+    const start = pageOf(conversation, end.before ?? "");
     expect([end.messages.length, start.messages.length, start.before]).toEqual([60, 30, null]);
     expect(start.messages.at(-1)?.id).toBe(end.messages[0]?.parent);
-    expect(() => linePage(home, talked(1), end.before ?? "")).toThrow(/no message of this conversation/);
+    expect(() => pageOf(talked(1), end.before ?? "")).toThrow(/no message .* in this conversation/);
   });
 
   it("says what all that comes before it holds, so that none of it has to be read", () => {
-    const page = benchLine(home, app, talked(45, { failing: [1, 2, 40] }), undefined);
+    const page = pageOf(talked(45, { failing: [1, 2, 40] }));
     expect(page.messages[0]).toMatchObject({ turn: 16, soFar: { messages: 26, turns: 13, counts: { words: 26 } } });
     expect(page.messages.at(-1)).toMatchObject({ turn: 45, soFar: { messages: 84, turns: 42 } });
   });
@@ -86,7 +87,7 @@ describe("a page of a line", () => {
     home.hub.publish(id, { event: "text", data: { text: "Half" } });
     home.hub.publish(id, { event: "text", data: { text: " a reply" } });
     const now = home.conversations.byId(conversation.id) ?? conversation;
-    expect(linePage(home, now, undefined).messages.at(-1)).toMatchObject({
+    expect(pageOf(now).messages.at(-1)).toMatchObject({
       state: "arriving",
       cursor: 2,
       pieces: [{ text: "Half a reply" }],

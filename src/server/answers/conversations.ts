@@ -3,17 +3,18 @@ import type {
   CallerLine,
   CallerMessage,
   ConversationPage,
-  LineMessage,
-  LinePage,
   ListedConversation,
+  Sibling,
+  Stretch,
 } from "@/contract/conversations";
 import { forecast } from "@/core/context/forecast";
-import type { Message } from "@/core/conversation/message";
+import type { AppMessage, Message, VisitorMessage } from "@/core/conversation/message";
 import { turnsOf } from "@/core/conversation/turns";
+import type { NextAttempt } from "@/core/reply/events";
 import { isUnderWay } from "@/core/reply/reply";
 import { rawTokens } from "@/core/tokens/counts";
 import type { StoredApp } from "../apps/app-store";
-import type { Asker } from "../conversations/access";
+import { type Asker, tipFor } from "../conversations/access";
 import type { ListPlace, StoredConversation } from "../conversations/conversation-store";
 import type { Home } from "../home";
 import { refuse } from "../refusal";
@@ -75,9 +76,9 @@ function listed({ conversations }: Home, conversation: StoredConversation): List
   };
 }
 
-/** The last page of a conversation's line, or the one that comes before a message. */
-export function linePage(boot: Home, conversation: StoredConversation, before: string | undefined): LinePage {
-  const end = before === undefined ? conversation.tip : parentOf(boot, conversation, before);
+/** A page of a line: the last one, or the one that comes before a message. */
+function linePage(boot: Home, conversation: StoredConversation, tip: string | null, before: string | undefined) {
+  const end = before === undefined ? tip : parentOf(boot, conversation, before);
   const messages = end === null ? [] : boot.conversations.line(end, messagesOnPage);
   const first = messages[0];
   return {
@@ -89,11 +90,11 @@ export function linePage(boot: Home, conversation: StoredConversation, before: s
 
 /** The same for a caller, who is told of failures in general words only. */
 export function callerLine(boot: Home, conversation: StoredConversation, before: string | undefined): CallerLine {
-  const page = linePage(boot, conversation, before);
+  const page = linePage(boot, conversation, conversation.tip, before);
   return { ...page, messages: page.messages.map(messageForCaller) };
 }
 
-function messageForCaller(message: LineMessage): CallerMessage {
+function messageForCaller(message: ComingMessage): CallerMessage {
   if (message.role === "visitor") return { ...message, tokens: rawTokens(message.counts) };
   const { facts, next, reported, counts } = message;
   return {
@@ -105,7 +106,11 @@ function messageForCaller(message: LineMessage): CallerMessage {
 }
 
 /** What the next message of a conversation would carry, with the live revision. */
-export function reachAnswer({ apps, providers, conversations }: Home, app: StoredApp, { tip }: StoredConversation) {
+export function reachAnswer(
+  { apps, providers, conversations, branches }: Home,
+  app: StoredApp,
+  { id, tip }: StoredConversation,
+) {
   const revision = apps.revision(app.id, app.liveRevision);
   if (!revision) throw new Error(`App ${app.slug} has no revision ${app.liveRevision}.`);
   const { content, number } = revision;
@@ -114,8 +119,9 @@ export function reachAnswer({ apps, providers, conversations }: Home, app: Store
   if (!model) refuse("not-found", `${app.name} speaks through a model that is not there any more.`);
   const { window, calibration } = model;
   const line = tip === null ? [] : conversations.line(tip, messagesOnPage);
+  const clear = tip === null ? null : branches.clearAbove(id, tip);
   const room = { window, calibration, maxOutput: content.settings.maxOutput };
-  const { prompt, earlier } = forecast(content, line, room, Date.now());
+  const { prompt, earlier } = forecast(content, line, room, Date.now(), clear);
   const end = line.at(-1)?.turn ?? 0;
   return {
     provider: provider.name,
@@ -128,30 +134,104 @@ export function reachAnswer({ apps, providers, conversations }: Home, app: Store
   };
 }
 
-/** The same for the bench. */
+/**
+ * A page of a conversation's line for the bench, with what can be chosen in the place of each message.
+ * @param through a message whose line is read, instead of the one that is shown
+ */
 export function benchLine(
   boot: Home,
   app: StoredApp,
   conversation: StoredConversation,
-  before: string | undefined,
+  { before, through }: { before?: string; through?: string },
 ): BenchLine {
+  const tip = tipThrough(boot, conversation, through);
+  const page = linePage(boot, conversation, tip, before);
+  return { ...page, ...besides(boot, app, conversation, tip, page.messages) };
+}
+
+/** Some turns of a line for the bench. */
+export function benchTurns(
+  boot: Home,
+  app: StoredApp,
+  conversation: StoredConversation,
+  { through, from, count }: { through?: string; from: number; count: number },
+): Stretch {
+  const tip = tipThrough(boot, conversation, through);
+  const messages = tip === null ? [] : boot.conversations.stretch(tip, from, from + count - 1);
+  const turns = tip === null ? 0 : (boot.conversations.message(tip)?.turn ?? 0);
+  const read = messages.map((message) => withText(boot, message));
+  return { conversation: conversation.id, turns, ...besides(boot, app, conversation, tip, read) };
+}
+
+/** The end of the line that is shown at the bench, or of the one through a message. */
+function tipThrough(boot: Home, conversation: StoredConversation, through: string | undefined): string | null {
+  if (through === undefined) return tipFor({ kind: "bench" }, conversation);
+  return boot.branches.endOf(messageOf(boot, conversation, through).id).id;
+}
+
+/** What the bench is told of messages of a line beside what they say. */
+function besides(
+  boot: Home,
+  app: StoredApp,
+  conversation: StoredConversation,
+  tip: string | null,
+  messages: ComingMessage[],
+) {
+  const { branches } = boot;
+  const cleared = new Set(branches.clearsIn(conversation.id));
+  const siblings = siblingsBeside(boot, conversation.id, messages);
   return {
-    ...linePage(boot, conversation, before),
+    messages: messages.map((message) => ({
+      ...message,
+      siblings: siblings.get(message.id) ?? [],
+      isCleared: cleared.has(message.id),
+    })),
     app: app.slug,
     origin: conversation.origin,
     client: conversation.client,
+    clear: tip === null ? null : branches.clearAbove(conversation.id, tip),
+    isApart: conversation.visitor !== null && tip !== conversation.tip,
   };
 }
 
-function parentOf({ conversations }: Home, conversation: StoredConversation, id: string): string | null {
-  const message = conversations.message(id);
-  if (!message || conversations.conversationOf(id)?.id !== conversation.id)
-    refuse("bad-request", `\`before\` names no message of this conversation.`);
-  return message.parent;
+/** What can be chosen in the place of messages, by their ids, where there is more than one. */
+function siblingsBeside(
+  { branches }: Home,
+  conversation: string,
+  messages: readonly Message[],
+): Map<string, Sibling[]> {
+  const parents = messages.flatMap(({ parent }) => parent ?? []);
+  const all = messages[0]?.parent === null ? branches.roots(conversation) : [];
+  all.push(...branches.siblingsAfter(parents));
+  return new Map(
+    messages.flatMap(({ id, parent, role }): [string, Sibling[]][] => {
+      const here = all.filter((each) => each.parent === parent && each.role === role);
+      if (here.length < 2) return [];
+      // a line takes turns: a visitor's message, then a reply
+      const turnsOf = (sibling: string) => {
+        const { steps } = branches.endOf(sibling);
+        return role === "visitor" ? Math.floor(steps / 2) + 1 : Math.ceil(steps / 2);
+      };
+      return [[id, here.map((each) => ({ id: each.id, name: each.name, turns: turnsOf(each.id) }))]];
+    }),
+  );
 }
 
+function parentOf(home: Home, conversation: StoredConversation, id: string): string | null {
+  return messageOf(home, conversation, id).parent;
+}
+
+function messageOf({ conversations }: Home, conversation: StoredConversation, id: string): Message {
+  const message = conversations.message(id);
+  if (!message || conversations.conversationOf(id)?.id !== conversation.id)
+    refuse("bad-request", `There is no message ${id} in this conversation.`);
+  return message;
+}
+
+type ComingMessage = VisitorMessage | (AppMessage & { cursor?: number; next?: NextAttempt });
+
 /** A message with what has come of it so far, and the id of the last event in that, while it is under way. */
-function withText({ hub }: Home, message: Message): LineMessage {
+function withText({ hub }: Home, message: Message): ComingMessage {
   if (message.role === "visitor" || !isUnderWay(message.state)) return message;
   const standing = hub.standing(message.id);
   if (!standing) return message;

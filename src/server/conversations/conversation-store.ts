@@ -71,6 +71,7 @@ interface MessageRow {
   id: string;
   conversation_id: string;
   parent_id: string | null;
+  depth: number;
   turn: number;
   role: "visitor" | "app";
   pieces: string;
@@ -202,6 +203,19 @@ export class ConversationStore {
            SELECT ${columns} FROM messages JOIN line ON messages.id = line.parent_id
            LIMIT ?
          ) SELECT * FROM line ORDER BY depth`,
+      ),
+      // walks up without a text as far as it has to
+      stretch: database.prepare<[string, number, number], MessageRow>(
+        `WITH RECURSIVE up (id, parent, turn) AS (
+           SELECT id, parent_id, turn FROM messages WHERE id = ?
+           UNION ALL
+           SELECT messages.id, messages.parent_id, messages.turn FROM messages JOIN up ON messages.id = up.parent
+             WHERE messages.turn >= ?
+         ) SELECT ${columns} FROM messages WHERE id IN (SELECT id FROM up WHERE turn <= ?) ORDER BY depth`,
+      ),
+      // served by messages_by_conversation
+      straightStretch: database.prepare<[string, number, number], MessageRow>(
+        `SELECT ${columns} FROM messages WHERE conversation_id = ? AND depth BETWEEN ? AND ? ORDER BY depth`,
       ),
       place: database.prepare<[string], Place>("SELECT conversation_id, depth FROM messages WHERE id = ?"),
       // these three are served by messages_by_conversation
@@ -431,6 +445,18 @@ export class ConversationStore {
   /** The line that ends with a message, from its root, or only the last `count` of it. */
   line(end: string, count = -1): Message[] {
     return this.sql.upwards.all(end, count).map(readMessage);
+  }
+
+  /** The messages of the turns from one to another, in the line that ends with a message. */
+  stretch(end: string, from: number, to: number): Message[] {
+    const { conversation_id: conversation, depth } = this.sql.place.get(end) as Place;
+    const isStraight = this.sql.countAbove.get(conversation, depth) === depth;
+    // a turn is a visitor's message and a reply
+    const [first, last] = [(from - 1) * 2, Math.min(to * 2 - 1, depth)];
+    const rows = isStraight
+      ? this.sql.straightStretch.all(conversation, first, last).filter((row) => row.depth < depth || row.id === end)
+      : this.sql.stretch.all(end, from, to);
+    return rows.map(readMessage);
   }
 
   /**

@@ -20,6 +20,8 @@ export interface Source<E extends StoredEvent> {
   /** Whether nothing comes after an event. */
   isEnd(event: E): boolean;
   write(event: E): string;
+  /** What is said beside the events, as it comes; nobody is told again. */
+  aside?(say: (text: string) => void): () => void;
   /** What is written first, when there was nothing to say for a while, and when the server is stopped. */
   opening: string;
   pause: string;
@@ -36,6 +38,7 @@ export class Feed<E extends StoredEvent> implements UnderlyingDefaultSource<Uint
   private readonly utf8 = new TextEncoder();
   private leave: (() => void) | undefined;
   private leaveHub = () => {};
+  private leaveAside = () => {};
   private timer: NodeJS.Timeout | undefined;
   private isOver = false;
   private hasGiven = false;
@@ -54,6 +57,7 @@ export class Feed<E extends StoredEvent> implements UnderlyingDefaultSource<Uint
       this.give(controller, this.source.lastWord);
       this.close(controller);
     });
+    this.leaveAside = this.source.aside?.((text) => this.give(controller, text)) ?? this.leaveAside;
     if (this.source.opening !== "") this.give(controller, this.source.opening);
   }
 
@@ -115,6 +119,7 @@ export class Feed<E extends StoredEvent> implements UnderlyingDefaultSource<Uint
     clearInterval(this.timer);
     this.leave?.();
     this.leaveHub();
+    this.leaveAside();
   }
 }
 

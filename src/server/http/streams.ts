@@ -52,9 +52,13 @@ export function replyStream(
 
 /**
  * Server-sent events of all replies after a position, for a tab of the bench; ids are positions. A tab
- * that has missed more than it can be caught up with is told so by the event `behind`.
+ * that has missed more than it can be caught up with is told so by the event `behind`; `changed` tells of a conversation
+ * that changed otherwise than by a reply.
  */
-export function benchStream({ hub, events }: Pick<Home, "hub" | "events">, after: number | null): Response {
+export function benchStream(
+  { hub, events, changes }: Pick<Home, "hub" | "events" | "changes">,
+  after: number | null,
+): Response {
   const last = events.lastPosition();
   const isBehind = after !== null && last - after > latestKept;
   const source: Source<PublishedEvent> = {
@@ -64,6 +68,8 @@ export function benchStream({ hub, events }: Pick<Home, "hub" | "events">, after
     isEnd: () => false,
     write: ({ position, reply, conversation, id, event, data }) =>
       `id: ${position}\ndata: {"reply":"${reply}","conversation":"${conversation}","event":{"id":${id},"event":"${event}","data":${data}}}\n\n`,
+    aside: (say) =>
+      changes.follow((conversation) => say(`event: changed\ndata: {"conversation":"${conversation}"}\n\n`)),
     opening: isBehind ? `id: ${last}\nevent: behind\ndata: {}\n\n` : ": open\n\n",
     pause: sse.pause,
     lastWord: ": the server is being stopped\n\n",

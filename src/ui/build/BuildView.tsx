@@ -6,7 +6,6 @@ import { useCallback, useEffect, useMemo, useRef, useState } from "react";
 import type { App } from "@/contract/apps";
 import type { LineMessage } from "@/contract/conversations";
 import type { Provider } from "@/contract/providers";
-import { textOf } from "@/core/conversation/pieces";
 import { Fallible } from "../shared/Fallible";
 import { many } from "../shared/format";
 import { ProblemNote } from "../shared/ProblemNote";
@@ -16,13 +15,16 @@ import styles from "./BuildView.module.css";
 import { Composer, type ComposerHandle } from "./Composer";
 import { KeyList } from "./KeyList";
 import { Preflight } from "./Preflight";
-import { type ReplyActions, ReplyRow, VisitorRow } from "./rows/MessageRows";
+import { ReplyRow, type RowActions, VisitorRow } from "./rows/MessageRows";
 import { PromptRow } from "./rows/PromptRow";
+import rowStyles from "./rows/Row.module.css";
+import { SiblingsBeside } from "./rows/SiblingsBeside";
 import { Sheet } from "./Sheet";
 import { SignalPath } from "./SignalPath";
 import type { Station } from "./stations/station";
 import { stations } from "./stations/stations";
 import { useAsking } from "./use-asking";
+import { useBranches } from "./use-branches";
 import { useConversation } from "./use-conversation";
 import { useDraft } from "./use-draft";
 import { useForecast } from "./use-forecast";
@@ -50,10 +52,13 @@ function Bench({ app, providers, conversation }: { app: App; providers: Provider
   const draft = useDraft(app);
   const open = useConversation(conversation);
   const composer = useRef<ComposerHandle>(null);
+  const sheet = useRef<HTMLElement>(null);
   const [station, setStation] = useState<Station | null>(null);
   const [editsPrompt, setEditsPrompt] = useState(false);
   const [inspected, setInspected] = useState<string>();
-  const { ahead, prices } = useForecast(draft.content, open.line, providers);
+  const { ahead, prices } = useForecast(draft.content, open.line, providers, open.clear);
+  const branches = useBranches(conversation);
+  const [beside, setBeside] = useState<string>();
   const last = open.line.at(-1);
   const lastReply = last?.role === "app" ? last : undefined;
 
@@ -68,17 +73,26 @@ function Bench({ app, providers, conversation }: { app: App; providers: Provider
   );
 
   const limit = draft.content.settings.maxOutput;
-  const actions: ReplyActions = useMemo(
+  const { show: showLine, name, remove, write, setClear } = branches;
+  const actions: RowActions = useMemo(
     () => ({
       stop,
       goOn: (reply) => void ask({ goOn: reply }),
+      again: (message, { count, by } = { count: 1, by: undefined }) =>
+        void ask({ again: message, ...(count > 1 ? { count } : {}), ...(by ? { with: by } : {}) }),
+      change: ({ parent }, text) => ask({ message: text, conversation: conversation ?? undefined, after: parent }),
+      write,
+      show: (message) => void showLine(message),
+      name: (message, next) => void name(message, next),
+      remove: (message) => void remove(message),
+      clear: (reply) => void setClear(reply, true),
+      beside: (message) => setBeside((before) => (before === message ? undefined : message)),
       inspect: (reply) => setInspected((before) => (before === reply ? undefined : reply)),
-      again: (text) => void send(text),
       raiseLimit: () => {
         if (limit !== undefined) draft.edit({ settings: { ...draft.content.settings, maxOutput: limit * 2 } });
       },
     }),
-    [ask, draft.content.settings, draft.edit, limit, send, stop],
+    [ask, conversation, draft.content.settings, draft.edit, limit, stop, showLine, name, remove, write, setClear],
   );
 
   const startNew = () => {
@@ -93,6 +107,8 @@ function Bench({ app, providers, conversation }: { app: App; providers: Provider
       else setInspected(undefined);
     },
     startNew,
+    toFork: (steps) => focusFork(sheet.current, steps),
+    another: () => lastReply?.parent && actions.again(lastReply.parent),
   });
 
   useEffect(() => {
@@ -106,7 +122,7 @@ function Bench({ app, providers, conversation }: { app: App; providers: Provider
       <h1 className="unseen">Build {app.name}</h1>
       <SignalPath scene={scene} open={station} onOpen={setStation} />
       <Preflight app={app} />
-      <Sheet end={last?.id ?? conversation ?? "new"}>
+      <Sheet ref={sheet} end={last?.id ?? conversation ?? "new"}>
         <Fallible what="the system prompt">
           <PromptRow
             {...{ app, draft, putLive }}
@@ -135,7 +151,6 @@ function Bench({ app, providers, conversation }: { app: App; providers: Provider
             first: !(ahead.rows[at - 1]?.carried ?? true),
             last: !ahead.rows[at + 1]?.carried,
           };
-          const asked = open.line[at - 1];
           return (
             <Fallible key={message.id} what="this row">
               {message.role === "visitor" ? (
@@ -143,19 +158,35 @@ function Bench({ app, providers, conversation }: { app: App; providers: Provider
                   message={message}
                   tokens={tokens}
                   {...bracket}
+                  isBeside={beside === message.id}
+                  actions={actions}
                   why={carried ? undefined : wordsFor(reason)}
                 />
               ) : (
                 <ReplyRow
                   message={message}
                   tokens={tokens}
-                  asked={asked ? textOf(asked) : ""}
                   app={app.name}
                   {...bracket}
                   isLast={message.id === last?.id}
                   isInspected={message.id === inspected}
+                  isBeside={beside === message.id}
+                  providers={providers}
                   {...{ limit, actions }}
                 />
+              )}
+              {message.id === beside && message.siblings.length > 1 && (
+                <Fallible what="them side by side">
+                  <SiblingsBeside message={message} conversation={conversation ?? ""} />
+                </Fallible>
+              )}
+              {message.isCleared && (
+                <div className={rowStyles.clear} role="note">
+                  Cleared: nothing above is carried.
+                  <button type="button" className="link" onClick={() => void setClear(message.id, false)}>
+                    take it away
+                  </button>
+                </div>
               )}
               {message.id === inspected && (
                 <Fallible what="the dispatch">
@@ -174,6 +205,7 @@ function Bench({ app, providers, conversation }: { app: App; providers: Provider
       <Composer
         ref={composer}
         name={`finch.composer.${app.slug}.${conversation ?? "new"}`}
+        sentName={`finch.sent.${app.slug}`}
         isBegunHere={conversation !== null && begunHere === conversation}
         content={draft.content}
         ahead={ahead}
@@ -182,8 +214,13 @@ function Bench({ app, providers, conversation }: { app: App; providers: Provider
         onSend={send}
         onStop={() => open.underWay && stop(open.underWay.id)}
         onNew={conversation === null ? undefined : startNew}
-        failure={failure}
+        failure={failure ?? branches.failure}
       >
+        {open.isApart && (
+          <p className={styles.apart}>
+            This is the bench's own line: the visitor goes on from another one, and sees nothing of this.
+          </p>
+        )}
         {draft.failure && (
           <ProblemNote problem={draft.failure}>
             <button type="button" className="link" onClick={() => void draft.retry()}>
@@ -195,4 +232,12 @@ function Bench({ app, providers, conversation }: { app: App; providers: Provider
       <KeyList {...keyList} />
     </main>
   );
+}
+
+/** Brings the focus to the next place above or below where there is something to choose. */
+function focusFork(sheet: HTMLElement | null, steps: -1 | 1): void {
+  const places = [...(sheet?.querySelectorAll<HTMLElement>("[data-siblings]") ?? [])];
+  const at = places.findIndex((place) => place.contains(document.activeElement));
+  const next = at < 0 ? (steps < 0 ? places.at(-1) : places[0]) : places[at + steps];
+  next?.querySelector<HTMLElement>("[aria-current=true]")?.focus();
 }

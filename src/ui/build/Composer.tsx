@@ -8,6 +8,7 @@ import { count, price } from "../shared/format";
 import { ProblemNote } from "../shared/ProblemNote";
 import styles from "./Composer.module.css";
 import { type KeptText, textUnder, write } from "./kept-text";
+import { keepSent, sentTexts } from "./sent-texts";
 
 /** What others may do with the composer. */
 export interface ComposerHandle {
@@ -17,6 +18,8 @@ export interface ComposerHandle {
 interface Props {
   /** Under what name the words are kept until they are sent. */
   name: string;
+  /** Under what name it is kept what was sent, to be recalled. */
+  sentName: string;
   /** Whether the conversation was begun from here just now, so that the words go along with it. */
   isBegunHere: boolean;
   content: Content;
@@ -39,6 +42,7 @@ interface Props {
  */
 export function Composer({
   name,
+  sentName,
   isBegunHere,
   content,
   ahead,
@@ -55,6 +59,8 @@ export function Composer({
   const [text, setText] = useKept(name, isBegunHere);
   const [waits, setWaits] = useState(false);
   const [isSending, setSending] = useState(false);
+  /** How many messages back the text was recalled from; 0 where it was not. */
+  const [back, setBack] = useState(0);
   useImperativeHandle(ref, () => ({ focus: () => area.current?.focus() }));
 
   const all = withTyped(ahead, text);
@@ -66,11 +72,23 @@ export function Composer({
     if (!canSend) return;
     if (isArriving) return setWaits(true);
     setSending(true);
+    setBack(0);
+    keepSent(localStorage, sentName, text);
     setText("");
     // the failure is shown above the words, which come back
     if (!(await onSend(text))) setText((typed) => (typed === "" ? text : `${text}\n${typed}`));
     setSending(false);
     area.current?.focus();
+  };
+
+  /** Puts what was sent before in the place of a text that is empty or was recalled. */
+  const recall = (steps: number): boolean => {
+    const sent = sentTexts(localStorage, sentName);
+    const at = back + steps;
+    if ((text !== "" && text !== sent[back - 1]) || at < 0 || at > sent.length) return false;
+    setBack(at);
+    setText(sent[at - 1] ?? "");
+    return true;
   };
 
   // what waits for the reply that arrives goes out when that has ended
@@ -101,6 +119,8 @@ export function Composer({
             setWaits(false);
           }}
           onKeyDown={(event) => {
+            const steps = { ArrowUp: 1, ArrowDown: -1 }[event.key] ?? 0;
+            if (steps !== 0 && !event.altKey && !event.shiftKey && recall(steps)) event.preventDefault();
             if (event.key !== "Enter" || event.shiftKey || event.nativeEvent.isComposing) return;
             event.preventDefault();
             void send();

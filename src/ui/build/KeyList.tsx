@@ -6,6 +6,10 @@ const list: [string, string][] = [
   ["Shift + Enter", "breaks the line"],
   ["Esc", "stops the reply, or closes a station"],
   ["Alt + 1 to Alt + 6", "open the stations"],
+  ["↑ and ↓", "recall what was sent, where nothing is written"],
+  ["Alt + A", "asks for another take of the last reply"],
+  ["Alt + ↑ and Alt + ↓", "go between the places where takes or lines part"],
+  ["1 to 9, 0", "there, choose one by its number"],
   ["Alt + N", "begins a new conversation"],
   ["?", "shows this list"],
 ];

@@ -1,4 +1,4 @@
-import type { ReactNode } from "react";
+import { type ReactNode, type Ref, useCallback } from "react";
 import { useFollowing } from "../shared/use-following";
 import styles from "./Sheet.module.css";
 
@@ -7,12 +7,20 @@ import styles from "./Sheet.module.css";
  * reader has scrolled up; then it offers the way back down.
  * @param end changes when something new was sent, which brings the reader back to the end
  */
-export function Sheet({ end, children }: { end: string; children: ReactNode }) {
+export function Sheet({ end, children, ref }: { end: string; children: ReactNode; ref?: Ref<HTMLElement> }) {
   const { frame, content, onScroll, isAway, toEnd } = useFollowing<HTMLElement, HTMLDivElement>(end);
+  const both = useCallback(
+    (element: HTMLElement | null) => {
+      frame.current = element;
+      if (typeof ref === "function") ref(element);
+      else if (ref) ref.current = element;
+    },
+    [frame, ref],
+  );
   return (
     <div className={styles.holder}>
       {/* biome-ignore lint/a11y/noNoninteractiveTabindex: a region that scrolls must be reachable by key */}
-      <section className={styles.sheet} ref={frame} onScroll={onScroll} aria-label="Conversation" tabIndex={0}>
+      <section className={styles.sheet} ref={both} onScroll={onScroll} aria-label="Conversation" tabIndex={0}>
         <div ref={content}>{children}</div>
       </section>
       {isAway && (

@@ -3,6 +3,7 @@ import { useEffect, useMemo, useState } from "react";
 import type { CallFailed } from "@/contract/client";
 import type { LineMessage } from "@/contract/conversations";
 import { benchConversations } from "@/contract/conversations";
+import type { Clear } from "@/core/context/clear";
 import { isLast } from "@/core/reply/events";
 import { isUnderWay } from "@/core/reply/reply";
 import { server } from "../shared/api";
@@ -14,6 +15,10 @@ export interface OpenConversation {
   line: LineMessage[];
   /** The reply that is under way, if there is one. */
   underWay: Extract<LineMessage, { role: "app" }> | undefined;
+  /** The last clear in it. */
+  clear: Clear | null;
+  /** Whether its visitor goes on from another line. */
+  isApart: boolean;
   isRead: boolean;
   error: CallFailed | null;
   readEarlier: (() => void) | undefined;
@@ -41,11 +46,15 @@ export function useConversation(conversation: string | null): OpenConversation {
       if (isLast(heard.event)) setEnded(heard.reply);
       readAgain();
     });
+    const leaveChanges = liveReplies.onChange((changed) => {
+      if (changed === conversation) void client.invalidateQueries({ queryKey: keys.line(conversation) });
+    });
     // one that was begun from here can have ended before it was watched
     if (wasReadUnderWay(client, conversation)) readAgain();
     return () => {
       leave();
       leaveTurns();
+      leaveChanges();
     };
   }, [client, conversation]);
 
@@ -60,6 +69,8 @@ export function useConversation(conversation: string | null): OpenConversation {
   return {
     line,
     underWay: underWay?.role === "app" && underWay.id !== ended ? underWay : undefined,
+    clear: pages?.[0]?.clear ?? null,
+    isApart: pages?.[0]?.isApart ?? false,
     isRead: conversation === null || query.isSuccess,
     error: query.error,
     readEarlier: query.hasNextPage ? () => void query.fetchNextPage() : undefined,

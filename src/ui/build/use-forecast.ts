@@ -1,5 +1,6 @@
 import { useMemo, useState } from "react";
 import type { Provider } from "@/contract/providers";
+import type { Clear } from "@/core/context/clear";
 import { type Forecast, forecast } from "@/core/context/forecast";
 import type { Message } from "@/core/conversation/message";
 import type { Content } from "@/core/revision/revision";
@@ -13,6 +14,7 @@ export function useForecast(
   content: Content,
   line: readonly Message[],
   providers: readonly Provider[],
+  clear: Clear | null,
 ): { ahead: Forecast; prices: Prices } {
   const [now] = useState(() => Date.now());
   const provider = providers.find(({ slug }) => slug === content.provider);
@@ -20,8 +22,8 @@ export function useForecast(
   const { window, calibration, price } = model;
   const { maxOutput } = content.settings;
   const ahead = useMemo(
-    () => forecast(content, line, { window, calibration, maxOutput }, now),
-    [content, line, window, calibration, maxOutput, now],
+    () => forecast(content, line, { window, calibration, maxOutput }, now, clear),
+    [content, line, window, calibration, maxOutput, now, clear],
   );
   return { ahead, prices: price };
 }

@@ -6,6 +6,10 @@ interface Actions {
   stations: (at: number) => void;
   escape: () => void;
   startNew: () => void;
+  /** Goes to the next place above or below where lines part. */
+  toFork: (steps: -1 | 1) => void;
+  /** Asks for another take of the last reply. */
+  another: () => void;
 }
 
 // the keys of Build work while a message is written, too
@@ -19,6 +23,9 @@ export function useKeys(actions: Actions): { isOpen: boolean; onClose: () => voi
     ({ code }) => actions.stations(Number(code.at(-1)) - 1),
     everywhere,
   );
+  useHotkeys("alt+up", () => actions.toFork(-1), everywhere);
+  useHotkeys("alt+down", () => actions.toFork(1), everywhere);
+  useHotkeys("alt+a", actions.another, everywhere);
   useHotkeys("alt+n", actions.startNew, everywhere);
   useHotkeys("escape", actions.escape, { ...everywhere, ignoreEventWhen: ({ defaultPrevented }) => defaultPrevented });
   useHotkeys("?", () => setOpen(true), { useKey: true, preventDefault: true });

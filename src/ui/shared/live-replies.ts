@@ -43,6 +43,7 @@ export class LiveReplies {
   private readonly watched = new Map<string, number>();
   private readonly listeners = new Map<string, Set<Listener>>();
   private readonly onTurns = new Set<(event: BenchEvent) => void>();
+  private readonly onChanges = new Set<(conversation: string) => void>();
   /** Conversations that were begun here and are about to be watched. */
   private readonly expected = new Set<string>();
   /** Replies that this tab asked for. */
@@ -84,6 +85,17 @@ export class LiveReplies {
   onTurn(listener: (event: BenchEvent) => void): () => void {
     this.onTurns.add(listener);
     return () => void this.onTurns.delete(listener);
+  }
+
+  /** Tells of each conversation that changed otherwise than by a reply; returns how to leave. */
+  onChange(listener: (conversation: string) => void): () => void {
+    this.onChanges.add(listener);
+    return () => void this.onChanges.delete(listener);
+  }
+
+  /** Takes note of such a change. */
+  hearChange(conversation: string): void {
+    for (const listener of this.onChanges) listener(conversation);
   }
 
   /** Asks for a reply: what comes of it is kept, though it begins before it is known which one it is. */

@@ -20,6 +20,7 @@ const light = {
   good: "#2C6637",
   caution: "#775300",
   bad: "#A3192E",
+  mark: "#F6E3A1",
 };
 
 const dark: typeof light = {
@@ -43,6 +44,7 @@ const dark: typeof light = {
   good: "#8CCB99",
   caution: "#DDB75F",
   bad: "#F28C9A",
+  mark: "#5C4A0E",
 };
 
 export type ThemeName = "light" | "dark";

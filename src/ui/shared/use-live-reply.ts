@@ -1,5 +1,5 @@
 import { useCallback, useEffect, useSyncExternalStore } from "react";
-import { benchEventSchema, benchReplies } from "@/contract/replies";
+import { benchEventSchema, benchReplies, changedSchema } from "@/contract/replies";
 import { isUnderWay, type Reply } from "@/core/reply/reply";
 import { server } from "./api";
 import { LiveReplies, type ReadReply } from "./live-replies";
@@ -26,6 +26,10 @@ export function openStream(onOpen: () => void): void {
   source.addEventListener("behind", () => {
     liveReplies.clear();
     onOpen();
+  });
+  source.addEventListener("changed", ({ data }) => {
+    const heard = changedSchema.safeParse(JSON.parse(data));
+    if (heard.success) liveReplies.hearChange(heard.data.conversation);
   });
   source.onmessage = (message) => {
     const heard = benchEventSchema.safeParse(JSON.parse(message.data));

@@ -1,7 +1,7 @@
 import { calls } from "@/contract/calls";
 import { openApiOf } from "@/contract/openapi";
 import { appAnswer, listedApps } from "@/server/answers/apps";
-import { benchLine, callerLine, conversationPage, reachAnswer } from "@/server/answers/conversations";
+import { benchLine, benchTurns, callerLine, conversationPage, reachAnswer } from "@/server/answers/conversations";
 import { dispatchesOf } from "@/server/answers/dispatches";
 import { providerAnswer } from "@/server/answers/providers";
 import { stoppedReply } from "@/server/answers/replies";
@@ -11,6 +11,7 @@ import { preflight } from "@/server/apps/preflight";
 import { styleOf } from "@/server/apps/style";
 import { boot } from "@/server/boot";
 import { conversationAt, conversationOfApp, replyAt, replyOfAnyone } from "@/server/conversations/access";
+import { deleteBranch, nameBranch, setClear, showBranch, writeTake } from "@/server/conversations/branches";
 import { deleteConversation, restoreConversation } from "@/server/conversations/delete";
 import { sendAgain } from "@/server/dispatches/again";
 import { askerOf } from "@/server/http/caller";
@@ -57,9 +58,18 @@ export const { GET, HEAD, POST, PUT, PATCH, DELETE, OPTIONS } = serve(boot, call
   },
   benchConversations: {
     list: (home, { slug, before }) => conversationPage(home, appAt(home, slug), all, before),
-    read: (home, { id, before }) => benchLine(home, ...conversationOfApp(home, id), before),
+    read: (home, { id, ...where }) => benchLine(home, ...conversationOfApp(home, id), where),
+    turns: (home, { id, ...which }) => benchTurns(home, ...conversationOfApp(home, id), which),
     hide: (home, { id }) => deleteConversation(home, conversationOfApp(home, id)[1].id, "restorable"),
     restore: (home, { id }) => restoreConversation(home, id),
+  },
+  branches: {
+    show: (home, { id }) => showBranch(home, id),
+    name: (home, { id, body }) => nameBranch(home, id, body.name),
+    delete: (home, { id }) => deleteBranch(home, id),
+    write: (home, { id, body }) => writeTake(home, id, body.text, body.corrects),
+    clear: (home, { id }) => setClear(home, id, true),
+    unclear: (home, { id }) => setClear(home, id, false),
   },
   replies: {
     ask: askForReply,

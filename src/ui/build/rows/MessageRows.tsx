@@ -1,5 +1,6 @@
 import { memo, useEffect, useRef, useState } from "react";
 import type { LineMessage } from "@/contract/conversations";
+import type { Provider } from "@/contract/providers";
 import { textOf } from "@/core/conversation/pieces";
 import { titleOf, wordFor } from "@/core/problem/problem";
 import { canGoOn, isUnderWay, type Reply } from "@/core/reply/reply";
@@ -10,17 +11,30 @@ import { Markdown, PlainText } from "../../shared/markdown/Markdown";
 import { ProblemNote } from "../../shared/ProblemNote";
 import { useLiveReply } from "../../shared/use-live-reply";
 import { readReplyOf } from "../read-reply";
+import { EditText } from "./EditText";
 import { type Bracket, Row } from "./Row";
 import styles from "./Row.module.css";
+import { BranchWords, Siblings } from "./Siblings";
+import { TakeWords, type WantedTakes } from "./TakeWords";
 
 type AppMessage = Extract<LineMessage, { role: "app" }>;
 
-/** What can be done about a reply from its row. */
-export interface ReplyActions {
+/** What can be done about a message from its row. */
+export interface RowActions {
   stop: (reply: string) => void;
   goOn: (reply: string) => void;
-  /** Sends the visitor's message of a turn that failed once more. */
-  again: (text: string) => void;
+  /** Asks for further takes of the reply to a visitor's message. */
+  again: (message: string, wanted?: WantedTakes) => void;
+  /** Says something else in the place of a visitor's message; gives whether it was taken. */
+  change: (message: LineMessage, text: string) => Promise<boolean>;
+  /** Adds a take by hand. */
+  write: (message: string, text: string, corrects: string) => Promise<boolean>;
+  show: (message: string) => void;
+  name: (message: string, name: string | null) => void;
+  remove: (message: string) => void;
+  clear: (reply: string) => void;
+  /** Opens what can be chosen in the place of a message side by side. */
+  beside: (message: string) => void;
   /** Opens the dispatches of a reply. */
   inspect: (reply: string) => void;
   /** Doubles the output limit of the draft. */
@@ -32,47 +46,117 @@ export const VisitorRow = memo(function VisitorRow({
   message,
   tokens,
   why,
+  isBeside,
+  actions,
   ...bracket
 }: Bracket & {
   message: LineMessage;
   tokens: number;
   why?: string;
+  isBeside: boolean;
+  actions: RowActions;
 }) {
-  const { turn } = message;
+  const { id, turn, siblings } = message;
+  const [isEdited, setEdited] = useState(false);
+  const text = textOf(message);
   return (
-    <Row tone="visitor" turn={String(turn)} tokens={count(tokens)} {...bracket} label={`Turn ${turn}, visitor`}>
+    <Row
+      tone="visitor"
+      turn={String(turn)}
+      tokens={count(tokens)}
+      {...bracket}
+      label={`Turn ${turn}, visitor${whichOf("line", message)}`}
+      side={
+        siblings.length > 1 && (
+          <Siblings
+            what="line"
+            of={siblings}
+            shown={id}
+            {...{ turn, isBeside }}
+            onShow={actions.show}
+            onBeside={() => actions.beside(id)}
+          />
+        )
+      }
+    >
       <span className={styles.who}>Visitor</span>
-      <PlainText text={textOf(message)} />
+      {isEdited ? (
+        <EditText
+          label={`Turn ${turn}, said in another way`}
+          text={text}
+          does="Send as another line"
+          onDone={(changed) => actions.change(message, changed)}
+          onCancel={() => setEdited(false)}
+        />
+      ) : (
+        <PlainText text={text} />
+      )}
       {why && <span className={styles.why}>{why}</span>}
+      {!isEdited && (
+        <div className={styles.actions}>
+          <button type="button" className="link" onClick={() => setEdited(true)}>
+            change
+          </button>
+          {siblings.length > 1 && <WordsOfBranch what="line" message={message} actions={actions} />}
+        </div>
+      )}
     </Row>
   );
 });
+
+/** Which of several a message is, for those who hear it. */
+function whichOf(what: "take" | "line", { id, siblings }: LineMessage): string {
+  if (siblings.length < 2) return "";
+  return `, ${what} ${siblings.findIndex((each) => each.id === id) + 1} of ${siblings.length}`;
+}
+
+function WordsOfBranch({
+  what,
+  message: { id, siblings },
+  actions,
+}: {
+  what: "take" | "line";
+  message: LineMessage;
+  actions: RowActions;
+}) {
+  return (
+    <BranchWords
+      what={what}
+      name={siblings.find((each) => each.id === id)?.name ?? null}
+      onName={(name) => actions.name(id, name)}
+      onRemove={() => actions.remove(id)}
+    />
+  );
+}
 
 /** A reply, in whatever state it is. */
 export const ReplyRow = memo(function ReplyRow({
   message,
   tokens: reached,
-  asked,
   app,
   isLast,
   isInspected,
+  isBeside,
   limit,
+  providers,
   actions,
   ...bracket
 }: Bracket & {
   message: AppMessage;
   /** Of the row, once it has ended. */
   tokens: number;
-  /** The visitor's words that it answers. */
-  asked: string;
+  providers: Provider[];
   app: string;
   isLast: boolean;
   /** Whether its dispatches are unfolded under it. */
   isInspected: boolean;
+  isBeside: boolean;
   /** The output limit of the draft. */
   limit: number | undefined;
-  actions: ReplyActions;
+  actions: RowActions;
 }) {
+  const [opened, setOpened] = useState<"takes" | "correction">();
+  const close = () => setOpened(undefined);
   const reply = useLiveReply(readReplyOf(message));
   const isArriving = isUnderWay(reply.state);
   const text = textOf(reply);
@@ -83,20 +167,30 @@ export const ReplyRow = memo(function ReplyRow({
       tone="app"
       tokens={text === "" ? undefined : count(tokens)}
       {...bracket}
-      label={`Turn ${message.turn}, reply, ${reply.state}`}
-      side={<Side {...{ message, reply, tokens, isLast, isInspected, limit, actions }} />}
+      label={`Turn ${message.turn}, reply, ${reply.state}${whichOf("take", message)}`}
+      side={<Side {...{ message, reply, tokens, isLast, isInspected, isBeside, limit, actions }} />}
     >
-      {(text !== "" || isArriving) && (
-        <div className={styles.reply}>
-          <span className={styles.who}>{app}</span>
-          {text === "" ? <Waiting reply={reply} /> : <Markdown text={text} arriving={isArriving} />}
-        </div>
+      {opened === "correction" ? (
+        <EditText
+          label={`Reply of turn ${message.turn}, put right`}
+          text={text}
+          does="Keep as another take"
+          onDone={(corrected) => actions.write(message.parent ?? "", corrected, message.id)}
+          onCancel={close}
+        />
+      ) : (
+        (text !== "" || isArriving) && (
+          <div className={styles.reply}>
+            <span className={styles.who}>{app}</span>
+            {text === "" ? <Waiting reply={reply} /> : <Markdown text={text} arriving={isArriving} />}
+          </div>
+        )
       )}
       {reply.thought !== "" && <Thought text={reply.thought} open={isArriving && text === ""} />}
       {reply.problem && reply.problem.kind !== "interrupted" && (
         <ProblemNote problem={reply.problem}>
-          <button type="button" className="link" onClick={() => actions.again(asked)}>
-            send it again
+          <button type="button" className="link" onClick={() => actions.again(message.parent ?? "")}>
+            ask again
           </button>
         </ProblemNote>
       )}
@@ -104,6 +198,33 @@ export const ReplyRow = memo(function ReplyRow({
         <span className={styles.waiting}>
           Nothing had come when it {reply.state === "stopped" ? "was stopped" : "ended"}.
         </span>
+      )}
+      {opened === "takes" && (
+        <TakeWords
+          providers={providers}
+          onAsk={(wanted) => actions.again(message.parent ?? "", wanted)}
+          onCancel={close}
+        />
+      )}
+      {!opened && (
+        <div className={styles.actions} data-stays={isLast}>
+          <button type="button" className="link" onClick={() => setOpened("takes")}>
+            another take
+          </button>
+          {!isArriving && (
+            <>
+              <button type="button" className="link" onClick={() => setOpened("correction")}>
+                correct
+              </button>
+              {!message.isCleared && (
+                <button type="button" className="link" onClick={() => actions.clear(message.id)}>
+                  clear below
+                </button>
+              )}
+            </>
+          )}
+          {message.siblings.length > 1 && <WordsOfBranch what="take" message={message} actions={actions} />}
+        </div>
       )}
     </Row>
   );
@@ -149,21 +270,43 @@ interface SideProps {
   isLast: boolean;
   isInspected: boolean;
   limit: number | undefined;
-  actions: ReplyActions;
+  isBeside: boolean;
+  actions: RowActions;
 }
 
 /** What is known of a reply: who made it, how fast, for how much, how it ended, and what can be done. */
-function Side({ message, reply, tokens, isLast, isInspected, limit, actions }: SideProps) {
-  const { revision, model, firstTextMs, totalMs, trace, attempts, failures, insteadOf } = message.facts;
+function Side({ message, reply, tokens, isLast, isInspected, isBeside, limit, actions }: SideProps) {
+  const { revision, model, firstTextMs, totalMs, trace, attempts, failures, insteadOf, hand } = message.facts;
+  const takes = message.siblings.length > 1 && (
+    <Siblings
+      what="take"
+      of={message.siblings}
+      shown={message.id}
+      turn={message.turn}
+      isBeside={isBeside}
+      onShow={actions.show}
+      onBeside={() => actions.beside(message.id)}
+    />
+  );
+  if (hand)
+    return (
+      <>
+        <div>{hand} by hand</div>
+        {takes}
+      </>
+    );
   if (isUnderWay(reply.state))
     return (
-      <ArrivingSide
-        key={String(reply.pieces.length === 0)}
-        message={message}
-        isWaiting={reply.pieces.length === 0}
-        tokens={tokens}
-        onStop={actions.stop}
-      />
+      <>
+        {takes}
+        <ArrivingSide
+          key={String(reply.pieces.length === 0)}
+          message={message}
+          isWaiting={reply.pieces.length === 0}
+          tokens={tokens}
+          onStop={actions.stop}
+        />
+      </>
     );
   const times = [
     firstTextMs !== undefined && `${(firstTextMs / 1000).toFixed(2)} s to text`,
@@ -178,6 +321,7 @@ function Side({ message, reply, tokens, isLast, isInspected, limit, actions }: S
       <div>
         revision {revision} · {model}
       </div>
+      {takes}
       <div>{times.filter(Boolean).join(" · ")}</div>
       <div>{costs.filter(Boolean).join(" · ")}</div>
       <Ending state={reply.state} />

@@ -1,0 +1,119 @@
+import type { ReplyFacts } from "@/core/conversation/message";
+import { piecesOf } from "@/core/conversation/pieces";
+import { isUnderWay } from "@/core/reply/reply";
+import type { Home } from "../home";
+import { refuse } from "../refusal";
+import { conversationOfApp, whoseLine } from "./access";
+import type { StoredSibling } from "./branch-store";
+import type { StoredConversation } from "./conversation-store";
+
+const bench = { kind: "bench" } as const;
+
+/** Shows the line through a message, which is gone on from from here on. @throws {Refusal} `not-found` */
+export function showBranch(home: Home, id: string): { tip: string } {
+  const conversation = conversationWith(home, id);
+  const tip = home.database.transaction(() =>
+    home.branches.show(conversation.id, id, whoseLine(bench, conversation)),
+  )();
+  home.changes.tell(conversation.id);
+  return { tip };
+}
+
+/** Names the branch that begins with a message. @throws {Refusal} `not-found` */
+export function nameBranch(home: Home, id: string, name: string | null): void {
+  const conversation = conversationWith(home, id);
+  home.branches.name(id, name);
+  home.changes.tell(conversation.id);
+}
+
+/**
+ * Deletes a branch or a take, with all below it: what arrives in it is stopped, then it is out of sight at once. Where
+ * it was shown, the one before it is, or else the one after.
+ * @throws {Refusal} `conflict` where there is no other
+ */
+export async function deleteBranch(home: Home, id: string): Promise<void> {
+  const { branches, hub, database, removal, changes } = home;
+  conversationWith(home, id);
+  for (let arriving = branches.underWayBelow(id); arriving.length > 0; arriving = branches.underWayBelow(id))
+    await Promise.all(arriving.map((reply) => hub.stop(reply)));
+  // it may have been deleted while that was waited for
+  const conversation = conversationWith(home, id);
+  database.transaction(() => {
+    const siblings = siblingsOf(home, conversation, id);
+    const at = siblings.findIndex((each) => each.id === id);
+    const other = siblings[at - 1] ?? siblings[at + 1];
+    if (!other) refuse("conflict", "There is no other line beside it.", { advice: "Delete the conversation instead." });
+    for (const whose of ["shown", "bench"] as const) {
+      const tip = whose === "shown" ? conversation.tip : conversation.benchTip;
+      if (tip !== null && branches.isBelow(id, tip)) branches.show(conversation.id, other.id, whose);
+    }
+    branches.leave(conversation.id, id);
+  })();
+  void removal.start();
+  changes.tell(conversation.id);
+}
+
+/**
+ * Adds a take that somebody wrote, and shows it.
+ * @param corrects the take that it puts right
+ * @throws {Refusal} `not-found`
+ */
+export function writeTake(home: Home, id: string, text: string, corrects: string | undefined): { reply: string } {
+  const { conversations, apps, database, changes } = home;
+  const conversation = conversationWith(home, id);
+  const message = conversations.message(id);
+  if (message?.role !== "visitor") refuse("not-found", `There is no message ${id} of a visitor.`);
+  const before = corrects === undefined ? undefined : conversations.message(corrects);
+  if (corrects !== undefined && (before?.role !== "app" || before.parent !== id))
+    refuse("not-found", `There is no take ${corrects} of the reply to that message.`);
+  const { number, content } = apps.latest(conversation.app);
+  const made = before?.role === "app" ? before.facts : { ...content, revision: number };
+  const facts: ReplyFacts = {
+    provider: made.provider,
+    model: made.model,
+    revision: made.revision,
+    hand: before ? "corrected" : "written",
+  };
+  const reply = database.transaction(() => {
+    const now = Date.now();
+    const added = conversations.addReply({
+      conversation: conversation.id,
+      parent: message,
+      continues: null,
+      facts,
+      now,
+      whose: whoseLine(bench, conversation),
+    });
+    conversations.finishReply({ id: added.id, state: "complete", pieces: piecesOf(text), reported: null, facts });
+    return added.id;
+  })();
+  changes.tell(conversation.id);
+  return { reply };
+}
+
+/** Draws a line after a reply, or takes it away. @throws {Refusal} `not-found` */
+export function setClear(home: Home, id: string, isClear: boolean): void {
+  const conversation = conversationWith(home, id);
+  const message = home.conversations.message(id);
+  if (message?.role !== "app" || isUnderWay(message.state))
+    refuse("not-found", `There is no reply ${id} that has ended.`);
+  if (isClear) home.branches.clear(conversation.id, id, Date.now());
+  else home.branches.unclear(id);
+  home.changes.tell(conversation.id);
+}
+
+/** The conversation that a message stands in. @throws {Refusal} `not-found` */
+function conversationWith(home: Home, message: string): StoredConversation {
+  const found = home.conversations.message(message) && home.conversations.conversationOf(message);
+  if (!found) refuse("not-found", `There is no message ${message}.`);
+  return conversationOfApp(home, found.id)[1];
+}
+
+function siblingsOf(
+  { conversations, branches }: Home,
+  { id: conversation }: StoredConversation,
+  id: string,
+): StoredSibling[] {
+  const message = conversations.message(id) ?? refuse("not-found", `There is no message ${id}.`);
+  return branches.siblingsOf(conversation, message);
+}

@@ -1,0 +1,167 @@
+import { useInfiniteQuery } from "@tanstack/react-query";
+import { diffWordsWithSpace } from "diff";
+import { type ReactNode, useMemo } from "react";
+import { benchConversations, type LineMessage } from "@/contract/conversations";
+import { type Pair, pairsOf } from "@/core/conversation/beside";
+import { textOf } from "@/core/conversation/pieces";
+import { server } from "../api";
+import { many } from "../format";
+import { ProblemNote } from "../ProblemNote";
+import { keys } from "../queries";
+import styles from "./Beside.module.css";
+
+/** Turns that are read at a time. */
+const turnsAtOnce = 20;
+/** Edits between two texts beyond which they are shown as wholly different. */
+const mostEdits = 2_000;
+
+/** A line that is read beside another. */
+export interface OneSide {
+  conversation: string;
+  /** A message whose line it is; the one that is shown where none is named. */
+  through?: string;
+  /** What stands above its column. */
+  title: ReactNode;
+}
+
+/**
+ * Two lines side by side, from a turn on: what differs in them is marked, word by word, and what is the same stands once.
+ * @param from the first turn
+ */
+export function Beside({ left, right, from }: { left: OneSide; right: OneSide; from: number }) {
+  const sides = [useLine(left, from), useLine(right, from)] as const;
+  const [one, other] = sides;
+  const pairs = useMemo(() => pairsOf(one.messages, other.messages), [one.messages, other.messages]);
+  const failure = one.error ?? other.error;
+  const replies = pairs.filter((pair) => (pair.left ?? pair.right)?.role === "app");
+  const changed = replies.filter(({ is }) => is === "different").length;
+  const more = sides.filter(({ hasMore }) => hasMore);
+  return (
+    <section className={styles.beside} aria-label="Side by side" aria-busy={one.isReading || other.isReading}>
+      {failure && <ProblemNote problem={failure.problem} />}
+      <div className={styles.heads}>
+        <div>{left.title}</div>
+        <div>{right.title}</div>
+      </div>
+      <p className={styles.sum} role="status">
+        {one.isReading || other.isReading
+          ? "reading both"
+          : `${changed} of ${many(replies.length, "reply", "replies")} ${changed === 1 ? "differs" : "differ"}`}
+      </p>
+      {stretchesOf(pairs).map((stretch) =>
+        stretch.isSame ? (
+          <Same key={keyOf(stretch.pairs[0])} pairs={stretch.pairs} />
+        ) : (
+          stretch.pairs.map((pair) => <Row key={keyOf(pair)} pair={pair} />)
+        ),
+      )}
+      {more.length > 0 && (
+        <button
+          type="button"
+          className="link"
+          onClick={() => {
+            for (const side of more) side.readMore();
+          }}
+        >
+          further turns
+        </button>
+      )}
+    </section>
+  );
+}
+
+function useLine({ conversation, through }: OneSide, from: number) {
+  const query = useInfiniteQuery({
+    queryKey: [...keys.line(conversation), "beside", through, from],
+    queryFn: ({ pageParam }) =>
+      server.send(benchConversations.turns, { id: conversation, through, from: pageParam, count: turnsAtOnce }),
+    initialPageParam: from,
+    getNextPageParam: (last, _pages, at) => (at + turnsAtOnce <= last.turns ? at + turnsAtOnce : undefined),
+  });
+  const messages = useMemo(() => query.data?.pages.flatMap((page) => page.messages) ?? [], [query.data]);
+  return {
+    messages,
+    error: query.error,
+    isReading: query.isPending,
+    hasMore: query.hasNextPage,
+    readMore: () => void query.fetchNextPage(),
+  };
+}
+
+interface SameOrNot {
+  isSame: boolean;
+  pairs: Pair<LineMessage>[];
+}
+
+/** Pairs in stretches, by whether both sides say the same. */
+function stretchesOf(pairs: Pair<LineMessage>[]): SameOrNot[] {
+  const stretches: SameOrNot[] = [];
+  for (const pair of pairs) {
+    const isSame = pair.is !== "different";
+    const last = stretches.at(-1);
+    if (last?.isSame === isSame) last.pairs.push(pair);
+    else stretches.push({ isSame, pairs: [pair] });
+  }
+  return stretches;
+}
+
+function keyOf(pair: Pair<LineMessage> | undefined): string {
+  return `${pair?.left?.id} ${pair?.right?.id}`;
+}
+
+/** What is the same on both sides: the visitor's words once, replies folded. */
+function Same({ pairs }: { pairs: Pair<LineMessage>[] }) {
+  return pairs.map((pair) => {
+    const message = (pair.left ?? pair.right) as LineMessage;
+    return (
+      <details key={keyOf(pair)} className={styles.same} open={message.role === "visitor"}>
+        <summary>
+          <Who message={message} /> {message.role === "visitor" ? "" : "the same on both sides"}
+        </summary>
+        <div className={styles.text}>{textOf(message)}</div>
+      </details>
+    );
+  });
+}
+
+/** What differs, with its words marked: what only the one side has, and what only the other. */
+function Row({ pair: { left, right } }: { pair: Pair<LineMessage> }) {
+  const parts = useMemo(
+    () => (left && right ? diffWordsWithSpace(textOf(left), textOf(right), { maxEditLength: mostEdits }) : undefined),
+    [left, right],
+  );
+  const side = (message: LineMessage | undefined, isLeft: boolean) => {
+    if (!message) return <div className={styles.nothing}>nothing here</div>;
+    const Mark = isLeft ? "del" : "ins";
+    return (
+      <div>
+        <Who message={message} />
+        <div className={styles.text}>
+          {parts
+            ? parts.map((part, at) => {
+                if (isLeft ? part.added : part.removed) return null;
+                return part.added || part.removed ? <Mark key={at}>{part.value}</Mark> : part.value;
+              })
+            : textOf(message)}
+        </div>
+      </div>
+    );
+  };
+  return (
+    <div className={styles.row}>
+      {side(left, true)}
+      {side(right, false)}
+    </div>
+  );
+}
+
+function Who({ message }: { message: LineMessage }) {
+  if (message.role === "visitor") return <b className={styles.visitor}>{message.turn} Visitor</b>;
+  const { model, revision, hand } = message.facts;
+  return (
+    <small className={styles.who}>
+      {hand ? `${hand} by hand` : `${model} · revision ${revision}`}
+      {message.state === "complete" ? "" : ` · ${message.state}`}
+    </small>
+  );
+}
