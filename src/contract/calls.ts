@@ -4,6 +4,7 @@ import { common } from "./common";
 import { benchConversations, conversations } from "./conversations";
 import { dispatches } from "./dispatches";
 import { health } from "./health";
+import { benchMarks, marks } from "./marks";
 import { providers } from "./providers";
 import { benchReplies, replies } from "./replies";
 import { serving } from "./serving";
@@ -14,11 +15,13 @@ export const calls = {
   server: { health },
   apps,
   benchConversations,
+  benchMarks,
   benchReplies,
   branches,
   common,
   conversations,
   dispatches,
+  marks,
   providers,
   replies,
   serving,

@@ -158,10 +158,14 @@ describe("what is told of a reply", () => {
   const page = { conversation: "c", messages: [stored], before: null };
 
   it("is named member by member: one that is added to what is stored leaves by no call", () => {
-    const caller = conversations.read.answers[200].schema.parse({ ...page, messages: [{ ...stored, tokens: 4 }] });
+    const caller = conversations.read.answers[200].schema.parse({
+      ...page,
+      messages: [{ ...stored, tokens: 4, rating: null }],
+    });
     expect(caller.messages[0]).toMatchObject({ facts: { revision: 1, provider: "Reedbed", model: "reed-swift" } });
-    const messages = [{ ...stored, siblings: [], isCleared: false }];
-    const whole = { ...page, messages, app: "a", origin: "bench", client: null, clear: null, isApart: false };
+    const messages = [{ ...stored, siblings: [], isCleared: false, ratings: {} }];
+    const about = { title: null, opening: "a", note: "", tags: [], clear: null, isApart: false };
+    const whole = { ...page, ...about, messages, app: "a", origin: "bench", client: null };
     const bench = benchConversations.read.answers[200].schema.parse(whole);
     expect(JSON.stringify([caller, bench])).not.toContain("addedLater");
     expect(JSON.stringify(caller)).not.toMatch(/trace|soFar|counts|reported/);

@@ -3,7 +3,12 @@ import { clearSchema } from "@/core/context/clear";
 import { appMessageSchema, replyFactsSchema, visitorMessageSchema } from "@/core/conversation/message";
 import { nextAttemptSchema } from "@/core/reply/events";
 import { replyStates } from "@/core/reply/reply";
-import { call, json, nothing } from "./call";
+import { filterSchema } from "@/core/search/filter";
+import { call, json, jsonBody, nothing } from "./call";
+
+/** What a reply can be marked as. */
+export const ratings = ["good", "bad"] as const;
+export type Rating = (typeof ratings)[number];
 
 /** What is told of a reply: each member is named, so that no other leaves. */
 const toldFacts = replyFactsSchema.pick({
@@ -57,7 +62,13 @@ const place = {
 /** A message as the bench gets it, and as callers do. */
 const benchMessageSchema = z.discriminatedUnion("role", [
   visitorMessageSchema.extend(place),
-  appMessageSchema.extend({ facts: benchFacts, ...underWay, ...place }),
+  appMessageSchema.extend({
+    facts: benchFacts,
+    ...underWay,
+    ...place,
+    /** As it was marked, by whom. */
+    ratings: z.object({ visitor: z.enum(ratings).optional(), bench: z.enum(ratings).optional() }),
+  }),
 ]);
 const inner = { counts: true, soFar: true } as const;
 const tokens = {
@@ -66,7 +77,13 @@ const tokens = {
 };
 const callerMessageSchema = z.discriminatedUnion("role", [
   visitorMessageSchema.omit(inner).extend(tokens),
-  appMessageSchema.omit({ ...inner, reported: true }).extend({ ...tokens, facts: toldFacts, ...underWay }),
+  appMessageSchema.omit({ ...inner, reported: true }).extend({
+    ...tokens,
+    facts: toldFacts,
+    ...underWay,
+    /** As the visitor marked it. */
+    rating: z.enum(ratings).nullable(),
+  }),
 ]);
 
 /** Where a conversation came from. */
@@ -92,6 +109,11 @@ const benchLineSchema = linePageSchema.extend({
   client: z.string().nullable(),
   /** The last line that is drawn in it, wherever that is. */
   clear: clearSchema.nullable(),
+  /** As the developer named it, or the beginning of its first message. */
+  title: z.string().nullable(),
+  opening: z.string(),
+  note: z.string(),
+  tags: z.array(z.string()),
   /** Whether its visitor goes on from another line than the one that is read here. */
   isApart: z.boolean(),
 });
@@ -108,15 +130,21 @@ export type Stretch = z.infer<typeof stretchSchema>;
 /** Turns that are read at once. */
 export const mostTurns = 50;
 
-/** One turn of a conversation's strip. */
-const stripTurnSchema = z.object({
+/** One turn of a conversation's strip: tokens of the two messages, and how the reply ended. */
+const callerTurnSchema = z.object({
   visitor: z.int(),
   reply: z.int(),
   state: z.enum(replyStates).nullable(),
 });
+const stripTurnSchema = callerTurnSchema.extend({
+  /** Other lines that part from this one here. */
+  forks: z.int(),
+  /** Messages in it that say what was searched. */
+  places: z.int(),
+});
 
-/** A conversation in a list. */
-const conversationSchema = z.object({
+/** A conversation in a caller's list. */
+const callerConversationSchema = z.object({
   id: z.string(),
   origin,
   /** The name that the calling front end gave itself. */
@@ -125,19 +153,53 @@ const conversationSchema = z.object({
   opening: z.string(),
   at: z.int(),
   updatedAt: z.int(),
-  turns: z.array(stripTurnSchema),
+  turns: z.array(callerTurnSchema),
   /** Turns in all; `turns` holds the latest of them. */
   turnCount: z.int(),
   tokens: z.int(),
 });
-export type ListedConversation = z.infer<typeof conversationSchema>;
 
 /** A page of conversations, latest first. */
 const conversationsSchema = z.object({
-  conversations: z.array(conversationSchema),
+  conversations: z.array(callerConversationSchema),
   before: z.string().nullable(),
 });
 export type ConversationPage = z.infer<typeof conversationsSchema>;
+
+/** A conversation in the history of an app. */
+const listedSchema = callerConversationSchema.extend({
+  turns: z.array(stripTurnSchema),
+  /** The visitor's name, where it has one. */
+  visitor: z.string().nullable(),
+  /** As the developer named it. */
+  title: z.string().nullable(),
+  tags: z.array(z.string()),
+  /** The marks that replies in it have. */
+  rated: z.array(z.enum(ratings)),
+  /** What its replies cost; null where nothing was counted. */
+  price: z.object({ amount: z.number(), currency: z.string() }).nullable(),
+  /** Messages that say what was searched, in all of its lines. */
+  places: z.int(),
+});
+export type ListedConversation = z.infer<typeof listedSchema>;
+
+const historySchema = z.object({
+  conversations: z.array(listedSchema),
+  before: z.string().nullable(),
+  /** With the first page: what was found, and how many conversations there are. */
+  found: z.object({ conversations: z.int(), places: z.int(), of: z.int() }).nullable(),
+});
+export type HistoryPage = z.infer<typeof historySchema>;
+
+/** What the filter of a history can be set to. */
+const choicesSchema = z.object({
+  from: z.array(z.object({ origin, client: z.string().nullable() })),
+  /** A provider and a model each, with a space between. */
+  models: z.array(z.string()),
+  revisions: z.array(z.int()),
+  tags: z.array(z.string()),
+});
+export type HistoryChoices = z.infer<typeof choicesSchema>;
 
 /** What the next message of a conversation would carry, itself left out. */
 const reachSchema = z.object({
@@ -196,15 +258,37 @@ export const conversations = {
   }),
 };
 
+/** Conversations that can be chosen at once. */
+export const mostChosen = 2_000;
+
+const several = z.strictObject({ ids: z.array(z.string().max(100)).min(1).max(mostChosen) });
+
 /** The same for the bench, which has everybody's. */
 export const benchConversations = {
   list: call({
     method: "GET",
     path: "/api/bench/apps/{slug}/conversations",
     by: "bench",
-    does: "Lists the conversations of an app, newest first, by page.",
-    query: page,
-    answers: { 200: json(conversationsSchema) },
+    does: "Lists the conversations of an app that a filter finds, newest first, by page.",
+    query: page.extend(filterSchema.shape),
+    answers: { 200: json(historySchema) },
+    problems: ["not-found"],
+  }),
+  choices: call({
+    method: "GET",
+    path: "/api/bench/apps/{slug}/history-choices",
+    by: "bench",
+    does: "Says what the filter of that list can be set to.",
+    answers: { 200: json(choicesSchema) },
+    problems: ["not-found"],
+  }),
+  find: call({
+    method: "GET",
+    path: "/api/bench/conversations/{id}/places",
+    by: "bench",
+    does: "Says in which turns of a conversation's line some words are said.",
+    query: z.object({ through: z.string().max(100).optional(), words: z.string().max(300) }),
+    answers: { 200: json(z.object({ turns: z.array(z.int()) })) },
     problems: ["not-found"],
   }),
   read: call({
@@ -233,6 +317,32 @@ export const benchConversations = {
     }),
     answers: { 200: json(stretchSchema) },
     problems: ["not-found"],
+  }),
+  /** So many can be chosen at once. */
+  found: call({
+    method: "GET",
+    path: "/api/bench/apps/{slug}/found-conversations",
+    by: "bench",
+    does: "Names all conversations that a filter finds, up to a number that can be chosen at once.",
+    query: filterSchema,
+    answers: { 200: json(z.object({ ids: z.array(z.string()) })) },
+    problems: ["not-found"],
+  }),
+  hideAll: call({
+    method: "POST",
+    path: "/api/bench/deleted-conversations",
+    by: "bench",
+    does: "Deletes several conversations; for a day they can be restored.",
+    body: jsonBody(several),
+    answers: { 204: nothing },
+  }),
+  restoreAll: call({
+    method: "POST",
+    path: "/api/bench/restored-conversations",
+    by: "bench",
+    does: "Takes the deletion of several conversations back.",
+    body: jsonBody(several),
+    answers: { 204: nothing },
   }),
   hide: call({
     method: "DELETE",

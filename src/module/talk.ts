@@ -45,6 +45,10 @@ export interface Said {
   tokens: number | null;
   price: number | null;
   currency: string | null;
+  /** As this visitor marked a reply. */
+  rating: "good" | "bad" | null;
+  /** Whether a person wrote a reply, or put it right. */
+  isByHand: boolean;
 }
 
 /** All that a front end shows. Each change makes a new one; what did not change in it is the same object as before. */
@@ -96,6 +100,8 @@ export interface Talk {
   again(): Promise<boolean>;
   /** Goes on from a reply that was cut, stopped or interrupted. */
   goOn(): Promise<boolean>;
+  /** Marks a reply as good or bad, or takes the mark away. */
+  rate(reply: string, rating: Said["rating"]): Promise<void>;
   /** Stops the reply. */
   stop(): Promise<void>;
   /** Opens a conversation, in the middle of a reply if need be; without an id the one that was kept. */
@@ -115,7 +121,7 @@ export interface Talk {
 }
 
 const empty: TalkState = { conversation: null, messages: [], state: "ready", failure: null, hasEarlier: false };
-const blank = { thought: "", failure: null, tokens: null, price: null, currency: null };
+const blank = { thought: "", failure: null, tokens: null, price: null, currency: null, rating: null, isByHand: false };
 /** How the id of a reply ends to which the app has given none yet. */
 const unnamed = " reply";
 const waits = [500, 1_000, 2_000, 4_000, 8_000];
@@ -329,11 +335,27 @@ export function openTalk(options: TalkOptions): Talk {
       const at = messages.findLastIndex(({ role }) => role === "visitor");
       const said = messages[at];
       if (!said) return false;
+      // what was said is there already: another answer to it is wanted
+      if (said.state === "said") return talk.again();
       // what may have arrived all the same is asked for by its own key, so that it is never said twice
       return sayAt(said.text, messages.slice(0, at), said.state === "unsent" ? said.id : newKey());
     },
     again: () => replaceLast((_last, said) => ({ again: said.id, with: options.with })),
     goOn: () => replaceLast(({ id }) => ({ goOn: id })),
+    async rate(reply, rating) {
+      const before = state.messages.find(({ id }) => id === reply)?.rating ?? null;
+      const mark = (now: Said["rating"]) =>
+        set({ messages: state.messages.map((each) => (each.id === reply ? { ...each, rating: now } : each)) });
+      mark(rating);
+      await call(`replies/${reply}/rating`, {
+        method: "PUT",
+        body: JSON.stringify({ rating }),
+        headers: { "content-type": "application/json" },
+      }).catch((error) => {
+        mark(before);
+        set({ failure: failureOf(error) });
+      });
+    },
     async stop() {
       const last = state.messages.at(-1);
       if (last?.role !== "app" || state.state === "ready") return;
@@ -429,7 +451,9 @@ interface Stored {
   at: number;
   cursor?: number;
   tokens: number;
+  rating?: Said["rating"];
   facts?: {
+    hand?: string;
     thought?: string;
     problem?: Failure;
     usage?: { input: number; output: number; price: number; currency: string };
@@ -441,8 +465,8 @@ interface Page {
   before: string | null;
 }
 
-function saidOf({ id, role, state = "said", pieces, at, facts }: Stored): Said {
-  const { thought = "", problem = null, usage } = facts ?? {};
+function saidOf({ id, role, state = "said", pieces, at, rating = null, facts }: Stored): Said {
+  const { thought = "", problem = null, usage, hand } = facts ?? {};
   return {
     id,
     role,
@@ -454,6 +478,8 @@ function saidOf({ id, role, state = "said", pieces, at, facts }: Stored): Said {
     tokens: usage ? usage.input + usage.output : null,
     price: usage?.price ?? null,
     currency: usage?.currency ?? null,
+    rating,
+    isByHand: hand !== undefined,
   };
 }
 

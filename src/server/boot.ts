@@ -5,6 +5,7 @@ import { Changes } from "./conversations/changes";
 import { ConversationStore } from "./conversations/conversation-store";
 import { deleteSome } from "./conversations/delete";
 import { HistoryStore } from "./conversations/history-store";
+import { MarkStore } from "./conversations/mark-store";
 import { openDatabase } from "./database/database";
 import { lockFolder } from "./database/lock";
 import { Slices } from "./database/slices";
@@ -29,6 +30,8 @@ import { CallStore } from "./visitors/call-store";
 import { Limits } from "./visitors/limits";
 import { TokenStore } from "./visitors/token-store";
 import { VisitorStore } from "./visitors/visitor-store";
+import type { ReaderMethods } from "./workers/reader";
+import { Thread } from "./workers/thread";
 
 /** Replies whose events are packed in one transaction. */
 const packedAtOnce = 5;
@@ -63,6 +66,7 @@ export function openFolder(folder: string, openLogWith: (hide: (text: string) =>
     "what has ended could not be packed",
     () => dispatches.packOne() || events.pack(Date.now() - day, packedAtOnce),
   );
+  const reader = new Thread<ReaderMethods>("src/server/workers/reader.ts", { folder }, log);
   let isClosing = false;
   const boot: Home = {
     folder,
@@ -70,6 +74,7 @@ export function openFolder(folder: string, openLogWith: (hide: (text: string) =>
     apps,
     conversations,
     branches,
+    marks: new MarkStore(database),
     changes: new Changes(),
     histories: new HistoryStore(database),
     dispatches,
@@ -82,6 +87,7 @@ export function openFolder(folder: string, openLogWith: (hide: (text: string) =>
     limits: new Limits(),
     spend: new SpendStore(database),
     hub,
+    reader,
     removal,
     packing,
     signer: signerOf(folder),
@@ -101,6 +107,7 @@ export function openFolder(folder: string, openLogWith: (hide: (text: string) =>
       clearInterval(upkeep);
       removal.close();
       packing.close();
+      void reader.close();
       database.close();
       unlock();
     },

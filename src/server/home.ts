@@ -4,6 +4,7 @@ import type { BranchStore } from "./conversations/branch-store";
 import type { Changes } from "./conversations/changes";
 import type { ConversationStore } from "./conversations/conversation-store";
 import type { HistoryStore } from "./conversations/history-store";
+import type { MarkStore } from "./conversations/mark-store";
 import type { Database } from "./database/database";
 import type { Slices } from "./database/slices";
 import type { DispatchStore } from "./dispatches/dispatch-store";
@@ -20,6 +21,8 @@ import type { CallStore } from "./visitors/call-store";
 import type { Limits } from "./visitors/limits";
 import type { TokenStore } from "./visitors/token-store";
 import type { VisitorStore } from "./visitors/visitor-store";
+import type { ReaderMethods } from "./workers/reader";
+import type { Thread } from "./workers/thread";
 
 /** Where the one of everything is kept: Next loads a module several times in one process. */
 export const homeKey = Symbol.for("unruly-finch.boot");
@@ -37,6 +40,7 @@ export interface Home {
   apps: AppStore;
   conversations: ConversationStore;
   branches: BranchStore;
+  marks: MarkStore;
   changes: Changes;
   histories: HistoryStore;
   dispatches: DispatchStore;
@@ -49,6 +53,8 @@ export interface Home {
   limits: Limits;
   spend: SpendStore;
   hub: ReplyHub;
+  /** Reads what takes long, in a thread of its own. */
+  reader: Thread<ReaderMethods>;
   signer: Signer;
   seal: Seal;
   credentials: Credentials;

@@ -47,6 +47,7 @@ export const lookSchema = z.strictObject({
       tokens: z.boolean().default(false),
       cost: z.boolean().default(false),
       again: z.boolean().default(true),
+      rating: z.boolean().default(false),
       goOn: z.boolean().default(true),
       conversations: z.boolean().default(true),
     })

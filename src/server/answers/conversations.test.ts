@@ -5,6 +5,7 @@ import type { StoredApp } from "../apps/app-store";
 import { conversationAt } from "../conversations/access";
 import type { StoredConversation } from "../conversations/conversation-store";
 import { deleteConversation } from "../conversations/delete";
+import { HistoryReader } from "../history/history-reader";
 import { addTurn, plainContent, plainFacts, talk } from "../test-conversation";
 import { testFolder } from "../test-folder";
 import { benchLine, callerLine, conversationPage } from "./conversations";
@@ -20,23 +21,24 @@ afterEach(() => remove());
 
 const conversationOf = (id: string) => home.conversations.byId(id) as StoredConversation;
 const pageOf = (conversation: StoredConversation, before?: string) => benchLine(home, app, conversation, { before });
+const history = () => new HistoryReader(home.database).page({ app: app.id, filter: {}, after: null });
 const talked = (turns: number, how?: Parameters<typeof talk>[3]) => conversationOf(talk(home, app.id, turns, how));
 
 describe("a conversation in the list", () => {
   it("is a strip of its turns, with how each reply ended", () => {
     talked(3, { failing: [2] });
-    const [listed] = conversationPage(home, app, { kind: "bench" }, undefined).conversations;
+    const [listed] = history().conversations;
     expect(listed).toMatchObject({ opening: "Hello there, you", origin: "bench", turnCount: 3, tokens: 12 });
     expect(listed?.turns).toEqual([
-      { visitor: 2, reply: 3, state: "complete" },
-      { visitor: 2, reply: 0, state: "failed" },
-      { visitor: 2, reply: 3, state: "complete" },
+      { visitor: 2, reply: 3, state: "complete", forks: 0, places: 0 },
+      { visitor: 2, reply: 0, state: "failed", forks: 0, places: 0 },
+      { visitor: 2, reply: 3, state: "complete", forks: 0, places: 0 },
     ]);
   });
 
   it("shows the latest turns of a long one, and how many there are in all", () => {
     talked(100);
-    const [listed] = conversationPage(home, app, { kind: "bench" }, undefined).conversations;
+    const [listed] = history().conversations;
     expect([listed?.turns.length, listed?.turnCount]).toEqual([40, 100]);
   });
 
@@ -45,22 +47,19 @@ describe("a conversation in the list", () => {
     const conversation = talked(1, { visitor: one });
     const seen = (visitor: string) =>
       conversationPage(home, app, { kind: "visitor", visitor }, undefined).conversations.length;
-    expect([
-      seen(one),
-      seen(other),
-      conversationPage(home, app, { kind: "bench" }, undefined).conversations.length,
-    ]).toEqual([1, 0, 1]);
+    expect([seen(one), seen(other), history().conversations.length]).toEqual([1, 0, 1]);
     expect(() => conversationAt(home, app, { kind: "visitor", visitor: other }, conversation.id)).toThrow(
       /no conversation/,
     );
   });
 
   it("comes by page, and a place that is none is refused", () => {
-    for (let each = 0; each < 25; each++) talked(1);
-    const first = conversationPage(home, app, { kind: "bench" }, undefined);
-    const second = conversationPage(home, app, { kind: "bench" }, first.before ?? "");
+    const visitor = home.visitors.add(app.id, {}, 1);
+    for (let each = 0; each < 25; each++) talked(1, { visitor });
+    const first = conversationPage(home, app, { kind: "visitor", visitor }, undefined);
+    const second = conversationPage(home, app, { kind: "visitor", visitor }, first.before ?? "");
     expect([first.conversations.length, second.conversations.length, second.before]).toEqual([20, 5, null]);
-    expect(() => conversationPage(home, app, { kind: "bench" }, "somewhere")).toThrow(/not a place/);
+    expect(() => conversationPage(home, app, { kind: "visitor", visitor }, "somewhere")).toThrow(/not a place/);
   });
 });
 

@@ -3,7 +3,7 @@ import type {
   CallerLine,
   CallerMessage,
   ConversationPage,
-  ListedConversation,
+  HistoryPage,
   Sibling,
   Stretch,
 } from "@/contract/conversations";
@@ -12,10 +12,12 @@ import type { AppMessage, Message, VisitorMessage } from "@/core/conversation/me
 import { turnsOf } from "@/core/conversation/turns";
 import type { NextAttempt } from "@/core/reply/events";
 import { isUnderWay } from "@/core/reply/reply";
+import type { Filter } from "@/core/search/filter";
 import { rawTokens } from "@/core/tokens/counts";
 import type { StoredApp } from "../apps/app-store";
 import { type Asker, tipFor } from "../conversations/access";
 import type { ListPlace, StoredConversation } from "../conversations/conversation-store";
+import type { RatingsOf } from "../conversations/mark-store";
 import type { Home } from "../home";
 import { refuse } from "../refusal";
 import { problemForCaller } from "./for-caller";
@@ -25,19 +27,15 @@ const conversationsOnPage = 20;
 const messagesOnPage = 60;
 const turnsOnStrip = 40;
 
-/** A page of the asker's conversations, the last touched first. */
+/** A page of a visitor's conversations, the last touched first. */
 export function conversationPage(
   boot: Home,
   app: StoredApp,
-  asker: Asker,
+  asker: Extract<Asker, { kind: "visitor" }>,
   before: string | undefined,
 ): ConversationPage {
-  const after = placeFrom(before);
-  const { conversations } = boot;
-  const found =
-    asker.kind === "bench"
-      ? conversations.ofApp(app.id, after, conversationsOnPage + 1)
-      : conversations.ofVisitor(asker.visitor, app.id, after, conversationsOnPage + 1);
+  const after = placeFrom(before) ?? { updatedAt: Number.MAX_SAFE_INTEGER, id: "" };
+  const found = boot.conversations.ofVisitor(asker.visitor, app.id, after, conversationsOnPage + 1);
   const page = found.slice(0, conversationsOnPage);
   const last = page.at(-1);
   return {
@@ -46,8 +44,28 @@ export function conversationPage(
   };
 }
 
-function placeFrom(before: string | undefined): ListPlace {
-  if (before === undefined) return { updatedAt: Number.MAX_SAFE_INTEGER, id: "" };
+/** A page of the history of an app, as a filter finds it. */
+export function historyPage(
+  { reader }: Home,
+  app: StoredApp,
+  { before, ...filter }: Filter & { before?: string },
+): Promise<HistoryPage> {
+  return reader.call("page", { app: app.id, filter, after: placeFrom(before) });
+}
+
+/** The turns of a line in which some words are said. */
+export async function placesAnswer(
+  boot: Home,
+  conversation: StoredConversation,
+  { through, words }: { through?: string; words: string },
+): Promise<{ turns: number[] }> {
+  const end = tipThrough(boot, conversation, through);
+  if (end === null) return { turns: [] };
+  return { turns: await boot.reader.call("turnsSaying", { conversation: conversation.id, end, words }) };
+}
+
+function placeFrom(before: string | undefined): ListPlace | null {
+  if (before === undefined) return null;
   const match = /^(\d{1,15})-(\w+)$/.exec(before);
   if (!match?.[1] || !match[2])
     refuse("bad-request", "`before` is not a place in this list.", {
@@ -56,7 +74,7 @@ function placeFrom(before: string | undefined): ListPlace {
   return { updatedAt: Number(match[1]), id: match[2] };
 }
 
-function listed({ conversations }: Home, conversation: StoredConversation): ListedConversation {
+function listed({ conversations }: Home, conversation: StoredConversation): ConversationPage["conversations"][0] {
   const end = conversation.tip === null ? undefined : conversations.message(conversation.tip);
   const line = end ? conversations.line(end.id, turnsOnStrip * 2 - (end.role === "visitor" ? 1 : 0)) : [];
   return {
@@ -91,15 +109,17 @@ function linePage(boot: Home, conversation: StoredConversation, tip: string | nu
 /** The same for a caller, who is told of failures in general words only. */
 export function callerLine(boot: Home, conversation: StoredConversation, before: string | undefined): CallerLine {
   const page = linePage(boot, conversation, conversation.tip, before);
-  return { ...page, messages: page.messages.map(messageForCaller) };
+  const ratings = boot.marks.ratingsOf(page.messages.map(({ id }) => id));
+  return { ...page, messages: page.messages.map((message) => messageForCaller(message, ratings.get(message.id))) };
 }
 
-function messageForCaller(message: ComingMessage): CallerMessage {
+function messageForCaller(message: ComingMessage, ratings: RatingsOf | undefined): CallerMessage {
   if (message.role === "visitor") return { ...message, tokens: rawTokens(message.counts) };
   const { facts, next, reported, counts } = message;
   return {
     ...message,
     tokens: reported ?? rawTokens(counts),
+    rating: ratings?.visitor ?? null,
     ...(next ? { next: { ...next, because: problemForCaller(next.because) } } : {}),
     facts: facts.problem ? { ...facts, problem: problemForCaller(facts.problem) } : facts,
   };
@@ -180,12 +200,18 @@ function besides(
   const { branches } = boot;
   const cleared = new Set(branches.clearsIn(conversation.id));
   const siblings = siblingsBeside(boot, conversation.id, messages);
+  const ratings = boot.marks.ratingsOf(messages.map(({ id }) => id));
   return {
     messages: messages.map((message) => ({
       ...message,
       siblings: siblings.get(message.id) ?? [],
       isCleared: cleared.has(message.id),
+      ratings: ratings.get(message.id) ?? {},
     })),
+    title: conversation.title,
+    opening: conversation.opening,
+    note: conversation.note,
+    tags: boot.marks.tagsOf(conversation.id),
     app: app.slug,
     origin: conversation.origin,
     client: conversation.client,

@@ -30,6 +30,13 @@ export function openDatabase(folder: string): Database {
   return database;
 }
 
+/** A further connection to an open database, which only reads. */
+export function openForReading(folder: string): Database {
+  const database = new Sqlite(join(folder, "finch.sqlite"), { readonly: true });
+  database.pragma("busy_timeout = 2000");
+  return database;
+}
+
 /** Runs the migrations that a database has not had, each in one transaction. */
 function migrate(database: Database): void {
   const done = database.pragma("user_version", { simple: true }) as number;

@@ -42,7 +42,7 @@ export interface Caller {
 }
 
 /** Whoever calls, as one who owns nothing where the call does not say. */
-export function askerOf({ visitor }: Caller): Asker {
+export function askerOf({ visitor }: Caller): Extract<Asker, { kind: "visitor" }> {
   return { kind: "visitor", visitor: visitor ?? "" };
 }
 

@@ -147,6 +147,7 @@ const shown: [keyof Look["shows"], string][] = [
   ["tokens", "tokens"],
   ["cost", "cost"],
   ["again", "another answer"],
+  ["rating", "good or bad"],
   ["goOn", "go on"],
   ["conversations", "conversations"],
 ];

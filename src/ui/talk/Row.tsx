@@ -26,11 +26,12 @@ interface Props {
   retry: () => void;
   again: () => void;
   goOn: () => void;
+  rate: (reply: string, rating: Said["rating"]) => void;
 }
 
 /** One message, and what can be done about it. */
 export const Row = memo(
-  function Row({ said, look, title, isLast, isReady, retry, again, goOn }: Props) {
+  function Row({ said, look, title, isLast, isReady, retry, again, goOn, rate }: Props) {
     const { role, text, state, thought, failure } = said;
     const name = role === "app" ? look.names.app || title : look.names.visitor || "You";
     const shownName = role === "app" ? look.names.app : look.names.visitor;
@@ -68,6 +69,22 @@ export const Row = memo(
             </p>
           )}
           <Facts said={said} look={look} />
+          {said.isByHand && <p className="talk-facts">Written by a person.</p>}
+          {look.shows.rating && role === "app" && !isFailed && text !== "" && state !== "arriving" && (
+            <p className="talk-actions">
+              {(["good", "bad"] as const).map((rating) => (
+                <button
+                  key={rating}
+                  type="button"
+                  className="talk-word"
+                  aria-pressed={said.rating === rating}
+                  onClick={() => rate(said.id, said.rating === rating ? null : rating)}
+                >
+                  {rating === "good" ? "Good" : "Not good"}
+                </button>
+              ))}
+            </p>
+          )}
           {isLast && isReady && (isFailed || canGoOn || canAnswerAgain) && (
             <p className="talk-actions">
               {isFailed && (

@@ -79,6 +79,7 @@ export function TalkPage({ app, look, isTrial, sample }: Props) {
               isReady={!isUnderWay}
               retry={() => talk?.retry()}
               again={() => talk?.again()}
+              rate={(reply, rating) => void talk?.rate(reply, rating)}
               goOn={() => talk?.goOn()}
             />
           ))}

@@ -5,7 +5,16 @@ export const sampleNames = ["first", "waiting", "arriving", "long-code", "cut", 
 export type SampleName = (typeof sampleNames)[number];
 
 const at = Date.UTC(2026, 6, 14, 9, 12);
-const blank = { thought: "", failure: null, at, tokens: null, price: null, currency: null };
+const blank = {
+  thought: "",
+  failure: null,
+  at,
+  tokens: null,
+  price: null,
+  currency: null,
+  rating: null,
+  isByHand: false,
+};
 const question: Said = { ...blank, id: "sample 1", role: "visitor", state: "said", text: "Do dogs pay on the 9:40?" };
 const answer: Said = {
   ...blank,

@@ -1,7 +1,16 @@
 import { calls } from "@/contract/calls";
+import { mostChosen } from "@/contract/conversations";
 import { openApiOf } from "@/contract/openapi";
 import { appAnswer, listedApps } from "@/server/answers/apps";
-import { benchLine, benchTurns, callerLine, conversationPage, reachAnswer } from "@/server/answers/conversations";
+import {
+  benchLine,
+  benchTurns,
+  callerLine,
+  conversationPage,
+  historyPage,
+  placesAnswer,
+  reachAnswer,
+} from "@/server/answers/conversations";
 import { dispatchesOf } from "@/server/answers/dispatches";
 import { providerAnswer } from "@/server/answers/providers";
 import { stoppedReply } from "@/server/answers/replies";
@@ -12,7 +21,13 @@ import { styleOf } from "@/server/apps/style";
 import { boot } from "@/server/boot";
 import { conversationAt, conversationOfApp, replyAt, replyOfAnyone } from "@/server/conversations/access";
 import { deleteBranch, nameBranch, setClear, showBranch, writeTake } from "@/server/conversations/branches";
-import { deleteConversation, restoreConversation } from "@/server/conversations/delete";
+import {
+  deleteConversation,
+  deleteConversations,
+  restoreConversation,
+  restoreConversations,
+} from "@/server/conversations/delete";
+import { rateReply, writeOn } from "@/server/conversations/marks";
 import { sendAgain } from "@/server/dispatches/again";
 import { askerOf } from "@/server/http/caller";
 import { askCommon, commonModels } from "@/server/http/common";
@@ -30,7 +45,6 @@ import { refuse } from "@/server/refusal";
 import { ask, bench } from "@/server/replies/ask";
 import { version } from "../../../../package.json";
 
-const all = { kind: "bench" } as const;
 const day = 24 * 60 * 60 * 1000;
 
 /** Every call of the contract, and what answers it. */
@@ -57,11 +71,26 @@ export const { GET, HEAD, POST, PUT, PATCH, DELETE, OPTIONS } = serve(boot, call
       deleteConversation(home, conversationAt(home, caller.app, askerOf(caller), id).id, "for good"),
   },
   benchConversations: {
-    list: (home, { slug, before }) => conversationPage(home, appAt(home, slug), all, before),
+    list: (home, { slug, request, ...filter }) => historyPage(home, appAt(home, slug), filter),
+    choices: (home, { slug }) => home.reader.call("choices", { app: appAt(home, slug).id }),
+    find: (home, { id, ...words }) => placesAnswer(home, conversationOfApp(home, id)[1], words),
     read: (home, { id, ...where }) => benchLine(home, ...conversationOfApp(home, id), where),
     turns: (home, { id, ...which }) => benchTurns(home, ...conversationOfApp(home, id), which),
+    found: async (home, { slug, request, ...filter }) => ({
+      ids: await home.reader.call("ids", { app: appAt(home, slug).id, filter, most: mostChosen }),
+    }),
+    hideAll: (home, { body }) => deleteConversations(home, body.ids),
+    restoreAll: (home, { body }) => restoreConversations(home, body.ids),
     hide: (home, { id }) => deleteConversation(home, conversationOfApp(home, id)[1].id, "restorable"),
     restore: (home, { id }) => restoreConversation(home, id),
+  },
+  benchMarks: {
+    write: (home, { id, body }) => writeOn(home, conversationOfApp(home, id)[1], body),
+    rate: (home, { id, body }) => rateReply(home, replyOfAnyone(home, id).id, "bench", body.rating),
+  },
+  marks: {
+    rate: (home, { caller, id, body }) =>
+      rateReply(home, replyAt(home, caller.app, askerOf(caller), id).id, "visitor", body.rating),
   },
   branches: {
     show: (home, { id }) => showBranch(home, id),

@@ -1,0 +1,34 @@
+import type { Rating } from "@/contract/conversations";
+import { isUnderWay } from "@/core/reply/reply";
+import type { Home } from "../home";
+import { refuse } from "../refusal";
+import type { StoredConversation } from "./conversation-store";
+import type { Rater } from "./mark-store";
+
+/** What is written on a conversation; what is left out stays as it is. */
+interface Written {
+  title?: string | null;
+  note?: string;
+  tags?: string[];
+}
+
+/** Writes on a conversation. */
+export function writeOn(home: Home, { id }: StoredConversation, { title, note, tags }: Written): void {
+  const { marks } = home;
+  home.database.transaction(() => {
+    if (title !== undefined) marks.setTitle(id, title);
+    if (note !== undefined) marks.setNote(id, note);
+    if (tags !== undefined) marks.setTags(id, tags);
+  })();
+  home.changes.tell(id);
+}
+
+/** Marks a reply that has ended. @param rating null takes the mark away @throws {Refusal} `not-found` */
+export function rateReply(home: Home, message: string, rater: Rater, rating: Rating | null): void {
+  const reply = home.conversations.message(message);
+  const conversation = home.conversations.conversationOf(message)?.id;
+  if (reply?.role !== "app" || isUnderWay(reply.state) || conversation === undefined)
+    refuse("not-found", `There is no reply ${message} that has ended.`);
+  home.marks.rate({ conversation, message, rater }, rating, Date.now());
+  home.changes.tell(conversation);
+}
