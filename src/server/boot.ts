@@ -66,7 +66,7 @@ export function openFolder(folder: string, openLogWith: (hide: (text: string) =>
     "what has ended could not be packed",
     () => dispatches.packOne() || events.pack(Date.now() - day, packedAtOnce),
   );
-  const reader = new Thread<ReaderMethods>("src/server/workers/reader.ts", { folder }, log);
+  const reader = new Thread<ReaderMethods>("./reader.ts", { folder }, log);
   let isClosing = false;
   const boot: Home = {
     folder,

@@ -15,5 +15,5 @@ function methodsOf(history: HistoryReader) {
 }
 export type ReaderMethods = ReturnType<typeof methodsOf>;
 
-const { folder } = workerData as { folder: string };
+const { folder } = workerData.given as { folder: string };
 answerCalls(methodsOf(new HistoryReader(openForReading(folder))));

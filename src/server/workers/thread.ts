@@ -1,5 +1,4 @@
-import { join } from "node:path";
-import { Worker } from "node:worker_threads";
+import type { Worker } from "node:worker_threads";
 import type { Logger } from "pino";
 
 /** What a thread answers: each method by its name, from one value to another, both of which can be copied. */
@@ -29,7 +28,7 @@ export class Thread<M extends Methods> {
   private last = 0;
 
   /**
-   * @param entry the file that it runs, from the root of the project
+   * @param entry the file that it runs, beside this one
    * @param given what it begins with
    */
   constructor(
@@ -56,9 +55,11 @@ export class Thread<M extends Methods> {
   }
 
   private begin(): Worker {
-    const worker = new Worker(join(process.cwd(), this.entry), {
-      workerData: this.given,
-      execArgv: ["--import", "tsx"],
+    // a thread runs a file as it is: Next must not look for it among what it bundles
+    const threads = process.getBuiltinModule("node:worker_threads");
+    const worker = new threads.Worker(`${process.cwd()}/src/server/workers/begin.mjs`, {
+      workerData: { entry: this.entry, given: this.given },
+      execArgv: [],
     });
     this.worker = worker;
     worker.on("message", (answer: ThreadAnswer) => this.take(answer));

@@ -1,121 +1,237 @@
 "use client";
 
 import { useInfiniteQuery, useQueryClient } from "@tanstack/react-query";
-import { Button } from "antd";
+import { useWindowVirtualizer } from "@tanstack/react-virtual";
 import Link from "next/link";
-import { useEffect, useState } from "react";
-import type { ListedConversation } from "@/contract/conversations";
+import { useSearchParams } from "next/navigation";
+import { type KeyboardEvent, useCallback, useEffect, useMemo, useRef, useState } from "react";
+import { useHotkeys } from "react-hotkeys-hook";
 import { benchConversations } from "@/contract/conversations";
 import { server } from "../shared/api";
-import { count, many, moment } from "../shared/format";
-import { cameFrom } from "../shared/origins";
+import { count, many } from "../shared/format";
 import { ProblemNote } from "../shared/ProblemNote";
 import { keys } from "../shared/queries";
-import { useChange } from "../shared/use-change";
 import { liveReplies } from "../shared/use-live-reply";
+import { ChosenWords } from "./ChosenWords";
+import { ConversationRow } from "./ConversationRow";
+import { FilterSentence } from "./FilterSentence";
+import { addressOf, askedFor, type FilterWords, filterIn, isOpen } from "./filter-words";
 import styles from "./HistoryView.module.css";
-import { Strip } from "./Strip";
+import { type PackedConversation, packed, tokensOn } from "./strip-turns";
+import { type Deletion, useDeletion } from "./use-deletion";
 
-/** The stored conversations of an app, each as one strip of its turns, the last touched first. */
+/** Pixels of a row before it was measured. */
+const usualRow = 58;
+/** Rows from the end of what was read at which more is. */
+const ahead = 8;
+
+/** The stored conversations of an app, filtered and searched, each as one strip of its turns; read in place. */
 export function HistoryView({ slug }: { slug: string }) {
-  const client = useQueryClient();
-  const query = useInfiniteQuery({
-    queryKey: keys.conversations(slug),
-    queryFn: ({ pageParam }) => server.send(benchConversations.list, { slug, before: pageParam }),
-    initialPageParam: undefined as string | undefined,
-    getNextPageParam: (page) => page.before ?? undefined,
-  });
-  useEffect(
-    () => liveReplies.onTurn(() => void client.invalidateQueries({ queryKey: keys.conversations(slug) })),
-    [client, slug],
-  );
-
-  const conversations = query.data?.pages.flatMap((page) => page.conversations) ?? [];
-  const longest = Math.max(
-    1,
-    ...conversations.map(({ turns }) => turns.reduce((sum, turn) => sum + turn.visitor + turn.reply, 0)),
+  const address = useSearchParams();
+  const filter = useMemo(() => filterIn(address), [address]);
+  const setFilter = useCallback((next: FilterWords) => {
+    const written = addressOf(next);
+    window.history.replaceState(null, "", written === "" ? window.location.pathname : `?${written}`);
+  }, []);
+  const words = useRef<{ focus: () => void }>(null);
+  useHotkeys("/", () => words.current?.focus(), { preventDefault: true, useKey: true });
+  const history = useHistory(slug, filter);
+  const deletion = useDeletion(slug);
+  const [chosen, setChosen] = useState<ReadonlySet<string>>(new Set());
+  const shown = useMemo(
+    () => history.conversations.filter(({ id }) => !deletion.isGone(id)),
+    [history.conversations, deletion],
   );
   return (
-    <main className={styles.view} aria-busy={query.isPending}>
+    <main className={styles.view} aria-busy={history.isReading}>
       <h1 className="unseen">History</h1>
-      {query.error && <ProblemNote problem={query.error.problem} />}
-      {query.isSuccess && conversations.length === 0 && (
+      <FilterSentence slug={slug} filter={filter} onChange={setFilter} words={words} />
+      <Legend found={history.found} hasWords={filter.words !== undefined} />
+      <ChosenWords
+        slug={slug}
+        filter={filter}
+        {...{ chosen, setChosen, deletion }}
+        found={history.found?.conversations ?? 0}
+      />
+      {history.problem && <ProblemNote problem={history.problem} />}
+      {history.isRead && shown.length === 0 && (
         <p className={styles.empty}>
-          No conversation yet. <Link href={`/apps/${slug}/build?conversation=new`}>Begin one</Link>
+          {isOpen(filter) ? (
+            <>
+              No conversation yet. <Link href={`/apps/${slug}/build?conversation=new`}>Begin one</Link>
+            </>
+          ) : (
+            <>
+              Nothing is found.{" "}
+              <button type="button" className="link" onClick={() => setFilter({})}>
+                show all
+              </button>
+            </>
+          )}
         </p>
       )}
-      {conversations.length > 0 && <Legend />}
-      <ol className={styles.list}>
-        {conversations.map((conversation) => (
-          <ConversationRow key={conversation.id} slug={slug} conversation={conversation} longest={longest} />
-        ))}
-      </ol>
-      {query.hasNextPage && (
-        <div className={styles.more}>
-          <Button loading={query.isFetchingNextPage} onClick={() => void query.fetchNextPage()}>
-            Show older ones
-          </Button>
-        </div>
+      {shown.length > 0 && (
+        <List
+          slug={slug}
+          words={filter.words}
+          conversations={shown}
+          longest={history.longest}
+          onNearEnd={history.readMore}
+          {...{ chosen, setChosen, deletion }}
+        />
       )}
     </main>
   );
 }
 
-function Legend() {
+/** The conversations that a filter finds, as far as they were read. */
+function useHistory(slug: string, filter: FilterWords) {
+  const client = useQueryClient();
+  const query = useInfiniteQuery({
+    queryKey: [...keys.conversations(slug), "found", filter],
+    queryFn: async ({ pageParam, signal }) => {
+      const input = { slug, before: pageParam, ...askedFor(filter, Date.now()) };
+      const page = await server.send(benchConversations.list, input, signal);
+      return { ...page, conversations: page.conversations.map(packed) };
+    },
+    initialPageParam: undefined as string | undefined,
+    getNextPageParam: (page) => page.before ?? undefined,
+    placeholderData: (last) => last,
+  });
+  useEffect(() => {
+    const readAgain = () => void client.invalidateQueries({ queryKey: keys.conversations(slug) });
+    const leave = liveReplies.onTurn(readAgain);
+    const leaveChanges = liveReplies.onChange(readAgain);
+    return () => {
+      leave();
+      leaveChanges();
+    };
+  }, [client, slug]);
+  const { data, hasNextPage, isFetchingNextPage, fetchNextPage } = query;
+  const conversations = useMemo(() => data?.pages.flatMap((page) => page.conversations) ?? [], [data]);
+  return {
+    conversations,
+    found: data?.pages[0]?.found ?? null,
+    // by the first page, so that strips keep their length while one scrolls
+    longest: Math.max(1, ...(data?.pages[0]?.conversations ?? []).map(({ strip }) => tokensOn(strip))),
+    problem: query.error?.problem,
+    isReading: query.isFetching,
+    isRead: query.isSuccess,
+    readMore: useCallback(() => {
+      if (hasNextPage && !isFetchingNextPage) void fetchNextPage();
+    }, [hasNextPage, isFetchingNextPage, fetchNextPage]),
+  };
+}
+
+function Legend({
+  found,
+  hasWords,
+}: {
+  found: { conversations: number; places: number; of: number } | null;
+  hasWords: boolean;
+}) {
   return (
     <p className={styles.legend}>
+      <span role="status">
+        {found && (
+          <>
+            {found.conversations === found.of
+              ? many(found.of, "conversation")
+              : `${count(found.conversations)} of ${many(found.of, "conversation")}`}
+            {hasWords && `, ${many(found.places, "place")}`}.{" "}
+          </>
+        )}
+      </span>
       A strip is a conversation: its length is in tokens, <i data-part="visitor" /> what the visitor said,{" "}
-      <i data-part="reply" /> what the app answered. <b>✕</b> failed, <b>◣</b> cut or stopped, <b>…</b> arriving.
+      <i data-part="reply" /> what the app answered{hasWords && ", yellow a place with the words"}. <b>✕</b> failed,{" "}
+      <b>◣</b> cut or stopped, <b>⌞</b> where lines part. Space chooses, Enter opens, / finds.
     </p>
   );
 }
 
-function ConversationRow({
-  slug,
-  conversation,
-  longest,
-}: {
+interface ListProps {
   slug: string;
-  conversation: ListedConversation;
+  words: string | undefined;
+  conversations: PackedConversation[];
   longest: number;
-}) {
-  const { id, opening, origin, client: frontEnd, updatedAt, turns, turnCount, tokens } = conversation;
-  const client = useQueryClient();
-  const [isDeleted, setDeleted] = useState(false);
-  const deletion = useChange("The deletion", async (deleted: boolean) => {
-    await server.send(deleted ? benchConversations.hide : benchConversations.restore, { id });
-    setDeleted(deleted);
-    client.removeQueries({ queryKey: keys.line(id) });
+  chosen: ReadonlySet<string>;
+  setChosen: (chosen: ReadonlySet<string>) => void;
+  deletion: Deletion;
+  onNearEnd: () => void;
+}
+
+/** The rows of the list, of which those are drawn that are on the screen. */
+function List({ slug, words, conversations, longest, chosen, setChosen, deletion, onNearEnd }: ListProps) {
+  const list = useRef<HTMLOListElement>(null);
+  const [opened, setOpened] = useState<string>();
+  const [active, setActive] = useState(0);
+  const virtual = useWindowVirtualizer({
+    count: conversations.length,
+    estimateSize: () => usualRow,
+    overscan: 6,
+    scrollMargin: list.current?.offsetTop ?? 0,
+    getItemKey: (at) => conversations[at]?.id ?? at,
   });
-  if (isDeleted)
-    return (
-      <li className={styles.row}>
-        <p className={styles.deleted}>
-          Deleted: {opening}{" "}
-          <button type="button" className="link" onClick={() => deletion.run(false)}>
-            undo
-          </button>
-        </p>
-      </li>
-    );
+  const items = virtual.getVirtualItems();
+  const last = items.at(-1)?.index ?? 0;
+  useEffect(() => {
+    if (last >= conversations.length - ahead) onNearEnd();
+  }, [last, conversations.length, onNearEnd]);
+
+  const toggle = (id: string) => {
+    const next = new Set(chosen);
+    if (!next.delete(id)) next.add(id);
+    setChosen(next);
+  };
+  const move = (to: number) => {
+    const at = Math.max(0, Math.min(conversations.length - 1, to));
+    setActive(at);
+    virtual.scrollToIndex(at);
+    requestAnimationFrame(() => list.current?.querySelector<HTMLElement>(`[data-at="${at}"] [data-open]`)?.focus());
+  };
+  const onKeyDown = (event: KeyboardEvent) => {
+    const isRow = event.target instanceof HTMLElement && event.target.dataset.open !== undefined;
+    if (!isRow || event.altKey || event.ctrlKey || event.metaKey) return;
+    const steps = { ArrowDown: active + 1, ArrowUp: active - 1, Home: 0, End: conversations.length - 1 }[event.key];
+    const conversation = conversations[active];
+    if (steps === undefined && event.key !== " ") return;
+    event.preventDefault();
+    if (steps !== undefined) move(steps);
+    else if (conversation) toggle(conversation.id);
+  };
   return (
-    <li className={styles.row}>
-      <Link className={styles.open} href={`/apps/${slug}/build?conversation=${id}`}>
-        <span className={styles.opening}>{opening}</span>
-        <Strip turns={turns} longest={longest} />
-      </Link>
-      <div className={styles.side}>
-        <div>
-          {moment(updatedAt, Date.now())} · {cameFrom({ origin, client: frontEnd })}
-        </div>
-        <div>
-          {many(turnCount, "turn")} · {count(tokens)} tokens ·{" "}
-          <button type="button" className="link" aria-label={`Delete: ${opening}`} onClick={() => deletion.run(true)}>
-            delete
-          </button>
-        </div>
-      </div>
-      {deletion.problem && <ProblemNote problem={deletion.problem} />}
-    </li>
+    <ol className={styles.list} ref={list} style={{ height: virtual.getTotalSize() }} onKeyDown={onKeyDown}>
+      {items.map(({ index, key, start }) => {
+        const conversation = conversations[index];
+        if (!conversation) return null;
+        return (
+          <li
+            key={key}
+            ref={virtual.measureElement}
+            data-index={index}
+            data-at={index}
+            className={styles.row}
+            data-opened={opened === conversation.id}
+            aria-setsize={conversations.length}
+            aria-posinset={index + 1}
+            style={{ transform: `translateY(${start - virtual.options.scrollMargin}px)` }}
+            onFocus={() => setActive(index)}
+          >
+            <ConversationRow
+              slug={slug}
+              words={words}
+              conversation={conversation}
+              longest={longest}
+              isActive={index === active}
+              isChosen={chosen.has(conversation.id)}
+              isOpened={opened === conversation.id}
+              onChoose={() => toggle(conversation.id)}
+              onOpen={() => setOpened(opened === conversation.id ? undefined : conversation.id)}
+              onDelete={() => deletion.remove([conversation.id])}
+            />
+          </li>
+        );
+      })}
+    </ol>
   );
 }

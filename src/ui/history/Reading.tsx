@@ -1,0 +1,378 @@
+import { useQueries, useQuery } from "@tanstack/react-query";
+import { useVirtualizer } from "@tanstack/react-virtual";
+import { Button, Input } from "antd";
+import { useRouter } from "next/navigation";
+import { useEffect, useMemo, useRef, useState } from "react";
+import { branches } from "@/contract/branches";
+import { benchConversations, type LineMessage, type Rating, type Stretch } from "@/contract/conversations";
+import { benchMarks } from "@/contract/marks";
+import { textOf } from "@/core/conversation/pieces";
+import { termsOf } from "@/core/search/words";
+import { server } from "../shared/api";
+import { Beside } from "../shared/beside/Beside";
+import { wordsOfState } from "../shared/endings";
+import { many } from "../shared/format";
+import { Markdown } from "../shared/markdown/Markdown";
+import { ProblemNote } from "../shared/ProblemNote";
+import { keys, useApp } from "../shared/queries";
+import { useChange } from "../shared/use-change";
+import { KeptWord } from "../shared/words";
+import { Marked } from "./Marked";
+import styles from "./Reading.module.css";
+
+/** Turns that are read at once. */
+const turnsAtOnce = 20;
+/** Pixels of a turn before it was measured. */
+const usualTurn = 96;
+
+/** What is read: a turn, or a stretch of turns that is folded. */
+type Item = { kind: "turn"; turn: number } | { kind: "fold"; from: number; to: number };
+
+/**
+ * A stored conversation, read in place from its end, or by the turns in which words are said. Going between takes
+ * and lines changes what is read here, and nothing that is stored.
+ */
+export default function Reading({
+  slug,
+  conversation,
+  words,
+  onDelete,
+}: {
+  slug: string;
+  conversation: string;
+  words: string | undefined;
+  onDelete: () => void;
+}) {
+  const app = useApp(slug);
+  const [through, setThrough] = useState<string>();
+  const [beside, setBeside] = useState<{ turn: number; left: string; right: string }>();
+  const [unfolded, setUnfolded] = useState<ReadonlySet<number>>(new Set());
+  const head = useQuery(stretchQuery(conversation, through, 1));
+  const places = useQuery({
+    queryKey: [...keys.line(conversation), "places", through, words],
+    queryFn: () => server.send(benchConversations.find, { id: conversation, through, words: words ?? "" }),
+    enabled: words !== undefined,
+  });
+  const turns = head.data?.turns ?? 0;
+  const found = words === undefined ? undefined : places.data?.turns;
+  const items = useMemo(() => itemsOf(turns, found, unfolded), [turns, found, unfolded]);
+  const problem = head.error?.problem ?? places.error?.problem;
+  return (
+    <section className={styles.reading} aria-label="The conversation" aria-busy={head.isPending}>
+      {problem && <ProblemNote problem={problem} />}
+      {head.data && (words === undefined || found) && (
+        <Turns
+          key={`${through} ${words}`}
+          app={app.data?.name ?? slug}
+          conversation={conversation}
+          through={through}
+          items={items}
+          startsAtEnd={words === undefined}
+          words={words}
+          onUnfold={(from) => setUnfolded(new Set([...unfolded, from]))}
+          onRead={setThrough}
+          onBeside={setBeside}
+        />
+      )}
+      {beside && (
+        <Beside
+          left={{ conversation, through: beside.left, title: "the one before" }}
+          right={{ conversation, through: beside.right, title: "the one that is read" }}
+          from={beside.turn}
+        />
+      )}
+      {head.data && <Footer {...{ slug, conversation, through, onDelete }} about={head.data} />}
+    </section>
+  );
+}
+
+/** Reads the turns of a line of which one is the first of so many. */
+function stretchQuery(conversation: string, through: string | undefined, turn: number) {
+  const from = Math.floor((turn - 1) / turnsAtOnce) * turnsAtOnce + 1;
+  return {
+    queryKey: [...keys.line(conversation), "turns", through, from],
+    queryFn: () => server.send(benchConversations.turns, { id: conversation, through, from, count: turnsAtOnce }),
+    gcTime: 30_000,
+  };
+}
+
+/** All turns; or those that say something, with the others between them folded. */
+function itemsOf(turns: number, found: number[] | undefined, unfolded: ReadonlySet<number>): Item[] {
+  const items: Item[] = [];
+  const each = (from: number, to: number) => {
+    for (let turn = from; turn <= to; turn += 1) items.push({ kind: "turn", turn });
+  };
+  if (!found) {
+    each(1, turns);
+    return items;
+  }
+  let next = 1;
+  for (const turn of [...found, turns + 1]) {
+    if (turn > next && unfolded.has(next)) each(next, turn - 1);
+    else if (turn > next) items.push({ kind: "fold", from: next, to: turn - 1 });
+    if (turn <= turns) each(turn, turn);
+    next = turn + 1;
+  }
+  return items;
+}
+
+interface TurnsProps {
+  /** The name of the app. */
+  app: string;
+  conversation: string;
+  through: string | undefined;
+  items: Item[];
+  startsAtEnd: boolean;
+  words: string | undefined;
+  onUnfold: (from: number) => void;
+  onRead: (through: string) => void;
+  onBeside: (beside: { turn: number; left: string; right: string } | undefined) => void;
+}
+
+/** The turns that are on the screen, read as one comes to them. */
+function Turns({ app, conversation, through, items, startsAtEnd, words, onUnfold, onRead, onBeside }: TurnsProps) {
+  const frame = useRef<HTMLElement>(null);
+  const virtual = useVirtualizer({
+    count: items.length,
+    getScrollElement: () => frame.current,
+    estimateSize: (at) => (items[at]?.kind === "fold" ? 40 : usualTurn),
+    overscan: 4,
+    getItemKey: (at) => keyOf(items[at]),
+  });
+  // biome-ignore lint/correctness/useExhaustiveDependencies: only as it is opened; after that the reader is left where one is
+  useEffect(() => {
+    if (startsAtEnd) virtual.scrollToIndex(items.length - 1, { align: "end" });
+  }, []);
+  const shown = virtual.getVirtualItems();
+  const wanted = [
+    ...new Set(
+      shown.flatMap(({ index }) => {
+        const item = items[index];
+        return item?.kind === "turn" ? [Math.floor((item.turn - 1) / turnsAtOnce) * turnsAtOnce + 1] : [];
+      }),
+    ),
+  ];
+  const read = useQueries({ queries: wanted.map((from) => stretchQuery(conversation, through, from)) });
+  const byTurn = new Map<number, LineMessage[]>();
+  for (const { data } of read)
+    for (const message of data?.messages ?? [])
+      byTurn.set(message.turn, [...(byTurn.get(message.turn) ?? []), message]);
+  const terms = words === undefined ? undefined : termsOf(words);
+  return (
+    // biome-ignore lint/a11y/noNoninteractiveTabindex: a region that scrolls must be reachable by key
+    <section className={styles.frame} ref={frame} tabIndex={0} aria-label="Its turns">
+      <div style={{ height: virtual.getTotalSize(), position: "relative" }}>
+        {shown.map(({ index, key, start }) => {
+          const item = items[index];
+          if (!item) return null;
+          return (
+            <div
+              key={key}
+              ref={virtual.measureElement}
+              data-index={index}
+              className={styles.item}
+              style={{ transform: `translateY(${start}px)` }}
+            >
+              {item.kind === "fold" ? (
+                <div className={styles.fold}>
+                  <b>{item.from === item.to ? item.from : `${item.from} – ${item.to}`}</b>
+                  <span>
+                    {many(item.to - item.from + 1, "turn")} without the words{" "}
+                    <button type="button" className="link" onClick={() => onUnfold(item.from)}>
+                      show
+                    </button>
+                  </span>
+                </div>
+              ) : (
+                (byTurn.get(item.turn) ?? []).map((message) => (
+                  <MessageRow key={message.id} {...{ app, message, terms, onRead, onBeside }} />
+                ))
+              )}
+            </div>
+          );
+        })}
+      </div>
+    </section>
+  );
+}
+
+function keyOf(item: Item | undefined): string {
+  return item?.kind === "turn" ? `turn ${item.turn}` : `fold ${item?.from}`;
+}
+
+function MessageRow({
+  app,
+  message,
+  terms,
+  onRead,
+  onBeside,
+}: Pick<TurnsProps, "app" | "onRead" | "onBeside"> & {
+  message: LineMessage;
+  terms: ReturnType<typeof termsOf>;
+}) {
+  const { id, turn, role, siblings } = message;
+  const what = role === "visitor" ? "line" : "take";
+  const at = siblings.findIndex((each) => each.id === id);
+  const other = siblings[at - 1] ?? siblings[at + 1];
+  return (
+    <article
+      className={styles.message}
+      data-role={role}
+      aria-label={`Turn ${turn}, ${role === "visitor" ? "visitor" : "reply"}`}
+    >
+      <b>{role === "visitor" ? turn : ""}</b>
+      <div className={styles.text}>
+        <span className={styles.who}>{role === "visitor" ? "Visitor" : app}</span>
+        {role === "visitor" || terms ? (
+          <Marked text={textOf(message)} terms={terms} />
+        ) : (
+          <Markdown text={textOf(message)} arriving={false} />
+        )}
+        {role === "visitor" && siblings.length > 1 && (
+          <span className={styles.parting}>
+            {many(siblings.length, "line")} part here:{" "}
+            {siblings
+              .map((each, place) => `${each.name ? `“${each.name}”` : place + 1}, ${many(each.turns, "turn")}`)
+              .join(" · ")}
+          </span>
+        )}
+      </div>
+      <div className={styles.side}>
+        {message.role === "app" && <ReplySide message={message} />}
+        {siblings.length > 1 && other && (
+          <div>
+            {what}s{" "}
+            {siblings.map((each, place) => (
+              <span key={each.id}>
+                {place > 0 && " · "}
+                <button
+                  type="button"
+                  className="link"
+                  aria-current={each.id === id}
+                  aria-label={`Read ${what} ${place + 1}`}
+                  onClick={() => onRead(each.id)}
+                >
+                  {place + 1}
+                </button>
+              </span>
+            ))}{" "}
+            ·{" "}
+            <button type="button" className="link" onClick={() => onBeside({ turn, left: other.id, right: id })}>
+              side by side
+            </button>
+          </div>
+        )}
+      </div>
+    </article>
+  );
+}
+
+function ReplySide({ message }: { message: Extract<LineMessage, { role: "app" }> }) {
+  const { id, state, ratings } = message;
+  const { revision, model, hand } = message.facts;
+  const rating = useChange("The mark", (next: Rating | null) =>
+    server.send(benchMarks.rate, { id, body: { rating: next } }),
+  );
+  return (
+    <>
+      <div>{hand ? `${hand} by hand` : `revision ${revision} · ${model}`}</div>
+      {state !== "complete" && <div className={styles.caution}>{wordsOfState(state)}</div>}
+      <div>
+        {(["good", "bad"] as const).map((each, at) => (
+          <span key={each}>
+            {at > 0 && " · "}
+            <button
+              type="button"
+              className="link"
+              aria-pressed={ratings.bench === each}
+              onClick={() => rating.run(ratings.bench === each ? null : each)}
+            >
+              {each}
+            </button>
+          </span>
+        ))}
+        {ratings.visitor && <span> · visitor: {ratings.visitor}</span>}
+      </div>
+    </>
+  );
+}
+
+/** What is done with a conversation, and what is written on it. */
+function Footer({
+  slug,
+  conversation,
+  through,
+  about: { title, opening, note, tags, turns },
+  onDelete,
+}: {
+  slug: string;
+  conversation: string;
+  through: string | undefined;
+  about: Stretch;
+  onDelete: () => void;
+}) {
+  const router = useRouter();
+  const writing = useChange(
+    "Writing on it",
+    (body: { title?: string | null; note?: string; tags?: string[] }) =>
+      server.send(benchMarks.write, { id: conversation, body }),
+    [keys.conversations(slug), keys.line(conversation)],
+  );
+  const going = useChange("Going on", async () => {
+    if (through !== undefined) await server.send(branches.show, { id: through });
+    router.push(`/apps/${slug}/build?conversation=${conversation}`);
+  });
+  const problem = writing.problem ?? going.problem;
+  return (
+    <div className={styles.footer}>
+      {problem && <ProblemNote problem={problem} />}
+      <div className={styles.actions}>
+        <Button type="primary" onClick={() => going.run()}>
+          Go on from here
+        </Button>
+        <span>
+          called{" "}
+          <KeptWord
+            label="Title"
+            value={title ?? ""}
+            placeholder={opening.slice(0, 40) || "nothing"}
+            onKeep={(next) => writing.run({ title: next.trim() === "" ? null : next.trim().slice(0, 160) })}
+          />
+          , tagged{" "}
+          <KeptWord
+            label="Tags, with commas between"
+            value={tags.join(", ")}
+            placeholder="with nothing"
+            onKeep={(next) => writing.run({ tags: tagsIn(next) })}
+          />
+        </span>
+        <button type="button" className="link" onClick={onDelete}>
+          delete
+        </button>
+        <span className={styles.quiet}>{many(turns, "turn")}</span>
+      </div>
+      <Note key={note} note={note} onKeep={(next) => writing.run({ note: next })} />
+    </div>
+  );
+}
+
+function Note({ note, onKeep }: { note: string; onKeep: (note: string) => void }) {
+  const [text, setText] = useState(note);
+  return (
+    <Input.TextArea
+      className={styles.note}
+      aria-label="Note"
+      placeholder="a note for whoever works on this"
+      autoSize={{ minRows: 1, maxRows: 6 }}
+      maxLength={20_000}
+      value={text}
+      onChange={(event) => setText(event.target.value)}
+      onBlur={() => text !== note && onKeep(text)}
+    />
+  );
+}
+
+function tagsIn(text: string): string[] {
+  const tags = text.split(",").map((tag) => tag.trim().slice(0, 40));
+  return [...new Set(tags.filter((tag) => tag !== ""))].slice(0, 20);
+}
