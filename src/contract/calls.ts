@@ -3,7 +3,9 @@ import { branches } from "./branches";
 import { common } from "./common";
 import { benchConversations, conversations } from "./conversations";
 import { dispatches } from "./dispatches";
+import { exports } from "./exports";
 import { health } from "./health";
+import { jobs } from "./jobs";
 import { benchMarks, marks } from "./marks";
 import { providers } from "./providers";
 import { benchReplies, replies } from "./replies";
@@ -21,6 +23,8 @@ export const calls = {
   common,
   conversations,
   dispatches,
+  exports,
+  jobs,
   marks,
   providers,
   replies,

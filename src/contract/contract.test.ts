@@ -164,7 +164,7 @@ describe("what is told of a reply", () => {
     });
     expect(caller.messages[0]).toMatchObject({ facts: { revision: 1, provider: "Reedbed", model: "reed-swift" } });
     const messages = [{ ...stored, siblings: [], isCleared: false, ratings: {} }];
-    const about = { title: null, opening: "a", note: "", tags: [], clear: null, isApart: false };
+    const about = { title: null, opening: "a", note: "", tags: [], saidAgain: null, clear: null, isApart: false };
     const whole = { ...page, ...about, messages, app: "a", origin: "bench", client: null };
     const bench = benchConversations.read.answers[200].schema.parse(whole);
     expect(JSON.stringify([caller, bench])).not.toContain("addedLater");

@@ -114,6 +114,8 @@ const benchLineSchema = linePageSchema.extend({
   opening: z.string(),
   note: z.string(),
   tags: z.array(z.string()),
+  /** The conversation that it says again, while that is there. */
+  saidAgain: z.string().nullable(),
   /** Whether its visitor goes on from another line than the one that is read here. */
   isApart: z.boolean(),
 });

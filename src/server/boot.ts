@@ -13,6 +13,9 @@ import { storageProblem } from "./database/storage";
 import { DispatchStore } from "./dispatches/dispatch-store";
 import { Credentials } from "./exchange/credentials";
 import { type Home, homeKey } from "./home";
+import { JobStore } from "./jobs/job-store";
+import { kindsFor } from "./jobs/kinds";
+import { JobRunner } from "./jobs/runner";
 import { openLog } from "./log";
 import { Gate } from "./making/gate";
 import type { Means } from "./making/types";
@@ -32,6 +35,7 @@ import { TokenStore } from "./visitors/token-store";
 import { VisitorStore } from "./visitors/visitor-store";
 import type { ReaderMethods } from "./workers/reader";
 import { Thread } from "./workers/thread";
+import type { WriterMethods } from "./workers/writer";
 
 /** Replies whose events are packed in one transaction. */
 const packedAtOnce = 5;
@@ -67,6 +71,9 @@ export function openFolder(folder: string, openLogWith: (hide: (text: string) =>
     () => dispatches.packOne() || events.pack(Date.now() - day, packedAtOnce),
   );
   const reader = new Thread<ReaderMethods>("./reader.ts", { folder }, log);
+  const writer = new Thread<WriterMethods>("./writer.ts", { folder }, log);
+  const jobs = new JobStore(database);
+  const changes = new Changes();
   let isClosing = false;
   const boot: Home = {
     folder,
@@ -75,7 +82,7 @@ export function openFolder(folder: string, openLogWith: (hide: (text: string) =>
     conversations,
     branches,
     marks: new MarkStore(database),
-    changes: new Changes(),
+    changes,
     histories: new HistoryStore(database),
     dispatches,
     events,
@@ -88,6 +95,15 @@ export function openFolder(folder: string, openLogWith: (hide: (text: string) =>
     spend: new SpendStore(database),
     hub,
     reader,
+    writer,
+    jobs,
+    runner: new JobRunner({
+      jobs,
+      log,
+      tell: () => changes.tellJobs(),
+      isClosing: () => isClosing,
+      kinds: kindsFor(() => boot),
+    }),
     removal,
     packing,
     signer: signerOf(folder),
@@ -108,6 +124,7 @@ export function openFolder(folder: string, openLogWith: (hide: (text: string) =>
       removal.close();
       packing.close();
       void reader.close();
+      void writer.close();
       database.close();
       unlock();
     },
@@ -120,6 +137,7 @@ export function openFolder(folder: string, openLogWith: (hide: (text: string) =>
     conversations.leavePassing(Date.now());
     for (const { id } of apps.all()) boot.calls.forget(id);
     boot.idempotency.forget(Date.now());
+    boot.jobs.forget(Date.now() - 7 * day);
     void removal.start();
     void packing.start();
   };
@@ -132,6 +150,7 @@ export function openFolder(folder: string, openLogWith: (hide: (text: string) =>
   }, hour);
   upkeep.unref();
   keepUp();
+  boot.runner.resume();
   return boot;
 }
 

@@ -9,6 +9,8 @@ import type { Database } from "./database/database";
 import type { Slices } from "./database/slices";
 import type { DispatchStore } from "./dispatches/dispatch-store";
 import type { Credentials } from "./exchange/credentials";
+import type { JobStore } from "./jobs/job-store";
+import type { JobRunner } from "./jobs/runner";
 import type { Means } from "./making/types";
 import type { ProviderStore } from "./providers/provider-store";
 import type { EventStore } from "./replies/event-store";
@@ -23,6 +25,7 @@ import type { TokenStore } from "./visitors/token-store";
 import type { VisitorStore } from "./visitors/visitor-store";
 import type { ReaderMethods } from "./workers/reader";
 import type { Thread } from "./workers/thread";
+import type { WriterMethods } from "./workers/writer";
 
 /** Where the one of everything is kept: Next loads a module several times in one process. */
 export const homeKey = Symbol.for("unruly-finch.boot");
@@ -55,6 +58,10 @@ export interface Home {
   hub: ReplyHub;
   /** Reads what takes long, in a thread of its own. */
   reader: Thread<ReaderMethods>;
+  /** Writes what takes long, in another one. */
+  writer: Thread<WriterMethods>;
+  jobs: JobStore;
+  runner: JobRunner;
   signer: Signer;
   seal: Seal;
   credentials: Credentials;

@@ -211,6 +211,7 @@ function besides(
     title: conversation.title,
     opening: conversation.opening,
     note: conversation.note,
+    saidAgain: conversation.saidAgain && (boot.conversations.byId(conversation.saidAgain)?.id ?? null),
     tags: boot.marks.tagsOf(conversation.id),
     app: app.slug,
     origin: conversation.origin,

@@ -72,6 +72,7 @@ export class BranchStore {
          UPDATE messages SET shown_child_id = up.id FROM up
            WHERE messages.id = up.parent AND messages.shown_child_id IS NOT up.id`,
       ),
+      rememberChild: database.prepare("UPDATE messages SET shown_child_id = ? WHERE id = ?"),
       setTip: database.prepare(
         "UPDATE conversations SET tip_id = @tip, turns = (SELECT turn FROM messages WHERE id = @tip) WHERE id = @id",
       ),
@@ -161,6 +162,16 @@ export class BranchStore {
       this.sql.setTip.run({ tip: id, id: conversation });
     }
     return id;
+  }
+
+  /** Has a message remember that the line goes on with one that follows it. */
+  rememberChild(message: string, child: string): void {
+    this.sql.rememberChild.run(child, message);
+  }
+
+  /** Sets the end of the line that is shown. */
+  setTip(conversation: string, tip: string): void {
+    this.sql.setTip.run({ tip, id: conversation });
   }
 
   /** Names the branch that begins with a message. @param name null for none */

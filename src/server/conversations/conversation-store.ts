@@ -34,6 +34,8 @@ export interface StoredConversation {
   /** As the developer named it. */
   title: string | null;
   note: string;
+  /** The conversation that it says again. */
+  saidAgain: string | null;
   /** What all of its replies cost, in millionths. */
   price: number;
   currency: string;
@@ -61,6 +63,7 @@ interface ConversationRow {
   opening: string;
   title: string | null;
   note: string;
+  said_again: string | null;
   price: number;
   currency: string;
   created_at: number;
@@ -125,10 +128,12 @@ export class ConversationStore {
         `SELECT * FROM conversations WHERE id = ? AND deleted_at IS NULL
            AND app_id NOT IN (SELECT id FROM apps WHERE is_leaving = 1)`,
       ),
+      stored: database.prepare<[string], ConversationRow>("SELECT * FROM conversations WHERE id = ?"),
       setTip: database.prepare(
         "UPDATE conversations SET tip_id = ?, bench_tip_id = NULL, turns = ?, updated_at = ? WHERE id = ?",
       ),
       setBenchTip: database.prepare("UPDATE conversations SET bench_tip_id = ? WHERE id = ?"),
+      madeBy: database.prepare("UPDATE conversations SET job_id = ?, said_again = ? WHERE id = ?"),
       spend: database.prepare("UPDATE conversations SET price = price + ?, currency = ? WHERE id = ?"),
       addTokens: database.prepare("UPDATE conversations SET tokens = tokens + ? WHERE id = ?"),
       show: database.prepare("UPDATE messages SET shown_child_id = ? WHERE id = ?"),
@@ -282,6 +287,12 @@ export class ConversationStore {
 
   byId(id: string): StoredConversation | undefined {
     const row = this.sql.byId.get(id);
+    return row && readConversation(row);
+  }
+
+  /** A conversation whether it is in sight or not. */
+  stored(id: string): StoredConversation | undefined {
+    const row = this.sql.stored.get(id);
     return row && readConversation(row);
   }
 
@@ -517,6 +528,11 @@ export class ConversationStore {
     return this.sql.underWayOf.all(app).map(({ id }) => id);
   }
 
+  /** Notes the job that made a conversation, and the one that it says again. */
+  madeBy(conversation: string, job: string, saidAgain: string): void {
+    this.sql.madeBy.run(job, saidAgain, conversation);
+  }
+
   /** Adds what a call cost to what its conversation did. @param price in the currency */
   spend(conversation: string, price: number, currency: string): void {
     this.sql.spend.run(Math.round(price * 1_000_000), currency, conversation);
@@ -560,6 +576,7 @@ function readConversation(row: ConversationRow): StoredConversation {
     opening: row.opening,
     title: row.title,
     note: row.note,
+    saidAgain: row.said_again,
     price: row.price,
     currency: row.currency,
     createdAt: row.created_at,

@@ -30,6 +30,15 @@ export function openDatabase(folder: string): Database {
   return database;
 }
 
+/** A further connection to an open database, which writes too. */
+export function openBeside(folder: string): Database {
+  const database = new Sqlite(join(folder, "finch.sqlite"));
+  database.pragma("synchronous = NORMAL");
+  database.pragma("foreign_keys = ON");
+  database.pragma("busy_timeout = 5000");
+  return database;
+}
+
 /** A further connection to an open database, which only reads. */
 export function openForReading(folder: string): Database {
   const database = new Sqlite(join(folder, "finch.sqlite"), { readonly: true });

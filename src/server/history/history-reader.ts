@@ -64,6 +64,9 @@ export class HistoryReader {
            (SELECT json_group_array(DISTINCT rating) FROM ratings WHERE conversation_id = c.id) AS ratings
          FROM conversations AS c LEFT JOIN visitors AS v ON v.id = c.visitor_id WHERE c.id = ?`,
       ),
+      isOfApp: database
+        .prepare<[string, string]>("SELECT 1 FROM conversations WHERE id = ? AND app_id = ? AND deleted_at IS NULL")
+        .pluck(),
       // walks up by primary key, as far as a strip is long
       strip: database.prepare<[string, number], StripRow>(
         `WITH RECURSIVE line AS (
@@ -145,6 +148,28 @@ export class HistoryReader {
       `${conditions.with} SELECT c.id FROM ${conditions.from} WHERE ${conditions.where} ORDER BY c.id LIMIT @most`,
     ).all({ ...conditions.values, most }) as { id: string }[];
     return rows.map(({ id }) => id);
+  }
+
+  /** The same one after another, however many there are. */
+  *allIds(app: string, filter: Filter): Generator<string> {
+    for (let after = ""; ; ) {
+      const conditions = conditionsFor(app, filter);
+      if (!conditions) return;
+      const rows = this.prepared(
+        `${conditions.with} SELECT c.id FROM ${conditions.from} WHERE ${conditions.where} AND c.id > @after
+         ORDER BY c.id LIMIT 200`,
+      ).all({ ...conditions.values, after }) as { id: string }[];
+      yield* rows.map(({ id }) => id);
+      const last = rows.at(-1);
+      if (!last) return;
+      after = last.id;
+    }
+  }
+
+  /** Of some ids those that are conversations of an app, the first made first. */
+  ofApp(app: string, ids: readonly string[]): string[] {
+    const known = ids.filter((id) => this.sql.isOfApp.get(id, app) === 1);
+    return [...new Set(known)].sort();
   }
 
   /** A page of the list: each conversation with its strip, in which the places are counted by turn. */

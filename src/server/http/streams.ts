@@ -53,7 +53,7 @@ export function replyStream(
 /**
  * Server-sent events of all replies after a position, for a tab of the bench; ids are positions. A tab
  * that has missed more than it can be caught up with is told so by the event `behind`; `changed` tells of a conversation
- * that changed otherwise than by a reply.
+ * that changed otherwise than by a reply, `jobs` that jobs did.
  */
 export function benchStream(
   { hub, events, changes }: Pick<Home, "hub" | "events" | "changes">,
@@ -68,8 +68,7 @@ export function benchStream(
     isEnd: () => false,
     write: ({ position, reply, conversation, id, event, data }) =>
       `id: ${position}\ndata: {"reply":"${reply}","conversation":"${conversation}","event":{"id":${id},"event":"${event}","data":${data}}}\n\n`,
-    aside: (say) =>
-      changes.follow((conversation) => say(`event: changed\ndata: {"conversation":"${conversation}"}\n\n`)),
+    aside: (say) => changes.follow(({ event, data }) => say(`event: ${event}\ndata: ${JSON.stringify(data)}\n\n`)),
     opening: isBehind ? `id: ${last}\nevent: behind\ndata: {}\n\n` : ": open\n\n",
     pause: sse.pause,
     lastWord: ": the server is being stopped\n\n",

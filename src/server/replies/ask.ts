@@ -23,6 +23,8 @@ export interface AskedBy {
   origin: Origin;
   /** The name that the front end gives itself. */
   client: string | null;
+  /** The revision that is to answer the bench, instead of the draft. */
+  revision?: number;
 }
 
 /** The developer at the bench. */
@@ -63,7 +65,7 @@ export function ask(
         ? { kind: "visitor", visitor: home.visitors.add(id, by.asker.fresh, now) }
         : by.asker;
     const wanted = ("with" in call && call.with) || {};
-    const revision = revisionFor(home, app, asker, wanted, now);
+    const revision = revisionFor(home, app, asker, wanted, now, by.revision);
     const { content } = revision;
     if (asker.kind === "visitor") checkLength(app, call);
     const asked = storeAsked(home, app, { ...by, asker }, call, revision, now);

@@ -10,7 +10,18 @@ import type { Chosen } from "./answer";
  * Visitors get the live revision, or the one on trial, with what the developer lets them choose; at the bench the
  * draft becomes the next one.
  */
-export function revisionFor({ apps }: Home, app: StoredApp, asker: Asker, asked: With, now: number): Revision {
+export function revisionFor(
+  { apps }: Home,
+  app: StoredApp,
+  asker: Asker,
+  asked: With,
+  now: number,
+  given?: number,
+): Revision {
+  if (given !== undefined) {
+    const revision = apps.revision(app.id, given) ?? refuse("not-found", `${app.name} has no revision ${given}.`);
+    return { number: given, content: revision.content };
+  }
   if (asker.kind === "bench")
     return { number: apps.fix(app.id, app.draft, now), content: candidateOf(app.draft, asked) };
   if (asked.trial && app.trialRevision === null)

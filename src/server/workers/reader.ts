@@ -1,19 +1,51 @@
 import { workerData } from "node:worker_threads";
 import type { Filter } from "@/core/search/filter";
 import { openForReading } from "../database/database";
+import { Exporter, type ExportForm } from "../history/export";
 import { HistoryReader } from "../history/history-reader";
 import { answerCalls } from "./answering";
 
-/** What the reading thread is asked for. */
-function methodsOf(history: HistoryReader) {
-  return {
-    page: (input: Parameters<HistoryReader["page"]>[0]) => history.page(input),
-    turnsSaying: (input: Parameters<HistoryReader["turnsSaying"]>[0]) => history.turnsSaying(input),
-    ids: ({ app, filter, most }: { app: string; filter: Filter; most: number }) => history.ids(app, filter, most),
-    choices: ({ app }: { app: string }) => history.choices(app),
-  };
-}
-export type ReaderMethods = ReturnType<typeof methodsOf>;
+/** Characters of a file that are given at a time, and milliseconds that are spent on them. */
+const partSize = 256 * 1024;
+const partMs = 15;
 
 const { folder } = workerData.given as { folder: string };
-answerCalls(methodsOf(new HistoryReader(openForReading(folder))));
+const database = openForReading(folder);
+const history = new HistoryReader(database);
+const exporter = new Exporter(database);
+const exports = new Map<number, Generator<string>>();
+let lastExport = 0;
+
+/** What the reading thread is asked for. An export is read in parts, so that a search need not wait for it. */
+const methods = {
+  page: (input: Parameters<HistoryReader["page"]>[0]) => history.page(input),
+  turnsSaying: (input: Parameters<HistoryReader["turnsSaying"]>[0]) => history.turnsSaying(input),
+  ids: ({ app, filter, most }: { app: string; filter: Filter; most: number }) => history.ids(app, filter, most),
+  choices: ({ app }: { app: string }) => history.choices(app),
+  beginExport({ app, form, filter, ids }: { app: string; form: ExportForm; filter: Filter; ids?: string[] }): number {
+    lastExport += 1;
+    exports.set(lastExport, exporter.write(form, ids ? history.ofApp(app, ids) : history.allIds(app, filter)));
+    return lastExport;
+  },
+  /** The next part of an export; null where there is none. */
+  nextOfExport({ key }: { key: number }): string | null {
+    const parts = exports.get(key);
+    const until = performance.now() + partMs;
+    let text = "";
+    while (parts && text.length < partSize && performance.now() < until) {
+      const { value, done } = parts.next();
+      if (done) {
+        exports.delete(key);
+        break;
+      }
+      text += value;
+    }
+    return text === "" && !exports.has(key) ? null : text;
+  },
+  endExport({ key }: { key: number }): void {
+    exports.delete(key);
+  },
+};
+export type ReaderMethods = typeof methods;
+
+answerCalls(methods);

@@ -8,6 +8,7 @@ import type { LineMessage } from "@/contract/conversations";
 import type { Provider } from "@/contract/providers";
 import { Fallible } from "../shared/Fallible";
 import { many } from "../shared/format";
+import { SayAgainWords } from "../shared/jobs/SayAgainWords";
 import { ProblemNote } from "../shared/ProblemNote";
 import { useApp, useProviders } from "../shared/queries";
 import { wordsFor } from "../shared/reasons";
@@ -59,6 +60,7 @@ function Bench({ app, providers, conversation }: { app: App; providers: Provider
   const { ahead, prices } = useForecast(draft.content, open.line, providers, open.clear);
   const branches = useBranches(conversation);
   const [beside, setBeside] = useState<string>();
+  const [isAgain, setAgain] = useState(false);
   const last = open.line.at(-1);
   const lastReply = last?.role === "app" ? last : undefined;
 
@@ -108,6 +110,7 @@ function Bench({ app, providers, conversation }: { app: App; providers: Provider
     },
     startNew,
     toFork: (steps) => focusFork(sheet.current, steps),
+    sayAgain: () => setAgain(conversation !== null && !isAgain),
     another: () => lastReply?.parent && actions.again(lastReply.parent),
   });
 
@@ -214,8 +217,14 @@ function Bench({ app, providers, conversation }: { app: App; providers: Provider
         onSend={send}
         onStop={() => open.underWay && stop(open.underWay.id)}
         onNew={conversation === null ? undefined : startNew}
+        onAgain={conversation === null || open.line.length === 0 ? undefined : () => setAgain(!isAgain)}
         failure={failure ?? branches.failure}
       >
+        {isAgain && conversation !== null && (
+          <div className={styles.again}>
+            <SayAgainWords conversation={conversation} onClose={() => setAgain(false)} />
+          </div>
+        )}
         {open.isApart && (
           <p className={styles.apart}>
             This is the bench's own line: the visitor goes on from another one, and sees nothing of this.

@@ -30,6 +30,7 @@ interface Props {
   onSend: (text: string) => Promise<boolean>;
   onStop: () => void;
   onNew: (() => void) | undefined;
+  onAgain: (() => void) | undefined;
   failure: Problem | undefined;
   /** What else has to be said above it. */
   children?: ReactNode;
@@ -51,6 +52,7 @@ export function Composer({
   onSend,
   onStop,
   onNew,
+  onAgain,
   failure,
   children,
   ref,
@@ -151,6 +153,11 @@ export function Composer({
         <span>
           {Math.round((tokens / window) * 100)}% of {count(window)}
         </span>
+        {onAgain && (
+          <button type="button" className="link" onClick={onAgain} aria-keyshortcuts="Alt+G">
+            say it again
+          </button>
+        )}
         {onNew && (
           <button type="button" className="link" onClick={onNew} aria-keyshortcuts="Alt+N">
             new conversation

@@ -7,6 +7,7 @@ const list: [string, string][] = [
   ["Esc", "stops the reply, or closes a station"],
   ["Alt + 1 to Alt + 6", "open the stations"],
   ["↑ and ↓", "recall what was sent, where nothing is written"],
+  ["Alt + G", "says the conversation again on the draft"],
   ["Alt + A", "asks for another take of the last reply"],
   ["Alt + ↑ and Alt + ↓", "go between the places where takes or lines part"],
   ["1 to 9, 0", "there, choose one by its number"],

@@ -8,6 +8,8 @@ interface Actions {
   startNew: () => void;
   /** Goes to the next place above or below where lines part. */
   toFork: (steps: -1 | 1) => void;
+  /** Opens what says the conversation again. */
+  sayAgain: () => void;
   /** Asks for another take of the last reply. */
   another: () => void;
 }
@@ -26,6 +28,7 @@ export function useKeys(actions: Actions): { isOpen: boolean; onClose: () => voi
   useHotkeys("alt+up", () => actions.toFork(-1), everywhere);
   useHotkeys("alt+down", () => actions.toFork(1), everywhere);
   useHotkeys("alt+a", actions.another, everywhere);
+  useHotkeys("alt+g", actions.sayAgain, everywhere);
   useHotkeys("alt+n", actions.startNew, everywhere);
   useHotkeys("escape", actions.escape, { ...everywhere, ignoreEventWhen: ({ defaultPrevented }) => defaultPrevented });
   useHotkeys("?", () => setOpen(true), { useKey: true, preventDefault: true });

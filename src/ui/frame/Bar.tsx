@@ -4,6 +4,7 @@ import Link from "next/link";
 import { useParams, usePathname } from "next/navigation";
 import { useApp } from "../shared/queries";
 import styles from "./Bar.module.css";
+import { JobsInBar } from "./JobsInBar";
 import { useTheme } from "./Providers";
 
 /** The views of an app, as they stand in the bar; each has its page under its name. */
@@ -20,6 +21,7 @@ export function Bar() {
         Unruly Finch
       </Link>
       {slug && <OpenApp slug={slug} path={path} />}
+      <JobsInBar />
       <nav className={styles.right} aria-label="Bench">
         <View href="/apps" path={path} exact>
           Apps

@@ -1,61 +1,33 @@
+import { addressFor } from "@/contract/call";
 import { benchConversations } from "@/contract/conversations";
+import { exports } from "@/contract/exports";
+import { jobs } from "@/contract/jobs";
 import { server } from "../shared/api";
-import { many } from "../shared/format";
+import { count, many } from "../shared/format";
 import { ProblemNote } from "../shared/ProblemNote";
+import { keys } from "../shared/queries";
 import { useChange } from "../shared/use-change";
 import { askedFor, type FilterWords } from "./filter-words";
 import styles from "./HistoryView.module.css";
 import type { Deletion } from "./use-deletion";
 
-/** What is done with the conversations that are chosen, and with all that are found. */
-export function ChosenWords({
-  slug,
-  filter,
-  found,
-  chosen,
-  setChosen,
-  deletion,
-}: {
+interface Props {
   slug: string;
   filter: FilterWords;
+  /** How many conversations are found. */
   found: number;
   chosen: ReadonlySet<string>;
   setChosen: (chosen: ReadonlySet<string>) => void;
   deletion: Deletion;
-}) {
-  const choosing = useChange("Choosing them", async () => {
-    const { ids } = await server.send(benchConversations.found, { slug, ...askedFor(filter, Date.now()) });
-    setChosen(new Set(ids));
-  });
-  const problem = deletion.problem ?? choosing.problem;
+  onImport: () => void;
+}
+
+/** What is done with the conversations that are chosen, or with all that are found. */
+export function ChosenWords(props: Props) {
+  const { chosen, deletion } = props;
   return (
     <div className={styles.chosen}>
-      {chosen.size > 0 ? (
-        <>
-          With <b>{many(chosen.size, "conversation")} chosen</b>:{" "}
-          <button
-            type="button"
-            className="link"
-            onClick={() => {
-              deletion.remove([...chosen]);
-              setChosen(new Set());
-            }}
-          >
-            delete
-          </button>
-          , or{" "}
-          <button type="button" className="link" onClick={() => setChosen(new Set())}>
-            let them go
-          </button>
-          .
-        </>
-      ) : (
-        found > 0 && (
-          <button type="button" className="link" onClick={() => choosing.run()}>
-            choose {found === 1 ? "it" : `all ${found}`}
-          </button>
-        )
-      )}
+      {chosen.size > 0 ? <WithChosen {...props} /> : <WithFound {...props} />}
       {deletion.last.length > 0 && (
         <span role="status">
           {" "}
@@ -65,7 +37,85 @@ export function ChosenWords({
           </button>
         </span>
       )}
-      {problem && <ProblemNote problem={problem} />}
+      {deletion.problem && <ProblemNote problem={deletion.problem} />}
     </div>
+  );
+}
+
+function WithChosen({ slug, chosen, setChosen, deletion }: Props) {
+  const again = useChange("Saying them again", async () => {
+    for (const id of chosen) await server.send(jobs.sayAgain, { id, body: {} });
+    setChosen(new Set());
+  }, [keys.jobs]);
+  return (
+    <>
+      With <b>{many(chosen.size, "conversation")} chosen</b>:{" "}
+      <Exports slug={slug} which={{ ids: [...chosen].join(",") }} />,{" "}
+      <button type="button" className="link" disabled={again.isRunning} onClick={() => again.run()}>
+        say again on the draft
+      </button>
+      ,{" "}
+      <button
+        type="button"
+        className="link"
+        onClick={() => {
+          deletion.remove([...chosen]);
+          setChosen(new Set());
+        }}
+      >
+        delete
+      </button>
+      , or{" "}
+      <button type="button" className="link" onClick={() => setChosen(new Set())}>
+        let them go
+      </button>
+      .{again.problem && <ProblemNote problem={again.problem} />}
+    </>
+  );
+}
+
+function WithFound({ slug, filter, found, setChosen, onImport }: Props) {
+  const choosing = useChange("Choosing them", async () => {
+    const { ids } = await server.send(benchConversations.found, { slug, ...askedFor(filter, Date.now()) });
+    setChosen(new Set(ids));
+  });
+  return (
+    <>
+      {found > 0 && (
+        <>
+          With {found === 1 ? "it" : `all ${count(found)}`}:{" "}
+          <Exports slug={slug} which={askedFor(filter, Date.now())} />,{" "}
+          <button type="button" className="link" onClick={() => choosing.run()}>
+            choose them
+          </button>
+          . Or{" "}
+        </>
+      )}
+      <button type="button" className="link" onClick={onImport}>
+        import a file
+      </button>
+      .{choosing.problem && <ProblemNote problem={choosing.problem} />}
+    </>
+  );
+}
+
+/** Links to conversations as a file, in each of the forms. */
+function Exports({ slug, which }: { slug: string; which: object }) {
+  const href = (as: "jsonl" | "markdown" | "csv") => addressFor(exports.history, { slug, as, ...which });
+  return (
+    <>
+      export as{" "}
+      <a href={href("jsonl")} download>
+        JSON Lines
+      </a>
+      ,{" "}
+      <a href={href("markdown")} download>
+        Markdown
+      </a>
+      ,{" "}
+      <a href={href("csv")} download>
+        figures
+      </a>
+    </>
   );
 }

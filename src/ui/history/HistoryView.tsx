@@ -17,6 +17,7 @@ import { ConversationRow } from "./ConversationRow";
 import { FilterSentence } from "./FilterSentence";
 import { addressOf, askedFor, type FilterWords, filterIn, isOpen } from "./filter-words";
 import styles from "./HistoryView.module.css";
+import { ImportSheet } from "./ImportSheet";
 import { type PackedConversation, packed, tokensOn } from "./strip-turns";
 import { type Deletion, useDeletion } from "./use-deletion";
 
@@ -37,6 +38,7 @@ export function HistoryView({ slug }: { slug: string }) {
   useHotkeys("/", () => words.current?.focus(), { preventDefault: true, useKey: true });
   const history = useHistory(slug, filter);
   const deletion = useDeletion(slug);
+  const [isImporting, setImporting] = useState(false);
   const [chosen, setChosen] = useState<ReadonlySet<string>>(new Set());
   const shown = useMemo(
     () => history.conversations.filter(({ id }) => !deletion.isGone(id)),
@@ -52,7 +54,9 @@ export function HistoryView({ slug }: { slug: string }) {
         filter={filter}
         {...{ chosen, setChosen, deletion }}
         found={history.found?.conversations ?? 0}
+        onImport={() => setImporting(!isImporting)}
       />
+      {isImporting && <ImportSheet slug={slug} onClose={() => setImporting(false)} />}
       {history.problem && <ProblemNote problem={history.problem} />}
       {history.isRead && shown.length === 0 && (
         <p className={styles.empty}>

@@ -4,7 +4,9 @@ import { Button, Input } from "antd";
 import { useRouter } from "next/navigation";
 import { useEffect, useMemo, useRef, useState } from "react";
 import { branches } from "@/contract/branches";
+import { addressFor } from "@/contract/call";
 import { benchConversations, type LineMessage, type Rating, type Stretch } from "@/contract/conversations";
+import { exports } from "@/contract/exports";
 import { benchMarks } from "@/contract/marks";
 import { textOf } from "@/core/conversation/pieces";
 import { termsOf } from "@/core/search/words";
@@ -12,6 +14,7 @@ import { server } from "../shared/api";
 import { Beside } from "../shared/beside/Beside";
 import { wordsOfState } from "../shared/endings";
 import { many } from "../shared/format";
+import { SayAgainWords } from "../shared/jobs/SayAgainWords";
 import { Markdown } from "../shared/markdown/Markdown";
 import { ProblemNote } from "../shared/ProblemNote";
 import { keys, useApp } from "../shared/queries";
@@ -312,6 +315,7 @@ function Footer({
   onDelete: () => void;
 }) {
   const router = useRouter();
+  const [isAgain, setAgain] = useState(false);
   const writing = useChange(
     "Writing on it",
     (body: { title?: string | null; note?: string; tags?: string[] }) =>
@@ -346,11 +350,16 @@ function Footer({
             onKeep={(next) => writing.run({ tags: tagsIn(next) })}
           />
         </span>
+        {!isAgain && <Button onClick={() => setAgain(true)}>Say it again on the draft</Button>}
+        <a href={addressFor(exports.history, { slug, as: "jsonl", ids: conversation })} download>
+          export
+        </a>
         <button type="button" className="link" onClick={onDelete}>
           delete
         </button>
         <span className={styles.quiet}>{many(turns, "turn")}</span>
       </div>
+      {isAgain && <SayAgainWords {...{ conversation, through }} onClose={() => setAgain(false)} />}
       <Note key={note} note={note} onKeep={(next) => writing.run({ note: next })} />
     </div>
   );

@@ -43,6 +43,7 @@ export class LiveReplies {
   private readonly watched = new Map<string, number>();
   private readonly listeners = new Map<string, Set<Listener>>();
   private readonly onTurns = new Set<(event: BenchEvent) => void>();
+  private readonly jobListeners = new Set<Listener>();
   private readonly onChanges = new Set<(conversation: string) => void>();
   /** Conversations that were begun here and are about to be watched. */
   private readonly expected = new Set<string>();
@@ -91,6 +92,16 @@ export class LiveReplies {
   onChange(listener: (conversation: string) => void): () => void {
     this.onChanges.add(listener);
     return () => void this.onChanges.delete(listener);
+  }
+
+  /** Tells when jobs changed; returns how to leave. */
+  onJobs(listener: Listener): () => void {
+    this.jobListeners.add(listener);
+    return () => void this.jobListeners.delete(listener);
+  }
+
+  hearJobs(): void {
+    for (const listener of this.jobListeners) listener();
   }
 
   /** Takes note of such a change. */

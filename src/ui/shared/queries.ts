@@ -20,6 +20,7 @@ export const keys = {
   dispatches: (reply: string) => ["dispatches", reply],
   preflight: (slug: string) => ["preflight", slug],
   serving: (slug: string) => ["serving", slug],
+  jobs: ["jobs"],
   calls: (slug: string) => ["calls", slug],
 };
 

@@ -31,6 +31,7 @@ export function openStream(onOpen: () => void): void {
     const heard = changedSchema.safeParse(JSON.parse(data));
     if (heard.success) liveReplies.hearChange(heard.data.conversation);
   });
+  source.addEventListener("jobs", () => liveReplies.hearJobs());
   source.onmessage = (message) => {
     const heard = benchEventSchema.safeParse(JSON.parse(message.data));
     if (heard.success) liveReplies.hear(heard.data);

@@ -12,6 +12,7 @@ import {
   reachAnswer,
 } from "@/server/answers/conversations";
 import { dispatchesOf } from "@/server/answers/dispatches";
+import { jobAnswer, jobAt } from "@/server/answers/jobs";
 import { providerAnswer } from "@/server/answers/providers";
 import { stoppedReply } from "@/server/answers/replies";
 import { callFile, callsAnswer, frontEnd, servingAnswer, tokenAnswer } from "@/server/answers/serving";
@@ -32,11 +33,14 @@ import { sendAgain } from "@/server/dispatches/again";
 import { askerOf } from "@/server/http/caller";
 import { askCommon, commonModels } from "@/server/http/common";
 import { doorOf, talkBase } from "@/server/http/door";
+import { exportHistory } from "@/server/http/export";
 import { healthAnswer } from "@/server/http/health";
 import { askForReply, readReply } from "@/server/http/replies";
 import { Answered, serve } from "@/server/http/serve";
 import { benchStream, lastEventId, linesOf } from "@/server/http/streams";
 import { forgetVisitor, openVisitor } from "@/server/http/visitors";
+import { beginImport, storeImport, takePart } from "@/server/jobs/import-job";
+import { beginSayingAgain, estimateSayingAgain } from "@/server/jobs/say-again";
 import { probe } from "@/server/providers/probe";
 import { faultOf, offeredProviders, setFault, standingOf, switchOn } from "@/server/providers/standing";
 import { lastAnswer, pastedCall, tryCall } from "@/server/providers/trial";
@@ -138,6 +142,20 @@ export const { GET, HEAD, POST, PUT, PATCH, DELETE, OPTIONS } = serve(boot, call
     makeFrontEnd: (home, { slug, request }) => frontEnd(home, appAt(home, slug), talkBase(request)),
     calls: (home, { slug, only = "all", before }) => callsAnswer(home, appAt(home, slug), only, before),
     callFile: (home, { id }) => callFile(home, id),
+  },
+  exports: { history: exportHistory },
+  jobs: {
+    list: (home) => ({ jobs: home.jobs.latest().map((job) => jobAnswer(home, job)) }),
+    read: (home, { id }) => jobAnswer(home, jobAt(home, id)),
+    stop: async (home, { id }) => {
+      await home.runner.stop(jobAt(home, id).id);
+      return jobAnswer(home, jobAt(home, id));
+    },
+    estimate: (home, { id, through }) => estimateSayingAgain(home, ...conversationOfApp(home, id), through),
+    sayAgain: (home, { id, body }) => jobAnswer(home, beginSayingAgain(home, ...conversationOfApp(home, id), body)),
+    beginImport: (home, { slug, body }) => jobAnswer(home, beginImport(home, appAt(home, slug), body)),
+    sendPart: async (home, { id, from, request }) => jobAnswer(home, await takePart(home, id, from, request)),
+    store: (home, { id }) => jobAnswer(home, storeImport(home, id)),
   },
   dispatches: {
     ofReply: (home, { id }) => ({ dispatches: dispatchesOf(home, id), kept: home.dispatches.sizes() }),

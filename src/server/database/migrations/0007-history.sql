@@ -77,3 +77,24 @@ UPDATE conversations SET indexed = (SELECT count(*) FROM messages WHERE conversa
 INSERT INTO words (rowid, text) SELECT words_id, finch_words(pieces) FROM messages WHERE words_id IS NOT NULL;
 CREATE TRIGGER words_of_deleted AFTER DELETE ON messages WHEN OLD.words_id IS NOT NULL
   BEGIN DELETE FROM words WHERE rowid = OLD.words_id; END;
+
+-- Long work of every kind: how far it is, and what it needs to go on after a restart.
+CREATE TABLE jobs (
+  id TEXT PRIMARY KEY,
+  app_id TEXT NOT NULL REFERENCES apps ON DELETE CASCADE,
+  work TEXT NOT NULL,          -- what it does and how far it is, JSON; its kind is a member of it
+  state TEXT NOT NULL CHECK (state IN ('waiting', 'running', 'done', 'stopped', 'failed')),
+  done INTEGER NOT NULL DEFAULT 0, -- of `of`
+  of INTEGER NOT NULL DEFAULT 0,
+  price INTEGER NOT NULL DEFAULT 0, -- millionths that it took so far
+  most_price INTEGER,          -- millionths that it may take
+  problem TEXT,                -- why it failed, JSON
+  created_at INTEGER NOT NULL,
+  updated_at INTEGER NOT NULL
+) STRICT;
+CREATE INDEX jobs_by_app ON jobs (app_id);
+CREATE INDEX jobs_by_state ON jobs (state);
+-- The job that made a conversation, and the line that was said again in it.
+ALTER TABLE conversations ADD COLUMN job_id TEXT REFERENCES jobs ON DELETE SET NULL;
+CREATE INDEX conversations_by_job ON conversations (job_id) WHERE job_id IS NOT NULL;
+ALTER TABLE conversations ADD COLUMN said_again TEXT;                  -- the id of the conversation that it repeats

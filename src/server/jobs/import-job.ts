@@ -1,0 +1,138 @@
+import { appendFileSync, mkdirSync, rmSync, statSync, writeFileSync } from "node:fs";
+import { join } from "node:path";
+import { setTimeout as rest } from "node:timers/promises";
+import { largestPart, type Work } from "@/contract/jobs";
+import { problem } from "@/core/problem/problem";
+import type { StoredApp } from "../apps/app-store";
+import type { Home } from "../home";
+import { Refusal, refuse } from "../refusal";
+import type { StoredJob } from "./job-store";
+
+type Import = Extract<Work, { kind: "import" }>;
+type ImportJob = StoredJob & { work: Import };
+
+/** How much longer a rest is than the transaction before it. */
+const restFor = 1.5;
+/** Transactions after which it is written how far it is. */
+const toldEach = 10;
+
+/** Begins an import, whose file is then sent in parts. */
+export function beginImport(
+  home: Home,
+  app: StoredApp,
+  { name, as, bytes }: Pick<Import, "name" | "as" | "bytes">,
+): StoredJob {
+  const job = home.jobs.add(app.id, { kind: "import", name, as, bytes, phase: "sending" }, null, Date.now());
+  home.jobs.setDone(job.id, 0, bytes, Date.now());
+  mkdirSync(join(home.folder, "imports"), { recursive: true, mode: 0o700 });
+  writeFileSync(fileOf(home, job.id), "", { mode: 0o600 });
+  if (bytes === 0) home.runner.start(job.id);
+  return home.jobs.byId(job.id) as StoredJob;
+}
+
+/** Takes the next part of a file; after the last one it is checked. @throws {Refusal} `conflict` where another part is due */
+export async function takePart(home: Home, id: string, from: number, request: Request): Promise<StoredJob> {
+  const part = await bytesOf(request);
+  const { work } = importAt(home, id, "sending");
+  const file = fileOf(home, id);
+  const { size } = statSync(file);
+  if (size !== from) refuse("conflict", `The next part begins at byte ${size}.`, { advice: "Go on from there." });
+  if (size + part.length > work.bytes) refuse("too-large", `The file has ${work.bytes} bytes, and more came.`);
+  appendFileSync(file, part);
+  home.jobs.setDone(id, size + part.length, work.bytes, Date.now());
+  if (size + part.length === work.bytes) home.runner.start(id);
+  return home.jobs.byId(id) as StoredJob;
+}
+
+/** Stores what was checked. @throws {Refusal} `conflict` where nothing is to be stored */
+export function storeImport(home: Home, id: string): StoredJob {
+  const { work } = importAt(home, id, "checked");
+  home.jobs.setWork(id, { ...work, phase: "storing" }, Date.now());
+  home.runner.start(id);
+  return home.jobs.byId(id) as StoredJob;
+}
+
+/** Lets go of a file that was being sent when the process was stopped. */
+export function letGoOfImport(home: Home, { id, work }: StoredJob): void {
+  if (work.kind !== "import" || work.phase !== "sending") return;
+  undoImport(home, id);
+  home.jobs.setState(id, "stopped", Date.now());
+}
+
+/** Checks the file of an import, or stores it once it was; what is stopped leaves nothing behind. */
+export async function runImport(home: Home, job: StoredJob, signal: AbortSignal): Promise<"done" | "waiting"> {
+  const { work } = job as ImportJob;
+  return work.phase === "storing" ? store(home, job as ImportJob, signal) : check(home, job as ImportJob, signal);
+}
+
+/** Deletes what an import stored, and its file. */
+export function undoImport(home: Home, id: string): void {
+  home.database.transaction(() => {
+    for (const conversation of home.jobs.conversationsOf(id)) home.conversations.leave(conversation, Date.now());
+  })();
+  void home.removal.start();
+  rmSync(fileOf(home, id), { force: true });
+}
+
+async function check(home: Home, { id, work }: ImportJob, signal: AbortSignal): Promise<"waiting"> {
+  home.jobs.setWork(id, { ...work, phase: "checking" }, Date.now());
+  const input = { job: id, file: fileOf(home, id), as: work.as };
+  for (;;) {
+    const { isOver, bytes, ...checked } = await home.writer.call("check", input);
+    signal.throwIfAborted();
+    home.jobs.setDone(id, Math.min(bytes, work.bytes), work.bytes, Date.now());
+    if (!isOver) continue;
+    home.jobs.setWork(id, { ...work, phase: "checked", checked }, Date.now());
+    if (checked.unfitCount === 0) return "waiting";
+    rmSync(input.file, { force: true });
+    const [first] = checked.unfit;
+    const lines = checked.unfitCount === 1 ? "One line does" : `${checked.unfitCount} lines do`;
+    throw new Refusal(
+      problem("bad-request", `${lines} not fit, and nothing was imported. Line ${first?.line}: ${first?.why}.`, {
+        advice: "Put the lines right, and import the file once more.",
+      }),
+    );
+  }
+}
+
+async function store(home: Home, { id, app, work, createdAt }: ImportJob, signal: AbortSignal): Promise<"done"> {
+  const { number, content } = home.apps.latest(app);
+  const candidate = { revision: number, provider: content.provider, model: content.model };
+  const input = { job: id, app, file: fileOf(home, id), as: work.as, candidate, now: createdAt };
+  for (let round = 0; ; round += 1) {
+    const began = performance.now();
+    const { isOver, bytes } = await home.writer.call("store", input);
+    signal.throwIfAborted();
+    if (isOver || round % toldEach === 0) home.jobs.setDone(id, Math.min(bytes, work.bytes), work.bytes, Date.now());
+    if (isOver) break;
+    await rest(restFor * (performance.now() - began));
+  }
+  while (await home.writer.call("show", { job: id })) await rest(10);
+  home.jobs.setWork(id, { ...work, phase: "stored" }, Date.now());
+  rmSync(input.file, { force: true });
+  return "done";
+}
+
+function importAt(home: Home, id: string, phase: Import["phase"]): ImportJob {
+  const job = home.jobs.byId(id);
+  if (job?.work.kind !== "import") refuse("not-found", `There is no import ${id}.`);
+  if (job.state !== "waiting" || job.work.phase !== phase)
+    refuse("conflict", `The import is ${job.state === "waiting" ? job.work.phase : job.state}.`);
+  return job as ImportJob;
+}
+
+function fileOf({ folder }: Home, job: string): string {
+  return join(folder, "imports", job);
+}
+
+/** The bytes of a part. @throws {Refusal} `too-large` */
+async function bytesOf(request: Request): Promise<Buffer> {
+  const chunks: Uint8Array[] = [];
+  let size = 0;
+  for await (const chunk of (request.body ?? []) as AsyncIterable<Uint8Array>) {
+    size += chunk.length;
+    if (size > largestPart) refuse("too-large", `A part has up to ${largestPart} bytes.`);
+    chunks.push(chunk);
+  }
+  return Buffer.concat(chunks);
+}

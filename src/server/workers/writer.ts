@@ -1,0 +1,33 @@
+import { workerData } from "node:worker_threads";
+import { openBeside } from "../database/database";
+import { ImportCheck, type ImportInput, ImportStore } from "../history/import";
+import { answerCalls } from "./answering";
+
+const { folder } = workerData.given as { folder: string };
+const database = openBeside(folder);
+const checks = new Map<string, ImportCheck>();
+const stores = new Map<string, ImportStore>();
+
+/** What the writing thread is asked for: each call does some of it, and says how far it is. */
+const methods = {
+  check(input: Pick<ImportInput, "job" | "file" | "as">) {
+    const check = checks.get(input.job) ?? new ImportCheck(input);
+    checks.set(input.job, check);
+    return check.some();
+  },
+  store(input: ImportInput) {
+    const store = stores.get(input.job) ?? new ImportStore(database, input);
+    stores.set(input.job, store);
+    return store.some();
+  },
+  /** Brings what was stored into sight, some of it at a time; false once all is. */
+  show: ({ job }: { job: string }) => stores.get(job)?.showSome() ?? false,
+  /** Lets go of what is known of a job. */
+  leave({ job }: { job: string }) {
+    checks.delete(job);
+    stores.delete(job);
+  },
+};
+export type WriterMethods = typeof methods;
+
+answerCalls(methods);

@@ -1,0 +1,144 @@
+import { useQuery } from "@tanstack/react-query";
+import { Button } from "antd";
+import { useState } from "react";
+import { type Job, jobs } from "@/contract/jobs";
+import { server } from "../api";
+import { Beside } from "../beside/Beside";
+import { Fallible } from "../Fallible";
+import { count, many, price } from "../format";
+import { ProblemNote } from "../ProblemNote";
+import { keys } from "../queries";
+import { useChange } from "../use-change";
+import { NumberWord } from "../words";
+import styles from "./SayAgainWords.module.css";
+import { isRunning, useJobs } from "./use-jobs";
+
+/**
+ * Says what a visitor said in a conversation again, on the draft: what it would take first, then how far it is, and
+ * what came of it beside the first.
+ * @param through a message whose line is said again, instead of the one that is shown
+ */
+export function SayAgainWords({
+  conversation,
+  through,
+  onClose,
+}: {
+  conversation: string;
+  through?: string;
+  onClose: () => void;
+}) {
+  const [isBeside, setBeside] = useState(false);
+  const [isAnew, setAnew] = useState(false);
+  const job = useJobs().find(({ work }) => work.kind === "say-again" && work.of === conversation);
+  if (!job || isAnew) return <Asked {...{ conversation, through, onClose }} onBegun={() => setAnew(false)} />;
+  const { work } = job;
+  return (
+    <div className={styles.words}>
+      {job.problem && <ProblemNote problem={job.problem} />}
+      <Standing job={job} />
+      <div className={styles.links}>
+        {work.kind === "say-again" && work.into && job.done > 0 && (
+          <button type="button" className="link" aria-expanded={isBeside} onClick={() => setBeside(!isBeside)}>
+            {isBeside ? "fold what came of it" : "read it beside the first"}
+          </button>
+        )}
+        {!isRunning(job) && (
+          <button type="button" className="link" onClick={() => setAnew(true)}>
+            say it once more
+          </button>
+        )}
+        <button type="button" className="link" onClick={onClose}>
+          close
+        </button>
+      </div>
+      {isBeside && work.kind === "say-again" && work.into && (
+        <Fallible what="them side by side">
+          <Beside
+            left={{ conversation, through: work.through, title: "the first time" }}
+            right={{ conversation: work.into, title: `said again on revision ${work.revision}` }}
+            from={1}
+          />
+        </Fallible>
+      )}
+    </div>
+  );
+}
+
+function Standing({ job }: { job: Job }) {
+  const stopping = useChange("Stopping it", () => server.send(jobs.stop, { id: job.id }), [keys.jobs]);
+  const { state, done, of } = job;
+  return (
+    <p className={styles.sentence} role="status">
+      {state === "running" ? "Says" : "Said"} <b>{count(done)}</b> of {many(of, "message")} again
+      {state === "stopped" && ", and was stopped"}
+      {state === "failed" && ", and could not go on"}.{" "}
+      {isRunning(job) && (
+        <button type="button" className="link" onClick={() => stopping.run()}>
+          stop
+        </button>
+      )}
+    </p>
+  );
+}
+
+/** What it would take, before anything is sent. */
+function Asked({
+  conversation,
+  through,
+  onBegun,
+  onClose,
+}: {
+  conversation: string;
+  through: string | undefined;
+  onBegun: () => void;
+  onClose: () => void;
+}) {
+  const [most, setMost] = useState<number>();
+  const estimate = useQuery({
+    queryKey: [...keys.line(conversation), "said again", through],
+    queryFn: () => server.send(jobs.estimate, { id: conversation, through }),
+    staleTime: 0,
+  });
+  const beginning = useChange("Saying it again", async () => {
+    await server.send(jobs.sayAgain, { id: conversation, body: { through, mostPrice: most } });
+    onBegun();
+  }, [keys.jobs]);
+  const problem = estimate.error?.problem ?? beginning.problem;
+  const { data } = estimate;
+  return (
+    <div className={styles.words} aria-busy={estimate.isPending}>
+      {problem && <ProblemNote problem={problem} />}
+      {data && (
+        <p className={styles.sentence}>
+          Says <b>{many(data.messages, "message")}</b> again on the draft, one after another: about{" "}
+          <b>{count(data.input)}</b> tokens in and {count(data.output)} out, <b>{price(data.price, data.currency)}</b>.
+          At most for{" "}
+          <NumberWord
+            label={`Price at most, in ${data.currency}`}
+            value={most}
+            min={0}
+            max={1_000_000}
+            step={0.01}
+            empty="any price"
+            onChange={setMost}
+          />
+          .
+        </p>
+      )}
+      <div className={styles.links}>
+        <Button
+          size="small"
+          type="primary"
+          autoFocus
+          disabled={!data || beginning.isRunning}
+          onClick={() => beginning.run()}
+        >
+          Say it again
+        </Button>
+        <button type="button" className="link" onClick={onClose}>
+          leave it
+        </button>
+      </div>
+    </div>
+  );
+}
