@@ -205,7 +205,7 @@ test.describe("a call that does not fit", () => {
     ["an empty message", '{"message":"  "}', 400, /message/],
     ["an unknown field", '{"message":"a","colour":"red"}', 400, /`colour`/],
     ["neither message nor goOn", "{}", 400, /`again` nor `goOn`/],
-    ["takes, which are not there yet", '{"again":"msg_1","count":3}', 501, /takes/],
+    ["more takes than there may be", '{"again":"msg_1","count":11}', 400, /`count`/],
     ["an empty history", `{"messages":[]}`, 400, /messages/],
     ["a system message of its own", `{"messages":[{"role":"system","text":"a"}]}`, 400, /prompt goes first/],
   ];

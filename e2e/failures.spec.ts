@@ -54,13 +54,14 @@ for (const [name, plan, kind, advice, station] of failures)
     expect(sent).toEqual("after" in plan ? ["system", "user", "assistant", "user"] : ["system", "user"]);
   });
 
-test("a failed message is sent again with one click", async ({ page, world }) => {
+test("a turn that failed is asked again with one click, and no second turn begins", async ({ page, world }) => {
   const build = buildOf(page, world);
   await build.open(await world.makeApp("Again"));
   await world.fault({ fault: "status", status: 503, calls: 1 });
   await build.say("When do boats go to Brindle?");
-  await build.reply(1, "failed").getByRole("button", { name: "send it again" }).click();
-  await expect(build.reply(2, "complete")).toContainText("7:20");
+  await build.reply(1, "failed").getByRole("button", { name: "ask again" }).click();
+  await expect(build.reply(1, "complete")).toContainText("7:20");
+  await expect(build.reply(2)).toHaveCount(0);
 });
 
 test("a model that the provider does not know is named, with what there is", async ({ page, world }) => {

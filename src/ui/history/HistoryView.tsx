@@ -106,9 +106,11 @@ function useHistory(slug: string, filter: FilterWords) {
     const readAgain = () => void client.invalidateQueries({ queryKey: keys.conversations(slug) });
     const leave = liveReplies.onTurn(readAgain);
     const leaveChanges = liveReplies.onChange(readAgain);
+    const leaveJobs = liveReplies.onJobs(readAgain);
     return () => {
       leave();
       leaveChanges();
+      leaveJobs();
     };
   }, [client, slug]);
   const { data, hasNextPage, isFetchingNextPage, fetchNextPage } = query;

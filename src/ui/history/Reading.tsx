@@ -1,4 +1,4 @@
-import { useQueries, useQuery } from "@tanstack/react-query";
+import { useQueries, useQuery, useQueryClient } from "@tanstack/react-query";
 import { useVirtualizer } from "@tanstack/react-virtual";
 import { Button, Input } from "antd";
 import { useRouter } from "next/navigation";
@@ -19,6 +19,7 @@ import { Markdown } from "../shared/markdown/Markdown";
 import { ProblemNote } from "../shared/ProblemNote";
 import { keys, useApp } from "../shared/queries";
 import { useChange } from "../shared/use-change";
+import { liveReplies } from "../shared/use-live-reply";
 import { KeptWord } from "../shared/words";
 import { Marked } from "./Marked";
 import styles from "./Reading.module.css";
@@ -50,6 +51,17 @@ export default function Reading({
   const [through, setThrough] = useState<string>();
   const [beside, setBeside] = useState<{ turn: number; left: string; right: string }>();
   const [unfolded, setUnfolded] = useState<ReadonlySet<number>>(new Set());
+  const client = useQueryClient();
+  useEffect(() => {
+    const readAgain = (changed: string) =>
+      changed === conversation && void client.invalidateQueries({ queryKey: keys.line(conversation) });
+    const leave = liveReplies.onChange(readAgain);
+    const leaveTurns = liveReplies.onTurn((heard) => readAgain(heard.conversation));
+    return () => {
+      leave();
+      leaveTurns();
+    };
+  }, [client, conversation]);
   const head = useQuery(stretchQuery(conversation, through, 1));
   const places = useQuery({
     queryKey: [...keys.line(conversation), "places", through, words],
