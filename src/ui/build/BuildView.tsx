@@ -222,7 +222,7 @@ function Bench({ app, providers, conversation }: { app: App; providers: Provider
       >
         {isAgain && conversation !== null && (
           <div className={styles.again}>
-            <SayAgainWords conversation={conversation} onClose={() => setAgain(false)} />
+            <SayAgainWords conversation={conversation} prepare={draft.save} onClose={() => setAgain(false)} />
           </div>
         )}
         {open.isApart && (

@@ -13,6 +13,9 @@ import { NumberWord } from "../words";
 import styles from "./SayAgainWords.module.css";
 import { isRunning, useJobs } from "./use-jobs";
 
+/** Where nothing is edited, all of the draft is stored. */
+const stored = async () => {};
+
 /**
  * Says what a visitor said in a conversation again, on the draft: what it would take first, then how far it is, and
  * what came of it beside the first.
@@ -21,16 +24,19 @@ import { isRunning, useJobs } from "./use-jobs";
 export function SayAgainWords({
   conversation,
   through,
+  prepare = stored,
   onClose,
 }: {
   conversation: string;
   through?: string;
+  /** Stores what was edited of the draft. */
+  prepare?: () => Promise<void>;
   onClose: () => void;
 }) {
   const [isBeside, setBeside] = useState(false);
   const [isAnew, setAnew] = useState(false);
   const job = useJobs().find(({ work }) => work.kind === "say-again" && work.of === conversation);
-  if (!job || isAnew) return <Asked {...{ conversation, through, onClose }} onBegun={() => setAnew(false)} />;
+  if (!job || isAnew) return <Asked {...{ conversation, through, prepare, onClose }} onBegun={() => setAnew(false)} />;
   const { work } = job;
   return (
     <div className={styles.words}>
@@ -85,21 +91,27 @@ function Standing({ job }: { job: Job }) {
 function Asked({
   conversation,
   through,
+  prepare,
   onBegun,
   onClose,
 }: {
   conversation: string;
   through: string | undefined;
+  prepare: () => Promise<void>;
   onBegun: () => void;
   onClose: () => void;
 }) {
   const [most, setMost] = useState<number>();
   const estimate = useQuery({
     queryKey: [...keys.line(conversation), "said again", through],
-    queryFn: () => server.send(jobs.estimate, { id: conversation, through }),
+    queryFn: async () => {
+      await prepare();
+      return server.send(jobs.estimate, { id: conversation, through });
+    },
     staleTime: 0,
   });
   const beginning = useChange("Saying it again", async () => {
+    await prepare();
     await server.send(jobs.sayAgain, { id: conversation, body: { through, mostPrice: most } });
     onBegun();
   }, [keys.jobs]);
