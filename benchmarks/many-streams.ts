@@ -12,7 +12,7 @@ const message = "When does the boat leave?";
 const agent = new Agent({ keepAlive: true, maxSockets: streams });
 
 /** When the text of one stream arrived, in milliseconds, and all of it. */
-interface Stream {
+export interface Stream {
   at: number[];
   text: string;
 }
@@ -77,7 +77,8 @@ function textOf(count: number): string {
     .join("");
 }
 
-function listen(url: string, body: string): Promise<Stream> {
+/** Asks for a reply, and notes when its text came. */
+export function listen(url: string, body: string): Promise<Stream> {
   return new Promise((resolve, reject) => {
     const heard: Stream = { at: [], text: "" };
     const parser = createParser({

@@ -50,12 +50,21 @@ export class Rig {
   }
 
   /** Bytes of its heap that the application uses, garbage collected. */
-  async heap(): Promise<number> {
+  heap(): Promise<number> {
+    return this.told("heap");
+  }
+
+  /** Milliseconds for which its event loop stood at most since that was asked before. */
+  stall(): Promise<number> {
+    return this.told("stall");
+  }
+
+  private async told(what: "heap" | "stall"): Promise<number> {
     const app = this.children[2];
     if (!app) throw new Error("The application does not run.");
-    app.send("heap");
-    const [bytes] = await once(app, "message");
-    return Number(bytes);
+    app.send(what);
+    const [number] = await once(app, "message");
+    return Number(number);
   }
 
   /** The id of an app in the data folder, by the address of its replies. */

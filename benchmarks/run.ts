@@ -1,7 +1,9 @@
 import { writeFileSync } from "node:fs";
+import { besideRows } from "./beside";
 import { browserRows, longestTaskRows } from "./browser";
 import { decoderRows } from "./decoder";
 import { firstTextRows } from "./first-text";
+import { historyRows } from "./history";
 import { manyStreamsRows } from "./many-streams";
 import { pageRows } from "./page";
 import { relayRows } from "./relay";
@@ -14,6 +16,8 @@ import { tabRows } from "./tab";
 const groups: Record<string, (rig: Rig) => Row[] | Promise<Row[]>> = {
   decoder: decoderRows,
   stores: storeRows,
+  history: historyRows,
+  beside: besideRows,
   "first-text": firstTextRows,
   relay: relayRows,
   "many-streams": manyStreamsRows,

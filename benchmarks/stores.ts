@@ -45,10 +45,18 @@ export function storeRows(): Row[] {
 }
 
 function pageRow(home: Home, app: string): Row {
-  home.database.transaction(() => {
-    for (let at = 0; at < conversations; at++)
-      home.conversations.create({ app, visitor: null, origin: "bench", opening: "When does the boat leave?", now: at });
-  })();
+  home.database
+    .transaction(() => {
+      for (let at = 0; at < conversations; at++)
+        home.conversations.create({
+          app,
+          visitor: null,
+          origin: "bench",
+          opening: "When does the boat leave?",
+          now: at,
+        });
+    })
+    .immediate();
   const first = { updatedAt: Number.MAX_SAFE_INTEGER, id: "" };
   const last = { updatedAt: pageSize, id: "z" };
   const read = (place: typeof first) => () => home.conversations.ofApp(app, place, pageSize);
@@ -100,22 +108,24 @@ export function longConversation(
   app: string,
   messages: number,
 ): string {
-  return database.transaction(() => {
-    const { id } = store.create({ app, visitor: null, origin: "bench", opening: "Hello", now: 1 });
-    const facts = { revision: 1, provider: "P", model: "m" };
-    let end: ReturnType<ConversationStore["message"]>;
-    for (let turn = 1; turn <= messages / 2; turn++) {
-      const pieces = piecesOf(`And which boat takes ${turn} bicycles to Tansy Holm on a Sunday?`);
-      const said = store.addVisitorMessage({ conversation: id, parent: end, pieces, now: 1 });
-      const reply = store.addReply({ conversation: id, parent: said, continues: null, facts, now: 1 });
-      const answer = piecesOf(
-        `The 9:40, which has eight places; ${turn} of them would be taken, and the ramp is wide.`,
-      );
-      store.finishReply({ id: reply.id, state: "complete", pieces: answer, reported: 30, facts });
-      end = store.message(reply.id);
-    }
-    return id;
-  })();
+  return database
+    .transaction(() => {
+      const { id } = store.create({ app, visitor: null, origin: "bench", opening: "Hello", now: 1 });
+      const facts = { revision: 1, provider: "P", model: "m" };
+      let end: ReturnType<ConversationStore["message"]>;
+      for (let turn = 1; turn <= messages / 2; turn++) {
+        const pieces = piecesOf(`And which boat takes ${turn} bicycles to Tansy Holm on a Sunday?`);
+        const said = store.addVisitorMessage({ conversation: id, parent: end, pieces, now: 1 });
+        const reply = store.addReply({ conversation: id, parent: said, continues: null, facts, now: 1 });
+        const answer = piecesOf(
+          `The 9:40, which has eight places; ${turn} of them would be taken, and the ramp is wide.`,
+        );
+        store.finishReply({ id: reply.id, state: "complete", pieces: answer, reported: 30, facts });
+        end = store.message(reply.id);
+      }
+      return id;
+    })
+    .immediate();
 }
 
 /** The same in a data folder that a server has open. */

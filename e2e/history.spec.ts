@@ -275,3 +275,46 @@ test("a job shows in the bar while it runs, is stopped there, stops at its price
   );
   expect(messages.filter(({ role }) => role === "app").every(({ state }) => state === "complete")).toBe(true);
 });
+
+test("a conversation of 5,000 messages opens at its end, is scrolled both ways, and gives a word in its middle", async ({
+  page,
+  world,
+}) => {
+  test.slow();
+  const slug = await world.makeApp("Long");
+  const turns = Array.from({ length: 2_500 }, (_, at) => [
+    { role: "visitor", text: at === 1_249 ? "And the lighthouse?" : `Question ${at + 1}` },
+    { role: "app", text: `Answer ${at + 1}. `.repeat(1 + (at % 7)) },
+  ]).flat();
+  const file = Buffer.from(turns.map((line) => JSON.stringify(line)).join("\n"));
+  const { id } = await world.bench<{ id: string }>("POST", `apps/${slug}/imports`, {
+    name: "long.jsonl",
+    as: "jsonl",
+    bytes: file.length,
+  });
+  await fetch(`${world.address}/api/bench/jobs/${id}/parts?from=0`, { method: "PUT", body: new Uint8Array(file) });
+  const stateIs = (state: string) =>
+    expect
+      .poll(async () => (await world.bench<{ state: string }>("GET", `jobs/${id}`)).state, { timeout: 60_000 })
+      .toBe(state);
+  await stateIs("waiting");
+  await world.bench("POST", `jobs/${id}/store`);
+  await stateIs("done");
+  await openHistory(page, world, slug);
+  const row = rowsOf(page).first();
+  await row.getByRole("button", { name: /Question 1/ }).click();
+  const turnsOf = row.getByRole("region", { name: "Its turns" });
+  await expect(turnsOf.getByText("Question 2500", { exact: true })).toBeVisible();
+  await turnsOf.focus();
+  await page.keyboard.press("Home");
+  await expect(turnsOf.getByText("Question 1", { exact: true })).toBeVisible();
+  expect(await turnsOf.getByRole("article").count()).toBeLessThan(60);
+  await page.keyboard.press("End");
+  await expect(turnsOf.getByText("Question 2500", { exact: true })).toBeVisible();
+  await page.getByRole("textbox", { name: "Words" }).fill("lighthouse");
+  await expect(turnsOf.locator("mark")).toHaveText("lighthouse");
+  await expect(turnsOf).toContainText("1,249 turns without the words");
+  // going on from it, the end is there at once, and carries what the memory says
+  await row.getByRole("button", { name: "Go on from here" }).click();
+  await expect(page.getByRole("article", { name: "Turn 2500, visitor" })).toBeVisible();
+});

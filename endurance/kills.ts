@@ -3,6 +3,7 @@ import Sqlite from "better-sqlite3";
 import type { NumberedEvent } from "@/core/reply/events";
 import { textIn, type World } from "../e2e/world";
 import { Caller, readAll, sings } from "./caller";
+import { checkDeeds, checkTrees, doDeeds } from "./deeds";
 import type { Tally } from "./tally";
 
 const stream = { accept: "text/event-stream" };
@@ -22,15 +23,18 @@ export async function kills(world: World, tally: Tally, rounds: number): Promise
         return { caller, had, whole: readAll(response, had) };
       }),
     );
-    await new Promise((resolve) => setTimeout(resolve, Math.random() * 400));
+    const { done, acknowledged } = doDeeds(world, slug, round);
+    await new Promise((resolve) => setTimeout(resolve, Math.random() * 800));
     await world.killWeb();
-    await Promise.all(readers.map(({ whole }) => whole));
+    await Promise.all([done, ...readers.map(({ whole }) => whole)]);
     await world.pace("instant");
     const began = performance.now();
     await world.startWeb();
     tally.count("ms of starting again, in all", Math.round(performance.now() - began));
     checkDatabase(world, tally);
     for (const { caller, had } of readers) await check(caller, had, tally);
+    await checkDeeds(world, acknowledged, tally);
+    checkTrees(world, tally);
     const silence = await sings(world, slug);
     tally.expects(silence === undefined, `round ${round}: ${silence}`);
     tally.count("kills");

@@ -50,7 +50,7 @@ const standIns = [reedbed(), saltpan(), tidegate(), lantern(), bellhouse()].map(
 
 const home = openFolder(process.env.FINCH_DATA ?? "data");
 try {
-  if (home.apps.all().length === 0) home.database.transaction(() => seed(home))();
+  if (home.apps.all().length === 0) home.database.transaction(() => seed(home)).immediate();
   else moveStandIns(home);
 } finally {
   home.close();

@@ -6,6 +6,7 @@ import { ConversationStore } from "./conversations/conversation-store";
 import { deleteSome } from "./conversations/delete";
 import { HistoryStore } from "./conversations/history-store";
 import { MarkStore } from "./conversations/mark-store";
+import { keepCheckpoints } from "./database/checkpoints";
 import { openDatabase } from "./database/database";
 import { lockFolder } from "./database/lock";
 import { Slices } from "./database/slices";
@@ -72,6 +73,7 @@ export function openFolder(folder: string, openLogWith: (hide: (text: string) =>
   );
   const reader = new Thread<ReaderMethods>("./reader.ts", { folder }, log);
   const writer = new Thread<WriterMethods>("./writer.ts", { folder }, log);
+  const endCheckpoints = keepCheckpoints(database, () => writer.call("checkpoint", null), log);
   const jobs = new JobStore(database);
   const changes = new Changes();
   let isClosing = false;
@@ -121,6 +123,7 @@ export function openFolder(folder: string, openLogWith: (hide: (text: string) =>
     close() {
       isClosing = true;
       clearInterval(upkeep);
+      endCheckpoints();
       removal.close();
       packing.close();
       void reader.close();

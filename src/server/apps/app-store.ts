@@ -101,13 +101,15 @@ export class AppStore {
 
   /** Makes an app whose first revision is its draft, and is live. */
   make(name: string, draft: Content, now: number): StoredApp {
-    return this.database.transaction(() => {
-      const id = newId("app");
-      const slug = this.freeSlug(name);
-      this.sql.insert.run({ id, slug, name, draft: JSON.stringify(draft), now });
-      this.fix(id, draft, now);
-      return this.byId(id) as StoredApp;
-    })();
+    return this.database
+      .transaction(() => {
+        const id = newId("app");
+        const slug = this.freeSlug(name);
+        this.sql.insert.run({ id, slug, name, draft: JSON.stringify(draft), now });
+        this.fix(id, draft, now);
+        return this.byId(id) as StoredApp;
+      })
+      .immediate();
   }
 
   rename(app: StoredApp, name: string): StoredApp {
@@ -132,20 +134,24 @@ export class AppStore {
 
   /** Puts content live, as the revision that it is or becomes. */
   putLive(app: StoredApp, content: Content, now: number): StoredApp {
-    return this.database.transaction(() => {
-      const liveRevision = this.fix(app.id, content, now);
-      this.sql.live.run(liveRevision, app.id);
-      return { ...app, liveRevision };
-    })();
+    return this.database
+      .transaction(() => {
+        const liveRevision = this.fix(app.id, content, now);
+        this.sql.live.run(liveRevision, app.id);
+        return { ...app, liveRevision };
+      })
+      .immediate();
   }
 
   /** Lets callers try content at an address of its own; null ends that. */
   putOnTrial(app: StoredApp, content: Content | null, now: number): StoredApp {
-    return this.database.transaction(() => {
-      const trialRevision = content && this.fix(app.id, content, now);
-      this.sql.trial.run(trialRevision, app.id);
-      return { ...app, trialRevision };
-    })();
+    return this.database
+      .transaction(() => {
+        const trialRevision = content && this.fix(app.id, content, now);
+        this.sql.trial.run(trialRevision, app.id);
+        return { ...app, trialRevision };
+      })
+      .immediate();
   }
 
   setAccess(app: StoredApp, access: Access): StoredApp {

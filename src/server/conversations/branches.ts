@@ -12,9 +12,9 @@ const bench = { kind: "bench" } as const;
 /** Shows the line through a message, which is gone on from from here on. @throws {Refusal} `not-found` */
 export function showBranch(home: Home, id: string): { tip: string } {
   const conversation = conversationWith(home, id);
-  const tip = home.database.transaction(() =>
-    home.branches.show(conversation.id, id, whoseLine(bench, conversation)),
-  )();
+  const tip = home.database
+    .transaction(() => home.branches.show(conversation.id, id, whoseLine(bench, conversation)))
+    .immediate();
   home.changes.tell(conversation.id);
   return { tip };
 }
@@ -38,17 +38,20 @@ export async function deleteBranch(home: Home, id: string): Promise<void> {
     await Promise.all(arriving.map((reply) => hub.stop(reply)));
   // it may have been deleted while that was waited for
   const conversation = conversationWith(home, id);
-  database.transaction(() => {
-    const siblings = siblingsOf(home, conversation, id);
-    const at = siblings.findIndex((each) => each.id === id);
-    const other = siblings[at - 1] ?? siblings[at + 1];
-    if (!other) refuse("conflict", "There is no other line beside it.", { advice: "Delete the conversation instead." });
-    for (const whose of ["shown", "bench"] as const) {
-      const tip = whose === "shown" ? conversation.tip : conversation.benchTip;
-      if (tip !== null && branches.isBelow(id, tip)) branches.show(conversation.id, other.id, whose);
-    }
-    branches.leave(conversation.id, id);
-  })();
+  database
+    .transaction(() => {
+      const siblings = siblingsOf(home, conversation, id);
+      const at = siblings.findIndex((each) => each.id === id);
+      const other = siblings[at - 1] ?? siblings[at + 1];
+      if (!other)
+        refuse("conflict", "There is no other line beside it.", { advice: "Delete the conversation instead." });
+      for (const whose of ["shown", "bench"] as const) {
+        const tip = whose === "shown" ? conversation.tip : conversation.benchTip;
+        if (tip !== null && branches.isBelow(id, tip)) branches.show(conversation.id, other.id, whose);
+      }
+      branches.leave(conversation.id, id);
+    })
+    .immediate();
   void removal.start();
   changes.tell(conversation.id);
 }
@@ -74,19 +77,21 @@ export function writeTake(home: Home, id: string, text: string, corrects: string
     revision: made.revision,
     hand: before ? "corrected" : "written",
   };
-  const reply = database.transaction(() => {
-    const now = Date.now();
-    const added = conversations.addReply({
-      conversation: conversation.id,
-      parent: message,
-      continues: null,
-      facts,
-      now,
-      whose: whoseLine(bench, conversation),
-    });
-    conversations.finishReply({ id: added.id, state: "complete", pieces: piecesOf(text), reported: null, facts });
-    return added.id;
-  })();
+  const reply = database
+    .transaction(() => {
+      const now = Date.now();
+      const added = conversations.addReply({
+        conversation: conversation.id,
+        parent: message,
+        continues: null,
+        facts,
+        now,
+        whose: whoseLine(bench, conversation),
+      });
+      conversations.finishReply({ id: added.id, state: "complete", pieces: piecesOf(text), reported: null, facts });
+      return added.id;
+    })
+    .immediate();
   changes.tell(conversation.id);
   return { reply };
 }

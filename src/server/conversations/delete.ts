@@ -19,17 +19,21 @@ export async function deleteConversation(
 /** Deletes several, so that they can be restored; one that is not there is left out. */
 export async function deleteConversations(home: Home, ids: readonly string[]): Promise<void> {
   const { conversations, database, hub } = home;
-  database.transaction(() => {
-    for (const id of ids) conversations.hide(id, Date.now());
-  })();
+  database
+    .transaction(() => {
+      for (const id of ids) conversations.hide(id, Date.now());
+    })
+    .immediate();
   await Promise.all(ids.flatMap((id) => conversations.underWayIn(id)).map((reply) => hub.stop(reply)));
 }
 
 /** Takes the deletion of several back, as far as they can be restored. */
 export function restoreConversations({ conversations, database }: Home, ids: readonly string[]): void {
-  database.transaction(() => {
-    for (const id of ids) conversations.restore(id);
-  })();
+  database
+    .transaction(() => {
+      for (const id of ids) conversations.restore(id);
+    })
+    .immediate();
 }
 
 /** Takes a deletion back. @throws {Refusal} `not-found` where it was for good */

@@ -15,11 +15,13 @@ interface Written {
 /** Writes on a conversation. */
 export function writeOn(home: Home, { id }: StoredConversation, { title, note, tags }: Written): void {
   const { marks } = home;
-  home.database.transaction(() => {
-    if (title !== undefined) marks.setTitle(id, title);
-    if (note !== undefined) marks.setNote(id, note);
-    if (tags !== undefined) marks.setTags(id, tags);
-  })();
+  home.database
+    .transaction(() => {
+      if (title !== undefined) marks.setTitle(id, title);
+      if (note !== undefined) marks.setNote(id, note);
+      if (tags !== undefined) marks.setTags(id, tags);
+    })
+    .immediate();
   home.changes.tell(id);
 }
 

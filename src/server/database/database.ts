@@ -58,9 +58,11 @@ function migrate(database: Database): void {
     );
   for (const [at, name] of files.entries()) {
     if (at < done) continue;
-    database.transaction(() => {
-      database.exec(readFileSync(join(migrationsFolder, name), "utf8"));
-      database.pragma(`user_version = ${at + 1}`);
-    })();
+    database
+      .transaction(() => {
+        database.exec(readFileSync(join(migrationsFolder, name), "utf8"));
+        database.pragma(`user_version = ${at + 1}`);
+      })
+      .immediate();
   }
 }

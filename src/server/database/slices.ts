@@ -41,7 +41,7 @@ export class Slices {
     try {
       while (!this.isClosed) {
         const began = performance.now();
-        if (!this.database.transaction(this.slice)()) break;
+        if (!this.database.transaction(this.slice).immediate()) break;
         await rest(restFor * (performance.now() - began));
       }
     } catch (error) {

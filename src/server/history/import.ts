@@ -44,7 +44,7 @@ const mostUnfit = 100;
 const mostPreviewed = 8;
 /** Milliseconds that a check goes on before it says how far it is, and a transaction is open. */
 const checkMs = 40;
-const storeMs = 6;
+const storeMs = 4;
 /** Lines that are parsed ahead of what is stored. */
 const mostAhead = 64;
 /** What is not there yet is deleted in a time that never comes. */
@@ -158,9 +158,11 @@ export class ImportStore {
     };
     const stored = this.sql.stored.all(input.job);
     const left = stored.filter(({ at }) => at === underWay);
-    database.transaction(() => {
-      for (const { id } of left) this.conversations.leave(id, input.now);
-    })();
+    database
+      .transaction(() => {
+        for (const { id } of left) this.conversations.leave(id, input.now);
+      })
+      .immediate();
     this.toSkip = stored.length - left.length;
   }
 
@@ -168,13 +170,15 @@ export class ImportStore {
   async some(): Promise<ImportStanding> {
     await this.readAhead();
     const until = performance.now() + storeMs;
-    this.database.transaction(() => {
-      while (this.ahead.length > 0 && performance.now() < until) this.take(this.ahead.shift() as Line);
-      if (this.hasEnded && this.ahead.length === 0) {
-        this.endConversation();
-        this.standing.isOver = true;
-      }
-    })();
+    this.database
+      .transaction(() => {
+        while (this.ahead.length > 0 && performance.now() < until) this.take(this.ahead.shift() as Line);
+        if (this.hasEnded && this.ahead.length === 0) {
+          this.endConversation();
+          this.standing.isOver = true;
+        }
+      })
+      .immediate();
     return this.standing;
   }
 

@@ -12,7 +12,7 @@ type Import = Extract<Work, { kind: "import" }>;
 type ImportJob = StoredJob & { work: Import };
 
 /** How much longer a rest is than the transaction before it. */
-const restFor = 1.5;
+const restFor = 2;
 /** Transactions after which it is written how far it is. */
 const toldEach = 10;
 
@@ -67,9 +67,11 @@ export async function runImport(home: Home, job: StoredJob, signal: AbortSignal)
 
 /** Deletes what an import stored, and its file. */
 export function undoImport(home: Home, id: string): void {
-  home.database.transaction(() => {
-    for (const conversation of home.jobs.conversationsOf(id)) home.conversations.leave(conversation, Date.now());
-  })();
+  home.database
+    .transaction(() => {
+      for (const conversation of home.jobs.conversationsOf(id)) home.conversations.leave(conversation, Date.now());
+    })
+    .immediate();
   void home.removal.start();
   rmSync(fileOf(home, id), { force: true });
 }

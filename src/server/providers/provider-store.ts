@@ -135,19 +135,23 @@ export class ProviderStore {
 
   /** Stores these models; what was learned of those that were there is kept. */
   putModels(provider: string, models: Model[]): void {
-    this.database.transaction(() => {
-      for (const { name, window, price, isOn = true, can = [] } of models)
-        this.sql.putModel.run({ provider, name, window, ...price, isOn: isOn ? 1 : 0, can: JSON.stringify(can) });
-    })();
+    this.database
+      .transaction(() => {
+        for (const { name, window, price, isOn = true, can = [] } of models)
+          this.sql.putModel.run({ provider, name, window, ...price, isOn: isOn ? 1 : 0, can: JSON.stringify(can) });
+      })
+      .immediate();
   }
 
   /** Stores these models and drops all others. */
   setModels(provider: string, models: Model[]): void {
     const kept = new Set(models.map(({ name }) => name));
-    this.database.transaction(() => {
-      for (const { name } of this.models(provider)) if (!kept.has(name)) this.sql.dropModel.run(provider, name);
-      this.putModels(provider, models);
-    })();
+    this.database
+      .transaction(() => {
+        for (const { name } of this.models(provider)) if (!kept.has(name)) this.sql.dropModel.run(provider, name);
+        this.putModels(provider, models);
+      })
+      .immediate();
   }
 
   /** Learns from a call whose tokens were estimated and then reported. */

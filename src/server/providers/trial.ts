@@ -90,7 +90,9 @@ class HoldingSink implements Sink {
 
   constructor(boot: Home, making: string, purpose: Purpose) {
     const spentOn = { app: null, revision: null, origin: "bench", purpose };
-    this.recorder = new DispatchRecorder(boot, making, spentOn, null, (work) => boot.database.transaction(work)()?.());
+    this.recorder = new DispatchRecorder(boot, making, spentOn, null, (work) =>
+      boot.database.transaction(work).immediate()?.(),
+    );
   }
 
   begin(dispatch: BegunDispatch): void {

@@ -50,11 +50,13 @@ function added(
   settings: ConnectionSettings,
   models: WireProvider["models"],
 ): StoredProvider {
-  return database.transaction(() => {
-    const id = providers.add(settings, Date.now());
-    providers.putModels(id, models);
-    return providers.byId(id) as StoredProvider;
-  })();
+  return database
+    .transaction(() => {
+      const id = providers.add(settings, Date.now());
+      providers.putModels(id, models);
+      return providers.byId(id) as StoredProvider;
+    })
+    .immediate();
 }
 
 function needName({ providers }: Home, name: string, own?: string): void {
@@ -78,10 +80,12 @@ export function changeProvider(boot: Home, id: string, change: ChangeProvider): 
     ...(profile ? { profileText: profileTextOf(profile) } : {}),
     ...(credential ? { credential: stored(boot, credential, before.credential) } : {}),
   };
-  boot.database.transaction(() => {
-    boot.providers.change(id, withoutLogins(boot.seal, settings));
-    if (models) boot.providers.setModels(id, models);
-  })();
+  boot.database
+    .transaction(() => {
+      boot.providers.change(id, withoutLogins(boot.seal, settings));
+      if (models) boot.providers.setModels(id, models);
+    })
+    .immediate();
   if (credential || plain.address !== undefined) boot.credentials.forget(before);
   return providerAt(boot, id);
 }

@@ -57,60 +57,62 @@ export function ask(
   const now = Date.now();
   const started = performance.now();
   const since = () => Math.round((performance.now() - started) * 10) / 10;
-  const { making, head, further } = home.database.transaction(() => {
-    // it may have been changed or deleted while the call was read
-    const app = home.apps.byId(id) ?? refuse("not-found", `${name} was deleted.`);
-    const asker: Asker =
-      by.asker.kind === "new visitor"
-        ? { kind: "visitor", visitor: home.visitors.add(id, by.asker.fresh, now) }
-        : by.asker;
-    const wanted = ("with" in call && call.with) || {};
-    const revision = revisionFor(home, app, asker, wanted, now, by.revision);
-    const { content } = revision;
-    if (asker.kind === "visitor") checkLength(app, call);
-    const asked = storeAsked(home, app, { ...by, asker }, call, revision, now);
-    const visitor = since();
-    const chosen = chosenFor(home, content);
-    const prompt = since();
-    const variables = ("variables" in call && call.variables) || {};
-    const { isPassing, origin } = asked.conversation;
-    const { window, calibration } = chosen.model;
-    const clear = home.branches.clearAbove(asked.conversation.id, asked.end.id);
-    // by counts alone: what can't be sent is not stored
-    const measured = measure({ content, variables, window, calibration, now, clear }, [rowOf(asked.end)]);
-    if (measured.kind === "refused") throw new Refusal(measured.problem);
-    const speakers: [Chosen, ...Chosen[]] = [chosen, ...fallbacksOf(home, content)];
-    const common = {
-      app,
-      origin,
-      isPassing,
-      revision,
-      speakers,
-      variables,
-      end: asked.end.id,
-      clear,
-      begun: asked.begun ? { text: textOf(asked.begun), reported: asked.begun.reported } : { text: "", reported: 0 },
-      now,
-      started,
-    };
-    const count = ("again" in call && call.count) || 1;
-    const before = "again" in call ? home.conversations.takesOf(asked.message.id).length : 0;
-    const takes = addTakes(home, asked, asker, count, {
-      revision: revision.number,
-      provider: chosen.connection.name,
-      model: chosen.model.name,
-      steps: { visitor, prompt, memory: since() },
-      now,
-    });
-    const making = groupsOf(takes, speakers).map((group, at): Answering => {
-      const settings = settingsOf(content.settings, before + at);
-      return { ...common, settings, takes: group };
-    });
-    const [{ head }, ...others] = takes;
-    const further = others.map((take) => take.head.reply);
-    note({ head, further, asker });
-    return { making, head, further };
-  })();
+  const { making, head, further } = home.database
+    .transaction(() => {
+      // it may have been changed or deleted while the call was read
+      const app = home.apps.byId(id) ?? refuse("not-found", `${name} was deleted.`);
+      const asker: Asker =
+        by.asker.kind === "new visitor"
+          ? { kind: "visitor", visitor: home.visitors.add(id, by.asker.fresh, now) }
+          : by.asker;
+      const wanted = ("with" in call && call.with) || {};
+      const revision = revisionFor(home, app, asker, wanted, now, by.revision);
+      const { content } = revision;
+      if (asker.kind === "visitor") checkLength(app, call);
+      const asked = storeAsked(home, app, { ...by, asker }, call, revision, now);
+      const visitor = since();
+      const chosen = chosenFor(home, content);
+      const prompt = since();
+      const variables = ("variables" in call && call.variables) || {};
+      const { isPassing, origin } = asked.conversation;
+      const { window, calibration } = chosen.model;
+      const clear = home.branches.clearAbove(asked.conversation.id, asked.end.id);
+      // by counts alone: what can't be sent is not stored
+      const measured = measure({ content, variables, window, calibration, now, clear }, [rowOf(asked.end)]);
+      if (measured.kind === "refused") throw new Refusal(measured.problem);
+      const speakers: [Chosen, ...Chosen[]] = [chosen, ...fallbacksOf(home, content)];
+      const common = {
+        app,
+        origin,
+        isPassing,
+        revision,
+        speakers,
+        variables,
+        end: asked.end.id,
+        clear,
+        begun: asked.begun ? { text: textOf(asked.begun), reported: asked.begun.reported } : { text: "", reported: 0 },
+        now,
+        started,
+      };
+      const count = ("again" in call && call.count) || 1;
+      const before = "again" in call ? home.conversations.takesOf(asked.message.id).length : 0;
+      const takes = addTakes(home, asked, asker, count, {
+        revision: revision.number,
+        provider: chosen.connection.name,
+        model: chosen.model.name,
+        steps: { visitor, prompt, memory: since() },
+        now,
+      });
+      const making = groupsOf(takes, speakers).map((group, at): Answering => {
+        const settings = settingsOf(content.settings, before + at);
+        return { ...common, settings, takes: group };
+      });
+      const [{ head }, ...others] = takes;
+      const further = others.map((take) => take.head.reply);
+      note({ head, further, asker });
+      return { making, head, further };
+    })
+    .immediate();
   for (const each of making) answer(home, each);
   return { ...head, further };
 }

@@ -131,7 +131,7 @@ export class ReplyHub {
       return;
     }
     try {
-      this.database.transaction(work)()?.();
+      this.database.transaction(work).immediate()?.();
     } catch (error) {
       this.log.error({ error, reply }, "what was left of a reply could not be written");
     }
@@ -265,23 +265,25 @@ export class ReplyHub {
   private commit(due: LiveReply[]): PublishedEvent[] {
     const published: PublishedEvent[] = [];
     const done: (() => void)[] = [];
-    this.database.transaction(() => {
-      let pages = 0;
-      for (const live of due) {
-        const said = this.append(live);
-        published.push(...said);
-        if (isFull(live.page, said)) {
-          this.events.addPage(live.reply, [...live.page, ...said]);
-          pages += 1;
+    this.database
+      .transaction(() => {
+        let pages = 0;
+        for (const live of due) {
+          const said = this.append(live);
+          published.push(...said);
+          if (isFull(live.page, said)) {
+            this.events.addPage(live.reply, [...live.page, ...said]);
+            pages += 1;
+          }
+          done.push(() => noteWritten(live, said));
+          for (const work of live.along) {
+            const after = work();
+            if (after) done.push(after);
+          }
         }
-        done.push(() => noteWritten(live, said));
-        for (const work of live.along) {
-          const after = work();
-          if (after) done.push(after);
-        }
-      }
-      if (pages > 0) this.events.dropBefore(this.firstUnkept(), mostDropped * pages);
-    })();
+        if (pages > 0) this.events.dropBefore(this.firstUnkept(), mostDropped * pages);
+      })
+      .immediate();
     for (const after of done) after();
     return published;
   }
@@ -311,11 +313,13 @@ export class ReplyHub {
     const last = { reply, conversation, id: live.lastId + 1, event: "problem", data } as const;
     let position = this.events.lastPosition();
     try {
-      this.database.transaction(() => {
-        position = this.events.append(last);
-        this.events.addPage(reply, [...live.page, last]);
-        live.fail(failure);
-      })();
+      this.database
+        .transaction(() => {
+          position = this.events.append(last);
+          this.events.addPage(reply, [...live.page, last]);
+          live.fail(failure);
+        })
+        .immediate();
     } catch (second) {
       // its row is gone: whoever still reads is told all the same
       this.log.error({ error: second, reply }, "nor could its end be written");

@@ -16,29 +16,31 @@ export function recoverReplies({
 }: Pick<Home, "database" | "conversations" | "dispatches" | "events" | "calls">): number {
   const left = conversations.underWay();
   const stopped = problem("interrupted", "Unruly Finch was stopped while this reply was arriving.");
-  database.transaction(() => {
-    dispatches.endLeft({ event: "problem", data: stopped }, Date.now());
-    const latest = left.length > 0 ? events.afterPosition(0, -1) : [];
-    for (const { id, facts } of left) {
-      const kept = events.ofReply(id, 0);
-      const lastKept = kept.at(-1)?.id ?? 0;
-      const further = latest.filter((event) => event.reply === id && event.id > lastKept);
-      const written = [...kept, ...further].map(numbered);
-      const last = { event: "problem", data: stopped } as const;
-      const reply = fold(written.reduce(fold, emptyReply), last);
-      const end = { id: (written.at(-1)?.id ?? 0) + 1, event: last.event, data: JSON.stringify(last.data) };
-      events.append({ reply: id, ...end });
-      events.addPage(id, [...further, end]);
-      const { state, pieces, thought } = reply;
-      calls.end(id, state, null, null, Date.now());
-      conversations.finishReply({
-        id,
-        state,
-        pieces,
-        reported: null,
-        facts: { ...facts, problem: stopped, thought: thought || undefined },
-      });
-    }
-  })();
+  database
+    .transaction(() => {
+      dispatches.endLeft({ event: "problem", data: stopped }, Date.now());
+      const latest = left.length > 0 ? events.afterPosition(0, -1) : [];
+      for (const { id, facts } of left) {
+        const kept = events.ofReply(id, 0);
+        const lastKept = kept.at(-1)?.id ?? 0;
+        const further = latest.filter((event) => event.reply === id && event.id > lastKept);
+        const written = [...kept, ...further].map(numbered);
+        const last = { event: "problem", data: stopped } as const;
+        const reply = fold(written.reduce(fold, emptyReply), last);
+        const end = { id: (written.at(-1)?.id ?? 0) + 1, event: last.event, data: JSON.stringify(last.data) };
+        events.append({ reply: id, ...end });
+        events.addPage(id, [...further, end]);
+        const { state, pieces, thought } = reply;
+        calls.end(id, state, null, null, Date.now());
+        conversations.finishReply({
+          id,
+          state,
+          pieces,
+          reported: null,
+          facts: { ...facts, problem: stopped, thought: thought || undefined },
+        });
+      }
+    })
+    .immediate();
   return left.length;
 }

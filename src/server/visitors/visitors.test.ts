@@ -130,9 +130,12 @@ describe("the stores of those who call", () => {
 
   it("forget the oldest calls beyond those that are kept, by themselves where many come", () => {
     const come = (count: number) =>
-      home.database.transaction(() => {
-        for (let each = 0; each < count; each++) home.calls.add(seen, { status: 403, problem: null, reply: null }, 10);
-      })();
+      home.database
+        .transaction(() => {
+          for (let each = 0; each < count; each++)
+            home.calls.add(seen, { status: 403, problem: null, reply: null }, 10);
+        })
+        .immediate();
     come(mostKept + 2_000);
     expect(home.calls.ofApp(app, "all", undefined, mostKept * 2).length).toBeLessThan(mostKept + 600);
     come(5);

@@ -22,6 +22,8 @@ const methods = {
   },
   /** Brings what was stored into sight, some of it at a time; false once all is. */
   show: ({ job }: { job: string }) => stores.get(job)?.showSome() ?? false,
+  /** Brings what was written from the write-ahead log into the database, as far as nobody reads what was there before. */
+  checkpoint: (_input: null) => database.pragma("wal_checkpoint(PASSIVE)"),
   /** Lets go of what is known of a job. */
   leave({ job }: { job: string }) {
     checks.delete(job);

@@ -199,9 +199,7 @@ function Turns({ app, conversation, through, items, startsAtEnd, words, onUnfold
                   </span>
                 </div>
               ) : (
-                (byTurn.get(item.turn) ?? []).map((message) => (
-                  <MessageRow key={message.id} {...{ app, message, terms, onRead, onBeside }} />
-                ))
+                <Turn messages={byTurn.get(item.turn)} {...{ app, terms, onRead, onBeside }} />
               )}
             </div>
           );
@@ -211,20 +209,22 @@ function Turns({ app, conversation, through, items, startsAtEnd, words, onUnfold
   );
 }
 
+/** The messages of a turn; as high as a turn usually is until they were read. */
+function Turn({ messages, ...rest }: { messages: LineMessage[] | undefined } & Omit<RowProps, "message">) {
+  if (!messages) return <div style={{ height: usualTurn }} aria-busy="true" />;
+  return messages.map((message) => <MessageRow key={message.id} message={message} {...rest} />);
+}
+
 function keyOf(item: Item | undefined): string {
   return item?.kind === "turn" ? `turn ${item.turn}` : `fold ${item?.from}`;
 }
 
-function MessageRow({
-  app,
-  message,
-  terms,
-  onRead,
-  onBeside,
-}: Pick<TurnsProps, "app" | "onRead" | "onBeside"> & {
+type RowProps = Pick<TurnsProps, "app" | "onRead" | "onBeside"> & {
   message: LineMessage;
   terms: ReturnType<typeof termsOf>;
-}) {
+};
+
+function MessageRow({ app, message, terms, onRead, onBeside }: RowProps) {
   const { id, turn, role, siblings } = message;
   const what = role === "visitor" ? "line" : "take";
   const at = siblings.findIndex((each) => each.id === id);
