@@ -304,13 +304,13 @@ test("a conversation of 5,000 messages opens at its end, is scrolled both ways, 
   const row = rowsOf(page).first();
   await row.getByRole("button", { name: /Question 1/ }).click();
   const turnsOf = row.getByRole("region", { name: "Its turns" });
-  await expect(turnsOf.getByText("Question 2500", { exact: true })).toBeVisible();
+  await expect(turnsOf.getByText(/Question 2500$/)).toBeVisible();
   await turnsOf.focus();
   await page.keyboard.press("Home");
-  await expect(turnsOf.getByText("Question 1", { exact: true })).toBeVisible();
+  await expect(turnsOf.getByText(/Question 1$/)).toBeVisible();
   expect(await turnsOf.getByRole("article").count()).toBeLessThan(60);
   await page.keyboard.press("End");
-  await expect(turnsOf.getByText("Question 2500", { exact: true })).toBeVisible();
+  await expect(turnsOf.getByText(/Question 2500$/)).toBeVisible();
   await page.getByRole("textbox", { name: "Words" }).fill("lighthouse");
   await expect(turnsOf.locator("mark")).toHaveText("lighthouse");
   await expect(turnsOf).toContainText("1,249 turns without the words");

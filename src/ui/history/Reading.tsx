@@ -2,7 +2,7 @@ import { useQueries, useQuery, useQueryClient } from "@tanstack/react-query";
 import { useVirtualizer } from "@tanstack/react-virtual";
 import { Button, Input } from "antd";
 import { useRouter } from "next/navigation";
-import { useEffect, useMemo, useRef, useState } from "react";
+import { type KeyboardEvent, useEffect, useMemo, useRef, useState } from "react";
 import { branches } from "@/contract/branches";
 import { addressFor } from "@/contract/call";
 import { benchConversations, type LineMessage, type Rating, type Stretch } from "@/contract/conversations";
@@ -158,6 +158,13 @@ function Turns({ app, conversation, through, items, startsAtEnd, words, onUnfold
   useEffect(() => {
     if (startsAtEnd) virtual.scrollToIndex(items.length - 1, { align: "end" });
   }, []);
+  // the browser would stop where the end was before its turns were measured
+  const toEither = (event: KeyboardEvent) => {
+    if (event.target !== frame.current || (event.key !== "Home" && event.key !== "End")) return;
+    event.preventDefault();
+    const isEnd = event.key === "End";
+    virtual.scrollToIndex(isEnd ? items.length - 1 : 0, { align: isEnd ? "end" : "start" });
+  };
   const shown = virtual.getVirtualItems();
   const wanted = [
     ...new Set(
@@ -175,7 +182,7 @@ function Turns({ app, conversation, through, items, startsAtEnd, words, onUnfold
   const terms = words === undefined ? undefined : termsOf(words);
   return (
     // biome-ignore lint/a11y/noNoninteractiveTabindex: a region that scrolls must be reachable by key
-    <section className={styles.frame} ref={frame} tabIndex={0} aria-label="Its turns">
+    <section className={styles.frame} ref={frame} tabIndex={0} aria-label="Its turns" onKeyDown={toEither}>
       <div style={{ height: virtual.getTotalSize(), position: "relative" }}>
         {shown.map(({ index, key, start }) => {
           const item = items[index];
