@@ -64,7 +64,10 @@ function checkDatabase(world: World, tally: Tally): void {
   const database = new Sqlite(join(world.folder, "finch.sqlite"), { readonly: true });
   tally.expects(database.pragma("integrity_check", { simple: true }) === "ok", "the database is damaged");
   const underWay = database
-    .prepare("SELECT count(*) FROM messages WHERE state IN ('waiting', 'arriving')")
+    .prepare(
+      `SELECT count(*) FROM messages JOIN conversations ON conversations.id = conversation_id
+       WHERE state IN ('waiting', 'arriving') AND origin <> 'job'`,
+    )
     .pluck()
     .get() as number;
   tally.expects(underWay === 0, `${underWay} replies are under way that nobody makes`);

@@ -38,8 +38,9 @@ try {
   const page = await browser.newPage({ viewport: { width: 1280, height: 800 } });
   await opened(page);
   await build(page, "build.png");
-  await page.goto(`${address}/apps/quay-desk/history`);
-  await page.getByRole("listitem").first().waitFor();
+  await page.goto(`${address}/apps/quay-desk/history?words=bicycle`);
+  await page.getByRole("listitem").last().getByRole("button").first().click();
+  await page.locator("mark").first().waitFor();
   await page.screenshot({ path: `${out}/history.png` });
   await dispatch(page);
   await serve(page);
