@@ -305,3 +305,37 @@ test("what was sent is recalled by arrow up, in the next conversation too", asyn
   await page.keyboard.press("ArrowUp");
   await expect(build.message).toHaveValue("Something new");
 });
+
+test("a visitor marks a reply on the page; what the bench puts right stands in its own line", async ({
+  page,
+  world,
+}) => {
+  const slug = await world.makeApp("Rated");
+  await world.bench("PUT", `apps/${slug}/look`, { look: { shows: { rating: true } } });
+  await page.goto(`${world.address}/talk/${slug}`);
+  await page.getByRole("textbox").fill("Hello");
+  await page.keyboard.press("Enter");
+  const bad = page.getByRole("button", { name: "Not good" });
+  await bad.click();
+  await expect(bad).toHaveAttribute("aria-pressed", "true");
+  await expect
+    .poll(
+      async () =>
+        (await world.bench<{ conversations: object[] }>("GET", `apps/${slug}/conversations?rated=bad`)).conversations
+          .length,
+    )
+    .toBe(1);
+  await page.reload();
+  await expect(bad).toHaveAttribute("aria-pressed", "true");
+  const { conversations } = await world.bench<{ conversations: { id: string }[] }>("GET", `apps/${slug}/conversations`);
+  const { messages } = await world.bench<Line>("GET", `conversations/${conversations[0]?.id}`);
+  // what the bench writes in a visitor's conversation stands in the bench's own line
+  await world.bench("POST", `messages/${messages[0]?.id}/takes`, {
+    text: "Welcome aboard.",
+    corrects: messages[1]?.id,
+  });
+  await page.reload();
+  await expect(page.locator('.talk-row[data-role="app"]')).not.toContainText("Welcome aboard.");
+  const response = await fetch(`${world.address}/api/bench/conversations/${conversations[0]?.id}`);
+  expect(await response.json()).toMatchObject({ isApart: true, messages: [{}, { facts: { hand: "corrected" } }] });
+});

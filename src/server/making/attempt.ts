@@ -132,7 +132,7 @@ export class Attempt {
         close: (isWhole) =>
           this.guard(() => {
             this.take(this.scrubber.close());
-            this.read(this.decoder?.close(isWhole) ?? []);
+            this.read(this.decoder?.close(isWhole) ?? [], true);
           }),
         fail: (failure) => this.guard(() => this.end({ event: "problem", data: failure })),
       },
@@ -180,7 +180,7 @@ export class Attempt {
     this.read(this.decoder?.feed(bytes) ?? []);
   }
 
-  private read(events: readonly ReadEvent[]): void {
+  private read(events: readonly ReadEvent[], isClosed = false): void {
     for (const event of events) {
       if (this.over) return;
       switch (event.event) {
@@ -208,7 +208,9 @@ export class Attempt {
       }
     }
     const first = this.takes.get(0)?.last;
-    if (first && [...this.takes.values()].every(({ last }) => last)) this.end(first);
+    // takes may come one after another: one of which nothing was heard yet may still begin
+    const areAllThere = isClosed || this.takes.size >= this.order.takes;
+    if (areAllThere && first && [...this.takes.values()].every(({ last }) => last)) this.end(first);
   }
 
   /** A take, which begins with the first thing that is heard of it. */

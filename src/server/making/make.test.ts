@@ -149,6 +149,19 @@ describe("words of a model", () => {
     expect(notes.begun).toHaveLength(1);
   });
 
+  it("come one after another too, and are fewer where the API gives fewer", async () => {
+    const [first, second] = [
+      [delta("Aye", 0), finish("stop", 0)],
+      [delta("Nay", 1), finish("stop", 1)],
+    ];
+    respond = (response) => stream(response, events(...first, ...second));
+    const { takes } = await make(order({ takes: 2 }), notes, means()).made;
+    expect(takes.map(({ text }) => text)).toEqual(["Aye", "Nay"]);
+    respond = (response) => stream(response, events(...first));
+    const fewer = await make(order({ takes: 2 }), new Notebook(), means()).made;
+    expect(fewer.takes).toMatchObject([{ text: "Aye" }, { text: "" }]);
+  });
+
   it("are gathered for each speaker anew, however long that takes", async () => {
     respond = (response, call) =>
       call === 1 ? response.writeHead(500).end("{}") : stream(response, events(delta("Aye."), finish("stop")));
