@@ -191,6 +191,12 @@ test("a file is checked before anything is stored: a bad line is named, a good f
   await sheet.getByRole("button", { name: "Import 1 conversation", exact: true }).click();
   await expect(sheet).toContainText("All of it is here");
   expect(await (await fetch(`${world.address}/api/bench/apps/${empty}/export?as=jsonl`)).text()).toBe(file);
+  // as many as can be chosen are named in one address
+  const ids = Array.from({ length: 2_000 }, (_, at) => `con_${String(at).padStart(26, "0")}`);
+  const chosen = await fetch(
+    `${world.address}/api/bench/apps/${slug}/export?as=jsonl&ids=${[...ids, first.conversation]}`,
+  );
+  expect(await chosen.text()).toBe(file);
 });
 
 test("a conversation is said again on a draft that forbids lists: what it takes first, then what changed", async ({

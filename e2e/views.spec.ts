@@ -107,7 +107,7 @@ test("a provider says whether it answers, and what is wrong when it does not", a
 
 test.describe("reachability", () => {
   for (const theme of ["light", "dark"])
-    for (const view of ["apps", "build", "history", "providers", "dispatch", "fit", "editor"])
+    for (const view of ["apps", "build", "takes", "history", "reading", "providers", "dispatch", "fit", "editor"])
       test(`no serious or critical axe violation in ${view}, ${theme}`, async ({ page, context, world }) => {
         const slug = await world.makeApp(`Axe ${view} ${theme}`);
         await context.addCookies([{ name: "finch_theme", value: theme, url: world.address }]);
@@ -124,9 +124,21 @@ test.describe("reachability", () => {
             .reply(1)
             .getByRole("button", { name: /^Dispatch/ })
             .click();
-        else if (view !== "build") {
-          const paths: Record<string, string> = { apps: "apps", history: `apps/${slug}/history` };
+        else if (view === "takes") {
+          await page.keyboard.press("Alt+a");
+          await page.getByRole("button", { name: "side by side" }).click();
+          await expect(page.getByRole("region", { name: "Side by side" }).getByRole("status")).toContainText("differ");
+          await page.keyboard.press("Alt+g");
+          await expect(page.getByText(/Says 2 messages again/)).toBeVisible();
+        } else if (view !== "build") {
+          const history = `apps/${slug}/history`;
+          const paths: Record<string, string> = { apps: "apps", history, reading: `${history}?words=boats` };
           await page.goto(`${world.address}/${paths[view] ?? "providers"}`);
+        }
+        if (view === "reading") {
+          await page.getByRole("button", { name: "import a file" }).click();
+          await page.getByRole("listitem").last().getByRole("button").first().click();
+          await expect(page.locator("mark").first()).toBeVisible();
         }
         if (view === "dispatch")
           await expect(page.getByRole("region", { name: "Dispatch" })).toContainText("At the server");

@@ -19,6 +19,8 @@ const longest = 9_000;
 const oneSignal = 300;
 /** Milliseconds that a connection without a call is kept open. */
 const keptOpen = 65_000;
+/** Bytes that the head of a call may have: an export names the conversations that were chosen. */
+const maxHeaderSize = 96 * 1024;
 
 const methods = new Set(["GET", "HEAD", "POST", "PUT", "PATCH", "DELETE", "OPTIONS"]);
 
@@ -50,7 +52,7 @@ if (benchKey) {
 
 /** Listens for one kind of calls. */
 function listen(leads: Door["leads"], at: number, variable: string): Server {
-  const server = createServer((request, response) => {
+  const server = createServer({ maxHeaderSize }, (request, response) => {
     const refused = refusalOf(request) ?? refusedThere(leads, request, response);
     if (refused === "answered") return;
     if (refused) return send(response, refused);
