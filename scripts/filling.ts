@@ -68,11 +68,13 @@ export function fill(
   );
 }
 
-/** Numbers from 0 to 1, always the same ones (a linear congruential generator modulo 2^31). */
+/** Numbers from 0 to 1, always the same ones: a counter of 32 bits whose bits are mixed. */
 function chance(seed: number): () => number {
-  let state = seed % 2_147_483_648;
+  let state = seed;
   return () => {
-    state = (state * 1_103_515_245 + 12_345) % 2_147_483_648;
-    return state / 2_147_483_648;
+    state = (state + 0x6d2b79f5) | 0;
+    let mixed = Math.imul(state ^ (state >>> 15), state | 1);
+    mixed ^= mixed + Math.imul(mixed ^ (mixed >>> 7), mixed | 61);
+    return ((mixed ^ (mixed >>> 14)) >>> 0) / 4_294_967_296;
   };
 }
