@@ -1,4 +1,4 @@
-import { buildOf, expect, test, type World } from "./fixtures";
+import { allEvents, buildOf, expect, test, type World } from "./fixtures";
 
 interface Asked {
   reply: string;
@@ -99,8 +99,8 @@ test.describe("takes", () => {
     expect(await stopped.json()).toMatchObject({ state: "stopped" });
     await world.pace("instant");
     for (const at of [0, 2]) {
-      const events = await (await fetch(takes[at]?.events ?? "", { headers: { accept: "text/event-stream" } })).text();
-      expect(events).toMatch(/"reason":"complete"/);
+      const heard = await allEvents(await fetch(takes[at]?.events ?? "", { headers: { accept: "text/event-stream" } }));
+      expect(heard.at(-1)).toMatchObject({ event: "end", data: { reason: "complete" } });
     }
     expect((await world.calls()).length).toBe(before + 1);
     const usages = [];

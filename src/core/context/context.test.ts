@@ -5,6 +5,7 @@ import { turnsOf } from "../conversation/turns";
 import type { ReplyState } from "../reply/reply";
 import { uncalibrated } from "../tokens/calibration";
 import { type Asked, assemble, measure } from "./assemble";
+import type { Clear } from "./clear";
 import type { Ledger, LedgerEntry } from "./ledger";
 import { everything } from "./policies/everything";
 import { policies } from "./policies/policies";
@@ -123,6 +124,54 @@ describe("a policy that keeps some turns", () => {
     expect(sent.ledger.entries[1]).toMatchObject({ part: "above", turns: [1, 1], count: 2, carried: false });
     const sum = (entries: LedgerEntry[]) => entries.reduce((tokens, entry) => tokens + entry.tokens, 0);
     expect(sum(sent.ledger.entries)).toBe(sum(whole.ledger.entries));
+  });
+});
+
+describe("a clear", () => {
+  const said = (each: readonly [ReplyState, string][]) =>
+    each.flatMap((reply, at) => [`${at} to Brindle?`, reply] as Said[]);
+  /** The clear after a turn of a line. */
+  const clearAfter = (rows: ReturnType<typeof line>, turn: number): Clear | null => {
+    const end = rows[turn * 2 - 1];
+    return end ? { message: end.id, turn, soFar: end.soFar } : null;
+  };
+
+  it("carries what a line would that begins after it, wherever the page begins, and accounts for the rest", () => {
+    fc.assert(
+      fc.property(replies, fc.nat(8), fc.nat(8), (each, after, cut) => {
+        const turn = Math.min(after, each.length);
+        const whole = line(...said(each), "Last?");
+        const clear = clearAfter(whole, turn);
+        const ask = asked({ window: 100_000, clear });
+        const bare = assemble(asked({ window: 100_000 }), line(...said(each).slice(turn * 2), "Last?"));
+        const at = Math.min(cut, each.length) * 2;
+        const above = whole.slice(0, at).map(({ role, pieces }) => ({ role, pieces, carry: undefined }));
+        const first = assemble(ask, whole.slice(at));
+        const sent = first.kind === "short" ? assemble(ask, whole.slice(at), above) : first;
+        if (sent.kind !== "ready" || bare.kind !== "ready") return expect(above.length).toBe(0);
+        expect(sent.messages.map(({ role, pieces }) => ({ role, pieces }))).toEqual(
+          bare.messages.map(({ role, pieces }) => ({ role, pieces })),
+        );
+        expect(sent.ledger.rawTokens).toBe(bare.ledger.rawTokens);
+        const carried = sent.ledger.entries.filter((entry) => entry.carried);
+        expect(carried.reduce((sum, { tokens }) => sum + tokens, 0)).toBe(sent.ledger.tokens);
+        const cleared = sent.ledger.entries.filter(({ reason }) => reason.kind === "cleared");
+        expect(cleared.every((entry) => !entry.carried && entry.part !== "prompt" && entry.turns[1] <= turn)).toBe(
+          true,
+        );
+      }),
+    );
+  });
+
+  it("comes by the newest message alone to the same", () => {
+    const whole = line("One?", "Yes.", "Two?", "No.", "Three?");
+    const clear = clearAfter(whole, 1);
+    const newest = whole.at(-1);
+    const measured = newest && measure(asked({ clear }), [rowOf(newest)]);
+    const sent = assemble(asked({ clear }), whole);
+    if (measured?.kind !== "ready" || sent.kind !== "ready") return expect.unreachable();
+    expect(measured.reach.tokens).toBe(sent.ledger.tokens);
+    expect(sent.messages.map(({ pieces }) => pieces[0]?.text).slice(1)).toEqual(["Two?", "No.", "Three?"]);
   });
 });
 

@@ -74,6 +74,7 @@ export class JobRunner {
     try {
       // whoever began it is answered first
       await new Promise(setImmediate);
+      signal.throwIfAborted();
       jobs.setState(id, await kind.run(job, signal), Date.now());
     } catch (error) {
       // what the end of the process cuts off is gone on with at the next start

@@ -74,6 +74,7 @@ export async function runSayAgain(
   let failures = 0;
   for (const message of lineOf(home, workOf(home, id).through)) {
     if (message.role !== "visitor") continue;
+    signal.throwIfAborted();
     const work = workOf(home, id);
     const into = work.into === undefined ? undefined : home.conversations.byId(work.into);
     if (work.into !== undefined && !into) refuse("not-found", "The conversation that comes of it was deleted.");

@@ -1,0 +1,127 @@
+import pino from "pino";
+import { afterEach, beforeEach, describe, expect, it } from "vitest";
+import type { Work } from "@/contract/jobs";
+import { problem } from "@/core/problem/problem";
+import type { StoredApp } from "../apps/app-store";
+import { Refusal } from "../refusal";
+import { plainContent } from "../test-conversation";
+import { testFolder } from "../test-folder";
+import { beginImport, storeImport, takePart } from "./import-job";
+import { JobRunner, type Kind } from "./runner";
+
+let { home, remove } = testFolder();
+remove();
+let app: StoredApp;
+beforeEach(() => {
+  ({ home, remove } = testFolder());
+  app = home.apps.make("A", plainContent, 1);
+});
+afterEach(() => remove());
+
+const work: Work = { kind: "say-again", of: "con_1", through: "msg_1", opening: "a", revision: 1 };
+const stateOf = (id: string) => home.jobs.byId(id)?.state;
+
+/** A runner whose one kind does this. */
+function runnerOf(kind: Kind, isClosing = () => false): JobRunner {
+  const kinds = { import: kind, "say-again": kind };
+  return new JobRunner({ jobs: home.jobs, log: pino({ level: "silent" }), tell: () => {}, isClosing, kinds });
+}
+
+const whenAborted = (signal: AbortSignal) =>
+  new Promise<never>((_resolve, reject) => signal.addEventListener("abort", () => reject(signal.reason)));
+
+describe("a job", () => {
+  it("runs once, to its end", async () => {
+    let runs = 0;
+    const runner = runnerOf({
+      async run() {
+        runs += 1;
+        return "done";
+      },
+    });
+    const { id } = home.jobs.add(app.id, work, null, 1);
+    runner.start(id);
+    runner.start(id);
+    await expect.poll(() => stateOf(id)).toBe("done");
+    expect(runs).toBe(1);
+  });
+
+  it("that can't be done says why, and what it did is undone", async () => {
+    const undone: string[] = [];
+    const run: Kind["run"] = async () => {
+      throw new Refusal(problem("over-limit", "It is spent."));
+    };
+    const { id } = home.jobs.add(app.id, work, 0.5, 1);
+    runnerOf({ run, undo: (job) => undone.push(job) }).start(id);
+    await expect.poll(() => stateOf(id)).toBe("failed");
+    expect(home.jobs.byId(id)).toMatchObject({ problem: { kind: "over-limit" }, mostPrice: 500_000 });
+    expect(undone).toEqual([id]);
+  });
+
+  it("is stopped while it runs or waits, and what is over stays as it is", async () => {
+    const undone: string[] = [];
+    const runner = runnerOf({ run: (_job, signal) => whenAborted(signal), undo: (job) => undone.push(job) });
+    const [running, waiting] = [home.jobs.add(app.id, work, null, 1).id, home.jobs.add(app.id, work, null, 1).id];
+    runner.start(running);
+    await runner.stop(running);
+    await runner.stop(waiting);
+    await runner.stop(running);
+    expect([stateOf(running), stateOf(waiting), undone]).toEqual(["stopped", "stopped", [running, waiting]]);
+  });
+
+  it("that a stop of the process cut off is gone on with at the next start", async () => {
+    let isClosing = false;
+    const { id } = home.jobs.add(app.id, work, null, 1);
+    const first = runnerOf({ run: (_job, signal) => whenAborted(signal) }, () => isClosing);
+    first.start(id);
+    isClosing = true;
+    await first.stop(id);
+    expect(stateOf(id)).toBe("running");
+    runnerOf({ run: async () => "done" }).resume();
+    await expect.poll(() => stateOf(id)).toBe("done");
+  });
+
+  it("is listed with those that run first, and forgotten a while after its end", () => {
+    const [done, running, later] = Array.from({ length: 3 }, () => home.jobs.add(app.id, work, null, 1).id);
+    home.jobs.setState(done ?? "", "done", 5);
+    home.jobs.setState(running ?? "", "running", 5);
+    expect(home.jobs.latest().map(({ id }) => id)).toEqual([running, later, done]);
+    home.jobs.forget(6);
+    expect(home.jobs.latest().map(({ id }) => id)).toEqual([running, later]);
+  });
+});
+
+describe("the file of an import", () => {
+  const file = ["visitor", "app"].map((role) => JSON.stringify({ role, text: `${role} says` })).join("\n");
+  const part = (text: string) => new Request("http://h/", { method: "PUT", body: text });
+  const begin = () => beginImport(home, app, { name: "a.jsonl", as: "jsonl", bytes: file.length }).id;
+
+  it("is sent in parts, in order, checked, and stored once that is wanted", async () => {
+    const id = begin();
+    await takePart(home, id, 0, part(file.slice(0, 20)));
+    await expect(takePart(home, id, 0, part(file))).rejects.toThrow(/begins at byte 20/);
+    await expect(takePart(home, id, 20, part(`${file} and more`))).rejects.toThrow(/more came/);
+    expect(() => storeImport(home, id)).toThrow(/sending/);
+    await takePart(home, id, 20, part(file.slice(20)));
+    await expect.poll(() => stateOf(id)).toBe("waiting");
+    expect(home.jobs.byId(id)?.work).toMatchObject({ phase: "checked", checked: { conversations: 1, messages: 2 } });
+    await expect(takePart(home, id, file.length, part("x"))).rejects.toThrow(/checked/);
+    storeImport(home, id);
+    await expect.poll(() => stateOf(id)).toBe("done");
+    expect(home.jobs.conversationsOf(id)).toHaveLength(1);
+    expect(() => storeImport(home, id)).toThrow(/done/);
+  });
+
+  it("of which a line does not fit stores nothing, and one that is left leaves nothing", async () => {
+    const bad = '{"role":"app","text":"a"}';
+    const { id } = beginImport(home, app, { name: "bad.jsonl", as: "jsonl", bytes: bad.length });
+    await takePart(home, id, 0, part(bad));
+    await expect.poll(() => stateOf(id)).toBe("failed");
+    expect(home.jobs.byId(id)?.problem?.detail).toContain("Line 1: a conversation begins with the visitor");
+    const left = begin();
+    await takePart(home, left, 0, part(file));
+    await expect.poll(() => stateOf(left)).toBe("waiting");
+    await home.runner.stop(left);
+    expect([stateOf(left), home.jobs.conversationsOf(left)]).toEqual(["stopped", []]);
+  });
+});
