@@ -41,12 +41,15 @@ const underWay = {
   next: nextAttemptSchema.optional(),
 };
 
+/** Turns that are counted of a line beside the one that is read. */
+export const mostCounted = 200;
+
 /** A message that can be chosen in the place of another: a take of the same reply, or the beginning of a branch. */
 const siblingSchema = z.object({
   id: z.string(),
   /** The name of the branch. */
   name: z.string().nullable(),
-  /** Turns of its line from it on. */
+  /** Turns of its line from it on, counted up to 200. */
   turns: z.int(),
 });
 export type Sibling = z.infer<typeof siblingSchema>;

@@ -141,6 +141,7 @@ export function openFolder(folder: string, openLogWith: (hide: (text: string) =>
     for (const { id } of apps.all()) boot.calls.forget(id);
     boot.idempotency.forget(Date.now());
     boot.jobs.forget(Date.now() - 7 * day);
+    void boot.runner.letGo(Date.now() - 7 * day);
     void removal.start();
     void packing.start();
   };

@@ -7,6 +7,7 @@ import type {
   Sibling,
   Stretch,
 } from "@/contract/conversations";
+import { mostCounted } from "@/contract/conversations";
 import { forecast } from "@/core/context/forecast";
 import type { AppMessage, Message, VisitorMessage } from "@/core/conversation/message";
 import { turnsOf } from "@/core/conversation/turns";
@@ -236,7 +237,7 @@ function siblingsBeside(
       if (here.length < 2) return [];
       // a line takes turns: a visitor's message, then a reply
       const turnsOf = (sibling: string) => {
-        const { steps } = branches.endOf(sibling);
+        const steps = branches.countBelow(sibling, mostCounted * 2);
         return role === "visitor" ? Math.floor(steps / 2) + 1 : Math.ceil(steps / 2);
       };
       return [[id, here.map((each) => ({ id: each.id, name: each.name, turns: turnsOf(each.id) }))]];

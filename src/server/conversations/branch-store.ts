@@ -52,7 +52,7 @@ export class BranchStore {
         `SELECT ${siblingColumns} FROM messages WHERE conversation_id = ? AND depth = 0 AND is_leaving = 0 ORDER BY id`,
       ),
       // walks down by primary key, and by messages_by_parent where a shown child is gone
-      down: database.prepare<[string], { id: string; steps: number }>(
+      down: database.prepare<[string, number], { id: string; steps: number }>(
         `WITH RECURSIVE down (id, steps) AS (
            SELECT ?, 0
            UNION ALL
@@ -61,6 +61,7 @@ export class BranchStore {
              (SELECT max(child.id) FROM messages AS child WHERE child.parent_id = messages.id AND child.is_leaving = 0)
            ), steps + 1
            FROM down JOIN messages ON messages.id = down.id
+           LIMIT ?
          ) SELECT id, steps FROM down WHERE id IS NOT NULL ORDER BY steps DESC LIMIT 1`,
       ),
       remember: database.prepare(
@@ -148,9 +149,14 @@ export class BranchStore {
     return all.filter(({ role }) => role === message.role);
   }
 
-  /** The end of the line that is shown below a message, and how many messages are below it. */
-  endOf(message: string): { id: string; steps: number } {
-    return this.sql.down.get(message) ?? { id: message, steps: 0 };
+  /** The end of the line that is shown below a message. */
+  endOf(message: string): { id: string } {
+    return this.sql.down.get(message, -1) ?? { id: message };
+  }
+
+  /** How many messages are in that line below the message, counted up to so many. */
+  countBelow(message: string, most: number): number {
+    return this.sql.down.get(message, most + 1)?.steps ?? 0;
   }
 
   /** Has the line through a message shown, as far as it goes. @returns its end */

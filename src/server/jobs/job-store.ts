@@ -46,6 +46,7 @@ export class JobStore {
       setWork: database.prepare("UPDATE jobs SET work = ?, updated_at = ? WHERE id = ?"),
       setDone: database.prepare("UPDATE jobs SET done = ?, of = ?, updated_at = ? WHERE id = ?"),
       setPrice: database.prepare("UPDATE jobs SET price = ? WHERE id = ?"),
+      left: database.prepare<[number], Row>("SELECT * FROM jobs WHERE state = 'waiting' AND updated_at < ?"),
       forget: database.prepare("DELETE FROM jobs WHERE state IN ('done', 'stopped', 'failed') AND updated_at < ?"),
       conversations: database
         .prepare<[string]>("SELECT id FROM conversations WHERE job_id = ? AND is_leaving = 0")
@@ -96,6 +97,11 @@ export class JobStore {
   /** The conversations that a job made. */
   conversationsOf(id: string): string[] {
     return this.sql.conversations.all(id) as string[];
+  }
+
+  /** Jobs that wait since before a moment. */
+  waitingSince(before: number): StoredJob[] {
+    return this.sql.left.all(before).map(read);
   }
 
   /** Forgets what was over before a moment. */

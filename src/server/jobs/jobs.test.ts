@@ -81,6 +81,16 @@ describe("a job", () => {
     await expect.poll(() => stateOf(id)).toBe("done");
   });
 
+  it("that waits for a word which never comes is let go of", async () => {
+    const undone: string[] = [];
+    const runner = runnerOf({ run: async () => "waiting", undo: (job) => undone.push(job) });
+    const { id } = home.jobs.add(app.id, work, null, 10);
+    await runner.letGo(10);
+    expect(stateOf(id)).toBe("waiting");
+    await runner.letGo(11);
+    expect([stateOf(id), undone]).toEqual(["stopped", [id]]);
+  });
+
   it("is listed with those that run first, and forgotten a while after its end", () => {
     const [done, running, later] = Array.from({ length: 3 }, () => home.jobs.add(app.id, work, null, 1).id);
     home.jobs.setState(done ?? "", "done", 5);

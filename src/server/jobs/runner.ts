@@ -67,6 +67,11 @@ export class JobRunner {
     for (const { id } of jobs.running()) this.start(id);
   }
 
+  /** Stops what waits since before a moment: whoever was asked did not answer. */
+  async letGo(before: number): Promise<void> {
+    for (const { id } of this.means.jobs.waitingSince(before)) await this.stop(id);
+  }
+
   private async run(job: StoredJob, signal: AbortSignal): Promise<void> {
     const { jobs, kinds, tell, isClosing } = this.means;
     const { id } = job;

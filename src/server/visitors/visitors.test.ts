@@ -9,6 +9,15 @@ import { Limits } from "./limits";
 import { looksLikeToken } from "./token-store";
 
 describe("limits", () => {
+  it("count a call for several takes as so many", () => {
+    const limits = new Limits();
+    const at = (now: number, weight: number) => limits.take([{ who: "ada", aMinute: 5 }], now, weight);
+    expect(at(0, 6)).toMatchObject({ seconds: 60 });
+    expect([at(0, 3), at(10_000, 2)]).toEqual([undefined, undefined]);
+    expect(at(20_000, 4)).toMatchObject({ seconds: 50 });
+    expect(at(60_000, 3)).toBeUndefined();
+  });
+
   it("let through as many calls a minute as they say, and tell when the next may come", () => {
     const limits = new Limits();
     const at = (now: number) => limits.take([{ who: "ada", aMinute: 2 }], now);

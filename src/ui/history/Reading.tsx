@@ -5,7 +5,7 @@ import { useRouter } from "next/navigation";
 import { type KeyboardEvent, useEffect, useMemo, useRef, useState } from "react";
 import { branches } from "@/contract/branches";
 import { addressFor } from "@/contract/call";
-import { benchConversations, type LineMessage, type Rating, type Stretch } from "@/contract/conversations";
+import { benchConversations, type LineMessage, mostCounted, type Rating, type Stretch } from "@/contract/conversations";
 import { exports } from "@/contract/exports";
 import { benchMarks } from "@/contract/marks";
 import { textOf } from "@/core/conversation/pieces";
@@ -13,7 +13,7 @@ import { termsOf } from "@/core/search/words";
 import { server } from "../shared/api";
 import { Beside } from "../shared/beside/Beside";
 import { wordsOfState } from "../shared/endings";
-import { many } from "../shared/format";
+import { many, turnsUpTo } from "../shared/format";
 import { SayAgainWords } from "../shared/jobs/SayAgainWords";
 import { Markdown } from "../shared/markdown/Markdown";
 import { ProblemNote } from "../shared/ProblemNote";
@@ -254,7 +254,9 @@ function MessageRow({ app, message, terms, onRead, onBeside }: RowProps) {
           <span className={styles.parting}>
             {many(siblings.length, "line")} part here:{" "}
             {siblings
-              .map((each, place) => `${each.name ? `“${each.name}”` : place + 1}, ${many(each.turns, "turn")}`)
+              .map(
+                (each, place) => `${each.name ? `“${each.name}”` : place + 1}, ${turnsUpTo(each.turns, mostCounted)}`,
+              )
               .join(" · ")}
           </span>
         )}

@@ -1,9 +1,11 @@
 import { describe, expect, it } from "vitest";
-import { count, duration, many, moment, price, rate } from "./format";
+import { count, duration, many, moment, price, rate, turnsUpTo } from "./format";
 
 describe("figures as the bench writes them", () => {
   it.each([
     [count(16384), "16,384"],
+    [turnsUpTo(3, 200), "3 turns"],
+    [turnsUpTo(200, 200), "200 turns or more"],
     [many(1, "turn"), "1 turn"],
     [many(1200, "turn"), "1,200 turns"],
     [duration(412), "412 ms"],

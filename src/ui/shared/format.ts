@@ -34,3 +34,8 @@ export function moment(at: number, now: number): string {
 export function many(amount: number, one: string, more = `${one}s`): string {
   return `${count(amount)} ${amount === 1 ? one : more}`;
 }
+
+/** The turns of a line that are counted up to a number: "3 turns", "200 turns or more". */
+export function turnsUpTo(turns: number, most: number): string {
+  return turns < most ? many(turns, "turn") : `${many(most, "turn")} or more`;
+}

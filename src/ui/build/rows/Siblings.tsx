@@ -1,6 +1,6 @@
 import { type KeyboardEvent, useState } from "react";
-import type { Sibling } from "@/contract/conversations";
-import { many } from "../../shared/format";
+import { mostCounted, type Sibling } from "@/contract/conversations";
+import { turnsUpTo } from "../../shared/format";
 import { KeptWord } from "../../shared/words";
 import styles from "./Siblings.module.css";
 
@@ -66,8 +66,9 @@ export function Siblings({
 }
 
 function turnsAfter(what: "take" | "line", turns: number): string {
-  if (what === "line") return many(turns, "turn");
-  return turns === 0 ? "nothing follows it" : `${many(turns, "turn")} after it`;
+  const counted = turnsUpTo(turns, mostCounted);
+  if (what === "line") return counted;
+  return turns === 0 ? "nothing follows it" : `${counted} after it`;
 }
 
 /** What is done with the branch that begins with a message: it is named, or deleted once that was asked twice. */
