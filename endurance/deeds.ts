@@ -77,7 +77,7 @@ export async function checkDeeds(world: World, { replies, deleted, jobs }: Ackno
       job = await jobOf(world, id);
     }
     tally.count("jobs");
-    tally.expects(job.state === "done", `job ${id} is ${job.state}: ${JSON.stringify(job.problem)}`);
+    tally.expects(job.state === "done", `job ${id} is ${job.state}: ${JSON.stringify(job).slice(0, 600)}`);
     if (imports === undefined) continue;
     const found = inDatabase(world, (database) =>
       database.prepare("SELECT count(*) FROM conversations WHERE job_id = ? AND deleted_at IS NULL").pluck().get(id),

@@ -47,16 +47,23 @@ export async function takePart(home: Home, id: string, from: number, request: Re
 /** Stores what was checked. @throws {Refusal} `conflict` where nothing is to be stored */
 export function storeImport(home: Home, id: string): StoredJob {
   const { work } = importAt(home, id, "checked");
-  home.jobs.setWork(id, { ...work, phase: "storing" }, Date.now());
-  home.runner.start(id);
+  home.database
+    .transaction(() => {
+      home.jobs.setWork(id, { ...work, phase: "storing" }, Date.now());
+      home.runner.start(id);
+    })
+    .immediate();
   return home.jobs.byId(id) as StoredJob;
 }
 
-/** Lets go of a file that was being sent when the process was stopped. */
-export function letGoOfImport(home: Home, { id, work }: StoredJob): void {
-  if (work.kind !== "import" || work.phase !== "sending") return;
-  undoImport(home, id);
-  home.jobs.setState(id, "stopped", Date.now());
+/** Lets go of a file that was being sent when the process was stopped; one that was to be stored is. */
+export function letGoOfImport(home: Home, { id, work }: StoredJob): boolean {
+  if (work.kind !== "import") return false;
+  if (work.phase === "sending") {
+    undoImport(home, id);
+    home.jobs.setState(id, "stopped", Date.now());
+  }
+  return work.phase === "storing";
 }
 
 /** Checks the file of an import, or stores it once it was; what is stopped leaves nothing behind. */

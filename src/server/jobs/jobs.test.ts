@@ -81,6 +81,14 @@ describe("a job", () => {
     await expect.poll(() => stateOf(id)).toBe("done");
   });
 
+  it("that waits though it was begun goes on at the next start, and no other does", async () => {
+    const [begun, waiting] = Array.from({ length: 2 }, () => home.jobs.add(app.id, work, null, 1).id);
+    const left: Kind["left"] = ({ id }) => id === begun;
+    runnerOf({ run: async () => "done", left }).resume();
+    await expect.poll(() => stateOf(begun ?? "")).toBe("done");
+    expect(stateOf(waiting ?? "")).toBe("waiting");
+  });
+
   it("that waits for a word which never comes is let go of", async () => {
     const undone: string[] = [];
     const runner = runnerOf({ run: async () => "waiting", undo: (job) => undone.push(job) });

@@ -16,6 +16,6 @@ export function kindsFor(home: () => Home): Record<Work["kind"], Kind> {
         writer.call("leave", { job: id }).catch((error) => log.error({ error }, "the writing thread is gone"));
       },
     },
-    "say-again": { run: (job, signal) => runSayAgain(home(), job, signal) },
+    "say-again": { run: (job, signal) => runSayAgain(home(), job, signal), left: () => true },
   };
 }

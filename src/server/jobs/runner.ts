@@ -10,8 +10,8 @@ export interface Kind {
   run(job: StoredJob, signal: AbortSignal): Promise<"done" | "waiting">;
   /** What is done where it was stopped, or failed. */
   undo?(job: string): void;
-  /** What is done where a stop of the process left it waiting. */
-  left?(job: StoredJob): void;
+  /** What is done where a stop of the process left it waiting; true where it was begun, and is to go on. */
+  left?(job: StoredJob): boolean;
   /** Lets go of what is held for it. */
   leave?(job: string): void;
 }
@@ -63,7 +63,8 @@ export class JobRunner {
   /** Goes on with what a stop of the process left. */
   resume(): void {
     const { jobs, kinds } = this.means;
-    for (const job of jobs.latest()) if (job.state === "waiting") kinds[job.work.kind].left?.(job);
+    for (const job of jobs.waitingSince(Number.MAX_SAFE_INTEGER))
+      if (kinds[job.work.kind].left?.(job)) this.start(job.id);
     for (const { id } of jobs.running()) this.start(id);
   }
 
