@@ -6,9 +6,9 @@ import { ConversationStore } from "./conversations/conversation-store";
 import { deleteSome } from "./conversations/delete";
 import { HistoryStore } from "./conversations/history-store";
 import { MarkStore } from "./conversations/mark-store";
-import { keepCheckpoints } from "./database/checkpoints";
 import { openDatabase } from "./database/database";
 import { lockFolder } from "./database/lock";
+import { keepSettled } from "./database/settling";
 import { Slices } from "./database/slices";
 import { storageProblem } from "./database/storage";
 import { DispatchStore } from "./dispatches/dispatch-store";
@@ -73,7 +73,7 @@ export function openFolder(folder: string, openLogWith: (hide: (text: string) =>
   );
   const reader = new Thread<ReaderMethods>("./reader.ts", { folder }, log);
   const writer = new Thread<WriterMethods>("./writer.ts", { folder }, log);
-  const endCheckpoints = keepCheckpoints(database, () => writer.call("checkpoint", null), log);
+  const endSettling = keepSettled(database, () => writer.call("settle", null), log);
   const jobs = new JobStore(database);
   const changes = new Changes();
   let isClosing = false;
@@ -123,7 +123,7 @@ export function openFolder(folder: string, openLogWith: (hide: (text: string) =>
     close() {
       isClosing = true;
       clearInterval(upkeep);
-      endCheckpoints();
+      endSettling();
       removal.close();
       packing.close();
       void reader.close();

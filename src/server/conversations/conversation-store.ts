@@ -114,7 +114,7 @@ const longestOpening = 160;
 /** Conversations and the trees of their messages. */
 export class ConversationStore {
   private readonly sql;
-  private readonly words: WordStore;
+  readonly words: WordStore;
 
   constructor(database: Database) {
     this.words = new WordStore(database);

@@ -6,12 +6,16 @@ import type { Database } from "../database/database";
 const rowsEach = 2 ** 20;
 /** Characters of a message that are indexed. */
 const mostIndexed = 200_000;
+/** Pages of the index that one step of bringing it together writes. */
+const pagesAtOnce = 16;
 
 /** The words of all messages, for searching: each message once, and what only passes through not at all. */
 export class WordStore {
   private readonly sql;
+  /** Whose words are added after all of them. */
+  private waiting: { row: number; message: string; text: string }[] | undefined;
 
-  constructor(database: Database) {
+  constructor(private readonly database: Database) {
     this.sql = {
       place: database.prepare<[string, number], { number: number; indexed: number }>(
         `UPDATE conversations SET indexed = indexed + 1 WHERE id = ? AND is_passing = 0 AND indexed < ?
@@ -21,6 +25,8 @@ export class WordStore {
       insert: database.prepare("INSERT INTO words (rowid, text) VALUES (?, ?)"),
       remove: database.prepare("DELETE FROM words WHERE rowid = (SELECT words_id FROM messages WHERE id = ?)"),
       forget: database.prepare("UPDATE messages SET words_id = NULL WHERE id = ?"),
+      merge: database.prepare("INSERT INTO words (words, rank) VALUES ('merge', ?)"),
+      changes: database.prepare<[]>("SELECT total_changes()").pluck(),
     };
   }
 
@@ -32,12 +38,41 @@ export class WordStore {
     if (!place) return;
     const row = place.number * rowsEach + place.indexed;
     this.sql.number.run(row, message);
-    this.sql.insert.run(row, indexedText(text.slice(0, mostIndexed)));
+    if (this.waiting) this.waiting.push({ row, message, text });
+    else this.insert({ row, text });
+  }
+
+  /** Adds the words of all that is finished in `work` after it: with other statements between them the index would write a part of its own for each. */
+  together(work: () => void): void {
+    this.waiting = [];
+    try {
+      work();
+      for (const words of this.waiting) this.insert(words);
+    } finally {
+      this.waiting = undefined;
+    }
+  }
+
+  /** Brings some parts of the index together, in a transaction of a few milliseconds. @returns whether there was something to do */
+  merge(): boolean {
+    return this.database
+      .transaction(() => {
+        const before = this.sql.changes.get() as number;
+        this.sql.merge.run(pagesAtOnce);
+        // it counts itself as one
+        return (this.sql.changes.get() as number) - before > 1;
+      })
+      .immediate();
   }
 
   /** Takes a message out. */
   remove(message: string): void {
+    this.waiting = this.waiting?.filter((words) => words.message !== message);
     this.sql.remove.run(message);
     this.sql.forget.run(message);
+  }
+
+  private insert({ row, text }: { row: number; text: string }): void {
+    this.sql.insert.run(row, indexedText(text.slice(0, mostIndexed)));
   }
 }

@@ -44,7 +44,7 @@ const mostUnfit = 100;
 const mostPreviewed = 8;
 /** Milliseconds that a check goes on before it says how far it is, and a transaction is open. */
 const checkMs = 40;
-const storeMs = 4;
+const storeMs = 2;
 /** Lines that are parsed ahead of what is stored. */
 const mostAhead = 64;
 /** What is not there yet is deleted in a time that never comes. */
@@ -170,14 +170,17 @@ export class ImportStore {
   async some(): Promise<ImportStanding> {
     await this.readAhead();
     const until = performance.now() + storeMs;
+    const { words } = this.conversations;
     this.database
-      .transaction(() => {
-        while (this.ahead.length > 0 && performance.now() < until) this.take(this.ahead.shift() as Line);
-        if (this.hasEnded && this.ahead.length === 0) {
-          this.endConversation();
-          this.standing.isOver = true;
-        }
-      })
+      .transaction(() =>
+        words.together(() => {
+          while (this.ahead.length > 0 && performance.now() < until) this.take(this.ahead.shift() as Line);
+          if (this.hasEnded && this.ahead.length === 0) {
+            this.endConversation();
+            this.standing.isOver = true;
+          }
+        }),
+      )
       .immediate();
     return this.standing;
   }

@@ -15,6 +15,8 @@ type ImportJob = StoredJob & { work: Import };
 const restFor = 2;
 /** Transactions after which it is written how far it is. */
 const toldEach = 10;
+/** Transactions after which the index of words is brought together. */
+const mergedEach = 3;
 
 /** Begins an import, whose file is then sent in parts. */
 export function beginImport(
@@ -114,12 +116,26 @@ async function store(home: Home, { id, app, work, createdAt }: ImportJob, signal
     signal.throwIfAborted();
     if (isOver || round % toldEach === 0) home.jobs.setDone(id, Math.min(bytes, work.bytes), work.bytes, Date.now());
     if (isOver) break;
-    await rest(restFor * (performance.now() - began));
+    await restAfter(began);
+    if (round % mergedEach === 0) await merge(home);
   }
   while (await home.writer.call("show", { job: id })) await rest(10);
   home.jobs.setWork(id, { ...work, phase: "stored" }, Date.now());
   rmSync(input.file, { force: true });
   return "done";
+}
+
+/** Brings the index of words together, until there is nothing more to do. */
+async function merge(home: Home): Promise<void> {
+  for (;;) {
+    const began = performance.now();
+    if (!(await home.writer.call("merge", null))) return;
+    await restAfter(began);
+  }
+}
+
+function restAfter(began: number): Promise<void> {
+  return rest(restFor * (performance.now() - began));
 }
 
 function importAt(home: Home, id: string, phase: Import["phase"]): ImportJob {

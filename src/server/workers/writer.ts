@@ -1,10 +1,16 @@
+import { setTimeout as rest } from "node:timers/promises";
 import { workerData } from "node:worker_threads";
+import { WordStore } from "../conversations/word-store";
 import { openBeside } from "../database/database";
 import { ImportCheck, type ImportInput, ImportStore } from "../history/import";
 import { answerCalls } from "./answering";
 
 const { folder } = workerData.given as { folder: string };
 const database = openBeside(folder);
+const words = new WordStore(database);
+/** Steps of settling at a time, and milliseconds between two. */
+const mostSteps = 20;
+const restMs = 10;
 const checks = new Map<string, ImportCheck>();
 const stores = new Map<string, ImportStore>();
 
@@ -20,10 +26,15 @@ const methods = {
     stores.set(input.job, store);
     return store.some();
   },
+  /** Brings the index of what was stored together, in one step; false where there is nothing to do. */
+  merge: (_input: null) => words.merge(),
   /** Brings what was stored into sight, some of it at a time; false once all is. */
   show: ({ job }: { job: string }) => stores.get(job)?.showSome() ?? false,
-  /** Brings what was written from the write-ahead log into the database, as far as nobody reads what was there before. */
-  checkpoint: (_input: null) => database.pragma("wal_checkpoint(PASSIVE)"),
+  /** Brings parts of the index of words together, and the write-ahead log into the database as far as nobody reads what was there before. */
+  async settle(_input: null) {
+    for (let step = 0; step < mostSteps && words.merge(); step += 1) await rest(restMs);
+    database.pragma("wal_checkpoint(PASSIVE)");
+  },
   /** Lets go of what is known of a job. */
   leave({ job }: { job: string }) {
     checks.delete(job);
