@@ -15,6 +15,8 @@ type ImportJob = StoredJob & { work: Import };
 const restFor = 2;
 /** Transactions after which it is written how far it is. */
 const toldEach = 10;
+/** Milliseconds that a transaction is given until the next writing of live text. */
+const longest = 10;
 /** Transactions after which the index of words is brought together. */
 const mergedEach = 3;
 
@@ -111,7 +113,7 @@ async function store(home: Home, { id, app, work, createdAt }: ImportJob, signal
   const candidate = { revision: number, provider: content.provider, model: content.model };
   const input = { job: id, app, file: fileOf(home, id), as: work.as, candidate, now: createdAt };
   for (let round = 0; ; round += 1) {
-    const began = performance.now();
+    const began = await calm(home);
     const { isOver, bytes } = await home.writer.call("store", input);
     signal.throwIfAborted();
     if (isOver || round % toldEach === 0) home.jobs.setDone(id, Math.min(bytes, work.bytes), work.bytes, Date.now());
@@ -128,10 +130,16 @@ async function store(home: Home, { id, app, work, createdAt }: ImportJob, signal
 /** Brings the index of words together, until there is nothing more to do. */
 async function merge(home: Home): Promise<void> {
   for (;;) {
-    const began = performance.now();
+    const began = await calm(home);
     if (!(await home.writer.call("merge", null))) return;
     await restAfter(began);
   }
+}
+
+/** Waits while text of replies is about to be written, which a transaction would hold up; gives the time after that. */
+async function calm({ hub }: Home): Promise<number> {
+  for (let wait = hub.untilCalm(longest); wait > 0; wait = hub.untilCalm(longest)) await rest(wait);
+  return performance.now();
 }
 
 function restAfter(began: number): Promise<void> {

@@ -73,6 +73,19 @@ describe("the reply hub", () => {
     expect(textsIn(heard)).toEqual(["The ", "9:40 runs on ", "Sunday.", "end"]);
   });
 
+  it("says for how long other writes should wait: while text of a reply is about to be written, and no longer", () => {
+    vi.useFakeTimers({ toFake: ["performance", "setTimeout", "clearTimeout"] });
+    home.hub.publish(reply, text("The "));
+    expect(home.hub.untilCalm(10)).toBe(0);
+    vi.advanceTimersByTime(45);
+    expect(home.hub.untilCalm(10)).toBeCloseTo(15);
+    vi.advanceTimersByTime(15);
+    expect(home.hub.untilCalm(10)).toBe(0);
+    home.hub.publish(reply, text("9:40."), end);
+    vi.advanceTimersByTime(45);
+    expect(home.hub.untilCalm(10)).toBe(0);
+  });
+
   it("has committed every event before a reader gets it, with the same id and data", () => {
     const heard: PublishedEvent[] = [];
     home.hub.follow(reply, (event) => {

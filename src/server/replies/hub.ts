@@ -221,6 +221,13 @@ export class ReplyHub {
     }
   }
 
+  /** Milliseconds until other writes are in nobody's way: not while text is about to be written within `soon` milliseconds. */
+  untilCalm(soon: number): number {
+    const since = performance.now() - this.lastFlush;
+    const isAboutTo = this.live.size > 0 && since > tick - soon && since < tick + slack;
+    return isAboutTo ? tick + slack - since : 0;
+  }
+
   /** Writes a tick after the last write. Text that comes just then writes by itself, which saves waking up twice. */
   private flushSoon(): void {
     if (this.timer) return;
