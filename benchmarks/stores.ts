@@ -76,7 +76,14 @@ function assembleRow(home: Home, app: string): Row {
   const ours = () => {
     const line = home.conversations.line(end, 64);
     const above = home.conversations.above(line[0] as Message);
-    const asked = { content, variables: {}, window, calibration: uncalibrated, now: 0 };
+    const asked = {
+      content,
+      variables: {},
+      by: { provider: "P", model: "m" },
+      window,
+      calibration: uncalibrated,
+      now: 0,
+    };
     const assembled = assemble(asked, line, above);
     if (assembled.kind !== "ready") throw new Error("It could not be assembled.");
     const { messages } = assembled;

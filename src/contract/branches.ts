@@ -52,6 +52,22 @@ export const branches = {
     answers: { 200: json(z.object({ reply: z.string() })) },
     problems: ["not-found"],
   }),
+  pin: call({
+    method: "PUT",
+    path: "/api/bench/messages/{id}/pin",
+    by: "bench",
+    does: "Pins the turn of a visitor's message: it is carried wherever it stands, in every line through it.",
+    answers: { 204: nothing },
+    problems: ["not-found", "conflict"],
+  }),
+  unpin: call({
+    method: "DELETE",
+    path: "/api/bench/messages/{id}/pin",
+    by: "bench",
+    does: "Takes a pin away.",
+    answers: { 204: nothing },
+    problems: ["not-found"],
+  }),
   clear: call({
     method: "PUT",
     path: "/api/bench/messages/{id}/clear",

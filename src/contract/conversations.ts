@@ -1,5 +1,7 @@
 import { z } from "zod";
 import { clearSchema } from "@/core/context/clear";
+import { outlineSchema } from "@/core/context/outline";
+import { pinnedTurnSchema } from "@/core/context/row";
 import { appMessageSchema, replyFactsSchema, visitorMessageSchema } from "@/core/conversation/message";
 import { nextAttemptSchema } from "@/core/reply/events";
 import { replyStates } from "@/core/reply/reply";
@@ -60,6 +62,8 @@ const place = {
   siblings: z.array(siblingSchema),
   /** Whether a line is drawn after it: nothing above is carried. */
   isCleared: z.boolean(),
+  /** Whether its turn is carried wherever it stands. */
+  isPinned: z.boolean(),
 };
 
 /** A message as the bench gets it, and as callers do. */
@@ -112,6 +116,8 @@ const benchLineSchema = linePageSchema.extend({
   client: z.string().nullable(),
   /** The last line that is drawn in it, wherever that is. */
   clear: clearSchema.nullable(),
+  /** The pinned turns in it, wherever they stand. */
+  pinned: z.array(pinnedTurnSchema),
   /** As the developer named it, or the beginning of its first message. */
   title: z.string().nullable(),
   opening: z.string(),
@@ -306,6 +312,14 @@ export const benchConversations = {
       through: z.string().max(100).optional(),
     }),
     answers: { 200: json(benchLineSchema) },
+    problems: ["not-found"],
+  }),
+  outline: call({
+    method: "GET",
+    path: "/api/bench/conversations/{id}/outline",
+    by: "bench",
+    does: "Reads the whole of a conversation's shown line without its texts: what each message holds, and who answered.",
+    answers: { 200: json(outlineSchema) },
     problems: ["not-found"],
   }),
   turns: call({

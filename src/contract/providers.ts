@@ -1,4 +1,5 @@
 import { z } from "zod";
+import { calibrationSchema } from "@/core/tokens/calibration";
 import { mostTokens } from "@/core/tokens/count";
 import { call, json, jsonBody, lines, nothing } from "./call";
 import {
@@ -42,9 +43,6 @@ export const modelSchema = z.strictObject({
 });
 export type Model = z.infer<typeof modelSchema>;
 
-/** Reported tokens of a model per estimated token, and from how many calls it was learned. */
-const calibration = z.object({ ratio: z.number(), calls: z.int() });
-
 /** Milliseconds that a provider may take: to connect, to the first event, between events, in all. */
 export const limitsSchema = z.strictObject({
   connect: z.int().min(100).max(600_000),
@@ -86,7 +84,7 @@ const providerSchema = z.object({
   /** Whether a name and a password for the proxy are kept, sealed. */
   hasProxyLogin: z.boolean(),
   caFile: z.string().nullable(),
-  models: z.array(modelSchema.required().extend({ calibration })),
+  models: z.array(modelSchema.required().extend({ calibration: calibrationSchema })),
   /** How many apps speak through it. */
   apps: z.int(),
   probe: probeReportSchema.nullable(),

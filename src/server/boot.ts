@@ -6,6 +6,7 @@ import { ConversationStore } from "./conversations/conversation-store";
 import { deleteSome } from "./conversations/delete";
 import { HistoryStore } from "./conversations/history-store";
 import { MarkStore } from "./conversations/mark-store";
+import { PinStore } from "./conversations/pin-store";
 import { openDatabase } from "./database/database";
 import { lockFolder } from "./database/lock";
 import { keepSettled } from "./database/settling";
@@ -84,6 +85,7 @@ export function openFolder(folder: string, openLogWith: (hide: (text: string) =>
     conversations,
     branches,
     marks: new MarkStore(database),
+    pins: new PinStore(database),
     changes,
     histories: new HistoryStore(database),
     dispatches,

@@ -5,6 +5,7 @@ import type { Changes } from "./conversations/changes";
 import type { ConversationStore } from "./conversations/conversation-store";
 import type { HistoryStore } from "./conversations/history-store";
 import type { MarkStore } from "./conversations/mark-store";
+import type { PinStore } from "./conversations/pin-store";
 import type { Database } from "./database/database";
 import type { Slices } from "./database/slices";
 import type { DispatchStore } from "./dispatches/dispatch-store";
@@ -44,6 +45,7 @@ export interface Home {
   conversations: ConversationStore;
   branches: BranchStore;
   marks: MarkStore;
+  pins: PinStore;
   changes: Changes;
   histories: HistoryStore;
   dispatches: DispatchStore;

@@ -2,6 +2,8 @@ import { afterEach, beforeEach, describe, expect, it } from "vitest";
 import { usualLimits } from "@/contract/providers";
 import type { Message } from "@/core/conversation/message";
 import { piecesOf } from "@/core/conversation/pieces";
+import { tokensOf } from "@/core/tokens/calibration";
+import { noCounts } from "@/core/tokens/counts";
 import chatCompletions from "@/core/wire/profiles/chat-completions.json";
 import { lockFolder } from "./database/lock";
 import type { Asked } from "./replies/ask";
@@ -186,12 +188,15 @@ describe("providers", () => {
   it("learn how their models count", () => {
     const id = home.providers.add(provider, 1);
     home.providers.putModels(id, [{ name: "m", window: 100, price: { input: 1, output: 2, currency: "EUR" } }]);
-    home.providers.learn(id, "m", 100, 150);
+    const holding = { counts: { ...noCounts, words: 100, letters: 500, gaps: 100 }, messages: 0 };
+    home.providers.learn(id, "m", [{ holding, tokens: 150 }]);
     expect(home.providers.model(id, "m")).toMatchObject({
       window: 100,
       price: { output: 2 },
-      calibration: { ratio: 1.5, calls: 1 },
+      calibration: { calls: 1 },
     });
+    const { calibration } = home.providers.model(id, "m") ?? {};
+    expect(calibration && tokensOf(holding, calibration)).toBeGreaterThan(140);
     home.providers.putModels(id, [{ name: "m", window: 200, price: { input: 1, output: 2, currency: "EUR" } }]);
     expect(home.providers.model(id, "m")).toMatchObject({ window: 200, calibration: { calls: 1 } });
   });
@@ -233,7 +238,7 @@ describe("the bytes of a dispatch", () => {
     const parts = ["small ", "x".repeat(10_000), "small again ", "and ", "y".repeat(9_000), "end"].map((part) =>
       Buffer.from(part),
     );
-    const ledger = { entries: [], tokens: 1, rawTokens: 1, window: 10 };
+    const ledger = { entries: [], tokens: 1, window: 10 };
     const prices = { input: 1, output: 1, currency: "EUR" };
     const request = { method: "POST", url: "http://127.0.0.1:1/", headers: {}, body: "{}" };
     const making = home.dispatches.make("reply", null, [reply], 1);
@@ -263,6 +268,7 @@ describe("the bytes of a dispatch", () => {
       headers: {},
       outcome,
       usage: undefined,
+      counted: [],
       notes: [],
       endedAt: 2,
     });

@@ -1,6 +1,7 @@
 import type { Message } from "../conversation/message";
 import { hasWords, type Piece, piecesOf } from "../conversation/pieces";
 import { type Problem, problem } from "../problem/problem";
+import type { Candidate } from "../reply/events";
 import type { Content } from "../revision/revision";
 import { fillPrompt } from "../revision/variables";
 import type { Calibration } from "../tokens/calibration";
@@ -8,16 +9,19 @@ import { countsOf } from "../tokens/counts";
 import type { WireMessage } from "../wire/encode";
 import type { Clear } from "./clear";
 import { type Ledger, ledgerOf } from "./ledger";
-import { type Reach, type Room, type Row, reach, rowOf } from "./reach";
+import { judgedRows, type Parts, type Reach, type Room, reachOf } from "./reach";
+import { type Row, rowOf } from "./row";
 import { slipsOf } from "./slips";
+import { type SummaryAtHand, trackOf } from "./track";
+import { promptOf, summaryPart, transcriptOf } from "./transcript";
 
 /** What a context is assembled for. */
 export interface Asked {
   content: Content;
   /** Values of the prompt's variables, from the call. */
   variables: Record<string, string>;
-  /** The name of the provider that is to answer; what another one gave along is not for it. */
-  provider?: string;
+  /** Who is to answer; what another provider gave along is not for it. */
+  by: Candidate;
   /** The model's context window, in tokens. */
   window: number;
   calibration: Calibration;
@@ -25,6 +29,16 @@ export interface Asked {
   now: number;
   /** The last one in the line. */
   clear?: Clear | null;
+  /** The pinned turns of the line, in order. */
+  pinned?: readonly Pinned[];
+  /** The newest summary that fits the line. */
+  summary?: (SummaryAtHand & { text: string }) | null;
+}
+
+/** A pinned turn with its words. */
+export interface Pinned {
+  visitor: Message;
+  reply: Message;
 }
 
 export type Measured = { kind: "ready"; prompt: string; reach: Reach } | { kind: "refused"; problem: Problem };
@@ -45,47 +59,78 @@ export interface MessageAbove {
 
 /**
  * What a dispatch would carry, by counts alone; or why there can be none. The end of the line is enough.
- * @param rows the end of the line to answer: it ends with the new message, or with the reply that is gone on from
+ * @param rows the end of the line to answer: it begins with a visitor's message, and ends with the new one or with the reply
+ * that is gone on from
  */
-export function measure(
-  { content, variables, window, calibration, now, clear = null }: Asked,
-  rows: readonly Row[],
-): Measured {
-  const filled = fillPrompt(content.prompt, { ...content.variables, ...variables }, now);
+export function measure(asked: Asked, rows: readonly Row[]): Measured {
+  const { content, variables, window, calibration, now, clear, summary, by } = asked;
+  const filled = fillPrompt(content, variables, now);
   const missing = problemOfMissing(filled.missing);
   if (missing) return { kind: "refused", problem: missing };
-  const hasPrompt = filled.text.trim() !== "";
-  const room: Room = { window, maxOutput: content.settings.maxOutput, calibration };
-  const parts = { prompt: hasPrompt ? countsOf(filled.text) : null, message: null };
-  const reached = reach(rows, parts, content.memory, room, clear);
-  const outgrown = outgrows(reached.tokens, room);
+  const room: Room = { window, maxOutput: content.settings.maxOutput };
+  const pinned = asked.pinned?.map(({ visitor, reply }) => ({ visitor: rowOf(visitor), reply: rowOf(reply) }));
+  const goesOn = rows.at(-1)?.role === "app";
+  const track = trackOf({ rows, clear, pinned, goesOn, summary }, content.memory, calibration, by);
+  const reach = reachOf(track, partsOf(content, filled.text), room);
+  const outgrown = outgrows(reach, room);
   if (outgrown) return { kind: "refused", problem: outgrown };
-  return { kind: "ready", prompt: hasPrompt ? filled.text : "", reach: reached };
+  return { kind: "ready", prompt: filled.text, reach };
+}
+
+/** What stands in a dispatch beside the line, by counts. */
+export function partsOf({ opening = [] }: Content, prompt: string): Parts {
+  return {
+    prompt: prompt.trim() === "" ? null : countsOf(prompt),
+    opening: opening.map(({ visitor, app }) => ({ visitor: countsOf(visitor), app: countsOf(app) })),
+    message: null,
+  };
 }
 
 /**
  * The messages that a dispatch carries, with the ledger that accounts for them; or why there can be no dispatch.
- * @param end the end of the line, as long as the memory policy needs it
+ * @param end the end of the line, as long as the memory policy needs it; it begins with a visitor's message
  * @param above what stands above that end, where all of it is carried
  */
 export function assemble(asked: Asked, end: readonly Message[], above: readonly MessageAbove[] = []): Assembled {
   const measured = measure(asked, end.map(rowOf));
   if (measured.kind === "refused") return measured;
-  const { prompt, reach: reached } = measured;
-  if (reached.above.fate === "unknown") return { kind: "short", of: "end" };
-  if (reached.above.fate === "carried" && above.length === 0) return { kind: "short", of: "above" };
-  const { answered, unanswered } = parted(afterTurn(above, asked.clear?.turn ?? 0), end[0]);
-  const messages: WireMessage[] = [];
-  if (prompt !== "") messages.push({ role: "system", pieces: piecesOf(prompt) });
+  const { prompt, reach } = measured;
+  if (reach.above.fate === "unknown") return { kind: "short", of: "end" };
+  if (reach.above.fate === "carried" && above.length === 0) return { kind: "short", of: "above" };
+  const { answered, unanswered } = parted(afterTurn(above, asked.clear?.turn ?? 0));
+  const wired = (message: Message): WireMessage => ({
+    role: message.role,
+    pieces: message.pieces,
+    carry: carryOf(message, asked.by.provider),
+  });
+  const remembered: WireMessage[] = (asked.pinned ?? [])
+    .filter(({ visitor }) => reach.pins.get(visitor.id)?.carried && visitor.turn < (end[0]?.turn ?? 0))
+    .flatMap(({ visitor, reply }) => [wired(visitor), wired(reply)]);
   for (const { role, pieces, carry } of answered)
-    messages.push({ role, pieces, carry: carry?.provider === asked.provider ? carry?.value : undefined });
-  for (const [at, message] of end.entries())
-    if (reached.rows[at]?.carried)
-      messages.push({ role: message.role, pieces: message.pieces, carry: carryOf(message, asked.provider) });
+    remembered.push({ role, pieces, carry: carry?.provider === asked.by.provider ? carry?.value : undefined });
+  const newest: WireMessage[] = [];
+  for (const [at, { carried, reason }] of judgedRows(reach).entries())
+    if (carried) (reason.kind === "newest" ? newest : remembered).push(wired(end[at] as Message));
+  const isText = asked.content.memory.as === "text";
+  const system = promptOf([
+    prompt,
+    reach.summary?.carried ? summaryPart(asked.summary?.text ?? "") : "",
+    isText && remembered.length > 0 ? transcriptOf(remembered as Message[]) : "",
+  ]);
+  const opening = reach.opening?.carried ? (asked.content.opening ?? []) : [];
+  const messages: WireMessage[] = [
+    ...(system === "" ? [] : [{ role: "system", pieces: piecesOf(system) } as const]),
+    ...opening.flatMap(({ visitor, app }): WireMessage[] => [
+      { role: "visitor", pieces: piecesOf(visitor) },
+      { role: "app", pieces: piecesOf(app) },
+    ]),
+    ...(isText ? [] : remembered),
+    ...newest,
+  ];
   const [slip] = slipsOf(messages);
   if (slip)
     return { kind: "refused", problem: problem("bad-request", `Message ${slip.at} of the context: ${slip.reason}.`) };
-  return { kind: "ready", messages, ledger: ledgerOf(reached, unanswered, asked.window) };
+  return { kind: "ready", messages, ledger: ledgerOf(reach, unanswered, asked.window, opening.length * 2) };
 }
 
 /** What comes after a turn: each turn begins with what the visitor said. */
@@ -99,14 +144,11 @@ function afterTurn(above: readonly MessageAbove[], turn: number): readonly Messa
 }
 
 /** What stands above the end of a line, by whether its turn has an answer. */
-function parted(
-  above: readonly MessageAbove[],
-  next: Message | undefined,
-): { answered: MessageAbove[]; unanswered: MessageAbove[] } {
+function parted(above: readonly MessageAbove[]): { answered: MessageAbove[]; unanswered: MessageAbove[] } {
   const answered: MessageAbove[] = [];
   const unanswered: MessageAbove[] = [];
   for (const [at, message] of above.entries()) {
-    const reply = message.role === "app" ? message : (above[at + 1] ?? next);
+    const reply = message.role === "app" ? message : above[at + 1];
     (reply !== undefined && hasWords(reply) ? answered : unanswered).push(message);
   }
   return { answered, unanswered };
@@ -122,17 +164,19 @@ export function problemOfMissing(names: readonly string[]): Problem | undefined 
 }
 
 /** The problem of a context that does not fit its window together with the reply, if it does not. */
-export function outgrows(tokens: number, { window, maxOutput }: Room): Problem | undefined {
-  const room = window - (maxOutput ?? 1);
-  if (tokens <= room) return undefined;
+export function outgrows(reach: Reach, { window, maxOutput }: Room): Problem | undefined {
+  const { tokens, margin, excess, remembered, track } = reach;
+  if (excess === 0) return undefined;
   const held = maxOutput === undefined ? "" : `, of which ${maxOutput} are kept for the reply`;
-  return problem(
-    "too-long",
-    `About ${tokens} tokens would be sent, and the context window has ${window}${held}: ${tokens - room} too many.`,
-  );
+  const most = `About ${tokens} tokens would be sent, give or take ${margin}, and the context window has ${window}${held}: ${excess} too many.`;
+  const advice =
+    remembered > 0 && track.memory.kind === "everything"
+      ? "Carry less than everything in the Memory station, clear above, lower the output limit, or choose a model with a larger window."
+      : "Shorten the prompt or the message, lower the output limit, or choose a model with a larger window.";
+  return problem("too-long", most, { advice });
 }
 
 /** What an API gave along with a reply, for a call of the same provider. */
-function carryOf(message: Message, provider: string | undefined): unknown {
+function carryOf(message: Message, provider: string): unknown {
   return message.role === "app" && message.facts.provider === provider ? message.facts.carry : undefined;
 }

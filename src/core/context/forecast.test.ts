@@ -2,11 +2,12 @@ import fc from "fast-check";
 import { describe, expect, it } from "vitest";
 import { assemble } from "./assemble";
 import { forecast, withTyped } from "./forecast";
-import type { Room } from "./reach";
-import { line, plainContent, type Said } from "./test-line";
+import { rowOf } from "./row";
+import { askedFor, line, plainContent, type Said } from "./test-line";
 
 const content = { ...plainContent, prompt: "You are the desk on {{today}}." };
-const room: Room = { window: 10_000, maxOutput: 100, calibration: { ratio: 1.3, calls: 4 } };
+const { calibration, by } = askedFor();
+const model = { window: 10_000, maxOutput: 100, calibration, by };
 
 describe("the forecast", () => {
   const words = fc.constantFrom("Which boat?", "The 9:40.", "", "One, two, three and four");
@@ -23,27 +24,43 @@ describe("the forecast", () => {
             [text === "" ? "failed" : "complete", text],
           ]);
           const at = Math.min(cut, turns.length) * 2;
-          const ahead = forecast(content, line(...said).slice(at), room, 0);
-          const { window, calibration } = room;
-          const sent = assemble({ content, variables: {}, window, calibration, now: 0 }, line(...said, typed));
+          const rows = line(...said)
+            .slice(at)
+            .map(rowOf);
+          const ahead = forecast(content, { rows }, model, 0);
+          const sent = assemble(askedFor({ content, window: 10_000 }), line(...said, typed));
           if (at < said.length || at === 0)
             expect(sent.kind === "ready" && sent.ledger.tokens).toBe(withTyped(ahead, typed).tokens);
-          if (at < said.length) expect(ahead.earlier.turns).toBe(turns.filter(([, reply]) => reply !== "").length);
+          if (at < said.length) expect(ahead.turns.turns).toBe(turns.filter(([, reply]) => reply !== "").length);
         },
       ),
     );
   });
 
-  it("names the variables that nothing gives a value", () => {
-    const { problem } = forecast({ ...content, prompt: "At {{desk}}" }, [], room, 0);
+  it("names the variables that nothing gives a value, and takes a sample for one", () => {
+    const asks = { ...content, prompt: "At {{desk}}" };
+    const { problem } = forecast(asks, { rows: [] }, model, 0);
     expect(problem).toMatchObject({ kind: "bad-request", detail: expect.stringContaining("{{desk}}") });
+    expect(forecast({ ...asks, samples: { desk: "Mill Quay" } }, { rows: [] }, model, 0).problem).toBeUndefined();
   });
 
   it("tells before sending what does not fit the window together with the reply", () => {
-    const tight = { ...room, window: 135 };
-    expect(forecast(content, [], tight, 0).problem).toBeUndefined();
-    expect(withTyped(forecast(content, [], tight, 0), "Which boat goes to Brindle on a Sunday?").problem).toMatchObject(
-      { kind: "too-long", detail: expect.stringMatching(/: \d+ too many/) },
-    );
+    const tight = { ...model, window: 150 };
+    expect(forecast(content, { rows: [] }, tight, 0).problem).toBeUndefined();
+    expect(
+      withTyped(
+        forecast(content, { rows: [] }, tight, 0),
+        "Which boat goes to Brindle on a Sunday, and when?".repeat(2),
+      ).problem,
+    ).toMatchObject({ kind: "too-long", detail: expect.stringMatching(/: \d+ too many/) });
+  });
+
+  it("says what typing more of it pushes out", () => {
+    const said = Array.from({ length: 6 }, (_, at) => [`Question ${at}?`, `Answer ${at}.`]).flat();
+    const memory = { kind: "last-turns", turns: 6 } as const;
+    const ahead = forecast({ ...content, memory }, { rows: line(...said).map(rowOf) }, { ...model, window: 330 }, 0);
+    const typed = withTyped(ahead, "And how many bicycles may go on it, and what does the dog cost? ".repeat(4));
+    expect(typed.turns.turns).toBeLessThan(ahead.turns.turns);
+    expect(typed.problem).toBeUndefined();
   });
 });

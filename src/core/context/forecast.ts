@@ -1,42 +1,50 @@
-import type { Message } from "../conversation/message";
 import type { Problem } from "../problem/problem";
+import type { Candidate } from "../reply/events";
 import type { Content } from "../revision/revision";
 import { fillPrompt } from "../revision/variables";
+import type { Calibration } from "../tokens/calibration";
 import { countsOf } from "../tokens/counts";
-import { outgrows, problemOfMissing } from "./assemble";
-import type { Clear } from "./clear";
-import { type Reach, type Room, reach, rowOf, tokensAfter } from "./reach";
+import { outgrows, partsOf, problemOfMissing } from "./assemble";
+import { type Parts, type Reach, type Room, reachOf } from "./reach";
+import { type AtHand, type Track, trackOf } from "./track";
 
 /** What the next dispatch would carry. */
 export interface Forecast extends Reach {
   room: Room;
+  parts: Parts;
   /** Why it can't be sent, if it can't. */
   problem?: Problem;
+  /** Variables that nothing gives a value. */
+  missing: string[];
 }
 
 /**
  * Forecasts the reach of the next dispatch, before a word of its message is typed.
- * @param line the end of the conversation's line, as far as it is at hand
- * @param clear the last one in the line
+ * @param atHand the end of the conversation's line, as far as it is at hand
  */
 export function forecast(
   content: Content,
-  line: readonly Message[],
-  room: Room,
+  atHand: AtHand,
+  model: Room & { calibration: Calibration; by: Candidate },
   now: number,
-  clear: Clear | null = null,
 ): Forecast {
-  const filled = fillPrompt(content.prompt, content.variables, now);
-  const prompt = filled.text.trim() === "" ? null : countsOf(filled.text);
-  const reached = reach(line.map(rowOf), { prompt, message: null }, content.memory, room, clear);
-  return { ...reached, room, problem: problemOfMissing(filled.missing) ?? outgrows(reached.tokens, room) };
+  const { calibration, by, ...room } = model;
+  return forecastOn(content, trackOf(atHand, content.memory, calibration, by), room, now);
 }
 
-/** The forecast with what is typed; it costs no more than counting that. */
+/** The same of a track that was made before. */
+export function forecastOn(content: Content, track: Track, room: Room, now: number): Forecast {
+  const filled = fillPrompt(content, content.samples ?? {}, now);
+  return filledOut(track, partsOf(content, filled.text), room, filled.missing);
+}
+
+/** The forecast with what is typed; it does not go through the line again. */
 export function withTyped(ahead: Forecast, typed: string): Forecast {
   if (typed.trim() === "") return ahead;
-  const { before, room } = ahead;
-  const message = tokensAfter(before, countsOf(typed), room.calibration.ratio);
-  const tokens = ahead.prompt + ahead.earlier.tokens + message;
-  return { ...ahead, message, tokens, problem: ahead.problem ?? outgrows(tokens, room) };
+  return filledOut(ahead.track, { ...ahead.parts, message: countsOf(typed) }, ahead.room, ahead.missing);
+}
+
+function filledOut(track: Track, parts: Parts, room: Room, missing: string[]): Forecast {
+  const reach = reachOf(track, parts, room);
+  return { ...reach, room, parts, missing, problem: problemOfMissing(missing) ?? outgrows(reach, room) };
 }

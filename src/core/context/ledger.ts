@@ -1,25 +1,26 @@
 import { z } from "zod";
 import { type Piece, textOf } from "../conversation/pieces";
-import { countsOf, rawTokens, tokensPerMessage } from "../tokens/counts";
-import type { Reach, Reached } from "./reach";
+import { tokensOf } from "../tokens/calibration";
+import { countsOf, holdingSchema } from "../tokens/counts";
+import { judgedRows, type Reach, type Reached, whyOut } from "./reach";
 import { reasonSchema } from "./reason";
 
 const judged = { tokens: z.int(), carried: z.boolean(), reason: reasonSchema };
+const turns = z.tuple([z.int(), z.int()]);
 
 /** One line of the ledger: a part of the context, its estimated tokens, in or out, and why. */
 export const ledgerEntrySchema = z.discriminatedUnion("part", [
   z.object({ part: z.literal("prompt"), ...judged }),
+  /** The fixed turns before the conversation. */
+  z.object({ part: z.literal("opening"), ...judged, count: z.int() }),
+  /** A summary of the turns up to one. */
+  z.object({ part: z.literal("summary"), ...judged, id: z.string(), turn: z.int() }),
   /** Messages of long ago, together. */
-  z.object({ part: z.literal("above"), ...judged, turns: z.tuple([z.int(), z.int()]), count: z.int() }),
+  z.object({ part: z.literal("above"), ...judged, turns, count: z.int() }),
+  /** A pinned turn that stands above the messages which have lines of their own. */
+  z.object({ part: z.literal("pin"), ...judged, first: z.string(), last: z.string(), turns, count: z.int() }),
   /** Neighbouring messages of which the same is to be said; of those of late, each has a line of its own. */
-  z.object({
-    part: z.literal("messages"),
-    ...judged,
-    first: z.string(),
-    last: z.string(),
-    turns: z.tuple([z.int(), z.int()]),
-    count: z.int(),
-  }),
+  z.object({ part: z.literal("messages"), ...judged, first: z.string(), last: z.string(), turns, count: z.int() }),
 ]);
 export type LedgerEntry = z.infer<typeof ledgerEntrySchema>;
 
@@ -28,8 +29,10 @@ export const ledgerSchema = z.object({
   entries: z.array(ledgerEntrySchema),
   /** Estimated tokens of all that is carried, put right for the model. */
   tokens: z.int(),
-  /** The same before it was put right; what calibration learns from. */
-  rawTokens: z.int(),
+  /** Tokens that the estimate may have been off by to either side. */
+  margin: z.int().optional(),
+  /** What all of it holds, which calibration learns from. Not there in ledgers of long ago. */
+  holding: holdingSchema.optional(),
   /** The model's context window, in tokens. */
   window: z.int(),
 });
@@ -41,30 +44,45 @@ const itemised = 60;
 /**
  * The ledger of what a dispatch reaches.
  * @param unanswered messages above the rows whose turns have no answer
+ * @param openingCount messages of the opening
  */
-export function ledgerOf(reached: Reach, unanswered: readonly { pieces: Piece[] }[], window: number): Ledger {
-  const { rows, prompt, tokens, rawTokens } = reached;
+export function ledgerOf(
+  reach: Reach,
+  unanswered: readonly { pieces: Piece[] }[],
+  window: number,
+  openingCount = 0,
+): Ledger {
+  const { prompt, opening, summary, tokens, margin, holding } = reach;
   const entries: LedgerEntry[] = [
     { part: "prompt", tokens: prompt, carried: prompt > 0, reason: { kind: prompt > 0 ? "prompt" : "no-prompt" } },
-    ...entriesAbove(reached, unanswered),
   ];
+  if (opening) entries.push({ part: "opening", ...opening, count: openingCount });
+  if (summary) entries.push({ part: "summary", ...summary });
+  entries.push(...entriesAbove(reach, unanswered));
+  const rows = judgedRows(reach);
   const ownLineFrom = rows.length - itemised;
   rows.forEach((row, at) => {
     const before = entries.at(-1);
-    if (at < ownLineFrom && before?.part === "messages" && before.reason.kind === row.reason.kind) {
+    if (at < ownLineFrom && before?.part === "messages" && isSame(before, row)) {
       before.last = row.row.id;
       before.turns[1] = row.row.turn;
       before.count += 1;
       before.tokens += row.tokens;
     } else entries.push(entryOf(row));
   });
-  return { entries, tokens, rawTokens, window };
+  return { entries, tokens, margin, holding, window };
+}
+
+function isSame(entry: LedgerEntry, { reason, carried }: Reached): boolean {
+  return entry.reason.kind === reason.kind && entry.carried === carried;
 }
 
 /** What is said of all that stands above the rows. */
-function entriesAbove({ rows, above }: Reach, unanswered: readonly { pieces: Piece[] }[]): LedgerEntry[] {
-  const first = rows[0]?.row;
-  const { fate, tokens, messages, cleared } = above;
+function entriesAbove(reach: Reach, unanswered: readonly { pieces: Piece[] }[]): LedgerEntry[] {
+  const { above, track, pins } = reach;
+  const { rows, pinned = [] } = track.atHand;
+  const { cleared } = track;
+  const first = rows[0];
   if (!first) return [];
   const part = "above";
   const entries: LedgerEntry[] = [];
@@ -77,19 +95,34 @@ function entriesAbove({ rows, above }: Reach, unanswered: readonly { pieces: Pie
       carried: false,
       reason: { kind: "cleared" },
     });
-  if (fate === "none") return entries;
-  const isCarried = fate === "carried";
-  const turns: [number, number] = [(cleared?.turn ?? 0) + 1, first.role === "visitor" ? first.turn - 1 : first.turn];
+  if (above.fate === "none") return entries;
+  const isCarried = above.fate === "carried";
+  const lastTurn = first.turn - 1;
+  const turns: [number, number] = [(cleared?.turn ?? 0) + 1, lastTurn];
+  const pinsAbove = pinned.filter(({ visitor }) => visitor.turn <= lastTurn && pins.has(visitor.id));
+  const pinnedTokens = pinsAbove.reduce((sum, { visitor }) => sum + (pins.get(visitor.id)?.tokens ?? 0), 0);
   entries.push({
     part,
     turns,
-    count: messages,
-    tokens,
+    count: above.messages - pinsAbove.length * 2,
+    tokens: above.tokens - pinnedTokens,
     carried: isCarried,
-    reason: { kind: isCarried ? "remembered" : "not-remembered" },
+    reason: isCarried ? { kind: "remembered" } : whyOut(reach, -1),
   });
+  for (const { visitor, reply } of pinsAbove) {
+    const judged = pins.get(visitor.id);
+    if (judged)
+      entries.push({
+        part: "pin",
+        ...judged,
+        first: visitor.id,
+        last: reply.id,
+        turns: [visitor.turn, visitor.turn],
+        count: 2,
+      });
+  }
   const outTokens = unanswered.reduce(
-    (sum, message) => sum + rawTokens(countsOf(textOf(message))) + tokensPerMessage,
+    (sum, message) => sum + Math.round(tokensOf({ counts: countsOf(textOf(message)), messages: 1 }, track.calibration)),
     0,
   );
   const count = unanswered.length;

@@ -1,35 +1,17 @@
-import type { Message } from "../conversation/message";
-import { hasWords, type Piece } from "../conversation/pieces";
-import { noSum, rawTokensOf, type Sum } from "../conversation/sum";
-import type { Candidate } from "../reply/events";
-import { isUnderWay, type ReplyState } from "../reply/reply";
-import type { Calibration } from "../tokens/calibration";
-import { added, type Counts, rawTokens, tokensPerMessage } from "../tokens/counts";
-import type { Clear } from "./clear";
-import { type Memory, policies } from "./policies/policies";
-import type { Policy } from "./policies/policy";
+import { marginOf, tokensOf } from "../tokens/calibration";
+import { apartFrom, type Counts, type Holding, noHolding, together } from "../tokens/counts";
+import { policyOf } from "./policies/policies";
 import type { Reason } from "./reason";
+import { isAnswer, type PinnedTurn, type Row } from "./row";
+import { holdingOf, isBy, type Track, tokensOfRow } from "./track";
+import { asText, headHolding } from "./transcript";
 
-/** A message as the reach sees it: without its text. */
-export interface Row {
-  id: string;
-  turn: number;
-  role: Message["role"];
-  /** Of a reply. */
-  state: ReplyState | null;
-  counts: Counts;
-  /** Of all answered turns up to this row: a reply's own turn included, a question's not. */
-  soFar: Sum;
-  /** The kinds of its pieces that hold something. */
-  kinds: Piece["kind"][];
-  /** Who answered. */
-  by: Candidate | null;
-}
-
-/** What stands in a dispatch beside the rows. */
+/** What stands in a dispatch beside the line. */
 export interface Parts {
   /** The filled system prompt; null where it is empty. */
   prompt: Counts | null;
+  /** The fixed turns before the conversation. */
+  opening: readonly { visitor: Counts; app: Counts }[];
   /** The message that is written now, where it is no row yet. */
   message: Counts | null;
 }
@@ -40,13 +22,10 @@ export interface Room {
   window: number;
   /** Tokens that are kept for the reply, where that is limited. */
   maxOutput?: number;
-  calibration: Calibration;
 }
 
-/** A row with what becomes of it. */
-export interface Reached {
-  row: Row;
-  /** For the model that is to answer, the row's borders included. */
+/** A part of a context, all of it carried or not. */
+export interface Part {
   tokens: number;
   carried: boolean;
   reason: Reason;
@@ -54,172 +33,364 @@ export interface Reached {
 
 /** All that the next dispatch carries; its parts are one sum. */
 export interface Reach {
+  track: Track;
   prompt: number;
-  /** Of the answered turns that are carried, those that are not at hand included. */
-  earlier: { tokens: number; messages: number; turns: number };
+  /** Null where there is none. */
+  opening: Part | null;
+  summary: (Part & { id: string; turn: number }) | null;
+  /** Pinned turns that are not among the newest that are carried, by the visitor's message. */
+  pins: Map<string, Part>;
+  /** The newest turns that are carried, those that are not at hand included. */
+  turns: { tokens: number; messages: number; turns: number };
+  /** All that is remembered: summary, pins and turns. */
+  remembered: number;
   /** Of the message that is answered, or written now. */
   message: number;
-  /** What that message comes after. */
-  before: Sum;
   /** All of it. */
   tokens: number;
-  /** The same before it was put right for the model; what calibration learns from. */
-  rawTokens: number;
-  /** The rows that are at hand, in order. */
-  rows: Reached[];
-  /** The answered turns above them. */
+  /** Tokens that the estimate may be off by to either side. */
+  margin: number;
+  /** What all of it holds, which calibration learns from. */
+  holding: Holding;
+  /** Tokens that are too many for the window, with the margin; 0 where all of it fits. */
+  excess: number;
+  /** Where in the turns of the track those begin that are carried. */
+  from: number;
   above: Above;
+  limits: Limits;
 }
 
-/** What stands above the rows that are at hand, of which no more is known than its sum. */
+/** Tokens that all that is remembered may have, and those that all of it may have with its margin. */
+interface Limits {
+  budget: number;
+  ceiling: number;
+}
+
+/** The answered turns above the rows that are at hand. */
 export interface Above {
-  /** What becomes of it; `unknown` where the policy would first have to see more rows. */
+  /** What becomes of it; `unknown` where more rows would have to be seen first. */
   fate: "none" | "carried" | "left out" | "unknown";
   tokens: number;
   messages: number;
-  /** What stands above that again, and above a clear: the last turn of it. It is never carried. */
-  cleared: { turn: number; tokens: number; messages: number } | null;
 }
 
-/** A message without its text. */
-export function rowOf(message: Message): Row {
-  const { id, turn, role, counts, soFar } = message;
-  const kinds = hasWords(message) ? message.pieces.map(({ kind }) => kind) : [];
-  if (message.role === "visitor") return { id, turn, role, state: null, counts, soFar, kinds, by: null };
-  const { provider, model } = message.facts;
-  return { id, turn, role, state: message.state, counts, soFar, kinds, by: { provider, model } };
+/** A row with what becomes of it. */
+export interface Reached extends Part {
+  row: Row;
 }
 
 /**
- * What of a line the next dispatch carries. Turns are the unit. One without an answer is kept and shown, but
- * not carried: the model would meet two of a visitor's messages in a row.
- * @param rows the end of the line, in order; what is above is known by the sum that the first row has so far
- * @param clear the last one in the line
+ * What of a line the next dispatch carries. Turns are the unit. One without an answer is kept and shown, but not
+ * carried: the model would meet two of a visitor's messages in a row. Where room is short the oldest turns give way
+ * first, then the summary, the opening and pins; the prompt and the newest message never.
  */
-export function reach(
-  rows: readonly Row[],
-  parts: Parts,
-  memory: Memory,
-  room: Room,
-  clear: Clear | null = null,
-): Reach {
-  const { ratio } = room.calibration;
-  const newest = newestOf(rows);
-  const before = newest === undefined ? (rows.at(-1)?.soFar ?? noSum) : newest.soFar;
-  const base = clear?.soFar ?? noSum;
-  const kept = keptTurns(rows, memory, ratio, clear?.turn ?? 0);
-  const reached = rows.map((row, at): Reached => {
-    const tokens = tokensOfRow(row, ratio);
-    if (row === newest) return { row, tokens, carried: true, reason: { kind: "newest" } };
-    if (!isAnswered(row, rows[at + 1])) return { row, tokens, carried: false, reason: { kind: "unanswered" } };
-    if (clear && row.turn <= clear.turn) return { row, tokens, carried: false, reason: { kind: "cleared" } };
-    if (row.turn < kept.from) return { row, tokens, carried: false, reason: { kind: "not-remembered" } };
-    return { row, tokens, carried: true, reason: { kind: "remembered" } };
-  });
-  const message = newest?.counts ?? parts.message;
-  const earlier = kept.all ? less(before, base) : kept.sum;
-  const earlierTokens = kept.all ? round(before, ratio) - round(base, ratio) : kept.tokens;
-  const messageTokens = message === null ? 0 : tokensAfter(before, message, ratio);
-  const prompt = parts.prompt === null ? 0 : Math.round(rawOfMessage(parts.prompt) * ratio);
-  return {
-    prompt,
-    earlier: { tokens: earlierTokens, messages: earlier.messages, turns: earlier.turns },
-    message: messageTokens,
-    before,
-    tokens: prompt + earlierTokens + messageTokens,
-    rawTokens:
-      (parts.prompt === null ? 0 : rawOfMessage(parts.prompt)) +
-      rawTokensOf(earlier) +
-      (message === null ? 0 : rawOfMessage(message)),
-    rows: reached,
-    above: aboveOf(reached, before, kept.above, ratio, clear),
-  };
+export function reachOf(track: Track, parts: Parts, room: Room): Reach {
+  const filling = new Filling(track, parts, room);
+  return policyOf(track.memory).isWhole ? filling.whole() : filling.fitted();
 }
 
-/** What is above the rows: what their line has, less what they have of it. */
-function aboveOf(
-  rows: readonly Reached[],
-  before: Sum,
-  fate: Above["fate"],
-  ratio: number,
-  clear: Clear | null,
-): Above {
-  const first = rows[0]?.row;
-  if (!first || (first.turn === 1 && first.role === "visitor"))
-    return { fate: "none", tokens: 0, messages: 0, cleared: null };
-  const answered = rows.filter(({ reason }) => reason.kind !== "newest" && reason.kind !== "unanswered");
-  const tokens = answered.reduce((left, row) => left - row.tokens, round(before, ratio));
-  const messages = before.messages - answered.length;
-  if (!clear) return { fate, tokens, messages, cleared: null };
-  const last = first.role === "visitor" ? first.turn - 1 : first.turn;
-  if (clear.turn >= last) return { fate: "none", tokens: 0, messages: 0, cleared: { turn: last, tokens, messages } };
-  const cleared = { turn: clear.turn, tokens: round(clear.soFar, ratio), messages: clear.soFar.messages };
-  return { fate, tokens: tokens - cleared.tokens, messages: messages - cleared.messages, cleared };
-}
+/** The filling of one context. */
+class Filling {
+  private readonly prompt: Holding;
+  private readonly message: Holding;
+  private readonly opening: Holding;
+  private readonly limits: Limits;
 
-/** The visitor's message that is to be answered, where the line ends with one. */
-function newestOf(rows: readonly Row[]): Row | undefined {
-  const last = rows.at(-1);
-  return last?.role === "visitor" ? last : undefined;
-}
-
-/** Whether a row belongs to a turn that has an answer, or still may get one. */
-function isAnswered(row: Row, next: Row | undefined): boolean {
-  const reply = row.role === "app" ? row : next;
-  return reply !== undefined && (reply.kinds.length > 0 || (reply.state !== null && isUnderWay(reply.state)));
-}
-
-/** The turns that a policy keeps: all of them, or those from a number on; and what it says of those above the rows. */
-type Kept =
-  | { all: true; from: 0; above: "carried" }
-  | { all: false; from: number; sum: Sum; tokens: number; above: "left out" | "unknown" };
-
-function keptTurns(rows: readonly Row[], memory: Memory, ratio: number, clearedTurn: number): Kept {
-  const { keeps }: Policy = policies[memory.kind];
-  if (!keeps) return { all: true, from: 0, above: "carried" };
-  let kept: Kept = { all: false, from: Number.POSITIVE_INFINITY, sum: noSum, tokens: 0, above: "unknown" };
-  let back = 0;
-  for (let at = rows.length - 1; at > 0; at -= 1) {
-    const [visitor, reply] = [rows[at - 1] as Row, rows[at] as Row];
-    if (reply.role !== "app" || visitor.role !== "visitor" || !isAnswered(reply, undefined)) continue;
-    if (visitor.turn <= clearedTurn) return { ...kept, above: "left out" };
-    back += 1;
-    const tokens: number = kept.tokens + tokensOfRow(visitor, ratio) + tokensOfRow(reply, ratio);
-    if (!keeps(memory, { back, tokens })) return { ...kept, above: "left out" };
-    const counts = added(added(kept.sum.counts, visitor.counts), reply.counts);
-    kept = { ...kept, from: visitor.turn, tokens, sum: { counts, messages: back * 2, turns: back } };
+  constructor(
+    private readonly track: Track,
+    private readonly parts: Parts,
+    room: Room,
+  ) {
+    const { prompt, message, opening } = parts;
+    const newest = track.newest.map(({ counts }): Holding => ({ counts, messages: 1 }));
+    this.prompt = prompt === null ? noHolding : { counts: prompt, messages: 1 };
+    this.message =
+      newest.length > 0 ? newest.reduce(together) : message === null ? noHolding : { counts: message, messages: 1 };
+    this.opening = opening.reduce(
+      (sum, turn) => together(together(sum, { counts: turn.visitor, messages: 1 }), { counts: turn.app, messages: 1 }),
+      noHolding,
+    );
+    this.limits = {
+      budget: policyOf(track.memory).most(track.memory).tokens ?? Number.POSITIVE_INFINITY,
+      ceiling: room.window - (room.maxOutput ?? 1),
+    };
   }
-  return kept;
+
+  /** Carries everything, whether it fits or not. */
+  whole(): Reach {
+    const { turns, above } = this.track;
+    const last = turns.at(-1);
+    const all = last ?? { upTo: above?.tokens ?? 0, holding: above?.holding ?? noHolding };
+    const fate = above === null ? "unknown" : above.messages > 0 ? "carried" : "none";
+    return this.reach({
+      pins: new Map(),
+      pinned: noHolding,
+      hasOpening: true,
+      summary: null,
+      from: 0,
+      turns: { tokens: all.upTo, holding: all.holding },
+      fate,
+    });
+  }
+
+  /** Carries what there is room for, the most important first. */
+  fitted(): Reach {
+    const { track } = this;
+    const { turns, above } = track;
+    const pins = new Map<string, Part>();
+    let pinned: PinnedTurn[] = [];
+    for (const pin of this.pins().toReversed()) {
+      const tried = [pin, ...pinned];
+      const excess = this.excess({ pinned: tried });
+      pins.set(pin.visitor.id, {
+        tokens: this.tokensOfPin(pin),
+        carried: !excess,
+        reason: excess ?? { kind: "pinned" },
+      });
+      if (!excess) pinned = tried;
+    }
+    const hasOpening = this.parts.opening.length > 0 && !this.excess({ pinned, hasOpening: true });
+    const summary = track.atHand.summary && policyOf(track.memory).summarises ? track.atHand.summary : null;
+    const summaryOver = summary ? this.excess({ pinned, hasOpening, hasSummary: true }) : undefined;
+    const hasSummary = summary !== null && !summaryOver;
+    const carried = (from: number) => this.excess({ pinned, hasOpening, hasSummary, from });
+    const earliest = this.earliest();
+    let [low, high] = [earliest, turns.length];
+    while (low < high) {
+      const middle = Math.floor((low + high) / 2);
+      if (carried(middle)) low = middle + 1;
+      else high = middle;
+    }
+    const from = high;
+    const isAllAtHand = above !== null && above.messages === 0;
+    // nothing that stands above could be carried where the newest of it is not wanted
+    const fate = isAllAtHand ? "none" : from === 0 && earliest === 0 && this.wantsMore() ? "unknown" : "left out";
+    const recent = new Set(turns.slice(from).map(({ visitor }) => visitor));
+    for (const [id] of pins) if (recent.has(id)) pins.delete(id);
+    return this.reach({
+      pins,
+      pinned: sum(pinned.filter(({ visitor }) => !recent.has(visitor.id))),
+      hasOpening,
+      summary: summary && {
+        id: summary.id,
+        turn: summary.turn,
+        tokens: this.tokensOfSummary(),
+        carried: hasSummary,
+        reason: summaryOver ?? { kind: "summary" },
+      },
+      from,
+      turns: this.turnsFrom(from),
+      fate,
+    });
+  }
+
+  /** Where the policy lets the carried turns begin at the earliest, whatever room there is. */
+  private earliest(): number {
+    const { memory, turns, atHand } = this.track;
+    const { turns: most, messages } = policyOf(memory).most(memory);
+    if (memory.kind === "summary") {
+      const covered = atHand.summary?.turn ?? 0;
+      const next = turns.findIndex(({ number }) => number > covered);
+      return next < 0 ? turns.length : next;
+    }
+    const count = Math.min(most ?? turns.length, messages === undefined ? turns.length : Math.floor(messages / 2));
+    return Math.max(turns.length - count, 0);
+  }
+
+  /** Whether the policy would carry a turn above those at hand, as far as their number goes. */
+  private wantsMore(): boolean {
+    const { memory, turns, atHand } = this.track;
+    const { turns: most, messages } = policyOf(memory).most(memory);
+    if (memory.kind === "summary" && atHand.summary) return (atHand.rows[0]?.turn ?? 0) > atHand.summary.turn + 1;
+    return (
+      turns.length < Math.min(most ?? Number.POSITIVE_INFINITY, Math.floor((messages ?? Number.POSITIVE_INFINITY) / 2))
+    );
+  }
+
+  /** The pinned turns that can be carried. */
+  private pins(): readonly PinnedTurn[] {
+    const { atHand, memory, by } = this.track;
+    return (atHand.pinned ?? []).filter(
+      ({ visitor, reply }) =>
+        isAnswer(reply) && visitor.turn > (atHand.clear?.turn ?? 0) && (!memory.apart || isBy(reply, by)),
+    );
+  }
+
+  private tokensOfPin({ visitor, reply }: PinnedTurn): number {
+    return tokensOfRow(this.track, visitor) + tokensOfRow(this.track, reply);
+  }
+
+  private tokensOfSummary(): number {
+    const { summary } = this.track.atHand;
+    if (!summary) return 0;
+    return Math.round(tokensOf(this.summaryHolding(), this.track.calibration));
+  }
+
+  private summaryHolding(): Holding {
+    const { summary } = this.track.atHand;
+    return summary ? together({ counts: summary.counts, messages: 0 }, headHolding.summary) : noHolding;
+  }
+
+  /** What the turns of the track from one on have. */
+  private turnsFrom(from: number): { tokens: number; holding: Holding } {
+    const { turns, above } = this.track;
+    const last = turns.at(-1);
+    if (!last || from >= turns.length) return { tokens: 0, holding: noHolding };
+    const before = from > 0 ? turns[from - 1] : above && { upTo: above.tokens, holding: above.holding };
+    if (!before) return { tokens: last.upTo, holding: last.holding };
+    return { tokens: last.upTo - before.upTo, holding: apartFrom(last.holding, before.holding) };
+  }
+
+  /** Why some parts can't be carried together, if they can't. */
+  private excess(wanted: {
+    pinned: readonly PinnedTurn[];
+    hasOpening?: boolean;
+    hasSummary?: boolean;
+    from?: number;
+  }): Extract<Reason, { kind: "over-budget" | "over-window" }> | undefined {
+    const { turns } = this.track;
+    const { pinned, hasOpening = false, hasSummary = false, from = turns.length } = wanted;
+    const { budget, ceiling } = this.limits;
+    const first = turns[from]?.number ?? Number.POSITIVE_INFINITY;
+    // a pinned turn that is among the newest is not carried twice
+    const apart = pinned.filter(({ visitor }) => visitor.turn < first);
+    const recent = this.turnsFrom(from);
+    const remembered =
+      apart.reduce((all, pin) => all + this.tokensOfPin(pin), 0) +
+      (hasSummary ? this.tokensOfSummary() : 0) +
+      recent.tokens;
+    if (remembered > budget) return { kind: "over-budget", by: remembered - budget };
+    const all = this.sized(together(sum(apart), recent.holding), hasOpening, hasSummary);
+    const over = all.fixed + remembered + all.margin - ceiling;
+    return over > 0 ? { kind: "over-window", by: over } : undefined;
+  }
+
+  private tokensOfOpening(): number {
+    return this.round(this.opening);
+  }
+
+  private round(holding: Holding): number {
+    return Math.round(tokensOf(holding, this.track.calibration));
+  }
+
+  /**
+   * What a whole context holds with some turns in it, how far the estimate of that may be off, and the tokens of what
+   * is not remembered: prompt, opening and message.
+   */
+  private sized(turns: Holding, hasOpening: boolean, hasSummary: boolean) {
+    const { memory, calibration } = this.track;
+    const hasHead = memory.as === "text" && turns.messages > 0;
+    const head = hasHead ? headHolding.messages : noHolding;
+    const opening = hasOpening ? this.opening : noHolding;
+    const holding = [
+      this.message,
+      opening,
+      hasSummary ? this.summaryHolding() : noHolding,
+      head,
+      hasHead ? asText(turns) : turns,
+    ].reduce(together, this.prompt);
+    const prompt = this.round(this.prompt) + this.round(head);
+    const fixed = prompt + this.round(opening) + this.round(this.message);
+    return { holding, margin: Math.ceil(marginOf(holding, calibration)), prompt, fixed };
+  }
+
+  private reach(filled: {
+    pins: Map<string, Part>;
+    /** What the pins hold that are carried apart. */
+    pinned: Holding;
+    hasOpening: boolean;
+    summary: Reach["summary"];
+    from: number;
+    turns: { tokens: number; holding: Holding };
+    fate: Above["fate"];
+  }): Reach {
+    const { track, limits } = this;
+    const { pins, summary, from, turns, fate } = filled;
+    const pinTokens = [...pins.values()].reduce((all, pin) => all + (pin.carried ? pin.tokens : 0), 0);
+    const remembered = pinTokens + (summary?.carried ? summary.tokens : 0) + turns.tokens;
+    const hasOpening = filled.hasOpening && this.parts.opening.length > 0;
+    const opening: Part | null =
+      this.parts.opening.length === 0
+        ? null
+        : {
+            tokens: this.tokensOfOpening(),
+            carried: hasOpening,
+            reason: hasOpening
+              ? { kind: "opening" }
+              : (this.excess({ pinned: [], hasOpening: true }) ?? { kind: "opening" }),
+          };
+    const { holding, margin, prompt, fixed } = this.sized(
+      together(filled.pinned, turns.holding),
+      hasOpening,
+      summary?.carried === true,
+    );
+    const all = fixed + remembered;
+    const messageTokens = this.round(this.message);
+    return {
+      track,
+      prompt,
+      opening,
+      summary,
+      pins,
+      turns: { tokens: turns.tokens, messages: turns.holding.messages, turns: turns.holding.messages / 2 },
+      remembered,
+      message: messageTokens,
+      tokens: all,
+      margin,
+      holding,
+      excess: Math.max(all + margin - limits.ceiling, 0),
+      from,
+      above: { fate, tokens: track.above?.tokens ?? 0, messages: track.above?.messages ?? 0 },
+      limits,
+    };
+  }
 }
 
-/** Tokens of a message as its share of the sum with it. */
-export function tokensAfter(before: Sum, message: Counts, ratio: number): number {
-  return round(withMessage(before, message), ratio) - round(before, ratio);
+/** The rows at hand from a place on, each with what becomes of it. */
+export function judgedRows(reach: Reach, first = 0): Reached[] {
+  const { track, pins, from } = reach;
+  const { rows, clear } = track.atHand;
+  return rows.slice(first).map((row, offset): Reached => {
+    const at = first + offset;
+    const own = tokensOfRow(track, row);
+    if (track.newest.includes(row))
+      return { row, tokens: alone(track, row), carried: true, reason: { kind: "newest" } };
+    const [visitor, reply] = row.role === "visitor" ? [row, rows[at + 1]] : [rows[at - 1], row];
+    if (!reply || !isAnswer(reply)) return { row, tokens: own, carried: false, reason: { kind: "unanswered" } };
+    if (clear && row.turn <= clear.turn) return { row, tokens: own, carried: false, reason: { kind: "cleared" } };
+    if (track.memory.apart && !isBy(reply, track.by))
+      return { row, tokens: own, carried: false, reason: { kind: "apart" } };
+    const place = track.places[at] ?? -1;
+    if (place >= from) return { row, tokens: own, carried: true, reason: { kind: "remembered" } };
+    const pin = visitor && pins.get(visitor.id);
+    if (pin) return { row, tokens: own, carried: pin.carried, reason: pin.reason };
+    return { row, tokens: own, carried: false, reason: whyOut(reach, place) };
+  });
 }
 
-/** Tokens of a row as its share of the sum so far: so rows add up to what their line has, to the token. */
-function tokensOfRow(row: Row, ratio: number): number {
-  const { role, counts, soFar } = row;
-  if (role === "visitor") return tokensAfter(soFar, counts, ratio);
-  if (!isAnswered(row, undefined)) return Math.round(rawOfMessage(counts) * ratio);
-  return round(soFar, ratio) - Math.round((rawTokensOf(soFar) - rawOfMessage(counts)) * ratio);
+/** Why a turn that could be carried is left out. @param place in the turns of the track; -1 for those above them */
+export function whyOut(reach: Reach, place: number): Reason {
+  const { track, summary, from, remembered, tokens, margin, limits } = reach;
+  const { memory, turns, above } = track;
+  const { turns: most, messages } = policyOf(memory).most(memory);
+  const back = turns.length - place;
+  if (summary?.carried && (turns[place]?.number ?? 0) <= summary.turn) return { kind: "summarised" };
+  if (most === 0) return { kind: "forgotten" };
+  if (most !== undefined && back > most) return { kind: "older", most, of: "turns" };
+  if (messages !== undefined && back * 2 === messages + 1) return { kind: "parted", most: messages };
+  if (messages !== undefined && back * 2 > messages) return { kind: "older", most: messages, of: "messages" };
+  const upTo = (at: number) => (at < 0 ? (above?.tokens ?? 0) : (turns[at]?.upTo ?? 0));
+  // what it would take to carry all down from it
+  const more = upTo(from - 1) - (place < 0 ? 0 : upTo(place - 1));
+  if (remembered + more > limits.budget) return { kind: "over-budget", by: remembered + more - limits.budget };
+  return { kind: "over-window", by: Math.max(tokens + more + margin - limits.ceiling, 1) };
 }
 
-/** A sum without what its beginning holds. */
-function less(sum: Sum, begun: Sum): Sum {
-  const { words, digits, signs, marks } = begun.counts;
-  const counts = added(sum.counts, { words: -words, digits: -digits, signs: -signs, marks: -marks });
-  return { counts, messages: sum.messages - begun.messages, turns: sum.turns - begun.turns };
+/** Tokens of a message as one of its own. */
+function alone({ calibration }: Track, { counts }: Row): number {
+  return Math.round(tokensOf({ counts, messages: 1 }, calibration));
 }
 
-function withMessage(sum: Sum, counts: Counts): Sum {
-  return { ...sum, counts: added(sum.counts, counts), messages: sum.messages + 1 };
-}
-
-function round(sum: Sum, ratio: number): number {
-  return Math.round(rawTokensOf(sum) * ratio);
-}
-
-function rawOfMessage(counts: Counts): number {
-  return rawTokens(counts) + tokensPerMessage;
+function sum(pins: readonly PinnedTurn[]): Holding {
+  return pins.reduce((all, { visitor, reply }) => together(all, holdingOf(visitor, reply)), noHolding);
 }

@@ -1,14 +1,37 @@
 import { z } from "zod";
 
+const by = {
+  /** Tokens that it would be too many. */
+  by: z.int(),
+};
+
 /** Why a part of a context is carried, or not; the interface has the words. */
 export const reasonSchema = z.discriminatedUnion("kind", [
   z.object({ kind: z.literal("prompt") }),
   z.object({ kind: z.literal("no-prompt") }),
+  /** A fixed turn before the conversation. */
+  z.object({ kind: z.literal("opening") }),
+  /** A summary of older turns. */
+  z.object({ kind: z.literal("summary") }),
   /** The message that is answered. */
   z.object({ kind: z.literal("newest") }),
-  /** The memory policy keeps its turn, or not. */
   z.object({ kind: z.literal("remembered") }),
-  z.object({ kind: z.literal("not-remembered") }),
+  /** It is carried, wherever it stands. */
+  z.object({ kind: z.literal("pinned") }),
+  /** A summary says it. */
+  z.object({ kind: z.literal("summarised") }),
+  /** The policy carries no turns. */
+  z.object({ kind: z.literal("forgotten") }),
+  /** It is older than the last `most` turns, or messages. */
+  z.object({ kind: z.literal("older"), most: z.int(), of: z.enum(["turns", "messages"]) }),
+  /** One of its messages is among the last `most`, and a turn is not cut in two. */
+  z.object({ kind: z.literal("parted"), most: z.int() }),
+  /** What is remembered would have more tokens than it may. */
+  z.object({ kind: z.literal("over-budget"), ...by }),
+  /** The context window has no room for it. */
+  z.object({ kind: z.literal("over-window"), ...by }),
+  /** Another model answered, and each has a memory of its own. */
+  z.object({ kind: z.literal("apart") }),
   /** It stands above a clear. */
   z.object({ kind: z.literal("cleared") }),
   /** Its turn has no answer. */

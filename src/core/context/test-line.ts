@@ -3,7 +3,10 @@ import { piecesOf } from "../conversation/pieces";
 import { noSum, withTurn } from "../conversation/sum";
 import { isUnderWay, type ReplyState } from "../reply/reply";
 import type { Content } from "../revision/revision";
+import { uncalibrated } from "../tokens/calibration";
 import { countsOf } from "../tokens/counts";
+import { type Asked, type Assembled, assemble, type MessageAbove, type Pinned } from "./assemble";
+import type { Clear } from "./clear";
 
 /** What a test's app is, where it does not matter. */
 export const plainContent: Content = {
@@ -47,4 +50,51 @@ export function line(...said: Said[]): Message[] {
     }
   }
   return messages;
+}
+
+/** What a context is assembled for, where it does not matter. */
+export function askedFor(more: Partial<Asked> = {}): Asked {
+  return {
+    content: plainContent,
+    variables: {},
+    by: { provider: "P", model: "m" },
+    window: 1000,
+    calibration: uncalibrated,
+    now: 0,
+    ...more,
+  };
+}
+
+/** What is assembled as the server does it: from the end of the line, more of which is read as far as it is wanted. */
+export function assembled(asked: Asked, whole: readonly Message[], length = 2): Assembled {
+  let above: MessageAbove[] = [];
+  for (;;) {
+    // a part of a line begins with a visitor's message
+    const cut = Math.floor(Math.max(whole.length - length, 0) / 2) * 2;
+    const sent = assemble(asked, whole.slice(cut), above);
+    if (sent.kind !== "short") return sent;
+    if (sent.of === "end") length *= 2;
+    else
+      above = whole.slice(0, cut).map((message) => ({
+        role: message.role,
+        pieces: message.pieces,
+        carry: message.role === "app" ? { provider: message.facts.provider, value: message.facts.carry } : undefined,
+      }));
+  }
+}
+
+/** The clear after a turn of a line; none where there is no such turn. */
+export function clearAfter(whole: readonly Message[], turn: number): Clear | null {
+  const end = whole[turn * 2 - 1];
+  return end ? { message: end.id, turn, soFar: end.soFar } : null;
+}
+
+/** The turns with these numbers, pinned. */
+export function pinnedIn(whole: readonly Message[], turns: readonly number[]): Pinned[] {
+  return [...new Set(turns)]
+    .sort((a, b) => a - b)
+    .flatMap((turn): Pinned[] => {
+      const [visitor, reply] = [whole[turn * 2 - 2], whole[turn * 2 - 1]];
+      return visitor && reply ? [{ visitor, reply }] : [];
+    });
 }

@@ -1,4 +1,6 @@
+import fc from "fast-check";
 import { describe, expect, it } from "vitest";
+import { blocksIn, stretchesOf, withoutBlocks } from "./blocks";
 import { changesBetween } from "./changes";
 import { type Content, contentSchema, sameContent } from "./revision";
 import { fillPrompt, variablesIn } from "./variables";
@@ -37,28 +39,72 @@ describe("the content of a revision", () => {
 
 describe("prompt variables", () => {
   const monday = Date.UTC(2026, 10, 23, 9, 40);
+  const of = (prompt: string, more: Partial<Content> = {}) => ({ prompt, variables: {}, ...more });
 
   it("are found once each, in order", () => {
     expect(variablesIn("{{desk}} on {{ today }} at {{desk}}, not {{}} nor {{A}}")).toEqual(["desk", "today"]);
   });
 
   it("are filled from the clock and from the call", () => {
-    expect(fillPrompt("{{weekday}} {{today}} {{time}}, {{desk}}", { desk: "Mill Quay" }, monday)).toEqual({
+    expect(fillPrompt(of("{{weekday}} {{today}} {{time}}, {{desk}}"), { desk: "Mill Quay" }, monday)).toEqual({
       text: "Monday 2026-11-23 09:40, Mill Quay",
       missing: [],
     });
   });
 
+  it("of the clock go by the app's time zone, over midnight and with summer time", () => {
+    const prompt = "{{weekday}} {{today}} {{time}}";
+    const late = Date.UTC(2026, 5, 30, 22, 30);
+    expect(fillPrompt(of(prompt, { timeZone: "Europe/Paris" }), {}, late).text).toBe("Wednesday 2026-07-01 00:30");
+    expect(fillPrompt(of(prompt, { timeZone: "America/Halifax" }), {}, late).text).toBe("Tuesday 2026-06-30 19:30");
+    expect(contentSchema.safeParse({ ...content, timeZone: "Brindle/Quay" }).success).toBe(false);
+  });
+
+  it("in blocks that are switched off need no value", () => {
+    const prompt = "Be brief.\n[[luggage]]\nAt {{desk}}.\n[[end]]\nBe kind.";
+    expect(fillPrompt(of(prompt), {}, monday)).toMatchObject({
+      text: "Be brief.\nAt {{desk}}.\nBe kind.",
+      missing: ["desk"],
+    });
+    expect(fillPrompt(of(prompt, { off: ["luggage"] }), {}, monday)).toEqual({
+      text: "Be brief.\nBe kind.",
+      missing: [],
+    });
+  });
+
   it("that have no value are named and left as they stand", () => {
-    expect(fillPrompt("At {{desk}} by {{who}}", { who: "Ada" }, monday)).toEqual({
+    expect(fillPrompt(of("At {{desk}} by {{who}}"), { who: "Ada" }, monday)).toEqual({
       text: "At {{desk}} by Ada",
       missing: ["desk"],
     });
   });
 
   it("in a value are not filled again, and names of the prototype are not values", () => {
-    expect(fillPrompt("{{a}}", { a: "{{today}}" }, monday).text).toBe("{{today}}");
-    expect(fillPrompt("{{constructor}}", {}, monday).missing).toEqual(["constructor"]);
+    expect(fillPrompt(of("{{a}}"), { a: "{{today}}" }, monday).text).toBe("{{today}}");
+    expect(fillPrompt(of("{{constructor}}"), {}, monday).missing).toEqual(["constructor"]);
+  });
+});
+
+describe("blocks of a prompt", () => {
+  it("go from their name to the next one, or to their end, and are sent without these lines", () => {
+    const prompt = "One.\n[[a]]\nTwo.\n [[ b b ]] \nThree.\n[[end]]\nFour. [[not one]]";
+    expect(stretchesOf(prompt)).toEqual([
+      { block: null, text: "One.", line: 0 },
+      { block: "a", text: "Two.", line: 2 },
+      { block: "b b", text: "Three.", line: 4 },
+      { block: null, text: "Four. [[not one]]", line: 6 },
+    ]);
+    expect(blocksIn(prompt)).toEqual(["a", "b b"]);
+    expect(withoutBlocks(prompt, ["a"])).toBe("One.\nThree.\nFour. [[not one]]");
+  });
+
+  it("leave a prompt without any as it is", () => {
+    fc.assert(
+      fc.property(fc.string(), (prompt) => {
+        if (blocksIn(prompt).length === 0 && !prompt.includes("[[")) expect(withoutBlocks(prompt, ["a"])).toBe(prompt);
+      }),
+    );
+    expect([stretchesOf(""), withoutBlocks("", [])]).toEqual([[{ block: null, text: "", line: 0 }], ""]);
   });
 });
 
@@ -80,8 +126,11 @@ describe("what changed between two contents", () => {
       fallbacks: [{ provider: "p1", model: "reed-deep" }],
       settings: { temperature: 0.7, topP: 0.9, topK: 40, seed: 7, stop: ["END", "\n"] },
     };
-    const nameOf = (id: string) => ({ p1: "Reedbed", p2: "Saltpan" })[id] ?? id;
-    expect(changesBetween(before, after, nameOf)).toEqual([
+    const words = {
+      memory: ({ kind }: Content["memory"]) => kind,
+      provider: (id: string) => ({ p1: "Reedbed", p2: "Saltpan" })[id] ?? id,
+    };
+    expect(changesBetween(before, after, words)).toEqual([
       { what: "provider", was: "Reedbed", is: "Saltpan" },
       { what: "fallbacks", was: "none", is: "reed-deep on Reedbed" },
       { what: "top-p", was: "its own", is: "0.9" },
@@ -91,6 +140,6 @@ describe("what changed between two contents", () => {
       { what: "stop words", was: "none", is: '"END", "\\n"' },
       { what: "variables", was: "none", is: "desk = Mill Quay" },
     ]);
-    expect(changesBetween(before, { ...before, prompt: "x" }, nameOf)).toEqual([]);
+    expect(changesBetween(before, { ...before, prompt: "x" }, words)).toEqual([]);
   });
 });

@@ -1,5 +1,6 @@
 import { z } from "zod";
 import { memorySchema } from "../context/policies/policies";
+import { isTimeZone } from "./clock";
 
 /** What a call may set on a model; a value that is not there is left to the provider. */
 export const settingsSchema = z.strictObject({
@@ -24,8 +25,19 @@ export type Settings = z.infer<typeof settingsSchema>;
 /** How an app behaves: what a draft holds, and what a revision is a snapshot of. */
 export const contentSchema = z.strictObject({
   prompt: z.string().max(100_000),
+  /** Blocks of the prompt that are switched off; see blocks.ts. */
+  off: z.array(z.string().max(60)).max(100).optional(),
   /** Values of the prompt's variables where a call gives none. */
   variables: z.record(z.string(), z.string().max(10_000)).default({}),
+  /** What the bench gives for variables that a call must give. */
+  samples: z.record(z.string(), z.string().max(10_000)).optional(),
+  /** The time zone of the clock (IANA); UTC where nothing is said. */
+  timeZone: z.string().max(60).refine(isTimeZone, "There is no such time zone.").optional(),
+  /** Fixed turns before every conversation. */
+  opening: z
+    .array(z.strictObject({ visitor: z.string().trim().min(1).max(10_000), app: z.string().trim().min(1).max(10_000) }))
+    .max(10)
+    .optional(),
   /** The lasting name of the provider. */
   provider: z.string(),
   model: z.string(),

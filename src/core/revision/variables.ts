@@ -1,18 +1,21 @@
+import { withoutBlocks } from "./blocks";
+import { clockValues } from "./clock";
+import type { Content } from "./revision";
+
 /**
- * Variables of a system prompt: `{{name}}`. `{{today}}`, `{{weekday}}` and `{{time}}` are filled
- * from the moment of the call, in UTC; all others from the call, or else from the revision.
+ * Variables of a system prompt: `{{name}}`. `{{today}}`, `{{weekday}}` and `{{time}}` are filled from the moment of
+ * the call, in the app's time zone; all others from the call, or else from the revision.
  */
 
 const variable = /\{\{\s*([a-z][a-zA-Z0-9_]*)\s*\}\}/g;
-const weekdays = ["Sunday", "Monday", "Tuesday", "Wednesday", "Thursday", "Friday", "Saturday"];
-
-/** The names that are filled from the clock. */
-export const clockVariables = ["today", "weekday", "time"];
 
 /** The names of the variables in a prompt, each once, in order. */
 export function variablesIn(prompt: string): string[] {
   return [...new Set([...prompt.matchAll(variable)].map((match) => match[1] as string))];
 }
+
+/** A stretch of a prompt that is filled: plain text, or a variable with its value. */
+export type Filled = { kind: "text"; text: string } | { kind: "variable"; name: string; value: string | undefined };
 
 /** A prompt with its variables filled, and the names of those that have no value. */
 export interface FilledPrompt {
@@ -21,26 +24,45 @@ export interface FilledPrompt {
 }
 
 /**
- * Fills the variables of a prompt.
+ * What is sent of the prompt of an app: without the blocks that are switched off, its variables filled.
+ * @param values of its variables, from the call
  * @param now epoch milliseconds
  */
-export function fillPrompt(prompt: string, values: Record<string, string>, now: number): FilledPrompt {
-  const clock = clockValues(now);
+export function fillPrompt(
+  { prompt, off = [], variables, timeZone }: Pick<Content, "prompt" | "off" | "variables" | "timeZone">,
+  values: Record<string, string>,
+  now: number,
+): FilledPrompt {
   const missing = new Set<string>();
-  const text = prompt.replace(variable, (whole, name: string) => {
-    const value = own(values, name) ?? own(clock, name);
-    if (value === undefined) missing.add(name);
-    return value ?? whole;
+  const parts = filledParts(withoutBlocks(prompt, off), { ...variables, ...values }, now, timeZone);
+  const text = parts.map((part) => {
+    if (part.kind === "text") return part.text;
+    if (part.value === undefined) missing.add(part.name);
+    return part.value ?? `{{${part.name}}}`;
   });
-  return { text, missing: [...missing] };
+  return { text: text.join("").trim() === "" ? "" : text.join(""), missing: [...missing] };
+}
+
+/** A text in stretches, as its variables are filled. */
+export function filledParts(
+  text: string,
+  values: Record<string, string>,
+  now: number,
+  timeZone: string | undefined,
+): Filled[] {
+  const parts: Filled[] = [];
+  const clock = text.includes("{{") ? clockValues(now, timeZone) : {};
+  let from = 0;
+  for (const match of text.matchAll(variable)) {
+    const name = match[1] as string;
+    parts.push({ kind: "text", text: text.slice(from, match.index) });
+    parts.push({ kind: "variable", name, value: own(values, name) ?? own(clock, name) });
+    from = match.index + match[0].length;
+  }
+  parts.push({ kind: "text", text: text.slice(from) });
+  return parts;
 }
 
 function own(values: Record<string, string>, name: string): string | undefined {
   return Object.hasOwn(values, name) ? values[name] : undefined;
-}
-
-function clockValues(now: number): Record<string, string> {
-  const date = new Date(now);
-  const [day = "", time = ""] = date.toISOString().split("T");
-  return { today: day, weekday: weekdays[date.getUTCDay()] ?? "", time: time.slice(0, 5) };
 }

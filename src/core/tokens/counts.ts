@@ -1,63 +1,103 @@
 import { z } from "zod";
-import type { Calibration } from "./calibration";
 
 /**
- * How many tokens a text has is the provider's secret. The estimate goes by what tokenizers have
- * in common: a short word is about one token, a long one several, each run of punctuation one,
- * digits go in threes, and scripts without spaces take about a token a character. A text is stored with
- * its counts by class, so that what is learned of a model (see calibration.ts) applies without the text.
+ * How many tokens a text has is the provider's secret. The estimate goes by what all tokenizers go by: how many words
+ * there are and how long they are, figures, marks, gaps, and characters of scripts without spaces. A text is stored
+ * with its counts by class, so that what is learned of a model (see calibration.ts) applies without the text.
  */
-export const countsSchema = z.object({
-  /** Parts of words, of up to six letters. */
-  words: z.int(),
+export const classes = [
+  /** Runs of letters, and the letters in them. */
+  "words",
+  "letters",
+  /** Runs of characters of scripts without spaces, and the characters in them. */
+  "runs",
+  "signs",
   /** Groups of up to three digits. */
-  digits: z.int(),
-  /** Characters of scripts without spaces. */
-  signs: z.int(),
-  /** Runs of up to four other characters or line breaks. */
-  marks: z.int(),
-});
-export type Counts = z.infer<typeof countsSchema>;
+  "digits",
+  /** Runs of other characters, and the characters in them. */
+  "strokes",
+  "marks",
+  /** Runs of white space, and the characters in them beyond the first. */
+  "gaps",
+  "blanks",
+] as const;
+export type Class = (typeof classes)[number];
+export type Counts = Record<Class, number>;
+
+export const countsSchema = z.object(
+  Object.fromEntries(classes.map((name) => [name, z.int()])) as Record<Class, z.ZodInt>,
+);
 
 const parts =
-  /(\p{Script=Han}|\p{Script=Hiragana}|\p{Script=Katakana}|\p{Script=Hangul}|\p{Script=Thai})|(\p{N}+)|(\p{L}+)|([^\p{L}\p{N}\s]+)|(\n+)/gu;
+  /((?:\p{Script=Han}|\p{Script=Hiragana}|\p{Script=Katakana}|\p{Script=Hangul}|\p{Script=Thai})+)|(\p{N}+)|(\p{L}+)|(\s+)|([^\p{L}\p{N}\s]+)/gu;
 
-const lengthOfPart = { words: 6, digits: 3, marks: 4 };
-
-/** Tokens that each message costs beside its text: its role and its borders. */
-export const tokensPerMessage = 4;
+const digitsTogether = 3;
 
 /** The counts of nothing. */
-export const noCounts: Counts = { words: 0, digits: 0, signs: 0, marks: 0 };
+export const noCounts: Counts = {
+  words: 0,
+  letters: 0,
+  runs: 0,
+  signs: 0,
+  digits: 0,
+  strokes: 0,
+  marks: 0,
+  gaps: 0,
+  blanks: 0,
+};
 
 /** The counts of a text. */
 export function countsOf(text: string): Counts {
-  let [words, digits, signs, marks] = [0, 0, 0, 0];
-  for (const [part, sign, digit, word] of text.matchAll(parts)) {
-    if (sign) signs += 1;
-    else if (digit) digits += Math.ceil(part.length / lengthOfPart.digits);
-    else if (word) words += Math.ceil(part.length / lengthOfPart.words);
-    else marks += Math.ceil(part.length / lengthOfPart.marks);
+  const counts = { ...noCounts };
+  for (const [part, signs, digits, word, gap] of text.matchAll(parts)) {
+    if (word) {
+      counts.words += 1;
+      counts.letters += part.length;
+    } else if (gap) {
+      counts.gaps += 1;
+      counts.blanks += part.length - 1;
+    } else if (signs) {
+      counts.runs += 1;
+      counts.signs += part.length;
+    } else if (digits) counts.digits += Math.ceil(part.length / digitsTogether);
+    else {
+      counts.strokes += 1;
+      counts.marks += part.length;
+    }
   }
-  return { words, digits, signs, marks };
+  return counts;
 }
 
 /** The counts of two texts together. */
 export function added(a: Counts, b: Counts): Counts {
-  return {
-    words: a.words + b.words,
-    digits: a.digits + b.digits,
-    signs: a.signs + b.signs,
-    marks: a.marks + b.marks,
-  };
+  const sum = { ...a };
+  for (const name of classes) sum[name] += b[name];
+  return sum;
 }
 
-/** The estimated tokens of counts before anything is known of a model: a whole number, 0 or more. */
-export function rawTokens({ words, digits, signs, marks }: Counts): number {
-  return words + digits + signs + marks;
+/** Counts without those of a part of them. */
+export function without(a: Counts, b: Counts): Counts {
+  const rest = { ...a };
+  for (const name of classes) rest[name] -= b[name];
+  return rest;
 }
 
-/** The estimated tokens of a text for a model, in whole tokens. */
-export function tokensOf(text: string, { ratio }: Calibration): number {
-  return Math.round(rawTokens(countsOf(text)) * ratio);
+/** What several messages hold together: the counts of their texts, and how many they are. */
+export interface Holding {
+  counts: Counts;
+  messages: number;
+}
+export const holdingSchema = z.object({ counts: countsSchema, messages: z.int() });
+
+/** Nothing at all. */
+export const noHolding: Holding = { counts: noCounts, messages: 0 };
+
+/** What two holdings have together. */
+export function together(a: Holding, b: Holding): Holding {
+  return { counts: added(a.counts, b.counts), messages: a.messages + b.messages };
+}
+
+/** A holding without a part of it. */
+export function apartFrom(a: Holding, b: Holding): Holding {
+  return { counts: without(a.counts, b.counts), messages: a.messages - b.messages };
 }

@@ -8,16 +8,20 @@ import type {
   Stretch,
 } from "@/contract/conversations";
 import { mostCounted } from "@/contract/conversations";
+import type { Pinned } from "@/core/context/assemble";
 import { forecast } from "@/core/context/forecast";
+import type { Outline } from "@/core/context/outline";
+import { type PinnedTurn, rowOf } from "@/core/context/row";
 import type { AppMessage, Message, VisitorMessage } from "@/core/conversation/message";
 import { turnsOf } from "@/core/conversation/turns";
 import type { NextAttempt } from "@/core/reply/events";
 import { isUnderWay } from "@/core/reply/reply";
 import type { Filter } from "@/core/search/filter";
-import { rawTokens } from "@/core/tokens/counts";
+import { rawTokens } from "@/core/tokens/calibration";
 import type { StoredApp } from "../apps/app-store";
 import { type Asker, tipFor } from "../conversations/access";
 import type { ListPlace, StoredConversation } from "../conversations/conversation-store";
+import { hangingOn } from "../conversations/line";
 import type { RatingsOf } from "../conversations/mark-store";
 import type { Home } from "../home";
 import { refuse } from "../refusal";
@@ -127,11 +131,8 @@ function messageForCaller(message: ComingMessage, ratings: RatingsOf | undefined
 }
 
 /** What the next message of a conversation would carry, with the live revision. */
-export function reachAnswer(
-  { apps, providers, conversations, branches }: Home,
-  app: StoredApp,
-  { id, tip }: StoredConversation,
-) {
+export function reachAnswer(home: Home, app: StoredApp, { id, tip }: StoredConversation) {
+  const { apps, providers, conversations } = home;
   const revision = apps.revision(app.id, app.liveRevision);
   if (!revision) throw new Error(`App ${app.slug} has no revision ${app.liveRevision}.`);
   const { content, number } = revision;
@@ -140,17 +141,24 @@ export function reachAnswer(
   if (!model) refuse("not-found", `${app.name} speaks through a model that is not there any more.`);
   const { window, calibration } = model;
   const line = tip === null ? [] : conversations.line(tip, messagesOnPage);
-  const clear = tip === null ? null : branches.clearAbove(id, tip);
-  const room = { window, calibration, maxOutput: content.settings.maxOutput };
-  const { prompt, earlier } = forecast(content, line, room, Date.now(), clear);
+  const { clear = null, pinned = [] } = tip === null ? {} : hangingOn(home, id, tip);
+  const by = { provider: provider.name, model: model.name };
+  const atHand = {
+    rows: line.map(rowOf),
+    clear,
+    pinned: pinned.map(pinnedRows),
+  };
+  const room = { window, calibration, by, maxOutput: content.settings.maxOutput };
+  const reach = forecast(content, atHand, room, Date.now());
   const end = line.at(-1)?.turn ?? 0;
+  const carried = reach.turns.turns + [...reach.pins.values()].filter((pin) => pin.carried).length;
   return {
     provider: provider.name,
     model: model.name,
     revision: number,
-    turns: earlier.turns,
-    leftOut: end - earlier.turns,
-    tokens: prompt + earlier.tokens,
+    turns: carried,
+    leftOut: end - carried,
+    tokens: reach.tokens,
     window,
   };
 }
@@ -200,6 +208,8 @@ function besides(
 ) {
   const { branches } = boot;
   const cleared = new Set(branches.clearsIn(conversation.id));
+  const pins = new Set(boot.pins.ofConversation(conversation.id).map(({ message }) => message));
+  const { clear, pinned } = tip === null ? { clear: null, pinned: [] } : hangingOn(boot, conversation.id, tip);
   const siblings = siblingsBeside(boot, conversation.id, messages);
   const ratings = boot.marks.ratingsOf(messages.map(({ id }) => id));
   return {
@@ -207,6 +217,7 @@ function besides(
       ...message,
       siblings: siblings.get(message.id) ?? [],
       isCleared: cleared.has(message.id),
+      isPinned: pins.has(message.id),
       ratings: ratings.get(message.id) ?? {},
     })),
     title: conversation.title,
@@ -217,7 +228,8 @@ function besides(
     app: app.slug,
     origin: conversation.origin,
     client: conversation.client,
-    clear: tip === null ? null : branches.clearAbove(conversation.id, tip),
+    clear,
+    pinned: pinned.map(pinnedRows),
     isApart: conversation.visitor !== null && tip !== conversation.tip,
   };
 }
@@ -243,6 +255,16 @@ function siblingsBeside(
       return [[id, here.map((each) => ({ id: each.id, name: each.name, turns: turnsOf(each.id) }))]];
     }),
   );
+}
+
+/** A line of a conversation without its texts. */
+export async function outlineAnswer({ reader }: Home, conversation: StoredConversation): Promise<Outline> {
+  const end = tipFor({ kind: "bench" }, conversation);
+  return end === null ? { makers: [], rows: [] } : reader.call("outline", { end });
+}
+
+function pinnedRows({ visitor, reply }: Pinned): PinnedTurn {
+  return { visitor: rowOf(visitor), reply: rowOf(reply) };
 }
 
 function parentOf(home: Home, conversation: StoredConversation, id: string): string | null {

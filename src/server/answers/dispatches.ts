@@ -92,8 +92,7 @@ function sayingOf(event: ReadEvent): string {
 
 /** The beginning of what an entry of the ledger holds. */
 function excerptOf({ conversations }: Home, entry: LedgerEntry): string {
-  if (entry.part === "prompt") return "System prompt";
-  if (entry.part === "above") return "";
+  if (entry.part !== "messages" && entry.part !== "pin") return "";
   const stored = conversations.message(entry.first);
   const text = stored ? textOf(stored).replace(/\s+/g, " ") : "(deleted)";
   return text.length > excerptLength ? `${text.slice(0, excerptLength)}…` : text;

@@ -1,6 +1,7 @@
 import type { Clear } from "@/core/context/clear";
 import type { Sum } from "@/core/conversation/sum";
-import { type Counts, rawTokens } from "@/core/tokens/counts";
+import { rawTokens } from "@/core/tokens/calibration";
+import type { Counts } from "@/core/tokens/counts";
 import type { Database } from "../database/database";
 
 /** A message beside another: a take of the same reply, or another message in the same place. */
@@ -87,6 +88,11 @@ export class BranchStore {
              WHERE up.depth > ?
          ) SELECT id FROM up WHERE depth = ?`,
       ),
+      // served by messages_by_conversation
+      atDepth: database.prepare<[string, number], { id: string }>(
+        "SELECT id FROM messages WHERE conversation_id = ? AND depth = ? LIMIT 2",
+      ),
+      depth: database.prepare<[string]>("SELECT depth FROM messages WHERE id = ?").pluck(),
       underWayBelow: database.prepare<[string], { id: string }>(
         `WITH RECURSIVE ${below}
          SELECT id FROM messages WHERE id IN (SELECT id FROM below) AND state IN ('waiting', 'arriving')`,
@@ -233,10 +239,23 @@ export class BranchStore {
     return this.sql.clears.all(conversation).map(({ message }) => message);
   }
 
+  /** The message at a depth of the line which ends with a message; undefined where the line is shorter. */
+  ancestorAt(conversation: string, end: string, depth: number): string | undefined {
+    const there = this.sql.atDepth.all(conversation, depth);
+    const [only] = there;
+    // where lines do not part at that depth, the line goes through the only message there, if it is that long
+    if (only && there.length === 1 && this.depthOf(end) >= depth) return only.id;
+    return this.sql.ancestor.get(end, depth, depth)?.id;
+  }
+
+  private depthOf(message: string): number {
+    return (this.sql.depth.get(message) as number | undefined) ?? -1;
+  }
+
   /** The last line that is drawn in the line which ends with a message; null where there is none. */
   clearAbove(conversation: string, end: string): Clear | null {
     for (const { message, depth, turn, so_far } of this.sql.clears.all(conversation))
-      if (this.sql.ancestor.get(end, depth, depth)?.id === message)
+      if (this.ancestorAt(conversation, end, depth) === message)
         return { message, turn, soFar: JSON.parse(so_far) as Sum };
     return null;
   }

@@ -107,6 +107,27 @@ export function setClear(home: Home, id: string, isClear: boolean): void {
   home.changes.tell(conversation.id);
 }
 
+/** Pinned turns that a conversation may have. */
+const mostPins = 50;
+
+/** Pins the turn of a visitor's message, or takes that away. @throws {Refusal} `not-found`, `conflict` */
+export function setPin(home: Home, id: string, isPin: boolean): void {
+  const conversation = conversationWith(home, id);
+  if (home.conversations.message(id)?.role !== "visitor")
+    refuse("not-found", `There is no message ${id} of a visitor.`);
+  home.database
+    .transaction(() => {
+      if (!isPin) return home.pins.unpin(id);
+      if (home.pins.ofConversation(conversation.id).length >= mostPins)
+        refuse("conflict", `${mostPins} turns of this conversation are pinned already.`, {
+          advice: "Take a pin away first.",
+        });
+      home.pins.pin(conversation.id, id, Date.now());
+    })
+    .immediate();
+  home.changes.tell(conversation.id);
+}
+
 /** The conversation that a message stands in. @throws {Refusal} `not-found` */
 function conversationWith(home: Home, message: string): StoredConversation {
   const found = home.conversations.message(message) && home.conversations.conversationOf(message);

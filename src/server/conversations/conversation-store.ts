@@ -3,7 +3,8 @@ import type { AppMessage, Message, ReplyFacts, VisitorMessage } from "@/core/con
 import { hasWords, type Piece, textOf } from "@/core/conversation/pieces";
 import { noSum, type Sum, withTurn } from "@/core/conversation/sum";
 import type { ReplyState } from "@/core/reply/reply";
-import { type Counts, countsOf, noCounts, rawTokens } from "@/core/tokens/counts";
+import { rawTokens } from "@/core/tokens/calibration";
+import { type Counts, countsOf, noCounts } from "@/core/tokens/counts";
 import type { Database } from "../database/database";
 import { newId } from "../id";
 import type { WhoseLine } from "./branch-store";
@@ -456,6 +457,12 @@ export class ConversationStore {
   /** The line that ends with a message, from its root, or only the last `count` of it. */
   line(end: string, count = -1): Message[] {
     return this.sql.upwards.all(end, count).map(readMessage);
+  }
+
+  /** The last turns of the line that ends with a message: it begins with what a visitor said. */
+  lastTurns(end: string, turns: number): Message[] {
+    const line = this.line(end, turns * 2);
+    return line[0]?.role === "app" ? line.slice(1) : line;
   }
 
   /** The messages of the turns from one to another, in the line that ends with a message. */

@@ -5,6 +5,7 @@ import { hasWords, type Piece, textOf } from "@/core/conversation/pieces";
 import { noSum, type Sum, withTurn } from "@/core/conversation/sum";
 import { type Content, canonical } from "@/core/revision/revision";
 import { indexedText } from "@/core/search/words";
+import { rawTokens } from "@/core/tokens/calibration";
 import { countsOf } from "@/core/tokens/counts";
 
 /** A name as it stands in an address: lower case, letters and digits, joined by hyphens. */
@@ -27,6 +28,7 @@ export function lendFunctions(database: Sqlite.Database): void {
   lend("slug", slugOf);
   lend("hash", (content) => hashOf(JSON.parse(content)));
   lend("counts", (pieces) => JSON.stringify(countsOf(textOf({ pieces: JSON.parse(pieces) }))));
+  lend("tokens", (counts) => String(rawTokens(JSON.parse(counts))));
   lend("words", (pieces) => indexedText(textOf({ pieces: JSON.parse(pieces) })));
   lend("answered", (before, question, answer, pieces) => {
     const sum: Sum = before === "" ? noSum : JSON.parse(before);

@@ -7,7 +7,7 @@ import type { BegunDispatch, EndedDispatch, Purpose } from "../making/types";
 
 /** A dispatch as it is stored. */
 export type StoredDispatch = Omit<BegunDispatch, "profileText" | "providerId"> &
-  Omit<EndedDispatch, "outcome" | "endedAt" | "reported"> & {
+  Omit<EndedDispatch, "outcome" | "endedAt" | "counted"> & {
     making: string;
     providerId: string | null;
     outcome: EndedDispatch["outcome"] | null;
@@ -182,7 +182,7 @@ export class DispatchStore {
   /** Ends the dispatches that a dead process left. */
   endLeft(outcome: EndedDispatch["outcome"], now: number): void {
     for (const { id, status } of this.sql.underWay.all())
-      this.finish({ id, status, headers: {}, outcome, usage: undefined, notes: [], endedAt: now });
+      this.finish({ id, status, headers: {}, outcome, usage: undefined, counted: [], notes: [], endedAt: now });
   }
 
   byId(id: string): StoredDispatch | undefined {

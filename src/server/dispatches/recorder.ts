@@ -77,10 +77,10 @@ export class DispatchRecorder implements Pick<Sink, "begin" | "bytes" | "leaveOu
     this.commit(() => {
       const committed = this.write(dispatch.id);
       dispatches.finish(dispatch);
-      const { usage, reported, endedAt } = dispatch;
+      const { usage, counted, endedAt } = dispatch;
       if (begun && usage) spend.add(this.spentOn, begun, usage, endedAt);
       if (usage && this.conversation !== null) conversations.spend(this.conversation, usage.price, usage.currency);
-      if (begun && reported) providers.learn(begun.providerId, begun.model, reported.estimated, reported.input);
+      if (begun) providers.learn(begun.providerId, begun.model, counted);
       return () => {
         committed?.();
         void packing.start();

@@ -1,8 +1,11 @@
 import type { HistoryChoices, HistoryPage, ListedConversation } from "@/contract/conversations";
+import { numbersOf, type Outline } from "@/core/context/outline";
+import type { Candidate } from "@/core/reply/events";
 import type { ReplyState } from "@/core/reply/reply";
 import type { Filter } from "@/core/search/filter";
 import { matchOf, termsOf } from "@/core/search/words";
-import { type Counts, rawTokens } from "@/core/tokens/counts";
+import { rawTokens } from "@/core/tokens/calibration";
+import type { Counts } from "@/core/tokens/counts";
 import type { ListPlace } from "../conversations/conversation-store";
 import type { Database } from "../database/database";
 import { type Conditions, conditionsFor } from "./conditions";
@@ -46,6 +49,14 @@ interface StripRow {
   words_id: number | null;
 }
 
+interface OutlineRow {
+  id: string;
+  state: ReplyState | null;
+  counts: string;
+  provider: string | null;
+  model: string | null;
+}
+
 type Values = Record<string, string | number>;
 
 /**
@@ -67,6 +78,16 @@ export class HistoryReader {
       isOfApp: database
         .prepare<[string, string]>("SELECT 1 FROM conversations WHERE id = ? AND app_id = ? AND deleted_at IS NULL")
         .pluck(),
+      // walks up by primary key
+      outline: database.prepare<[string], OutlineRow>(
+        `WITH RECURSIVE line (id, parent, depth) AS (
+           SELECT id, parent_id, depth FROM messages WHERE id = ?
+           UNION ALL
+           SELECT messages.id, messages.parent_id, messages.depth FROM messages JOIN line ON messages.id = line.parent
+         )
+         SELECT m.id, state, counts, json_extract(facts, '$.provider') AS provider, json_extract(facts, '$.model') AS model
+         FROM line JOIN messages AS m ON m.id = line.id ORDER BY line.depth`,
+      ),
       // walks up by primary key, as far as a strip is long
       strip: database.prepare<[string, number], StripRow>(
         `WITH RECURSIVE line AS (
@@ -184,6 +205,21 @@ export class HistoryReader {
       // it is counted once for each list
       found: after === null ? { ...this.count(app, filter), of: this.count(app, {}).conversations } : null,
     };
+  }
+
+  /** The line that ends with a message, without its texts. */
+  outline(end: string): Outline {
+    const makers: Candidate[] = [];
+    const places = new Map<string, number>();
+    const rows = this.sql.outline.all(end).map(({ id, state, counts, provider, model }): Outline["rows"][0] => {
+      if (state === null || provider === null || model === null)
+        return [id, state, null, numbersOf(JSON.parse(counts) as Counts)];
+      const key = JSON.stringify([provider, model]);
+      const place = places.get(key) ?? makers.push({ provider, model }) - 1;
+      places.set(key, place);
+      return [id, state, place, numbersOf(JSON.parse(counts) as Counts)];
+    });
+    return { makers, rows };
   }
 
   /** The turns of a line in which messages say some words, from 1. @param end the end of the line */

@@ -1,10 +1,10 @@
 import type { SayAgainEstimate, Work } from "@/contract/jobs";
 import { measure } from "@/core/context/assemble";
-import { rowOf } from "@/core/context/reach";
+import { rowOf } from "@/core/context/row";
 import type { Message, VisitorMessage } from "@/core/conversation/message";
 import { textOf } from "@/core/conversation/pieces";
 import { problem } from "@/core/problem/problem";
-import { rawTokens } from "@/core/tokens/counts";
+import { tokensOfCounts } from "@/core/tokens/calibration";
 import { priceOf } from "@/core/tokens/price";
 import type { StoredApp } from "../apps/app-store";
 import { tipFor } from "../conversations/access";
@@ -23,6 +23,9 @@ const turnsAtOnce = 50;
 /** Replies in a row that may fail before it gives up. */
 const mostFailures = 3;
 
+/** Messages above one that are looked at for what it would carry. */
+const mostSeen = 200;
+
 /** What it would take to say a line again on the draft: as much as its replies had the first time. */
 export function estimateSayingAgain(
   home: Home,
@@ -32,14 +35,18 @@ export function estimateSayingAgain(
 ): SayAgainEstimate {
   const { connection, model } = chosenFor(home, app.draft);
   const { window, calibration, price } = model;
-  const asked = { content: app.draft, variables: {}, provider: connection.name, window, calibration, now: Date.now() };
+  const by = { provider: connection.name, model: model.name };
+  const variables = app.draft.samples ?? {};
+  const asked = { content: app.draft, variables, by, window, calibration, now: Date.now() };
   const estimate = { messages: 0, input: 0, output: 0 };
-  for (const message of lineOf(home, endOf(home, conversation, through))) {
+  const line = [...lineOf(home, endOf(home, conversation, through))];
+  const rows = line.map(rowOf);
+  for (const [at, message] of line.entries()) {
     if (message.role === "visitor") {
-      const measured = measure(asked, [rowOf(message)]);
+      const measured = measure(asked, rows.slice(Math.max(at + 1 - mostSeen, 0), at + 1));
       estimate.messages += 1;
       estimate.input += measured.kind === "ready" ? measured.reach.tokens : window;
-    } else estimate.output += message.reported ?? Math.round(rawTokens(message.counts) * calibration.ratio);
+    } else estimate.output += message.reported ?? Math.round(tokensOfCounts(message.counts, calibration));
   }
   return { ...estimate, price: priceOf(estimate, price), currency: price.currency };
 }

@@ -1,9 +1,9 @@
 import type { DispatchNote } from "@/contract/dispatches";
 import { textOf } from "@/core/conversation/pieces";
-import { rawTokensOf } from "@/core/conversation/sum";
 import { type Problem, problem } from "@/core/problem/problem";
 import type { LastEvent, ReadEvent, TokenCounts, Usage } from "@/core/reply/events";
-import { countsOf, tokensOf } from "@/core/tokens/counts";
+import { tokensOf } from "@/core/tokens/calibration";
+import { countsOf, type Holding } from "@/core/tokens/counts";
 import { priceOf } from "@/core/tokens/price";
 import { type AnswerHead, createDecoder, type Decoder } from "@/core/wire/decode";
 import { encode, hiddenExtras, hiddenKey, type WireRequest } from "@/core/wire/encode";
@@ -15,7 +15,7 @@ import { newId } from "../id";
 import { Scrubber, TextScrubber } from "../security/scrub";
 import { GrowingText } from "./growing-text";
 import { Trace } from "./trace";
-import type { Attempted, Context, Filling, Means, Order, Sink, Speaker, Take } from "./types";
+import type { Attempted, Context, Counted, Filling, Means, Order, Sink, Speaker, Take } from "./types";
 
 /** Characters that a reply may have, what was there before and its thought included. */
 const longestReply = 16 * 1024 * 1024;
@@ -281,7 +281,7 @@ export class Attempt {
       ),
       outcome,
       usage,
-      reported: this.reported(),
+      counted: this.counted(),
       notes: this.notes,
       endedAt: Date.now(),
     });
@@ -312,31 +312,41 @@ export class Attempt {
     return { event: "problem", data: { ...failure, detail: this.scrubbed(failure.detail) } };
   }
 
-  /** The input that was counted, beside what was estimated; where the one is known and the other was accounted for. */
-  private reported(): { input: number; estimated: number } | undefined {
-    const { ledger } = this.context;
-    if (this.counts.input === undefined || !ledger) return undefined;
-    return { input: this.counts.input, estimated: ledger.rawTokens };
+  /** What the provider counted: what was sent, where that was accounted for, and what it said. */
+  private counted(): Counted[] {
+    const { input, output } = this.counts;
+    const sent = this.context.ledger?.holding;
+    if (!sent) return [];
+    const said = { counts: countsOf(this.said()), messages: 0 };
+    return [
+      ...(input === undefined ? [] : [{ holding: sent, tokens: input }]),
+      ...(output === undefined ? [] : [{ holding: said, tokens: output }]),
+    ];
   }
 
   /** What the call cost: as reported, or estimated from what was sent and read; nothing where nothing was read. */
   private usage(): Usage | undefined {
     const { price, calibration } = this.speaker.model;
     const { input, output } = this.counts;
-    const read = [...this.takes.values()].map(({ said }) => said.text.text + said.thought.text).join("");
+    const read = this.said();
     if (input === undefined && output === undefined && read === "") return undefined;
     const counts = {
       ...this.counts,
-      input: input ?? this.context.ledger?.tokens ?? Math.round(this.rawInput() * calibration.ratio),
-      output: output ?? tokensOf(read, calibration),
+      input: input ?? this.context.ledger?.tokens ?? Math.round(tokensOf(this.sent(), calibration)),
+      output: output ?? Math.round(tokensOf({ counts: countsOf(read), messages: 0 }, calibration)),
     };
     const estimated = input === undefined || output === undefined;
     return { ...counts, estimated, price: priceOf(counts, price), currency: price.currency };
   }
 
-  private rawInput(): number {
+  /** All that was said, by all takes. */
+  private said(): string {
+    return [...this.takes.values()].map(({ said }) => said.text.text + said.thought.text).join("");
+  }
+
+  private sent(): Holding {
     const { messages } = this.context;
-    return rawTokensOf({ counts: countsOf(messages.map(textOf).join("\n")), messages: messages.length });
+    return { counts: countsOf(messages.map(textOf).join("\n")), messages: messages.length };
   }
 
   private elapsed(): number {

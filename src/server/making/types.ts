@@ -4,11 +4,18 @@ import type { Problem } from "@/core/problem/problem";
 import type { Candidate, LastEvent, NextAttempt, TokenCounts, Usage } from "@/core/reply/events";
 import type { Settings } from "@/core/revision/revision";
 import type { Calibration } from "@/core/tokens/calibration";
+import type { Holding } from "@/core/tokens/counts";
 import type { Prices } from "@/core/tokens/price";
 import type { WireMessage, WireRequest } from "@/core/wire/encode";
 import type { Connection } from "../exchange/connection";
 import type { Resolved } from "../exchange/credentials";
 import type { Gate } from "./gate";
+
+/** What a provider counted of what was sent, or of what it said. */
+export interface Counted {
+  holding: Holding;
+  tokens: number;
+}
 
 /** What words of a model are wanted for. */
 export type Purpose = "reply" | "probe" | "trial" | "again";
@@ -91,8 +98,8 @@ export interface EndedDispatch {
   headers: Record<string, string>;
   outcome: LastEvent;
   usage: Usage | undefined;
-  /** Tokens that the provider counted in, where it did, against what was estimated before calibration. */
-  reported: { input: number; estimated: number } | undefined;
+  /** What the provider counted of texts that are at hand. */
+  counted: Counted[];
   /** What was odd about it. */
   notes: DispatchNote[];
   /** Epoch milliseconds. */

@@ -1,11 +1,12 @@
 import type { Ability, Model } from "@/contract/providers";
 import type { ProbeReport } from "@/contract/trials";
-import { type Calibration, calibrate } from "@/core/tokens/calibration";
+import { type Calibration, calibrationSchema, learned, uncalibrated } from "@/core/tokens/calibration";
 import { type CompiledProfile, compileProfile } from "@/core/wire/profile";
 import type { Database } from "../database/database";
 import { slugOf } from "../database/functions";
 import type { Connection, ConnectionSettings } from "../exchange/connection";
 import { newId } from "../id";
+import type { Counted } from "../making/types";
 
 /** A provider as it is stored. */
 export interface StoredProvider extends Connection {
@@ -45,8 +46,7 @@ interface ModelRow {
   currency: string;
   is_on: number;
   can: string;
-  calibration_ratio: number;
-  calibration_calls: number;
+  calibration: string | null;
 }
 
 /** Providers and their models. */
@@ -80,9 +80,7 @@ export class ProviderStore {
            output_price = excluded.output_price, currency = excluded.currency, is_on = excluded.is_on, can = excluded.can`,
       ),
       dropModel: database.prepare("DELETE FROM models WHERE provider_id = ? AND name = ?"),
-      calibrate: database.prepare(
-        "UPDATE models SET calibration_ratio = ?, calibration_calls = ? WHERE provider_id = ? AND name = ?",
-      ),
+      calibrate: database.prepare("UPDATE models SET calibration = ? WHERE provider_id = ? AND name = ?"),
     };
   }
 
@@ -154,12 +152,12 @@ export class ProviderStore {
       .immediate();
   }
 
-  /** Learns from a call whose tokens were estimated and then reported. */
-  learn(provider: string, model: string, estimated: number, reported: number): void {
-    const stored = this.model(provider, model);
-    if (!stored) return;
-    const { ratio, calls } = calibrate(stored.calibration, estimated, reported);
-    this.sql.calibrate.run(ratio, calls, provider, model);
+  /** Learns from what a provider counted of texts that are at hand. */
+  learn(provider: string, model: string, counted: readonly Counted[]): void {
+    const before = this.model(provider, model)?.calibration;
+    if (!before) return;
+    const after = counted.reduce((so, { holding, tokens }) => learned(so, holding, tokens), before);
+    if (after !== before) this.sql.calibrate.run(JSON.stringify(after), provider, model);
   }
 
   private freeSlug(name: string): string {
@@ -228,6 +226,6 @@ function readModel(row: ModelRow): StoredModel {
     price: { input: row.input_price, output: row.output_price, currency: row.currency },
     isOn: row.is_on === 1,
     can: JSON.parse(row.can) as Ability[],
-    calibration: { ratio: row.calibration_ratio, calls: row.calibration_calls },
+    calibration: row.calibration === null ? uncalibrated : calibrationSchema.parse(JSON.parse(row.calibration)),
   };
 }

@@ -3,6 +3,7 @@ import type { AddressInfo } from "node:net";
 import { afterEach, beforeEach, describe, expect, it, vi } from "vitest";
 import { usualLimits } from "@/contract/providers";
 import type { Content } from "@/core/revision/revision";
+import { uncalibrated } from "@/core/tokens/calibration";
 import chatCompletions from "@/core/wire/profiles/chat-completions.json";
 import { dispatchesOf } from "../answers/dispatches";
 import { wholeAnswer } from "../answers/replies";
@@ -118,7 +119,7 @@ describe("a reply on its way", () => {
     const { reply } = ask(home, app, bench, { message: "Hello" });
     const { usage } = await wholeAnswer(home, reply);
     expect(usage).toEqual({ input: 30, output: 4, estimated: false, price: 38, currency: "EUR" });
-    expect(home.providers.model(provider, "m")?.calibration).toMatchObject({ calls: 1 });
+    expect(home.providers.model(provider, "m")?.calibration).toMatchObject({ calls: 2 });
     expect(home.conversations.message(reply)).toMatchObject({ reported: 4, state: "complete" });
   });
 
@@ -213,7 +214,7 @@ describe("a reply on its way", () => {
     expect(text).toBe("Aye.");
     expect(usage).toMatchObject({ estimated: true, input: expect.any(Number) });
     expect(usage?.input).toBeLessThan(100);
-    expect(home.providers.model(provider, "m")?.calibration).toEqual({ ratio: 1, calls: 0 });
+    expect(home.providers.model(provider, "m")?.calibration).toEqual(uncalibrated);
     expect(dispatchesOf(home, reply)[0]?.notes).toEqual([
       { kind: "count-left-out", count: "input", found },
       { kind: "count-left-out", count: "output", found },
@@ -489,7 +490,10 @@ describe("a dispatch", () => {
       "usage: 30 input, 4 output",
       "end: complete",
     ]);
-    expect(shown?.ledger?.entries.map(({ text }) => text)).toEqual(["System prompt", "Hello"]);
+    expect(shown?.ledger?.entries.map(({ part, text }) => [part, text])).toEqual([
+      ["prompt", ""],
+      ["messages", "Hello"],
+    ]);
     expect(shown?.reader).toHaveLength(2);
   });
 

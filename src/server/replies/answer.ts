@@ -1,5 +1,4 @@
-import { assemble, type MessageAbove } from "@/core/context/assemble";
-import type { Clear } from "@/core/context/clear";
+import { type Asked, assemble, type MessageAbove } from "@/core/context/assemble";
 import type { AppMessage, Message, ReplyFacts } from "@/core/conversation/message";
 import { piecesOf, textOf } from "@/core/conversation/pieces";
 import { type Problem, problem } from "@/core/problem/problem";
@@ -17,8 +16,8 @@ import type { StoredModel, StoredProvider } from "../providers/provider-store";
 
 /** Milliseconds after its end that a reply which passes through can still be come back to. */
 const passes = 60_000;
-/** Messages of a line that are read at first. */
-const readFirst = 64;
+/** Turns of a line that are read at first. */
+const turnsFirst = 32;
 
 /** A model that an app speaks through. */
 export interface Chosen extends Speaker {
@@ -46,8 +45,8 @@ export interface Answering {
   variables: Record<string, string>;
   /** The last message of the line that is answered. */
   end: string;
-  /** The last clear in that line. */
-  clear: Clear | null;
+  /** What hangs on that line. */
+  hanging: Pick<Asked, "clear" | "pinned" | "summary">;
   /** The reply that this one goes on from: its text, and its tokens as they were counted. */
   begun: { text: string; reported: number | null };
   /** Epoch milliseconds of the call. */
@@ -112,17 +111,18 @@ async function leaveOff(home: Home, answering: Answering, take: Take, last: Last
  * Gathers what a model is sent, for each model anew, since each has a window of its own. The end of the line
  * is read first, and more of it as far as it is wanted.
  */
-function gathering({ conversations }: Home, { revision, variables, end, now, clear }: Answering) {
+function gathering({ conversations }: Home, { revision, variables, end, now, hanging }: Answering) {
   return (speaker: Speaker): Context => {
     const { connection, model } = speaker as Chosen;
     const { window, calibration } = model;
-    const asked = { content: revision.content, variables, provider: connection.name, window, calibration, now, clear };
+    const by = { provider: connection.name, model: model.name };
+    const asked = { content: revision.content, variables, by, window, calibration, now, ...hanging };
     let above: MessageAbove[] = [];
-    for (let length = readFirst; ; ) {
-      const line = conversations.line(end, length);
+    for (let turns = turnsFirst; ; ) {
+      const line = conversations.lastTurns(end, turns);
       const assembled = assemble(asked, line, above);
       if (assembled.kind !== "short") return assembled;
-      if (assembled.of === "end") length *= 4;
+      if (assembled.of === "end") turns *= 4;
       else above = conversations.above(line[0] as Message);
     }
   };
@@ -178,7 +178,8 @@ function saidOf(begun: BegunDispatch | undefined, firstTextAt: number | undefine
     model,
     attempt,
     messages: ledger?.entries.reduce(
-      (sum, entry) => sum + (!entry.carried ? 0 : entry.part === "prompt" ? 1 : entry.count),
+      (sum, entry) =>
+        sum + (entry.carried && "count" in entry ? entry.count : entry.carried && entry.part === "prompt" ? 1 : 0),
       0,
     ),
     input: usage?.input,

@@ -1,12 +1,13 @@
 import type { ReplyCall } from "@/contract/replies";
 import { measure } from "@/core/context/assemble";
-import { rowOf } from "@/core/context/reach";
+import { rowOf } from "@/core/context/row";
 import { textOf } from "@/core/conversation/pieces";
 import type { ReplyHead } from "@/core/reply/events";
 import type { Settings } from "@/core/revision/revision";
 import type { StoredApp } from "../apps/app-store";
 import { type Asker, whoseLine } from "../conversations/access";
 import type { Origin } from "../conversations/conversation-store";
+import { hangingOn } from "../conversations/line";
 import type { Home } from "../home";
 import { Refusal, refuse } from "../refusal";
 import type { NewVisitor } from "../visitors/visitor-store";
@@ -73,12 +74,18 @@ export function ask(
       const visitor = since();
       const chosen = chosenFor(home, content);
       const prompt = since();
-      const variables = ("variables" in call && call.variables) || {};
+      const given = ("variables" in call && call.variables) || {};
+      const variables = asker.kind === "bench" ? { ...content.samples, ...given } : given;
       const { isPassing, origin } = asked.conversation;
       const { window, calibration } = chosen.model;
-      const clear = home.branches.clearAbove(asked.conversation.id, asked.end.id);
+      const hanging = hangingOn(home, asked.conversation.id, asked.end.id);
       // by counts alone: what can't be sent is not stored
-      const measured = measure({ content, variables, window, calibration, now, clear }, [rowOf(asked.end)]);
+      const answering = { provider: chosen.connection.name, model: chosen.model.name };
+      const newest = asked.begun && asked.end !== asked.message ? [asked.message, asked.end] : [asked.end];
+      const measured = measure(
+        { content, variables, by: answering, window, calibration, now, ...hanging },
+        newest.map(rowOf),
+      );
       if (measured.kind === "refused") throw new Refusal(measured.problem);
       const speakers: [Chosen, ...Chosen[]] = [chosen, ...fallbacksOf(home, content)];
       const common = {
@@ -89,7 +96,7 @@ export function ask(
         speakers,
         variables,
         end: asked.end.id,
-        clear,
+        hanging,
         begun: asked.begun ? { text: textOf(asked.begun), reported: asked.begun.reported } : { text: "", reported: 0 },
         now,
         started,

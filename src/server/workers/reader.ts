@@ -21,6 +21,7 @@ const methods = {
   page: (input: Parameters<HistoryReader["page"]>[0]) => history.page(input),
   turnsSaying: (input: Parameters<HistoryReader["turnsSaying"]>[0]) => history.turnsSaying(input),
   ids: ({ app, filter, most }: { app: string; filter: Filter; most: number }) => history.ids(app, filter, most),
+  outline: ({ end }: { end: string }) => history.outline(end),
   choices: ({ app }: { app: string }) => history.choices(app),
   beginExport({ app, form, filter, ids }: { app: string; form: ExportForm; filter: Filter; ids?: string[] }): number {
     lastExport += 1;

@@ -1,37 +1,33 @@
 "use client";
 
-import dynamic from "next/dynamic";
 import { useRouter } from "next/navigation";
 import { useCallback, useEffect, useMemo, useRef, useState } from "react";
 import type { App } from "@/contract/apps";
-import type { LineMessage } from "@/contract/conversations";
 import type { Provider } from "@/contract/providers";
+import { judgedRows } from "@/core/context/reach";
 import { Fallible } from "../shared/Fallible";
 import { many } from "../shared/format";
 import { SayAgainWords } from "../shared/jobs/SayAgainWords";
 import { ProblemNote } from "../shared/ProblemNote";
 import { useApp, useProviders } from "../shared/queries";
-import { wordsFor } from "../shared/reasons";
 import styles from "./BuildView.module.css";
 import { Composer, type ComposerHandle } from "./Composer";
 import { KeyList } from "./KeyList";
 import { Preflight } from "./Preflight";
-import { ReplyRow, type RowActions, VisitorRow } from "./rows/MessageRows";
+import { ConversationRows } from "./rows/ConversationRows";
+import type { RowActions } from "./rows/MessageRows";
 import { PromptRow } from "./rows/PromptRow";
-import rowStyles from "./rows/Row.module.css";
-import { SiblingsBeside } from "./rows/SiblingsBeside";
 import { Sheet } from "./Sheet";
 import { SignalPath } from "./SignalPath";
 import type { Station } from "./stations/station";
 import { stations } from "./stations/stations";
 import { useAsking } from "./use-asking";
+import { useAtHand } from "./use-at-hand";
 import { useBranches } from "./use-branches";
 import { useConversation } from "./use-conversation";
 import { useDraft } from "./use-draft";
-import { useForecast } from "./use-forecast";
+import { useForecast, useTypedReach } from "./use-forecast";
 import { useKeys } from "./use-keys";
-
-const DispatchSheet = dynamic(() => import("../dispatch/DispatchSheet"), { ssr: false });
 
 /** The heart of the bench: an app as it is made, and a conversation with it. */
 export function BuildView({ slug, conversation }: { slug: string; conversation: string | null }) {
@@ -57,7 +53,10 @@ function Bench({ app, providers, conversation }: { app: App; providers: Provider
   const [station, setStation] = useState<Station | null>(null);
   const [editsPrompt, setEditsPrompt] = useState(false);
   const [inspected, setInspected] = useState<string>();
-  const { ahead, prices } = useForecast(draft.content, open.line, providers, open.clear);
+  const { atHand, firstRead } = useAtHand(conversation, open, draft.content.memory);
+  const { ahead, prices } = useForecast(draft.content, atHand, providers);
+  const { reach, onReach } = useTypedReach(ahead);
+  const rows = useMemo(() => judgedRows(reach, firstRead), [reach, firstRead]);
   const branches = useBranches(conversation);
   const [beside, setBeside] = useState<string>();
   const [isAgain, setAgain] = useState(false);
@@ -75,7 +74,7 @@ function Bench({ app, providers, conversation }: { app: App; providers: Provider
   );
 
   const limit = draft.content.settings.maxOutput;
-  const { show: showLine, name, remove, write, setClear } = branches;
+  const { show: showLine, name, remove, write, setClear, setPin } = branches;
   const actions: RowActions = useMemo(
     () => ({
       stop,
@@ -87,14 +86,28 @@ function Bench({ app, providers, conversation }: { app: App; providers: Provider
       show: (message) => void showLine(message),
       name: (message, next) => void name(message, next),
       remove: (message) => void remove(message),
-      clear: (reply) => void setClear(reply, true),
+      clear: (reply, isClear = true) => void setClear(reply, isClear),
+      pin: (message, isPin) => void setPin(message, isPin),
       beside: (message) => setBeside((before) => (before === message ? undefined : message)),
       inspect: (reply) => setInspected((before) => (before === reply ? undefined : reply)),
       raiseLimit: () => {
         if (limit !== undefined) draft.edit({ settings: { ...draft.content.settings, maxOutput: limit * 2 } });
       },
     }),
-    [ask, conversation, draft.content.settings, draft.edit, limit, stop, showLine, name, remove, write, setClear],
+    [
+      ask,
+      conversation,
+      draft.content.settings,
+      draft.edit,
+      limit,
+      stop,
+      showLine,
+      name,
+      remove,
+      write,
+      setClear,
+      setPin,
+    ],
   );
 
   const startNew = () => {
@@ -133,7 +146,7 @@ function Bench({ app, providers, conversation }: { app: App; providers: Provider
             tokens={ahead.prompt}
             carried={draft.content.prompt.trim() !== ""}
             first
-            last={!ahead.rows[0]?.carried}
+            last={!rows[0]?.carried}
             isEdited={editsPrompt}
             onEdit={setEditsPrompt}
           />
@@ -147,58 +160,13 @@ function Bench({ app, providers, conversation }: { app: App; providers: Provider
           </div>
         )}
         {open.error && <ProblemNote problem={open.error.problem} />}
-        {ahead.rows.map(({ tokens, carried, reason }, at) => {
-          const message = open.line[at] as LineMessage;
-          const bracket = {
-            carried,
-            first: !(ahead.rows[at - 1]?.carried ?? true),
-            last: !ahead.rows[at + 1]?.carried,
-          };
-          return (
-            <Fallible key={message.id} what="this row">
-              {message.role === "visitor" ? (
-                <VisitorRow
-                  message={message}
-                  tokens={tokens}
-                  {...bracket}
-                  isBeside={beside === message.id}
-                  actions={actions}
-                  why={carried ? undefined : wordsFor(reason)}
-                />
-              ) : (
-                <ReplyRow
-                  message={message}
-                  tokens={tokens}
-                  app={app.name}
-                  {...bracket}
-                  isLast={message.id === last?.id}
-                  isInspected={message.id === inspected}
-                  isBeside={beside === message.id}
-                  providers={providers}
-                  {...{ limit, actions }}
-                />
-              )}
-              {message.id === beside && message.siblings.length > 1 && (
-                <Fallible what="them side by side">
-                  <SiblingsBeside message={message} conversation={conversation ?? ""} />
-                </Fallible>
-              )}
-              {message.isCleared && (
-                <div className={rowStyles.clear} role="note">
-                  Cleared: nothing above is carried.
-                  <button type="button" className="link" onClick={() => void setClear(message.id, false)}>
-                    take it away
-                  </button>
-                </div>
-              )}
-              {message.id === inspected && (
-                <Fallible what="the dispatch">
-                  <DispatchSheet reply={inspected} onFold={() => setInspected(undefined)} />
-                </Fallible>
-              )}
-            </Fallible>
-          );
-        })}
+        <ConversationRows
+          conversation={conversation}
+          line={open.line}
+          rows={rows}
+          app={app.name}
+          {...{ providers, limit, beside, inspected, actions }}
+        />
         {open.isRead && open.line.length === 0 && (
           <p className={styles.empty}>
             No turns yet: the first message begins a conversation. Nothing of other conversations is carried into it.
@@ -213,6 +181,7 @@ function Bench({ app, providers, conversation }: { app: App; providers: Provider
         content={draft.content}
         ahead={ahead}
         prices={prices}
+        onReach={onReach}
         isArriving={open.underWay !== undefined}
         onSend={send}
         onStop={() => open.underWay && stop(open.underWay.id)}

@@ -1,5 +1,14 @@
 import { Button, Input } from "antd";
-import { type ReactNode, type Ref, useCallback, useEffect, useImperativeHandle, useRef, useState } from "react";
+import {
+  type ReactNode,
+  type Ref,
+  useCallback,
+  useEffect,
+  useImperativeHandle,
+  useMemo,
+  useRef,
+  useState,
+} from "react";
 import { type Forecast, withTyped } from "@/core/context/forecast";
 import type { Problem } from "@/core/problem/problem";
 import type { Content } from "@/core/revision/revision";
@@ -25,6 +34,8 @@ interface Props {
   content: Content;
   ahead: Forecast;
   prices: Prices;
+  /** Is told what would be sent, with what is typed. */
+  onReach: (reach: Forecast) => void;
   isArriving: boolean;
   /** Sends, and says whether it was taken; if not, the words are kept. */
   onSend: (text: string) => Promise<boolean>;
@@ -48,6 +59,7 @@ export function Composer({
   content,
   ahead,
   prices,
+  onReach,
   isArriving,
   onSend,
   onStop,
@@ -65,8 +77,9 @@ export function Composer({
   const [back, setBack] = useState(0);
   useImperativeHandle(ref, () => ({ focus: () => area.current?.focus() }));
 
-  const all = withTyped(ahead, text);
-  const { tokens, problem } = all;
+  const all = useMemo(() => withTyped(ahead, text), [ahead, text]);
+  useEffect(() => onReach(all), [onReach, all]);
+  const { tokens, margin, problem } = all;
   const { window } = ahead.room;
   const canSend = text.trim() !== "" && !problem && !isSending;
 
@@ -135,7 +148,7 @@ export function Composer({
       </div>
       <div className={styles.cost}>
         <span>
-          about <b>{count(tokens)}</b> tokens in,{" "}
+          about <b title={`give or take ${count(margin)}`}>{count(tokens)}</b> tokens in,{" "}
           {content.settings.maxOutput === undefined ? (
             "any number"
           ) : (
@@ -169,16 +182,17 @@ export function Composer({
 }
 
 /** The context window with what fills it: prompt, messages, and what is typed. */
-function Window({ prompt, earlier, message, tokens, room: { window } }: Forecast) {
+function Window({ prompt, remembered, opening, message, tokens, room: { window } }: Forecast) {
+  const fixed = prompt + (opening?.carried ? opening.tokens : 0);
   const share = (part: number) => `${Math.min((part / window) * 100, 100)}%`;
   return (
     <div
       className={styles.window}
       role="img"
-      aria-label={`${count(tokens)} of ${count(window)} tokens: ${count(prompt)} for the prompt, ${count(earlier.tokens)} for earlier messages`}
+      aria-label={`${count(tokens)} of ${count(window)} tokens: ${count(fixed)} for the prompt, ${count(remembered)} for earlier messages`}
     >
-      <i style={{ width: share(prompt) }} data-part="prompt" />
-      <i style={{ width: share(earlier.tokens) }} data-part="messages" />
+      <i style={{ width: share(fixed) }} data-part="prompt" />
+      <i style={{ width: share(remembered) }} data-part="messages" />
       <i style={{ width: share(message) }} data-part="typed" />
     </div>
   );

@@ -14,6 +14,7 @@ export interface Branches {
   /** Adds a take by hand; one that puts another right names that. */
   write: (message: string, text: string, corrects?: string) => Promise<boolean>;
   setClear: (reply: string, isClear: boolean) => Promise<boolean>;
+  setPin: (message: string, isPin: boolean) => Promise<boolean>;
   failure: Problem | undefined;
 }
 
@@ -34,6 +35,7 @@ export function useBranches(conversation: string | null): Branches {
     remove: (id) => run(() => server.send(branches.delete, { id })),
     write: (id, text, corrects) => run(() => server.send(branches.write, { id, body: { text, corrects } })),
     setClear: (id, isClear) => run(() => server.send(isClear ? branches.clear : branches.unclear, { id })),
+    setPin: (id, isPin) => run(() => server.send(isPin ? branches.pin : branches.unpin, { id })),
     failure: problem,
   };
 }

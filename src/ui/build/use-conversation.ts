@@ -4,11 +4,14 @@ import type { CallFailed } from "@/contract/client";
 import type { LineMessage } from "@/contract/conversations";
 import { benchConversations } from "@/contract/conversations";
 import type { Clear } from "@/core/context/clear";
+import type { PinnedTurn } from "@/core/context/row";
 import { isLast } from "@/core/reply/events";
 import { isUnderWay } from "@/core/reply/reply";
 import { server } from "../shared/api";
 import { keys, readEnd, wasReadUnderWay } from "../shared/queries";
 import { liveReplies } from "../shared/use-live-reply";
+
+const none: never[] = [];
 
 /** The open conversation: its line as far as it was read, and how to read more of it. */
 export interface OpenConversation {
@@ -17,6 +20,8 @@ export interface OpenConversation {
   underWay: Extract<LineMessage, { role: "app" }> | undefined;
   /** The last clear in it. */
   clear: Clear | null;
+  /** The pinned turns in it. */
+  pinned: PinnedTurn[];
   /** Whether its visitor goes on from another line. */
   isApart: boolean;
   isRead: boolean;
@@ -70,6 +75,7 @@ export function useConversation(conversation: string | null): OpenConversation {
     line,
     underWay: underWay?.role === "app" && underWay.id !== ended ? underWay : undefined,
     clear: pages?.[0]?.clear ?? null,
+    pinned: pages?.[0]?.pinned ?? none,
     isApart: pages?.[0]?.isApart ?? false,
     isRead: conversation === null || query.isSuccess,
     error: query.error,

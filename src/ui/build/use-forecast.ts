@@ -1,29 +1,58 @@
-import { useMemo, useState } from "react";
+import { useCallback, useMemo, useState } from "react";
 import type { Provider } from "@/contract/providers";
-import type { Clear } from "@/core/context/clear";
-import { type Forecast, forecast } from "@/core/context/forecast";
-import type { Message } from "@/core/conversation/message";
+import { type Forecast, forecastOn } from "@/core/context/forecast";
+import { type AtHand, trackOf } from "@/core/context/track";
 import type { Content } from "@/core/revision/revision";
 import { uncalibrated } from "@/core/tokens/calibration";
 import type { Prices } from "@/core/tokens/price";
 
 const unknownModel = { window: 8192, price: { input: 0, output: 0, currency: "EUR" }, calibration: uncalibrated };
 
-/** What the next dispatch of a draft would carry, and what its model costs. */
+/** What the next dispatch of a draft would carry, and what its model costs. The line is gone through when it changes, not with each keystroke. */
 export function useForecast(
   content: Content,
-  line: readonly Message[],
+  atHand: AtHand,
   providers: readonly Provider[],
-  clear: Clear | null,
 ): { ahead: Forecast; prices: Prices } {
   const [now] = useState(() => Date.now());
   const provider = providers.find(({ slug }) => slug === content.provider);
   const model = provider?.models.find(({ name }) => name === content.model) ?? unknownModel;
   const { window, calibration, price } = model;
+  const { memory, model: name } = content;
   const { maxOutput } = content.settings;
+  const by = provider?.name ?? "";
+  const track = useMemo(
+    () => trackOf(atHand, memory, calibration, { provider: by, model: name }),
+    [atHand, memory, calibration, by, name],
+  );
   const ahead = useMemo(
-    () => forecast(content, line, { window, calibration, maxOutput }, now, clear),
-    [content, line, window, calibration, maxOutput, now, clear],
+    () => forecastOn(content, track, { window, maxOutput }, now),
+    [content, track, window, maxOutput, now],
   );
   return { ahead, prices: price };
+}
+
+/**
+ * The reach with what is typed, which what writes it tells. It changes only where the typed words change what is
+ * carried: so typing draws no row again.
+ */
+export function useTypedReach(ahead: Forecast): { reach: Forecast; onReach: (typed: Forecast) => void } {
+  const [typed, setTyped] = useState(ahead);
+  const onReach = useCallback(
+    (next: Forecast) => setTyped((before) => (before.track === next.track && sameRows(before, next) ? before : next)),
+    [],
+  );
+  return { reach: typed.track === ahead.track ? typed : ahead, onReach };
+}
+
+/** Whether the same is carried of a track, for the same reasons. */
+function sameRows(a: Forecast, b: Forecast): boolean {
+  const pins = ({ pins }: Forecast) => JSON.stringify([...pins.values()]);
+  return (
+    a.from === b.from &&
+    a.above.fate === b.above.fate &&
+    a.summary?.carried === b.summary?.carried &&
+    a.opening?.carried === b.opening?.carried &&
+    pins(a) === pins(b)
+  );
 }

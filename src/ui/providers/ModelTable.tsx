@@ -55,7 +55,7 @@ export function ModelTable({
             <th scope="col">€ per million in</th>
             <th scope="col">and out</th>
             <th scope="col">Beside text it</th>
-            <th scope="col">Counts per estimate</th>
+            <th scope="col">Its estimates were</th>
             <th scope="col">
               <span className="unseen">What to do</span>
             </th>
@@ -123,7 +123,7 @@ export function ModelTable({
                 <td>
                   {calibration.calls === 0
                     ? "not known yet"
-                    : `${calibration.ratio.toFixed(2)} over ${many(calibration.calls, "call")}`}
+                    : `${calibration.off === null ? "" : `off by ${(calibration.off * 100).toFixed(1)}% over `}${many(calibration.calls, "count")}`}
                 </td>
                 <td>
                   <button

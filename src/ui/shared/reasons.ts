@@ -1,16 +1,45 @@
 import type { Reason } from "@/core/context/reason";
-
-const words: Record<Reason["kind"], string> = {
-  prompt: "the system prompt goes first",
-  "no-prompt": "the system prompt is empty",
-  newest: "the message itself",
-  remembered: "carried: it is remembered",
-  "not-remembered": "not carried: it is no longer remembered",
-  cleared: "not carried: it stands above a clear",
-  unanswered: "not carried: the turn has no answer",
-};
+import { count, many } from "./format";
 
 /** Why a part of a context is carried, or not. */
 export function wordsFor(reason: Reason): string {
-  return words[reason.kind];
+  switch (reason.kind) {
+    case "prompt":
+      return "the system prompt goes first";
+    case "no-prompt":
+      return "the system prompt is empty";
+    case "opening":
+      return "goes before every conversation";
+    case "summary":
+      return "stands for the turns that it covers";
+    case "newest":
+      return "the message itself";
+    case "remembered":
+      return "carried: it is remembered";
+    case "pinned":
+      return "carried: it is pinned";
+    case "summarised":
+      return "left out: the summary covers it";
+    case "forgotten":
+      return "left out: no turns are carried";
+    case "older":
+      return `left out: older than the last ${many(reason.most, reason.of === "turns" ? "turn" : "message")}`;
+    case "parted":
+      return `left out: only one of its messages is among the last ${many(reason.most, "message")}, and a turn is not cut in two`;
+    case "over-budget":
+      return `left out: ${many(reason.by, "token")} over the budget`;
+    case "over-window":
+      return `left out: ${many(reason.by, "token")} more than the window has room for`;
+    case "apart":
+      return "left out: another model answered, and each remembers only its own";
+    case "cleared":
+      return "not carried: it stands above a clear";
+    case "unanswered":
+      return "not carried: the turn has no answer";
+  }
+}
+
+/** A count that is estimated, with what it may be off by. */
+export function aboutTokens(tokens: number, margin: number): string {
+  return `about ${count(tokens)} ± ${count(margin)}`;
 }

@@ -8,6 +8,7 @@ import {
   callerLine,
   conversationPage,
   historyPage,
+  outlineAnswer,
   placesAnswer,
   reachAnswer,
 } from "@/server/answers/conversations";
@@ -21,7 +22,7 @@ import { preflight } from "@/server/apps/preflight";
 import { styleOf } from "@/server/apps/style";
 import { boot } from "@/server/boot";
 import { conversationAt, conversationOfApp, replyAt, replyOfAnyone } from "@/server/conversations/access";
-import { deleteBranch, nameBranch, setClear, showBranch, writeTake } from "@/server/conversations/branches";
+import { deleteBranch, nameBranch, setClear, setPin, showBranch, writeTake } from "@/server/conversations/branches";
 import {
   deleteConversation,
   deleteConversations,
@@ -79,6 +80,7 @@ export const { GET, HEAD, POST, PUT, PATCH, DELETE, OPTIONS } = serve(boot, call
     choices: (home, { slug }) => home.reader.call("choices", { app: appAt(home, slug).id }),
     find: (home, { id, ...words }) => placesAnswer(home, conversationOfApp(home, id)[1], words),
     read: (home, { id, ...where }) => benchLine(home, ...conversationOfApp(home, id), where),
+    outline: (home, { id }) => outlineAnswer(home, conversationOfApp(home, id)[1]),
     turns: (home, { id, ...which }) => benchTurns(home, ...conversationOfApp(home, id), which),
     found: async (home, { slug, request, ...filter }) => ({
       ids: await home.reader.call("ids", { app: appAt(home, slug).id, filter, most: mostChosen }),
@@ -103,6 +105,8 @@ export const { GET, HEAD, POST, PUT, PATCH, DELETE, OPTIONS } = serve(boot, call
     write: (home, { id, body }) => writeTake(home, id, body.text, body.corrects),
     clear: (home, { id }) => setClear(home, id, true),
     unclear: (home, { id }) => setClear(home, id, false),
+    pin: (home, { id }) => setPin(home, id, true),
+    unpin: (home, { id }) => setPin(home, id, false),
   },
   replies: {
     ask: askForReply,

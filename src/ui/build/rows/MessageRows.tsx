@@ -4,7 +4,8 @@ import type { Provider } from "@/contract/providers";
 import { textOf } from "@/core/conversation/pieces";
 import { titleOf, wordFor } from "@/core/problem/problem";
 import { canGoOn, isUnderWay, type Reply } from "@/core/reply/reply";
-import { countsOf, rawTokens } from "@/core/tokens/counts";
+import { rawTokens } from "@/core/tokens/calibration";
+import { countsOf } from "@/core/tokens/counts";
 import { wordsOfState } from "../../shared/endings";
 import { count, many, price } from "../../shared/format";
 import { Markdown, PlainText } from "../../shared/markdown/Markdown";
@@ -32,7 +33,10 @@ export interface RowActions {
   show: (message: string) => void;
   name: (message: string, name: string | null) => void;
   remove: (message: string) => void;
-  clear: (reply: string) => void;
+  /** Draws a line below a reply, or takes it away. */
+  clear: (reply: string, isClear?: boolean) => void;
+  /** Carries a turn wherever it stands, or no more. */
+  pin: (message: string, isPin: boolean) => void;
   /** Opens what can be chosen in the place of a message side by side. */
   beside: (message: string) => void;
   /** Opens the dispatches of a reply. */
@@ -67,16 +71,19 @@ export const VisitorRow = memo(function VisitorRow({
       {...bracket}
       label={`Turn ${turn}, visitor${whichOf("line", message)}`}
       side={
-        siblings.length > 1 && (
-          <Siblings
-            what="line"
-            of={siblings}
-            shown={id}
-            {...{ turn, isBeside }}
-            onShow={actions.show}
-            onBeside={() => actions.beside(id)}
-          />
-        )
+        <>
+          {message.isPinned && <div>pinned</div>}
+          {siblings.length > 1 && (
+            <Siblings
+              what="line"
+              of={siblings}
+              shown={id}
+              {...{ turn, isBeside }}
+              onShow={actions.show}
+              onBeside={() => actions.beside(id)}
+            />
+          )}
+        </>
       }
     >
       <span className={styles.who}>Visitor</span>
@@ -96,6 +103,9 @@ export const VisitorRow = memo(function VisitorRow({
         <div className={styles.actions}>
           <button type="button" className="link" onClick={() => setEdited(true)}>
             change
+          </button>
+          <button type="button" className="link" onClick={() => actions.pin(id, !message.isPinned)}>
+            {message.isPinned ? "unpin" : "pin"}
           </button>
           {siblings.length > 1 && <WordsOfBranch what="line" message={message} actions={actions} />}
         </div>

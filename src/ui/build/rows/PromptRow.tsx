@@ -5,6 +5,7 @@ import type { App } from "@/contract/apps";
 import { changesBetween } from "@/core/revision/changes";
 import { type Content, sameContent } from "@/core/revision/revision";
 import { count, many } from "../../shared/format";
+import { wordsOfMemory } from "../../shared/memory-words";
 import type { EditedDraft } from "../use-draft";
 import prompt from "./PromptRow.module.css";
 import { type Bracket, Row } from "./Row";
@@ -147,7 +148,7 @@ function changeIn(before: Content, after: Content): string {
 
 function Change({ before, after, nameOf }: { before: Content; after: Content; nameOf: (provider: string) => string }) {
   const parts = diffWords(before.prompt, after.prompt);
-  const settings = changesBetween(before, after, nameOf);
+  const settings = changesBetween(before, after, { provider: nameOf, memory: wordsOfMemory });
   return (
     <div className={prompt.change}>
       <div className={styles.plain}>

@@ -1,31 +1,167 @@
-import type { Memory as MemoryPolicy } from "@/core/context/policies/policies";
-import { count, duration, many } from "../../shared/format";
+import type { Forecast } from "@/core/context/forecast";
+import type { MemoryKind, Memory as MemoryOf } from "@/core/context/policies/policies";
+import { judgedRows } from "@/core/context/reach";
+import { duration, many } from "../../shared/format";
+import { shortly } from "../../shared/memory-words";
+import { wordsFor } from "../../shared/reasons";
+import { ChoiceWord, NumberWord } from "../../shared/words";
 import type { Station, StationScene } from "./station";
 import styles from "./stations.module.css";
 
-/** What each policy carries, in words. */
-const words: Record<MemoryPolicy["kind"], string> = { everything: "everything" };
+/** What each policy carries, in words; those that count something begin with the word before the number. */
+const choices: { kind: MemoryKind; words: string }[] = [
+  { kind: "everything", words: "everything" },
+  { kind: "last-turns", words: "the last turns" },
+  { kind: "last-messages", words: "the last messages" },
+  { kind: "fitting", words: "as many turns as fit" },
+  { kind: "nothing", words: "no turns" },
+];
 
 /** What is carried of the turns before. */
 export const memory: Station = {
   name: "Memory",
-  reading: ({ draft, ahead }) => `${words[draft.content.memory.kind]} · ${many(ahead.earlier.tokens, "token")}`,
+  reading: ({ draft, ahead }) => `${shortly(draft.content.memory)} · ${many(ahead.remembered, "token")}`,
   mark: ({ facts: { steps } }) => ({ state: "done", time: steps && duration(steps.memory) }),
   Sentence: MemorySentence,
 };
 
-function MemorySentence({ draft, ahead: { earlier, rows, room } }: StationScene) {
-  const out = rows.filter(({ carried, row }) => !carried && row.role === "visitor").length;
+function MemorySentence({ draft, ahead }: StationScene) {
+  const { memory } = draft.content;
+  const change = (next: MemoryOf) => draft.edit({ memory: next });
+  const pins = ahead.track.atHand.pinned?.length ?? 0;
   return (
     <>
       <div className={styles.sentence}>
-        Carries <b>{words[draft.content.memory.kind]}</b>: {many(earlier.turns, "turn")}, about{" "}
-        <b>{many(earlier.tokens, "token")}</b>, in a window of <b>{count(room.window)}</b>.
+        Carries{" "}
+        <ChoiceWord
+          label="What is carried"
+          value={memory.kind}
+          options={choices.map(({ kind, words }) => ({ value: kind, label: words }))}
+          onChange={(kind) => change(begun(kind as MemoryKind, memory, ahead))}
+        />{" "}
+        <Measure memory={memory} onChange={change} />
+        {pins > 0 && memory.kind !== "everything" && ` and ${many(pins, "pinned turn")}`}
+        {"within" in memory || isLimited(memory) ? (
+          <>
+            , within{" "}
+            <NumberWord
+              label="Tokens that all that is remembered may have"
+              value={"within" in memory ? memory.within : undefined}
+              min={1}
+              max={100_000_000}
+              empty="what there is room for"
+              onChange={(within) => change({ ...memory, within } as MemoryOf)}
+            />
+            {"within" in memory && memory.within !== undefined && " tokens"}
+          </>
+        ) : null}
+        ,{" "}
+        <ChoiceWord
+          label="Whose memory"
+          value={memory.apart ? "apart" : "common"}
+          options={[
+            { value: "common", label: "the same for all models" },
+            { value: "apart", label: "each model only what it answered" },
+          ]}
+          onChange={(whose) => change({ ...memory, apart: whose === "apart" ? true : undefined })}
+        />
+        , as{" "}
+        <ChoiceWord
+          label="How turns are carried"
+          value={memory.as ?? "messages"}
+          options={[
+            { value: "messages", label: "messages" },
+            { value: "text", label: "text in the prompt" },
+          ]}
+          onChange={(as) => change({ ...memory, as: as === "text" ? "text" : undefined })}
+        />
+        .
       </div>
       <p className={styles.under}>
-        {out > 0 ? `Left out now: ${many(out, "turn")} without an answer.` : "Nothing is left out now."} Each turn sends
-        more than the one before it.
+        <span>
+          {many(ahead.turns.turns, "turn")}, about <b>{many(ahead.remembered, "token")}</b> remembered.
+        </span>
+        <span>{leftOut(ahead)}</span>
+        {memory.apart && draft.content.fallbacks && draft.content.fallbacks.length > 0 && (
+          <span>A model that is gone on to carries what it answered itself.</span>
+        )}
       </p>
     </>
   );
+}
+
+/** The number that a policy goes by, edited in place. */
+function Measure({ memory, onChange }: { memory: MemoryOf; onChange: (next: MemoryOf) => void }) {
+  switch (memory.kind) {
+    case "last-turns":
+      return (
+        <NumberWord
+          label="Turns that are carried"
+          value={memory.turns}
+          min={1}
+          max={1_000}
+          onChange={(turns = 1) => onChange({ ...memory, turns })}
+        />
+      );
+    case "last-messages":
+      return (
+        <NumberWord
+          label="Messages that are carried"
+          value={memory.messages}
+          min={1}
+          max={2_000}
+          onChange={(messages = 1) => onChange({ ...memory, messages })}
+        />
+      );
+    case "fitting":
+      return (
+        <>
+          <NumberWord
+            label="Tokens that the turns may have"
+            value={memory.tokens}
+            min={1}
+            max={100_000_000}
+            onChange={(tokens = 1) => onChange({ ...memory, tokens })}
+          />{" "}
+          tokens
+        </>
+      );
+    default:
+      return null;
+  }
+}
+
+/** Whether all that is remembered can be held to a number of tokens beside what the policy says. */
+function isLimited({ kind }: MemoryOf): boolean {
+  return kind === "last-turns" || kind === "last-messages" || kind === "summary";
+}
+
+/** A policy with a number to begin with; what all have in common stays. */
+function begun(kind: MemoryKind, { as, apart }: MemoryOf, { remembered, room }: Forecast): MemoryOf {
+  const common = { ...(as ? { as } : {}), ...(apart ? { apart } : {}) };
+  switch (kind) {
+    case "last-turns":
+      return { kind, turns: 8, ...common };
+    case "last-messages":
+      return { kind, messages: 16, ...common };
+    case "fitting":
+      return { kind, tokens: Math.max(Math.round(Math.max(remembered, room.window / 4) / 100) * 100, 100), ...common };
+    case "summary":
+      return { kind, turns: 6, ...common };
+    default:
+      return { kind, ...common };
+  }
+}
+
+/** What is left out now, and why the newest of it is. */
+function leftOut(ahead: Forecast): string {
+  const { above } = ahead;
+  const rows = judgedRows(ahead);
+  const out = rows.filter(({ carried, row }) => !carried && row.role === "visitor");
+  const aboveOut = above.fate === "left out" ? above : { tokens: 0, messages: 0 };
+  const turns = out.length + aboveOut.messages / 2;
+  if (turns === 0) return "Nothing is left out now.";
+  const tokens = rows.reduce((sum, row) => sum + (row.carried ? 0 : row.tokens), 0) + aboveOut.tokens;
+  const why = out.at(-1)?.reason;
+  return `Left out now: ${many(turns, "turn")}, ${many(tokens, "token")}${why ? `; the newest is ${wordsFor(why)}` : ""}.`;
 }

@@ -1,4 +1,5 @@
-import { clockVariables, variablesIn } from "@/core/revision/variables";
+import { clockVariables } from "@/core/revision/clock";
+import { variablesIn } from "@/core/revision/variables";
 import { duration, many } from "../../shared/format";
 import { TextWord } from "../../shared/words";
 import type { Station, StationScene } from "./station";

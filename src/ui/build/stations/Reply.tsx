@@ -1,6 +1,6 @@
 import { failsCall, wordFor } from "@/core/problem/problem";
 import { isUnderWay } from "@/core/reply/reply";
-import { rawTokens } from "@/core/tokens/counts";
+import { rawTokens } from "@/core/tokens/calibration";
 import { wordsOfState } from "../../shared/endings";
 import { count, duration, many, price } from "../../shared/format";
 import type { Mark, ReplyScene, Station, StationScene } from "./station";

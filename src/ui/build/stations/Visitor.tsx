@@ -9,7 +9,7 @@ import styles from "./stations.module.css";
 export const visitor: Station = {
   name: "Visitor",
   reading: ({ ahead }) => {
-    const turn = ahead.rows.at(-1)?.row.turn;
+    const turn = ahead.track.atHand.rows.at(-1)?.turn;
     return turn === undefined ? "bench · no turn yet" : `bench · turn ${turn}`;
   },
   mark: ({ facts: { steps } }) => ({ state: "done", time: steps && duration(steps.visitor) }),

@@ -1,0 +1,41 @@
+import type { Message } from "../conversation/message";
+import { type Piece, textOf } from "../conversation/pieces";
+import { added, countsOf, type Holding, together } from "../tokens/counts";
+
+/** How messages and a summary are written where they are carried as text in the system prompt. */
+const labels: Record<Message["role"], string> = { visitor: "Visitor: ", app: "App: " };
+const heads = { messages: "What was said before:", summary: "What was said before that, in short:" };
+const gap = "\n\n";
+
+/** Messages as text. */
+export function transcriptOf(messages: readonly { role: Message["role"]; pieces: readonly Piece[] }[]): string {
+  return [heads.messages, ...messages.map(({ role, pieces }) => labels[role] + textOf({ pieces }))].join(gap);
+}
+
+/** A summary as it stands in the system prompt. */
+export function summaryPart(text: string): string {
+  return `${heads.summary}${gap}${text}`;
+}
+
+/** Parts of a system prompt, those that are empty left out. */
+export function promptOf(parts: readonly string[]): string {
+  return parts.filter((part) => part.trim() !== "").join(gap);
+}
+
+/** What such a part holds beside the texts in it: the head before it, and the gap that parts it from what is above. */
+export const headHolding: Record<keyof typeof heads, Holding> = {
+  messages: { counts: countsOf(gap + heads.messages), messages: 0 },
+  summary: { counts: countsOf(gap + heads.summary + gap), messages: 0 },
+};
+
+/** The same for the labels of one turn, whose two messages are then none of their own. */
+export const labelsOfTurn = added(countsOf(gap + labels.visitor), countsOf(gap + labels.app));
+
+/** What turns hold as text in the system prompt: labels instead of the borders of messages. */
+export function asText({ counts, messages }: Holding): Holding {
+  const turns = messages / 2;
+  const all = Object.fromEntries(
+    Object.entries(labelsOfTurn).map(([name, count]) => [name, count * turns]),
+  ) as Holding["counts"];
+  return together({ counts, messages: 0 }, { counts: all, messages: 0 });
+}

@@ -1,0 +1,34 @@
+/** The names that are filled from the clock. */
+export const clockVariables = ["today", "weekday", "time"];
+
+/** Whether there is such a time zone (IANA). */
+export function isTimeZone(name: string): boolean {
+  try {
+    new Intl.DateTimeFormat("en-GB", { timeZone: name });
+    return true;
+  } catch {
+    return false;
+  }
+}
+
+const clocks = new Map<string, Intl.DateTimeFormat>();
+
+/** What the clock says at a moment: the date (ISO 8601), the name of the day, and the time of day to the minute. */
+export function clockValues(now: number, timeZone = "UTC"): Record<string, string> {
+  let clock = clocks.get(timeZone);
+  if (!clock) {
+    clock = new Intl.DateTimeFormat("en-GB", {
+      timeZone,
+      weekday: "long",
+      year: "numeric",
+      month: "2-digit",
+      day: "2-digit",
+      hour: "2-digit",
+      minute: "2-digit",
+      hourCycle: "h23",
+    });
+    clocks.set(timeZone, clock);
+  }
+  const of = Object.fromEntries(clock.formatToParts(now).map(({ type, value }) => [type, value]));
+  return { today: `${of.year}-${of.month}-${of.day}`, weekday: of.weekday ?? "", time: `${of.hour}:${of.minute}` };
+}

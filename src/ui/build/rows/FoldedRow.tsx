@@ -1,0 +1,50 @@
+import type { LineMessage } from "@/contract/conversations";
+import { textOf } from "@/core/conversation/pieces";
+import { count, many } from "../../shared/format";
+import { Row } from "./Row";
+import styles from "./Row.module.css";
+
+/** Characters of a message that stand for it, and messages that do. */
+const shown = 36;
+const mostNamed = 3;
+
+/** Several turns that are left out for the same reason, as one row. */
+export function FoldedRow({
+  messages,
+  tokens,
+  why,
+  onShow,
+}: {
+  messages: readonly LineMessage[];
+  tokens: number;
+  why: string;
+  onShow: () => void;
+}) {
+  const said = messages.filter(({ role }) => role === "visitor");
+  const [first, last] = [messages[0]?.turn ?? 0, messages.at(-1)?.turn ?? 0];
+  const named = said.slice(0, mostNamed).map((message) => {
+    const text = textOf(message).replace(/\s+/g, " ");
+    return text.length > shown ? `${text.slice(0, shown).trimEnd()}…` : text;
+  });
+  const more = said.length - named.length;
+  return (
+    <Row
+      tone="visitor"
+      turn={`${first}–${last}`}
+      tokens={count(tokens)}
+      carried={false}
+      first={false}
+      last={false}
+      label={`Turns ${first} to ${last}, folded`}
+      side={
+        <button type="button" className="link" onClick={onShow}>
+          show them
+        </button>
+      }
+    >
+      {many(last - first + 1, "turn")}: {named.join(" · ")}
+      {more > 0 && ` and ${more} more`}
+      <span className={styles.why}>{why}</span>
+    </Row>
+  );
+}

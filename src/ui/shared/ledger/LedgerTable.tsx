@@ -1,0 +1,59 @@
+import type { LedgerEntry } from "@/core/context/ledger";
+import type { Reason } from "@/core/context/reason";
+import { count, many } from "../format";
+import { wordsFor } from "../reasons";
+import styles from "./LedgerTable.module.css";
+
+/** A line of the ledger, with the beginning of the text that it is about. */
+export type ShownEntry = (LedgerEntry | { part: "message"; tokens: number; carried: boolean; reason: Reason }) & {
+  text?: string;
+};
+
+/** The itemised reach of a dispatch, sent or still to be sent. */
+export function LedgerTable({ entries, children }: { entries: readonly ShownEntry[]; children: React.ReactNode }) {
+  return (
+    <>
+      <table className={styles.ledger}>
+        <thead>
+          <tr>
+            <th scope="col">What</th>
+            <th scope="col">Tokens</th>
+            <th scope="col">In or out</th>
+            <th scope="col">Why</th>
+          </tr>
+        </thead>
+        <tbody>
+          {entries.map((entry, at) => (
+            <tr key={at} data-out={!entry.carried}>
+              <td>{nameOf(entry)}</td>
+              <td>{count(entry.tokens)}</td>
+              <td>{entry.carried ? "in" : "out"}</td>
+              <td>{wordsFor(entry.reason)}</td>
+            </tr>
+          ))}
+        </tbody>
+      </table>
+      <p className={styles.quiet}>{children}</p>
+    </>
+  );
+}
+
+/** What a line of the ledger is about: a part, the beginning of a message, or how many it sums up. */
+function nameOf(entry: ShownEntry): string {
+  switch (entry.part) {
+    case "prompt":
+      return "System prompt";
+    case "opening":
+      return `Opening, ${many(entry.count, "message")}`;
+    case "summary":
+      return `Summary of the turns up to ${entry.turn}`;
+    case "message":
+      return "The message that is written";
+    case "pin":
+      return `Pinned turn ${entry.turns[0]}${entry.text ? `: ${entry.text}` : ""}`;
+    case "messages":
+      if (entry.count === 1) return entry.text ? entry.text : `Turn ${entry.turns[0]}`;
+  }
+  const [first, last] = entry.turns;
+  return `Turns ${first} to ${last}, ${count(entry.count)} messages`;
+}
