@@ -38,6 +38,8 @@ const conversation = z.object({
   daysAgo: z.int(),
   time: z.string(),
   origin: z.enum(["bench", "caller"]),
+  model: z.string().default("reed-deep"),
+  title: z.string().optional(),
   turns: z.array(turn),
 });
 
@@ -86,7 +88,7 @@ function seed(home: Home): void {
 function seedConversation(
   home: Home,
   app: string,
-  { daysAgo, time, origin, turns }: z.infer<typeof conversation>,
+  { daysAgo, time, origin, model, title, turns }: z.infer<typeof conversation>,
 ): void {
   const day = new Date(Date.now() - daysAgo * 86_400_000).toISOString().slice(0, 10);
   let now = Math.min(Date.parse(`${day}T${time}:00Z`), Date.now() - 3_600_000);
@@ -107,21 +109,22 @@ function seedConversation(
       now,
     });
     now += each.totalMs;
-    seedReply(home, id, said, each, now);
+    seedReply(home, id, said, { ...each, model }, now);
     now += 40_000;
   }
+  if (title !== undefined) home.marks.setTitle(id, title);
 }
 
 function seedReply(
   home: Home,
   conversation: string,
   parent: ReturnType<Home["conversations"]["addVisitorMessage"]>,
-  each: z.infer<typeof turn>,
+  each: z.infer<typeof turn> & { model: string },
   now: number,
 ): void {
-  const prices = reedbed().about.models.find(({ name }) => name === "reed-deep")?.price;
+  const prices = reedbed().about.models.find(({ name }) => name === each.model)?.price;
   const { input, output, thoughtTokens: thought } = each;
-  if (!prices) throw new Error("Reedbed has no model reed-deep.");
+  if (!prices) throw new Error(`Reedbed has no model ${each.model}.`);
   const counts =
     input !== undefined && output !== undefined
       ? { input, output, ...(thought === undefined ? {} : { thought }) }
@@ -132,7 +135,7 @@ function seedReply(
     price: priceOf(counts, prices),
     currency: prices.currency,
   };
-  const facts: ReplyFacts = { revision: 1, provider: "Reedbed", model: "reed-deep" };
+  const facts: ReplyFacts = { revision: 1, provider: "Reedbed", model: each.model };
   const reply = home.conversations.addReply({ conversation, parent, continues: null, facts, now });
   const events: ReplyEvent[] = [
     { event: "reply", data: { reply: reply.id, conversation, message: parent.id, ...facts } },

@@ -9,6 +9,7 @@ import { jobs } from "./jobs";
 import { benchMarks, marks } from "./marks";
 import { providers } from "./providers";
 import { benchReplies, replies } from "./replies";
+import { revisions } from "./revisions";
 import { serving } from "./serving";
 import { visitors } from "./visitors";
 
@@ -28,6 +29,7 @@ export const calls = {
   marks,
   providers,
   replies,
+  revisions,
   serving,
   visitors,
 };

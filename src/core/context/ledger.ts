@@ -63,7 +63,7 @@ export function ledgerOf(
   const ownLineFrom = rows.length - itemised;
   rows.forEach((row, at) => {
     const before = entries.at(-1);
-    if (at < ownLineFrom && before?.part === "messages" && isSame(before, row)) {
+    if ((at < ownLineFrom || !row.carried) && before?.part === "messages" && isSame(before, row)) {
       before.last = row.row.id;
       before.turns[1] = row.row.turn;
       before.count += 1;

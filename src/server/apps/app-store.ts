@@ -63,6 +63,7 @@ export class AppStore {
       revision: database.prepare<[string, number], { number: number; content: string }>(
         "SELECT number, content FROM revisions WHERE app_id = ? AND number = ?",
       ),
+      note: database.prepare("UPDATE revisions SET note = ? WHERE app_id = ? AND number = ?"),
       latest: database.prepare<[string], { number: number; content: string }>(
         "SELECT number, content FROM revisions WHERE app_id = ? ORDER BY number DESC LIMIT 1",
       ),
@@ -180,6 +181,11 @@ export class AppStore {
   revision(id: string, number: number): Revision | undefined {
     const row = this.sql.revision.get(id, number);
     return row && { number: row.number, content: contentSchema.parse(JSON.parse(row.content)) };
+  }
+
+  /** Writes a note on a revision; gives whether there is such a one. */
+  note(id: string, number: number, note: string): boolean {
+    return this.sql.note.run(note, id, number).changes > 0;
   }
 
   latest(id: string): Revision {

@@ -2,8 +2,7 @@ import { execFile } from "node:child_process";
 import { existsSync } from "node:fs";
 import type { Preflight } from "@/contract/apps";
 import { wordFor } from "@/core/problem/problem";
-import { clockVariables } from "@/core/revision/clock";
-import { variablesIn } from "@/core/revision/variables";
+import { checksOf } from "@/core/revision/checks";
 import { variablesOf } from "../exchange/credentials";
 import type { Home } from "../home";
 import type { StoredProvider } from "../providers/provider-store";
@@ -21,15 +20,18 @@ export async function preflight(boot: Home, app: StoredApp): Promise<Preflight> 
   return { items: [...promptItems(app), ...items.flat(), ...(await environmentItems(boot))] };
 }
 
-function promptItems({ draft: { prompt, variables } }: StoredApp): Item[] {
-  return variablesIn(prompt)
-    .filter((name) => !clockVariables.includes(name) && variables[name] === undefined)
-    .map((name) => ({
-      blocks: true,
-      what: `The prompt holds {{${name}}}, and nothing gives it a value.`,
-      next: "Give it one in the Prompt station; callers can give their own.",
-      where: "prompt",
-    }));
+function promptItems({ draft }: StoredApp): Item[] {
+  return checksOf(draft, Number.POSITIVE_INFINITY).flatMap((check): Item[] => {
+    if (check.kind !== "no-value") return [];
+    return [
+      {
+        blocks: true,
+        what: `The prompt holds {{${check.name}}}, and nothing gives it a value.`,
+        next: "Give it one in the Prompt station; callers can give their own.",
+        where: "prompt",
+      },
+    ];
+  });
 }
 
 async function candidateItems(

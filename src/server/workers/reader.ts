@@ -1,5 +1,6 @@
 import { workerData } from "node:worker_threads";
 import type { Filter } from "@/core/search/filter";
+import { RevisionReader } from "../apps/revision-reader";
 import { openForReading } from "../database/database";
 import { Exporter, type ExportForm } from "../history/export";
 import { HistoryReader } from "../history/history-reader";
@@ -12,6 +13,7 @@ const partMs = 15;
 const { folder } = workerData.given as { folder: string };
 const database = openForReading(folder);
 const history = new HistoryReader(database);
+const revisions = new RevisionReader(database);
 const exporter = new Exporter(database);
 const exports = new Map<number, Generator<string>>();
 let lastExport = 0;
@@ -22,6 +24,8 @@ const methods = {
   turnsSaying: (input: Parameters<HistoryReader["turnsSaying"]>[0]) => history.turnsSaying(input),
   ids: ({ app, filter, most }: { app: string; filter: Filter; most: number }) => history.ids(app, filter, most),
   outline: ({ end }: { end: string }) => history.outline(end),
+  revisions: ({ app, before, count }: { app: string; before: number; count: number }) =>
+    revisions.page(app, before, count),
   choices: ({ app }: { app: string }) => history.choices(app),
   beginExport({ app, form, filter, ids }: { app: string; form: ExportForm; filter: Filter; ids?: string[] }): number {
     lastExport += 1;

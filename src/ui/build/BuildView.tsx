@@ -5,6 +5,8 @@ import { useCallback, useEffect, useMemo, useRef, useState } from "react";
 import type { App } from "@/contract/apps";
 import type { Provider } from "@/contract/providers";
 import { judgedRows } from "@/core/context/reach";
+import type { Content } from "@/core/revision/revision";
+import { RevisionsSheet } from "../revisions/RevisionsSheet";
 import { Fallible } from "../shared/Fallible";
 import { many } from "../shared/format";
 import { SayAgainWords } from "../shared/jobs/SayAgainWords";
@@ -16,9 +18,11 @@ import { KeyList } from "./KeyList";
 import { Preflight } from "./Preflight";
 import { ConversationRows } from "./rows/ConversationRows";
 import type { RowActions } from "./rows/MessageRows";
+import { OpeningRows } from "./rows/OpeningRows";
 import { PromptRow } from "./rows/PromptRow";
 import { Sheet } from "./Sheet";
 import { SignalPath } from "./SignalPath";
+import { prompt } from "./stations/Prompt";
 import type { Station } from "./stations/station";
 import { stations } from "./stations/stations";
 import { useAsking } from "./use-asking";
@@ -60,6 +64,7 @@ function Bench({ app, providers, conversation }: { app: App; providers: Provider
   const branches = useBranches(conversation);
   const [beside, setBeside] = useState<string>();
   const [isAgain, setAgain] = useState(false);
+  const [showsRevisions, setShowsRevisions] = useState(false);
   const last = open.line.at(-1);
   const lastReply = last?.role === "app" ? last : undefined;
 
@@ -73,6 +78,7 @@ function Bench({ app, providers, conversation }: { app: App; providers: Provider
     [ask, conversation],
   );
 
+  const nameOf = (slug: string) => providers.find((each) => each.slug === slug)?.name ?? "a provider that is gone";
   const limit = draft.content.settings.maxOutput;
   const { show: showLine, name, remove, write, setClear, setPin } = branches;
   const actions: RowActions = useMemo(
@@ -110,6 +116,7 @@ function Bench({ app, providers, conversation }: { app: App; providers: Provider
     ],
   );
 
+  const onShowRevisions = () => setShowsRevisions(true);
   const startNew = () => {
     show(null);
     composer.current?.focus();
@@ -118,6 +125,7 @@ function Bench({ app, providers, conversation }: { app: App; providers: Provider
     stations: (at) => setStation((before) => (before === stations[at] ? null : (stations[at] ?? null))),
     escape: () => {
       if (open.underWay) stop(open.underWay.id);
+      else if (showsRevisions) setShowsRevisions(false);
       else if (station) setStation(null);
       else setInspected(undefined);
     },
@@ -131,26 +139,55 @@ function Bench({ app, providers, conversation }: { app: App; providers: Provider
     document.title = `${app.name} · Unruly Finch`;
   }, [app.name]);
 
-  const scene = { app, draft, providers, ahead, last: lastReply, onEditPrompt: () => setEditsPrompt(true) };
+  const scene = {
+    app,
+    draft,
+    providers,
+    ahead,
+    last: lastReply,
+    onEditPrompt: () => setEditsPrompt(true),
+    onShowRevisions,
+  };
 
   return (
     <main className={styles.view}>
       <h1 className="unseen">Build {app.name}</h1>
       <SignalPath scene={scene} open={station} onOpen={setStation} />
       <Preflight app={app} />
-      <Sheet ref={sheet} end={last?.id ?? conversation ?? "new"}>
+      {showsRevisions && (
+        <Fallible what="the revisions">
+          <RevisionsSheet
+            {...{ app, nameOf }}
+            draft={draft.content}
+            onPutLive={putLive}
+            onGoBack={(content) => {
+              draft.edit(asChange(content));
+              setShowsRevisions(false);
+            }}
+            onClose={() => setShowsRevisions(false)}
+          />
+        </Fallible>
+      )}
+      <Sheet isHidden={showsRevisions} ref={sheet} end={last?.id ?? conversation ?? "new"}>
         <Fallible what="the system prompt">
           <PromptRow
-            {...{ app, draft, putLive }}
-            nameOf={(slug) => providers.find((each) => each.slug === slug)?.name ?? "a provider that is gone"}
+            {...{ app, draft, putLive, nameOf, onShowRevisions }}
             tokens={ahead.prompt}
+            window={ahead.room.window}
             carried={draft.content.prompt.trim() !== ""}
             first
-            last={!rows[0]?.carried}
+            last={!(reach.opening ? reach.opening.carried : rows[0]?.carried)}
             isEdited={editsPrompt}
             onEdit={setEditsPrompt}
           />
         </Fallible>
+        <OpeningRows
+          opening={draft.content.opening}
+          part={reach.opening}
+          app={app.name}
+          last={!rows[0]?.carried}
+          onEdit={() => setStation(prompt)}
+        />
         {open.readEarlier && (
           <div className={styles.earlier}>
             <button type="button" className="link" onClick={open.readEarlier}>
@@ -210,6 +247,19 @@ function Bench({ app, providers, conversation }: { app: App; providers: Provider
       <KeyList {...keyList} />
     </main>
   );
+}
+
+const nothingSet = {
+  off: undefined,
+  samples: undefined,
+  timeZone: undefined,
+  opening: undefined,
+  fallbacks: undefined,
+};
+
+/** Content as a change of any other: what it does not set is set no more. */
+function asChange(content: Content): Content {
+  return { ...nothingSet, ...content };
 }
 
 /** Brings the focus to the next place above or below where there is something to choose. */

@@ -14,6 +14,8 @@ import type { Problem } from "@/core/problem/problem";
 import type { Content } from "@/core/revision/revision";
 import { type Prices, priceOf } from "@/core/tokens/price";
 import { count, price } from "../shared/format";
+import { LedgerAhead } from "../shared/ledger/LedgerAhead";
+import { WindowBar } from "../shared/ledger/WindowBar";
 import { ProblemNote } from "../shared/ProblemNote";
 import styles from "./Composer.module.css";
 import { type KeptText, textUnder, write } from "./kept-text";
@@ -72,6 +74,7 @@ export function Composer({
   const area = useRef<{ focus: () => void }>(null);
   const [text, setText] = useKept(name, isBegunHere);
   const [waits, setWaits] = useState(false);
+  const [showsLedger, setShowsLedger] = useState(false);
   const [isSending, setSending] = useState(false);
   /** How many messages back the text was recalled from; 0 where it was not. */
   const [back, setBack] = useState(0);
@@ -120,6 +123,11 @@ export function Composer({
       {children}
       {failure && <ProblemNote problem={failure} />}
       {problem && problem.kind !== "bad-request" && <ProblemNote problem={problem} />}
+      {showsLedger && (
+        <section className={styles.ledger} aria-label="What would be sent">
+          <LedgerAhead ahead={all} />
+        </section>
+      )}
       <div className={styles.write}>
         <Input.TextArea
           ref={area as never}
@@ -162,10 +170,13 @@ export function Composer({
           {content.settings.maxOutput === undefined ? "from" : "at most"}{" "}
           <b>{price(priceOf({ input: tokens, output: content.settings.maxOutput ?? 0 }, prices), prices.currency)}</b>
         </span>
-        <Window {...all} />
+        <WindowBar {...all} />
         <span>
           {Math.round((tokens / window) * 100)}% of {count(window)}
         </span>
+        <button type="button" className="link" aria-expanded={showsLedger} onClick={() => setShowsLedger(!showsLedger)}>
+          ledger
+        </button>
         {onAgain && (
           <button type="button" className="link" onClick={onAgain} aria-keyshortcuts="Alt+G">
             say it again
@@ -177,23 +188,6 @@ export function Composer({
           </button>
         )}
       </div>
-    </div>
-  );
-}
-
-/** The context window with what fills it: prompt, messages, and what is typed. */
-function Window({ prompt, remembered, opening, message, tokens, room: { window } }: Forecast) {
-  const fixed = prompt + (opening?.carried ? opening.tokens : 0);
-  const share = (part: number) => `${Math.min((part / window) * 100, 100)}%`;
-  return (
-    <div
-      className={styles.window}
-      role="img"
-      aria-label={`${count(tokens)} of ${count(window)} tokens: ${count(fixed)} for the prompt, ${count(remembered)} for earlier messages`}
-    >
-      <i style={{ width: share(fixed) }} data-part="prompt" />
-      <i style={{ width: share(remembered) }} data-part="messages" />
-      <i style={{ width: share(message) }} data-part="typed" />
     </div>
   );
 }

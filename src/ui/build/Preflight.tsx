@@ -17,6 +17,8 @@ export function Preflight({ app: { slug, draft } }: { app: App }) {
       draft.fallbacks,
       variablesIn(draft.prompt),
       draft.variables,
+      draft.samples,
+      draft.off,
     ],
     queryFn: () => server.send(apps.preflight, { slug }),
     staleTime: 30_000,

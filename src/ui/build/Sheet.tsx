@@ -7,7 +7,18 @@ import styles from "./Sheet.module.css";
  * reader has scrolled up; then it offers the way back down.
  * @param end changes when something new was sent, which brings the reader back to the end
  */
-export function Sheet({ end, children, ref }: { end: string; children: ReactNode; ref?: Ref<HTMLElement> }) {
+export function Sheet({
+  end,
+  isHidden = false,
+  children,
+  ref,
+}: {
+  end: string;
+  /** Whether something else stands in its place for now. */
+  isHidden?: boolean;
+  children: ReactNode;
+  ref?: Ref<HTMLElement>;
+}) {
   const { frame, content, onScroll, isAway, toEnd } = useFollowing<HTMLElement, HTMLDivElement>(end);
   const both = useCallback(
     (element: HTMLElement | null) => {
@@ -18,7 +29,7 @@ export function Sheet({ end, children, ref }: { end: string; children: ReactNode
     [frame, ref],
   );
   return (
-    <div className={styles.holder}>
+    <div className={styles.holder} hidden={isHidden}>
       {/* biome-ignore lint/a11y/noNoninteractiveTabindex: a region that scrolls must be reachable by key */}
       <section className={styles.sheet} ref={both} onScroll={onScroll} aria-label="Conversation" tabIndex={0}>
         <div ref={content}>{children}</div>

@@ -2,6 +2,7 @@ import { useQueryClient } from "@tanstack/react-query";
 import { useCallback, useRef } from "react";
 import { benchReplies, type ReplyCall } from "@/contract/replies";
 import type { Problem } from "@/core/problem/problem";
+import type { Content } from "@/core/revision/revision";
 import { server } from "../shared/api";
 import { keys, readEnd } from "../shared/queries";
 import { useChange } from "../shared/use-change";
@@ -13,7 +14,7 @@ export interface Asking {
   /** Asks for a reply on the draft; gives whether it was taken. */
   ask: (call: ReplyCall) => Promise<boolean>;
   stop: (reply: string) => void;
-  putLive: () => void;
+  putLive: (other?: Content) => void;
   failure: Problem | undefined;
   /** The conversation that was begun from here. */
   begunHere: string | null;
@@ -32,7 +33,7 @@ export function useAsking(
   const client = useQueryClient();
   const begunHere = useRef<string | null>(null);
   const stopping = useChange("Stopping", (reply: string) => server.send(benchReplies.stop, { id: reply }));
-  const puttingLive = useChange("Putting it live", draft.putLive);
+  const puttingLive = useChange("Putting it live", (other: Content | undefined) => draft.putLive(other));
   const asking = useChange("The message", async (call: ReplyCall) => {
     stopping.putAside();
     puttingLive.putAside();

@@ -23,7 +23,8 @@ export interface EditedDraft {
   retry: () => Promise<void>;
   /** Why the last edit could not be stored. */
   failure: Problem | undefined;
-  putLive: () => Promise<void>;
+  /** Puts the draft live, or other content. */
+  putLive: (other?: Content) => Promise<void>;
 }
 
 export function useDraft(app: App): EditedDraft {
@@ -81,10 +82,14 @@ export function useDraft(app: App): EditedDraft {
     return () => void retry();
   }, [retry]);
 
-  const putLive = useCallback(async () => {
-    await save();
-    client.setQueryData(keys.app(app.slug), await server.send(apps.putLive, { slug: app.slug, body: { content } }));
-  }, [app.slug, client, content, save]);
+  const putLive = useCallback(
+    async (other?: Content) => {
+      await save();
+      const body = { content: other ?? content };
+      client.setQueryData(keys.app(app.slug), await server.send(apps.putLive, { slug: app.slug, body }));
+    },
+    [app.slug, client, content, save],
+  );
 
   return { content, edit, save, retry, failure, putLive };
 }

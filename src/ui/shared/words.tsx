@@ -52,13 +52,18 @@ export function ChoiceWord({
   label,
   value,
   options,
+  isSearched = false,
   onChange,
 }: {
   label: string;
   value: string;
-  options: { value: string; label: string }[];
+  /** Whether there are so many that one types to find one. */
+  isSearched?: boolean;
+  /** Each with how it is called in the list, and in the sentence where that is other. */
+  options: { value: string; label: string; said?: string }[];
   onChange: (value: string) => void;
 }) {
+  const said = options.find((option) => option.value === value)?.said;
   return (
     <Select
       className={styles.word}
@@ -68,6 +73,8 @@ export function ChoiceWord({
       popupMatchSelectWidth={false}
       value={value}
       options={options}
+      showSearch={isSearched}
+      labelRender={said === undefined ? undefined : () => said}
       onChange={onChange}
     />
   );

@@ -16,6 +16,7 @@ import { dispatchesOf } from "@/server/answers/dispatches";
 import { jobAnswer, jobAt } from "@/server/answers/jobs";
 import { providerAnswer } from "@/server/answers/providers";
 import { stoppedReply } from "@/server/answers/replies";
+import { noteRevision, revisionPage } from "@/server/answers/revisions";
 import { callFile, callsAnswer, frontEnd, servingAnswer, tokenAnswer } from "@/server/answers/serving";
 import { appAt, deleteApp, makeApp } from "@/server/apps/app";
 import { preflight } from "@/server/apps/preflight";
@@ -65,6 +66,10 @@ export const { GET, HEAD, POST, PUT, PATCH, DELETE, OPTIONS } = serve(boot, call
     setDraft: (home, { slug, body }) => appAnswer(home, home.apps.setDraft(appAt(home, slug), body.content)),
     putLive: (home, { slug, body }) => appAnswer(home, home.apps.putLive(appAt(home, slug), body.content, Date.now())),
     preflight: (home, { slug }) => preflight(home, appAt(home, slug)),
+  },
+  revisions: {
+    list: (home, { slug, before }) => revisionPage(home, appAt(home, slug), before),
+    note: (home, { slug, number, body }) => noteRevision(home, appAt(home, slug), number, body.note),
   },
   conversations: {
     list: (home, { caller, before }) => conversationPage(home, caller.app, askerOf(caller), before),

@@ -31,3 +31,6 @@ UPDATE conversations SET tokens = coalesce((
   WHERE conversation_id = conversations.id AND is_leaving = 0
     AND NOT EXISTS (SELECT 1 FROM messages AS whole WHERE whole.continues = messages.id)), 0);
 UPDATE dispatches SET ledger = json_remove(ledger, '$.rawTokens') WHERE ledger IS NOT NULL;
+
+-- What the developer wrote on a revision.
+ALTER TABLE revisions ADD COLUMN note TEXT NOT NULL DEFAULT '';

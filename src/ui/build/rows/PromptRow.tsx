@@ -1,13 +1,15 @@
-import { Input } from "antd";
 import { diffWords } from "diff";
-import { useState } from "react";
+import { useMemo, useState } from "react";
 import type { App } from "@/contract/apps";
-import { changesBetween } from "@/core/revision/changes";
+import { checksOf } from "@/core/revision/checks";
 import { type Content, sameContent } from "@/core/revision/revision";
+import { ContentChange } from "../../shared/ContentChange";
 import { count, many } from "../../shared/format";
-import { wordsOfMemory } from "../../shared/memory-words";
 import type { EditedDraft } from "../use-draft";
+import { PromptArea } from "./PromptArea";
+import { PromptChecks } from "./PromptChecks";
 import prompt from "./PromptRow.module.css";
+import { PromptText } from "./PromptText";
 import { type Bracket, Row } from "./Row";
 import styles from "./Row.module.css";
 
@@ -19,18 +21,23 @@ export function PromptRow({
   app,
   draft,
   tokens,
+  window,
   isEdited,
   onEdit,
   putLive,
   nameOf,
+  onShowRevisions,
   ...bracket
 }: Bracket & {
   app: App;
   draft: EditedDraft;
   putLive: () => void;
+  onShowRevisions: () => void;
   /** The name of a provider by its id. */
   nameOf: (provider: string) => string;
   tokens: number;
+  /** Tokens that the context window of its model has. */
+  window: number;
   isEdited: boolean;
   onEdit: (isEdited: boolean) => void;
 }) {
@@ -39,6 +46,7 @@ export function PromptRow({
   const [isWhole, setWhole] = useState(false);
   const isDraft = !sameContent(content, app.latest.content) && app.draftRevision === null;
   const lines = content.prompt.split("\n");
+  const checks = useMemo(() => checksOf(content, window), [content, window]);
   return (
     <Row
       tone={isDraft ? "draft" : "prompt"}
@@ -48,24 +56,17 @@ export function PromptRow({
       label="System prompt"
       side={
         <PromptSide
-          {...{ app, draft, isDraft, showsChange, putLive }}
+          {...{ app, draft, isDraft, showsChange, putLive, onShowRevisions }}
           onShowChange={() => setShowsChange(!showsChange)}
         />
       }
     >
       {isEdited ? (
-        <Input.TextArea
-          aria-label="System prompt"
-          autoFocus
-          autoSize={{ minRows: 3, maxRows: 18 }}
+        <PromptArea
           value={content.prompt}
-          onChange={(event) => edit({ prompt: event.target.value })}
-          onBlur={() => onEdit(false)}
-          onKeyDown={(event) => {
-            if (event.key !== "Escape") return;
-            event.stopPropagation();
-            onEdit(false);
-          }}
+          names={[...Object.keys(content.variables), ...Object.keys(content.samples ?? {})]}
+          onChange={(next) => edit({ prompt: next })}
+          onLeave={() => onEdit(false)}
         />
       ) : (
         <>
@@ -77,9 +78,11 @@ export function PromptRow({
           >
             <span className={styles.who}>System prompt</span>
             <span className={styles.plain}>
-              {isWhole
-                ? content.prompt
-                : lines.slice(0, shownLines).join("\n") || "empty: nothing is sent before the first message"}
+              {content.prompt.trim() === "" ? (
+                "empty: nothing is sent before the first message"
+              ) : (
+                <PromptText content={content} most={isWhole ? Number.POSITIVE_INFINITY : shownLines} />
+              )}
             </span>
           </button>
           {lines.length > shownLines && (
@@ -89,7 +92,8 @@ export function PromptRow({
           )}
         </>
       )}
-      {showsChange && isDraft && <Change before={app.latest.content} after={content} nameOf={nameOf} />}
+      <PromptChecks checks={checks} />
+      {showsChange && isDraft && <ContentChange before={app.latest.content} after={content} nameOf={nameOf} />}
     </Row>
   );
 }
@@ -101,8 +105,10 @@ function PromptSide({
   showsChange,
   onShowChange,
   putLive,
+  onShowRevisions,
 }: {
   putLive: () => void;
+  onShowRevisions: () => void;
   app: App;
   draft: EditedDraft;
   isDraft: boolean;
@@ -121,6 +127,11 @@ function PromptSide({
         {!isLive && (
           <button type="button" className="link" onClick={putLive}>
             put live
+          </button>
+        )}
+        {app.latest.number > 1 && (
+          <button type="button" className="link" onClick={onShowRevisions}>
+            revisions
           </button>
         )}
         {isDraft && (
@@ -144,24 +155,4 @@ function changeIn(before: Content, after: Content): string {
     !sameContent({ ...before, prompt: "" }, { ...after, prompt: "" }) && "settings changed",
   ];
   return changed.filter(Boolean).join(", ") || "not changed";
-}
-
-function Change({ before, after, nameOf }: { before: Content; after: Content; nameOf: (provider: string) => string }) {
-  const parts = diffWords(before.prompt, after.prompt);
-  const settings = changesBetween(before, after, { provider: nameOf, memory: wordsOfMemory });
-  return (
-    <div className={prompt.change}>
-      <div className={styles.plain}>
-        {parts.map((part, at) => {
-          const Tag = part.added ? "ins" : part.removed ? "del" : "span";
-          return <Tag key={at}>{part.value}</Tag>;
-        })}
-      </div>
-      {settings.map(({ what, was, is }) => (
-        <div key={what}>
-          {what}: {was} → {is}
-        </div>
-      ))}
-    </div>
-  );
 }

@@ -8,7 +8,7 @@ export interface Stretch {
 }
 
 /** Rows that are left out for the same reason are folded from so many on. */
-const leastFolded = 6;
+const leastFolded = 4;
 const foldable = new Set(["older", "parted", "over-budget", "over-window", "summarised", "forgotten", "apart"]);
 
 /** The rows in stretches: those that are left out together are folded, unless one of them is open. */

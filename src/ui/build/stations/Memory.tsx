@@ -3,18 +3,17 @@ import type { MemoryKind, Memory as MemoryOf } from "@/core/context/policies/pol
 import { judgedRows } from "@/core/context/reach";
 import { duration, many } from "../../shared/format";
 import { shortly } from "../../shared/memory-words";
-import { wordsFor } from "../../shared/reasons";
 import { ChoiceWord, NumberWord } from "../../shared/words";
 import type { Station, StationScene } from "./station";
 import styles from "./stations.module.css";
 
-/** What each policy carries, in words; those that count something begin with the word before the number. */
-const choices: { kind: MemoryKind; words: string }[] = [
-  { kind: "everything", words: "everything" },
-  { kind: "last-turns", words: "the last turns" },
-  { kind: "last-messages", words: "the last messages" },
-  { kind: "fitting", words: "as many turns as fit" },
-  { kind: "nothing", words: "no turns" },
+/** What each policy carries, in words, and the word before its number. */
+const choices: { value: MemoryKind; label: string; said?: string }[] = [
+  { value: "everything", label: "everything" },
+  { value: "last-turns", label: "the last turns", said: "the last" },
+  { value: "last-messages", label: "the last messages", said: "the last" },
+  { value: "fitting", label: "as many turns as fit" },
+  { value: "nothing", label: "no turns" },
 ];
 
 /** What is carried of the turns before. */
@@ -36,9 +35,9 @@ function MemorySentence({ draft, ahead }: StationScene) {
         <ChoiceWord
           label="What is carried"
           value={memory.kind}
-          options={choices.map(({ kind, words }) => ({ value: kind, label: words }))}
+          options={choices}
           onChange={(kind) => change(begun(kind as MemoryKind, memory, ahead))}
-        />{" "}
+        />
         <Measure memory={memory} onChange={change} />
         {pins > 0 && memory.kind !== "everything" && ` and ${many(pins, "pinned turn")}`}
         {"within" in memory || isLimited(memory) ? (
@@ -95,27 +94,36 @@ function Measure({ memory, onChange }: { memory: MemoryOf; onChange: (next: Memo
   switch (memory.kind) {
     case "last-turns":
       return (
-        <NumberWord
-          label="Turns that are carried"
-          value={memory.turns}
-          min={1}
-          max={1_000}
-          onChange={(turns = 1) => onChange({ ...memory, turns })}
-        />
+        <>
+          {" "}
+          <NumberWord
+            label="Turns that are carried"
+            value={memory.turns}
+            min={1}
+            max={1_000}
+            onChange={(turns = 1) => onChange({ ...memory, turns })}
+          />{" "}
+          {memory.turns === 1 ? "turn" : "turns"}
+        </>
       );
     case "last-messages":
       return (
-        <NumberWord
-          label="Messages that are carried"
-          value={memory.messages}
-          min={1}
-          max={2_000}
-          onChange={(messages = 1) => onChange({ ...memory, messages })}
-        />
+        <>
+          {" "}
+          <NumberWord
+            label="Messages that are carried"
+            value={memory.messages}
+            min={1}
+            max={2_000}
+            onChange={(messages = 1) => onChange({ ...memory, messages })}
+          />{" "}
+          {memory.messages === 1 ? "message" : "messages"}
+        </>
       );
     case "fitting":
       return (
         <>
+          {" "}
           <NumberWord
             label="Tokens that the turns may have"
             value={memory.tokens}
@@ -153,7 +161,7 @@ function begun(kind: MemoryKind, { as, apart }: MemoryOf, { remembered, room }: 
   }
 }
 
-/** What is left out now, and why the newest of it is. */
+/** What is left out now. */
 function leftOut(ahead: Forecast): string {
   const { above } = ahead;
   const rows = judgedRows(ahead);
@@ -162,6 +170,5 @@ function leftOut(ahead: Forecast): string {
   const turns = out.length + aboveOut.messages / 2;
   if (turns === 0) return "Nothing is left out now.";
   const tokens = rows.reduce((sum, row) => sum + (row.carried ? 0 : row.tokens), 0) + aboveOut.tokens;
-  const why = out.at(-1)?.reason;
-  return `Left out now: ${many(turns, "turn")}, ${many(tokens, "token")}${why ? `; the newest is ${wordsFor(why)}` : ""}.`;
+  return `Left out now: ${many(turns, "turn")}, ${many(tokens, "token")}.`;
 }

@@ -1,7 +1,9 @@
+import { blocksIn } from "@/core/revision/blocks";
 import { clockVariables } from "@/core/revision/clock";
 import { variablesIn } from "@/core/revision/variables";
 import { duration, many } from "../../shared/format";
-import { TextWord } from "../../shared/words";
+import { ChoiceWord, TextWord } from "../../shared/words";
+import { OpeningWords } from "./OpeningWords";
 import type { Station, StationScene } from "./station";
 import styles from "./stations.module.css";
 
@@ -14,9 +16,12 @@ export const prompt: Station = {
   Sentence: PromptSentence,
 };
 
-function PromptSentence({ app, draft, ahead, onEditPrompt }: StationScene) {
-  const { content } = draft;
-  const asked = variablesIn(content.prompt).filter((name) => !clockVariables.includes(name));
+function PromptSentence({ app, draft, ahead, onEditPrompt, onShowRevisions }: StationScene) {
+  const { content, edit } = draft;
+  const names = variablesIn(content.prompt);
+  const asked = names.filter((name) => !clockVariables.includes(name));
+  const blocks = blocksIn(content.prompt);
+  const off = content.off ?? [];
   return (
     <>
       <div className={styles.sentence}>
@@ -27,13 +32,65 @@ function PromptSentence({ app, draft, ahead, onEditPrompt }: StationScene) {
             <code>{`{{${name}}}`}</code> is{" "}
             <TextWord
               label={`Value of ${name}`}
-              placeholder="nothing yet"
+              placeholder="what the call gives"
               value={content.variables[name] ?? ""}
-              onChange={(value) => draft.edit({ variables: withVariable(content.variables, name, value) })}
+              onChange={(value) => edit({ variables: withValue(content.variables, name, value) })}
             />
+            {content.variables[name] === undefined && (
+              <>
+                {" "}
+                (here{" "}
+                <TextWord
+                  label={`Sample of ${name}`}
+                  placeholder="a sample"
+                  value={content.samples?.[name] ?? ""}
+                  onChange={(value) => edit({ samples: orNone(withValue(content.samples ?? {}, name, value)) })}
+                />
+                )
+              </>
+            )}
           </span>
         ))}
+        {names.length > asked.length && (
+          <>
+            , the clock being that of{" "}
+            <ChoiceWord
+              label="Time zone"
+              value={content.timeZone ?? "UTC"}
+              options={timeZones()}
+              isSearched
+              onChange={(zone) => edit({ timeZone: zone === "UTC" ? undefined : zone })}
+            />
+          </>
+        )}
         .
+        {blocks.length > 0 && (
+          <>
+            {" "}
+            Of its blocks{" "}
+            {blocks.map((block, at) => (
+              <span key={block}>
+                {at > 0 && ", "}
+                {block} is{" "}
+                <ChoiceWord
+                  label={`Block ${block}`}
+                  value={off.includes(block) ? "off" : "on"}
+                  options={[
+                    { value: "on", label: "on" },
+                    { value: "off", label: "off" },
+                  ]}
+                  onChange={(next) => {
+                    const others = off.filter((each) => each !== block);
+                    const all = next === "off" ? [...others, block] : others;
+                    edit({ off: all.length > 0 ? all : undefined });
+                  }}
+                />
+              </span>
+            ))}
+            .
+          </>
+        )}{" "}
+        <OpeningWords opening={content.opening} app={app.name} onChange={(opening) => edit({ opening })} />
       </div>
       <p className={styles.under}>
         <span>
@@ -44,16 +101,29 @@ function PromptSentence({ app, draft, ahead, onEditPrompt }: StationScene) {
         <button type="button" className="link" onClick={onEditPrompt}>
           edit it in row 0
         </button>
+        <button type="button" className="link" onClick={onShowRevisions}>
+          revisions
+        </button>
         <span>
-          <code>{"{{today}}"}</code>, <code>{"{{weekday}}"}</code> and <code>{"{{time}}"}</code> are filled from the
-          clock, in UTC.
+          Variables: <code>{"{{name}}"}</code>; from the clock <code>{"{{today}}"}</code>, <code>{"{{weekday}}"}</code>,{" "}
+          <code>{"{{time}}"}</code>. A block begins with <code>[[its name]]</code> on a line of its own.
         </span>
       </p>
     </>
   );
 }
 
-function withVariable(variables: Record<string, string>, name: string, value: string): Record<string, string> {
-  const { [name]: _before, ...others } = variables;
+function withValue(values: Record<string, string>, name: string, value: string): Record<string, string> {
+  const { [name]: _before, ...others } = values;
   return value === "" ? others : { ...others, [name]: value };
+}
+
+function orNone(values: Record<string, string>): Record<string, string> | undefined {
+  return Object.keys(values).length > 0 ? values : undefined;
+}
+
+/** The time zones that the browser knows. */
+function timeZones(): { value: string; label: string }[] {
+  const known = Intl.supportedValuesOf("timeZone").filter((zone) => zone !== "UTC");
+  return ["UTC", ...known].map((zone) => ({ value: zone, label: zone }));
 }

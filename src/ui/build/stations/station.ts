@@ -16,6 +16,7 @@ export interface StationScene {
   ahead: Forecast;
   last: AppMessage | undefined;
   onEditPrompt: () => void;
+  onShowRevisions: () => void;
 }
 
 /** The last reply on its way, or as it ended. */

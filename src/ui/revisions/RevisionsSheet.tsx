@@ -1,0 +1,141 @@
+import { useInfiniteQuery } from "@tanstack/react-query";
+import { useState } from "react";
+import type { App } from "@/contract/apps";
+import { revisions, type ToldRevision } from "@/contract/revisions";
+import { type Content, sameContent } from "@/core/revision/revision";
+import { server } from "../shared/api";
+import { ContentChange } from "../shared/ContentChange";
+import { wordsOfState } from "../shared/endings";
+import { many, moment, price } from "../shared/format";
+import { ProblemNote } from "../shared/ProblemNote";
+import { keys } from "../shared/queries";
+import { useChange } from "../shared/use-change";
+import { KeptWord } from "../shared/words";
+import styles from "./RevisionsSheet.module.css";
+
+/** The revisions of an app, newest first: what changed with each, and what came of it. */
+export function RevisionsSheet({
+  app,
+  draft,
+  nameOf,
+  onPutLive,
+  onGoBack,
+  onClose,
+}: {
+  app: App;
+  draft: Content;
+  /** The name of a provider by its slug. */
+  nameOf: (provider: string) => string;
+  onPutLive: (content: Content) => void;
+  /** Makes the draft what a revision was. */
+  onGoBack: (content: Content) => void;
+  onClose: () => void;
+}) {
+  const { slug } = app;
+  const [now] = useState(() => Date.now());
+  const query = useInfiniteQuery({
+    queryKey: [...keys.app(slug), "revisions", app.latest.number],
+    queryFn: ({ pageParam }) => server.send(revisions.list, { slug, before: pageParam }),
+    initialPageParam: undefined as number | undefined,
+    getNextPageParam: (page) => page.before ?? undefined,
+    refetchOnMount: "always",
+  });
+  const { run, problem } = useChange(
+    "The note",
+    ({ number, note }: { number: number; note: string }) =>
+      server.send(revisions.note, { slug, number: String(number), body: { note } }),
+    [[...keys.app(slug), "revisions"]],
+  );
+  const pages = query.data?.pages ?? [];
+  const all = pages.flatMap((page) => page.revisions);
+  return (
+    <section className={styles.sheet} aria-label="Revisions">
+      <header className={styles.head}>
+        <h2>Revisions</h2>
+        <button type="button" className="link" onClick={onClose}>
+          back to the conversation
+        </button>
+      </header>
+      {problem && <ProblemNote problem={problem} />}
+      {query.error && <ProblemNote problem={query.error.problem} />}
+      {all.map((revision, at) => (
+        <Revision
+          key={revision.number}
+          {...{ revision, nameOf, now }}
+          before={all[at + 1]?.content ?? pages.at(-1)?.next ?? null}
+          isLive={revision.number === app.liveRevision}
+          isDraft={sameContent(revision.content, draft)}
+          onNote={(note) => run({ number: revision.number, note })}
+          onPutLive={() => onPutLive(revision.content)}
+          onGoBack={() => onGoBack(revision.content)}
+        />
+      ))}
+      {query.hasNextPage && (
+        <button type="button" className="link" onClick={() => void query.fetchNextPage()}>
+          show earlier ones
+        </button>
+      )}
+    </section>
+  );
+}
+
+function Revision({
+  revision: { number, at, note, content, replies, price: cost },
+  before,
+  nameOf,
+  now,
+  isLive,
+  isDraft,
+  onNote,
+  onPutLive,
+  onGoBack,
+}: {
+  revision: ToldRevision;
+  /** The content of the revision before it; null for the first. */
+  before: Content | null;
+  nameOf: (provider: string) => string;
+  now: number;
+  isLive: boolean;
+  isDraft: boolean;
+  onNote: (note: string) => void;
+  onPutLive: () => void;
+  onGoBack: () => void;
+}) {
+  const ended = Object.entries(replies) as [keyof typeof replies, number][];
+  const made = ended.reduce((sum, [, count]) => sum + count, 0);
+  const others = ended.filter(([state]) => state !== "complete");
+  return (
+    <article className={styles.revision} aria-label={`Revision ${number}`}>
+      <div className={styles.number}>
+        <b>{number}</b>
+        {moment(at, now)}
+      </div>
+      <div className={styles.what}>
+        <KeptWord label={`Note on revision ${number}`} placeholder="a note" value={note} onKeep={onNote} />
+        {before ? <ContentChange before={before} after={content} nameOf={nameOf} /> : <p>The first one.</p>}
+      </div>
+      <div className={styles.side}>
+        <div>
+          {isLive && <b>live</b>}
+          {isLive && isDraft && " · "}
+          {isDraft && "the draft is this one"}
+        </div>
+        <div>{made === 0 ? "no replies" : many(made, "reply", "replies")}</div>
+        {others.length > 0 && <div>{others.map(([state, count]) => `${count} ${wordsOfState(state)}`).join(", ")}</div>}
+        {cost && <div>{price(cost.amount, cost.currency)}</div>}
+        <div className={styles.links}>
+          {!isLive && (
+            <button type="button" className="link" onClick={onPutLive}>
+              put live
+            </button>
+          )}
+          {!isDraft && (
+            <button type="button" className="link" onClick={onGoBack}>
+              go back to it
+            </button>
+          )}
+        </div>
+      </div>
+    </article>
+  );
+}

@@ -1,0 +1,28 @@
+import type { Forecast } from "@/core/context/forecast";
+import { ledgerOf } from "@/core/context/ledger";
+import { count } from "../format";
+import { LedgerTable, type ShownEntry } from "./LedgerTable";
+import { WindowBar } from "./WindowBar";
+
+/** The ledger of the next dispatch, before it is sent. */
+export function LedgerAhead({ ahead }: { ahead: Forecast }) {
+  const { tokens, margin, message, room, parts, track } = ahead;
+  const { entries } = ledgerOf(ahead, [], room.window, parts.opening.length * 2);
+  const shown: ShownEntry[] = [...entries];
+  if (track.newest.length === 0 && parts.message)
+    shown.push({ part: "message", tokens: message, carried: true, reason: { kind: "newest" } });
+  const { off, calls } = track.calibration;
+  return (
+    <>
+      <WindowBar {...ahead} hasLegend />
+      <LedgerTable entries={shown}>
+        About {count(tokens)} tokens in all, give or take {count(margin)}.{" "}
+        {calls === 0
+          ? "Nothing is known yet of how this model counts; each reply teaches the estimate."
+          : off === null
+            ? "What is known of how this model counts comes from one call."
+            : `Its estimates were off by ${(off * 100).toFixed(1)}% of late.`}
+      </LedgerTable>
+    </>
+  );
+}
