@@ -1,6 +1,7 @@
 import { z } from "zod";
 import { calibrationSchema } from "@/core/tokens/calibration";
 import { mostTokens } from "@/core/tokens/count";
+import { pricesSchema } from "@/core/tokens/price";
 import { call, json, jsonBody, lines, nothing } from "./call";
 import {
   address,
@@ -32,11 +33,7 @@ export const modelSchema = z.strictObject({
   /** Tokens that request and reply may have together. */
   window: z.int().min(1).max(mostTokens),
   /** Per million tokens. */
-  price: z.strictObject({
-    input: z.number().min(0).max(1_000_000_000),
-    output: z.number().min(0).max(1_000_000_000),
-    currency: z.string().length(3),
-  }),
+  price: pricesSchema,
   /** Whether apps are offered it. */
   isOn: z.boolean().optional(),
   can: z.array(z.enum(abilities)).optional(),

@@ -30,6 +30,7 @@ import { recoverReplies } from "./replies/recover";
 import { Scrubber } from "./security/scrub";
 import { sealOf } from "./security/seal";
 import { signerOf } from "./security/secret";
+import { Reservations } from "./spend/reservations";
 import { SpendStore } from "./spend/spend-store";
 import { CallStore } from "./visitors/call-store";
 import { Limits } from "./visitors/limits";
@@ -97,6 +98,7 @@ export function openFolder(folder: string, openLogWith: (hide: (text: string) =>
     calls: new CallStore(database),
     limits: new Limits(),
     spend: new SpendStore(database),
+    reservations: new Reservations(),
     hub,
     reader,
     writer,

@@ -19,6 +19,7 @@ import type { ReplyHub } from "./replies/hub";
 import type { IdempotencyStore } from "./replies/idempotency-store";
 import type { Seal } from "./security/seal";
 import type { Signer } from "./security/secret";
+import type { Reservations } from "./spend/reservations";
 import type { SpendStore } from "./spend/spend-store";
 import type { CallStore } from "./visitors/call-store";
 import type { Limits } from "./visitors/limits";
@@ -57,6 +58,7 @@ export interface Home {
   calls: CallStore;
   limits: Limits;
   spend: SpendStore;
+  reservations: Reservations;
   hub: ReplyHub;
   /** Reads what takes long, in a thread of its own. */
   reader: Thread<ReaderMethods>;

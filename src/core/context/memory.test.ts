@@ -161,6 +161,54 @@ describe("a memory as text", () => {
   });
 });
 
+describe("a memory with a summary", () => {
+  const memory = { kind: "summary", turns: 2 } as const;
+  const summary = { id: "s", turn: 3, text: "The visitor is Marit.", counts: countsOf("The visitor is Marit.") };
+  const whole = line(...turnsSaid(6), "Last?");
+
+  it("carries the summary in the system prompt, and in full what it does not cover", () => {
+    const sent = assemble(withMemory(memory, { summary }), whole);
+    expect(texts(sent)).toEqual([
+      "You are the desk.\n\nWhat was said before that, in short:\n\nThe visitor is Marit.",
+      "Question 4?",
+      "Answer 4.",
+      "Question 5?",
+      "Answer 5.",
+      "Question 6?",
+      "Answer 6.",
+      "Last?",
+    ]);
+    if (sent.kind !== "ready") return expect.unreachable();
+    expect(sent.ledger.entries[1]).toMatchObject({ part: "summary", id: "s", turn: 3, carried: true });
+    expect(sent.ledger.holding?.counts).toEqual(sumOf(texts(sent)));
+    expect(sent.ledger.entries.filter(({ reason }) => reason.kind === "summarised")).toHaveLength(1);
+  });
+
+  it("carries as many turns as there is room for while there is no summary", () => {
+    expect(texts(assembled(withMemory(memory), whole)).slice(1, 3)).toEqual(["Question 1?", "Answer 1."]);
+  });
+
+  it("lets recent turns go first where room is short, then the summary, and keeps pins", () => {
+    const pinned = pinnedIn(whole, [1]);
+    const carried = (window: number) => {
+      const sent = assembled(withMemory(memory, { summary, pinned, window }), whole);
+      if (sent.kind !== "ready") return undefined;
+      const said = texts(sent).join(" ");
+      return [/Question 6/, /Marit/, /Question 1/].map((each) => each.test(said));
+    };
+    const steps = [...new Set(Array.from({ length: 300 }, (_, at) => JSON.stringify(carried(420 - at) ?? "refused")))];
+    expect(steps.map((step) => JSON.parse(step))).toEqual([
+      [true, true, true],
+      [false, true, true],
+      // a turn that is smaller than the summary takes the room that this leaves
+      [true, false, true],
+      [false, false, true],
+      [false, false, false],
+      "refused",
+    ]);
+  });
+});
+
 function sumOf(all: string[]) {
   const counts = all.map(countsOf);
   return Object.fromEntries(

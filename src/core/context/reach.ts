@@ -346,6 +346,16 @@ class Filling {
   }
 }
 
+/**
+ * The most tokens that a dispatch of this reach can send, however much of the line is still to be read: what is always
+ * carried, and all of the line that the budget and the window let through.
+ */
+export function mostTokens({ tokens, remembered, margin, limits, track }: Reach): number {
+  const ofLine = track.above === null ? Number.POSITIVE_INFINITY : (track.turns.at(-1)?.upTo ?? track.above.tokens);
+  const most = tokens - remembered + Math.max(Math.min(limits.budget, ofLine), remembered);
+  return Math.ceil(Math.min(most + margin, Math.max(limits.ceiling, tokens)));
+}
+
 /** The rows at hand from a place on, each with what becomes of it. */
 export function judgedRows(reach: Reach, first = 0): Reached[] {
   const { track, pins, from } = reach;

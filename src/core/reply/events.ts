@@ -15,6 +15,8 @@ export const tokenCountsSchema = z.object({
   output: count,
   /** The part of `input` that the provider had in its cache. */
   cachedInput: count.optional(),
+  /** The part of `input` that the provider put into its cache. */
+  cacheWrite: count.optional(),
   /** The part of `output` that was reasoning. */
   thought: count.optional(),
 });

@@ -13,6 +13,19 @@ export function isTimeZone(name: string): boolean {
 
 const clocks = new Map<string, Intl.DateTimeFormat>();
 
+/** The moment at which a day began, in a time zone; in epoch milliseconds. */
+export function dayBegan(now: number, timeZone = "UTC"): number {
+  const { today } = clockValues(now, timeZone);
+  const minute = 60_000;
+  const [hours = 0, minutes = 0] = (clockValues(now, timeZone).time ?? "").split(":").map(Number);
+  let began = Math.floor(now / minute) * minute - (hours * 60 + minutes) * minute;
+  // on a day on which the clock is set, it is an hour off, or in the day before
+  const quarter = 15 * minute;
+  while (clockValues(began, timeZone).today !== today) began += quarter;
+  while (clockValues(began - quarter, timeZone).today === today) began -= quarter;
+  return began;
+}
+
 /** What the clock says at a moment: the date (ISO 8601), the name of the day, and the time of day to the minute. */
 export function clockValues(now: number, timeZone = "UTC"): Record<string, string> {
   let clock = clocks.get(timeZone);

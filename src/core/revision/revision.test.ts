@@ -2,6 +2,7 @@ import fc from "fast-check";
 import { describe, expect, it } from "vitest";
 import { blocksIn, stretchesOf, withoutBlocks } from "./blocks";
 import { changesBetween } from "./changes";
+import { dayBegan } from "./clock";
 import { type Content, contentSchema, sameContent } from "./revision";
 import { fillPrompt, variablesIn } from "./variables";
 
@@ -82,6 +83,18 @@ describe("prompt variables", () => {
   it("in a value are not filled again, and names of the prototype are not values", () => {
     expect(fillPrompt(of("{{a}}"), { a: "{{today}}" }, monday).text).toBe("{{today}}");
     expect(fillPrompt(of("{{constructor}}"), {}, monday).missing).toEqual(["constructor"]);
+  });
+});
+
+describe("a day", () => {
+  it("begins at midnight of its time zone, on days too on which the clock is set", () => {
+    const at = (text: string) => Date.parse(text);
+    expect(dayBegan(at("2026-11-27T09:40:12Z"))).toBe(at("2026-11-27T00:00:00Z"));
+    expect(dayBegan(at("2026-06-30T22:30:00Z"), "Europe/Paris")).toBe(at("2026-06-30T22:00:00Z"));
+    // forward on 29 March at 2:00, back on 25 October at 3:00
+    expect(dayBegan(at("2026-03-29T12:00:00Z"), "Europe/Paris")).toBe(at("2026-03-28T23:00:00Z"));
+    expect(dayBegan(at("2026-10-25T12:00:00Z"), "Europe/Paris")).toBe(at("2026-10-24T22:00:00Z"));
+    expect(dayBegan(at("2026-07-01T12:00:00Z"), "Asia/Kathmandu")).toBe(at("2026-06-30T18:15:00Z"));
   });
 });
 

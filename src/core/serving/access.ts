@@ -32,6 +32,8 @@ export const accessSchema = z.strictObject({
       visitor: aMinute.default(20),
       address: aMinute.default(120),
       app: aMinute.default(600),
+      /** What all calls of a day may cost, in the currency of the bench; null for any price. */
+      day: z.number().min(0).max(1_000_000_000).nullable().default(null),
       /** Characters of one message. */
       message: z.int().min(1).max(1_000_000).default(20_000),
     })

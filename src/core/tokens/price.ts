@@ -1,13 +1,32 @@
+import { z } from "zod";
 import type { TokenCounts } from "../reply/events";
 
-/** What a model costs, per million tokens, in `currency` (ISO 4217). */
-export interface Prices {
-  input: number;
-  output: number;
-  currency: string;
-}
+const rate = z.number().min(0).max(1_000_000_000);
 
-/** The price of a call in the currency of `prices`. */
+/** What a model costs, per million tokens, in `currency` (ISO 4217). What is not said costs as much as the rest of its side. */
+export const pricesSchema = z.strictObject({
+  input: rate,
+  output: rate,
+  /** Of input that the provider had in its cache, and of input that it puts there. */
+  cachedInput: rate.optional(),
+  cacheWrite: rate.optional(),
+  /** Of output that is reasoning. */
+  thought: rate.optional(),
+  currency: z.string().length(3),
+});
+export type Prices = z.infer<typeof pricesSchema>;
+
+/** The price of a call in the currency of `prices`, to the millionth: so prices add up to the last digit. */
 export function priceOf(counts: TokenCounts, prices: Prices): number {
-  return (counts.input * prices.input + counts.output * prices.output) / 1_000_000;
+  const { input, output, cachedInput = 0, cacheWrite = 0, thought = 0 } = counts;
+  const cached = Math.min(cachedInput, input);
+  const written = Math.min(cacheWrite, input - cached);
+  const thinking = Math.min(thought, output);
+  const millionths =
+    (input - cached - written) * prices.input +
+    cached * (prices.cachedInput ?? prices.input) +
+    written * (prices.cacheWrite ?? prices.input) +
+    (output - thinking) * prices.output +
+    thinking * (prices.thought ?? prices.output);
+  return Math.round(millionths) / 1_000_000;
 }

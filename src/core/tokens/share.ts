@@ -14,12 +14,14 @@ export function sharesOf(usage: Usage, weights: readonly number[], prices: Price
     input: split(usage.input, evenly),
     output: split(usage.output, some),
     cachedInput: usage.cachedInput === undefined ? undefined : split(usage.cachedInput, evenly),
+    cacheWrite: usage.cacheWrite === undefined ? undefined : split(usage.cacheWrite, evenly),
     thought: usage.thought === undefined ? undefined : split(usage.thought, some),
   };
   const counts = weights.map((_, at) => ({
     input: parts.input[at] as number,
     output: parts.output[at] as number,
     cachedInput: parts.cachedInput?.[at],
+    cacheWrite: parts.cacheWrite?.[at],
     thought: parts.thought?.[at],
   }));
   const paid = split(

@@ -104,7 +104,21 @@ describe("calibration", () => {
 });
 
 describe("price", () => {
-  it("is per million tokens, input and output apart", () => {
-    expect(priceOf({ input: 1_000_000, output: 500_000 }, { input: 2, output: 6, currency: "EUR" })).toBe(5);
+  const prices = { input: 2, output: 6, currency: "EUR" };
+
+  it("is per million tokens, input and output apart, to the millionth", () => {
+    expect(priceOf({ input: 1_000_000, output: 500_000 }, prices)).toBe(5);
+    expect(priceOf({ input: 1, output: 1 }, { ...prices, input: 0.4 })).toBe(0.000006);
+  });
+
+  it("of what came from the cache, went into it, or was reasoning is its own, where there is one", () => {
+    const counts = { input: 1_000_000, output: 1_000_000, cachedInput: 400_000, cacheWrite: 100_000, thought: 500_000 };
+    expect(priceOf(counts, prices)).toBe(8);
+    expect(priceOf(counts, { ...prices, cachedInput: 0.5, cacheWrite: 3, thought: 10 })).toBe(1 + 0.2 + 0.3 + 3 + 5);
+  });
+
+  it("never counts a part for more than its side", () => {
+    const counts = { input: 10, output: 5, cachedInput: 100, cacheWrite: 100, thought: 100 };
+    expect(priceOf(counts, { ...prices, cachedInput: 1, cacheWrite: 1, thought: 1 })).toBe(0.000015);
   });
 });

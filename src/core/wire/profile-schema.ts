@@ -68,7 +68,12 @@ const rule = z
       .strictObject({
         input: path.optional(),
         output: path.optional(),
-        cachedInput: path.optional(),
+        cachedInput: path.optional().describe("Input that was in the provider's cache"),
+        cacheWrite: path.optional().describe("Input that the provider put into its cache"),
+        cacheIsBeside: z
+          .boolean()
+          .optional()
+          .describe("Whether `input` leaves out what was in the cache or put there; else it holds them"),
         thought: path.optional(),
         adds: z.boolean().optional().describe("Whether counts of several events are added up; else the last counts"),
       })

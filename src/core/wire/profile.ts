@@ -32,7 +32,15 @@ export interface CompiledRule {
   soFar: boolean;
   tool?: { id?: Path; name?: Path; arguments?: Path };
   finish?: Path;
-  usage?: { adds: boolean; input?: Path; output?: Path; cachedInput?: Path; thought?: Path };
+  usage?: {
+    adds: boolean;
+    cacheIsBeside?: boolean;
+    input?: Path;
+    output?: Path;
+    cachedInput?: Path;
+    cacheWrite?: Path;
+    thought?: Path;
+  };
   carry?: Path;
 }
 

@@ -28,6 +28,8 @@ export class Reading {
   count = 0;
   ended = false;
   private counts: Partial<TokenCounts> = {};
+  /** Whether the input was counted without what was in the cache or put there. */
+  private isCacheBeside = false;
   /** The word with which each take finished, and what came of it. */
   private readonly finishes = new Map<number, string>();
   private readonly said = new Map<number, { text: boolean; tool: boolean }>([[0, { text: false, tool: false }]]);
@@ -124,7 +126,7 @@ export class Reading {
   end(events: ReadEvent[], whole?: "whole", document?: unknown): void {
     this.ended = true;
     const hasCounts = Object.keys(this.counts).length > 0;
-    if (hasCounts) events.push({ event: "counts", take: null, data: this.counts });
+    if (hasCounts) events.push({ event: "counts", take: null, data: this.allCounts() });
     for (const [take, { text, tool }] of this.said) {
       const finish = this.finishes.get(take);
       const reason = this.reason(finish, text, tool);
@@ -248,13 +250,21 @@ export class Reading {
     return said;
   }
 
+  /** The counts, those of the input for all of it. */
+  private allCounts(): Partial<TokenCounts> {
+    const { input, cachedInput = 0, cacheWrite = 0 } = this.counts;
+    if (!this.isCacheBeside || input === undefined) return this.counts;
+    return { ...this.counts, input: countIn(input + cachedInput + cacheWrite) ?? input };
+  }
+
   private addCounts(
-    { adds, ...usage }: NonNullable<CompiledRule["usage"]>,
+    { adds, cacheIsBeside = false, ...usage }: NonNullable<CompiledRule["usage"]>,
     take: number | null,
     at: unknown,
     events: ReadEvent[],
   ): void {
-    for (const name of ["input", "output", "cachedInput", "thought"] as const) {
+    this.isCacheBeside ||= cacheIsBeside;
+    for (const name of ["input", "output", "cachedInput", "cacheWrite", "thought"] as const) {
       const value = usage[name]?.first(at);
       if (value === undefined || value === null) continue;
       const counted = countIn(value);

@@ -20,6 +20,8 @@ class Run {
   /** What it ends with, once it was stopped. */
   private halted: LastEvent | undefined;
   private count = 0;
+  /** What all attempts cost so far. */
+  private paid = 0;
 
   constructor(
     private readonly order: Order,
@@ -30,7 +32,8 @@ class Run {
   async made(): Promise<Made> {
     try {
       const attempted = await this.attempted();
-      return { ...attempted, attempts: this.count, failures: this.failures };
+      const paidBefore = this.paid - (attempted.usage?.price ?? 0);
+      return { ...attempted, attempts: this.count, paidBefore, failures: this.failures };
     } catch (error) {
       await this.attempt?.abort();
       throw error;
@@ -95,7 +98,9 @@ class Run {
     try {
       this.count += 1;
       this.attempt = new Attempt(this.order, this.sink, this.means, speaker, context, this.count);
-      return await this.attempt.run();
+      const attempted = await this.attempt.run();
+      this.paid += attempted.usage?.price ?? 0;
+      return attempted;
     } finally {
       leave();
     }

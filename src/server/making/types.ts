@@ -148,6 +148,8 @@ export interface Attempted {
 /** What came of a making. */
 export interface Made extends Attempted {
   attempts: number;
+  /** What the attempts before the last one cost, in the currency of its usage. */
+  paidBefore: number;
   /** The attempts that failed before any text. */
   failures: (Candidate & { problem: Problem })[];
 }

@@ -42,6 +42,9 @@ interface ModelRow {
   name: string;
   window: number;
   input_price: number;
+  cached_price: number | null;
+  write_price: number | null;
+  thought_price: number | null;
   output_price: number;
   currency: string;
   is_on: number;
@@ -74,10 +77,12 @@ export class ProviderStore {
       models: database.prepare<[string], ModelRow>("SELECT * FROM models WHERE provider_id = ? ORDER BY name"),
       model: database.prepare<[string, string], ModelRow>("SELECT * FROM models WHERE provider_id = ? AND name = ?"),
       putModel: database.prepare(
-        `INSERT INTO models (provider_id, name, window, input_price, output_price, currency, is_on, can)
-         VALUES (@provider, @name, @window, @input, @output, @currency, @isOn, @can)
+        `INSERT INTO models (provider_id, name, window, input_price, output_price, cached_price, write_price, thought_price,
+           currency, is_on, can)
+         VALUES (@provider, @name, @window, @input, @output, @cachedInput, @cacheWrite, @thought, @currency, @isOn, @can)
          ON CONFLICT DO UPDATE SET window = excluded.window, input_price = excluded.input_price,
-           output_price = excluded.output_price, currency = excluded.currency, is_on = excluded.is_on, can = excluded.can`,
+           output_price = excluded.output_price, cached_price = excluded.cached_price, write_price = excluded.write_price,
+           thought_price = excluded.thought_price, currency = excluded.currency, is_on = excluded.is_on, can = excluded.can`,
       ),
       dropModel: database.prepare("DELETE FROM models WHERE provider_id = ? AND name = ?"),
       calibrate: database.prepare("UPDATE models SET calibration = ? WHERE provider_id = ? AND name = ?"),
@@ -136,7 +141,17 @@ export class ProviderStore {
     this.database
       .transaction(() => {
         for (const { name, window, price, isOn = true, can = [] } of models)
-          this.sql.putModel.run({ provider, name, window, ...price, isOn: isOn ? 1 : 0, can: JSON.stringify(can) });
+          this.sql.putModel.run({
+            provider,
+            name,
+            window,
+            cachedInput: null,
+            cacheWrite: null,
+            thought: null,
+            ...price,
+            isOn: isOn ? 1 : 0,
+            can: JSON.stringify(can),
+          });
       })
       .immediate();
   }
@@ -223,7 +238,14 @@ function readModel(row: ModelRow): StoredModel {
   return {
     name: row.name,
     window: row.window,
-    price: { input: row.input_price, output: row.output_price, currency: row.currency },
+    price: {
+      input: row.input_price,
+      output: row.output_price,
+      ...(row.cached_price === null ? {} : { cachedInput: row.cached_price }),
+      ...(row.write_price === null ? {} : { cacheWrite: row.write_price }),
+      ...(row.thought_price === null ? {} : { thought: row.thought_price }),
+      currency: row.currency,
+    },
     isOn: row.is_on === 1,
     can: JSON.parse(row.can) as Ability[],
     calibration: row.calibration === null ? uncalibrated : calibrationSchema.parse(JSON.parse(row.calibration)),

@@ -3,6 +3,7 @@ import type { AddressInfo } from "node:net";
 import { afterEach, beforeEach, describe, expect, it, vi } from "vitest";
 import { usualLimits } from "@/contract/providers";
 import type { Content } from "@/core/revision/revision";
+import { accessSchema } from "@/core/serving/access";
 import { uncalibrated } from "@/core/tokens/calibration";
 import chatCompletions from "@/core/wire/profiles/chat-completions.json";
 import { dispatchesOf } from "../answers/dispatches";
@@ -10,6 +11,7 @@ import { wholeAnswer } from "../answers/replies";
 import { deleteApp } from "../apps/app";
 import type { StoredApp } from "../apps/app-store";
 import { sendAgain } from "../dispatches/again";
+import { isRefusal } from "../refusal";
 import { testFolder } from "../test-folder";
 import { type AskedBy, ask, bench } from "./ask";
 import { numbered } from "./event-store";
@@ -468,6 +470,81 @@ describe("a call that fails before any text", () => {
       ["m", 500],
       ["large", 900],
     ]);
+  });
+});
+
+describe("what an app may spend a day", () => {
+  const cost = 38;
+  /** The most that one call of the test can cost. */
+  const mostOfOne = async () => {
+    limitTo(1_000);
+    respond = () => {};
+    const { reply } = ask(home, app, bench, { message: "Hello" });
+    const most = home.reservations.of(app.id) / 1_000_000;
+    await home.hub.stop(reply);
+    return most;
+  };
+  const limitTo = (day: number) => {
+    app = home.apps.setAccess(app, accessSchema.parse({ limits: { day } }));
+  };
+  const tryToAsk = () => {
+    try {
+      return ask(home, app, bench, { message: "Hello" }).reply;
+    } catch (error) {
+      return isRefusal(error) ? error.problem : undefined;
+    }
+  };
+
+  it("holds with ten calls at once: what each can cost is held until it has ended", async () => {
+    const most = await mostOfOne();
+    let release = () => {};
+    const gate = new Promise<void>((resolve) => {
+      release = resolve;
+    });
+    respond = (response, body) => void gate.then(() => streams(["Aye."])(response), body as never);
+    const spent = home.spend.since(app.id, 0) / 1_000_000;
+    limitTo(spent + most * 3);
+    const asked = Array.from({ length: 10 }, tryToAsk);
+    const taken = asked.filter((each) => typeof each === "string");
+    expect(taken.length).toBe(3);
+    for (const refused of asked.slice(3))
+      expect(refused).toMatchObject({ kind: "over-limit", retryAfter: expect.any(Number) });
+    release();
+    for (const reply of taken) await wholeAnswer(home, reply);
+    expect(home.reservations.of(app.id)).toBe(0);
+    expect(home.spend.since(app.id, 0)).toBe((spent + cost * 3) * 1_000_000);
+    // what was held and not spent is there again
+    expect(typeof tryToAsk()).toBe("string");
+  });
+
+  it("holds nothing for a call that is refused, and lets go where one fails or is stopped", async () => {
+    limitTo(await mostOfOne());
+    expect(() => ask(home, app, bench, { goOn: "msg_none" })).toThrow();
+    respond = (response) => response.writeHead(500).end();
+    await wholeAnswer(home, ask(home, app, bench, { message: "Hello" }).reply).catch(() => {});
+    expect(home.reservations.of(app.id)).toBe(0);
+    respond = () => {};
+    const { reply } = ask(home, app, bench, { message: "Hello" });
+    expect(home.reservations.of(app.id)).toBeGreaterThan(0);
+    await home.hub.stop(reply);
+    await vi.waitFor(() => expect(home.reservations.of(app.id)).toBe(0));
+  });
+
+  it("adds up: replies, their conversation, the app and the day; deleting changes none of what was spent", async () => {
+    respond = streams(["Aye."]);
+    const first = ask(home, app, bench, { message: "Hello" });
+    await wholeAnswer(home, first.reply);
+    const next = ask(home, app, bench, { message: "And?", conversation: first.conversation });
+    await wholeAnswer(home, next.reply);
+    const replies = [first, next].map(({ reply }) => {
+      const message = home.conversations.message(reply);
+      return message?.role === "app" ? Math.round((message.facts.usage?.price ?? 0) * 1_000_000) : 0;
+    });
+    const sum = replies.reduce((all, each) => all + each, 0);
+    expect(home.conversations.stored(first.conversation)?.price).toBe(sum);
+    expect(home.spend.since(app.id, 0)).toBe(sum);
+    home.conversations.leave(first.conversation, Date.now());
+    expect(home.spend.since(app.id, 0)).toBe(sum);
   });
 });
 

@@ -49,6 +49,8 @@ export interface Answering {
   hanging: Pick<Asked, "clear" | "pinned" | "summary">;
   /** The reply that this one goes on from: its text, and its tokens as they were counted. */
   begun: { text: string; reported: number | null };
+  /** Lets go of the money that is held for it. */
+  settle: () => void;
   /** Epoch milliseconds of the call. */
   now: number;
   /** `performance.now()` of the same. */
@@ -192,8 +194,13 @@ function saidOf(begun: BegunDispatch | undefined, firstTextAt: number | undefine
 
 /** Ends all takes of a call that have not ended: each with its share of what the call used. */
 function finish(home: Home, answering: Answering, made: Made): void {
+  // what it cost is written along with its end; until then it stays held
+  const { reply } = answering.takes[0].head;
+  home.hub.commitAlong(reply, () => answering.settle);
   const { takes, speakers } = answering;
-  const { usage, speaker, attempts, failures, firstTextAt } = made;
+  const { speaker, attempts, failures, firstTextAt, paidBefore } = made;
+  // what went before is paid for as well
+  const usage = made.usage && { ...made.usage, price: Math.round((made.usage.price + paidBefore) * 1e6) / 1e6 };
   const left = takes.flatMap((take, at) =>
     home.hub.isLive(take.head.reply) ? [{ take, came: made.takes[at] ?? nothingCame(made) }] : [],
   );
@@ -275,7 +282,7 @@ function storeFailure({ conversations }: Home, { begun }: Answering, { reply }: 
 
 function nothingOf({ takes }: Answering): Omit<Made, "takes"> {
   const { provider, model } = takes[0].reply.facts;
-  return { speaker: { provider, model }, status: null, attempts: 0, failures: [] };
+  return { speaker: { provider, model }, status: null, attempts: 0, paidBefore: 0, failures: [] };
 }
 
 function lost(failure: Problem): Came {

@@ -1,5 +1,6 @@
 import type { ReplyCall } from "@/contract/replies";
 import { measure } from "@/core/context/assemble";
+import { mostTokens } from "@/core/context/reach";
 import { rowOf } from "@/core/context/row";
 import { textOf } from "@/core/conversation/pieces";
 import type { ReplyHead } from "@/core/reply/events";
@@ -10,6 +11,7 @@ import type { Origin } from "../conversations/conversation-store";
 import { hangingOn } from "../conversations/line";
 import type { Home } from "../home";
 import { Refusal, refuse } from "../refusal";
+import { holdForCalls, mostOf } from "../spend/budget";
 import type { NewVisitor } from "../visitors/visitor-store";
 import { type Answering, answer, type Chosen } from "./answer";
 import { type AskedFor, storeAsked, textIn } from "./asked-for";
@@ -110,13 +112,18 @@ export function ask(
         steps: { visitor, prompt, memory: since() },
         now,
       });
-      const making = groupsOf(takes, speakers).map((group, at): Answering => {
-        const settings = settingsOf(content.settings, before + at);
-        return { ...common, settings, takes: group };
-      });
+      const groups = groupsOf(takes, speakers);
       const [{ head }, ...others] = takes;
       const further = others.map((take) => take.head.reply);
       note({ head, further, asker });
+      const models = speakers.map(({ model }) => model);
+      const sent = mostTokens(measured.reach);
+      const most = groups.map((group) => mostOf(models, sent, content.settings.maxOutput, group.length));
+      const held = holdForCalls(home, app, most, chosen.model.price.currency, now, asker.kind === "bench");
+      const making = groups.map((group, at): Answering => {
+        const settings = settingsOf(content.settings, before + at);
+        return { ...common, settings, takes: group, settle: held[at] as () => void };
+      });
       return { making, head, further };
     })
     .immediate();

@@ -19,7 +19,16 @@ export class SpendStore {
         `INSERT INTO spend (at, app_id, revision, provider, model, origin, purpose, input, output, price, currency)
          VALUES (@at, @app, @revision, @provider, @model, @origin, @purpose, @input, @output, @price, @currency)`,
       ),
+      // served by spend_by_app
+      since: database
+        .prepare<[string, number]>("SELECT coalesce(sum(price), 0) FROM spend WHERE app_id = ? AND at >= ?")
+        .pluck(),
     };
+  }
+
+  /** What an app spent from a moment on, in millionths. @param since epoch milliseconds */
+  since(app: string, since: number): number {
+    return this.sql.since.get(app, since) as number;
   }
 
   /** Notes what one call took. @param at epoch milliseconds */

@@ -97,7 +97,17 @@ export function Choices({
           empty="any number of"
           onChange={(value) => limit({ app: value ?? null })}
         />
-        ; a message has at most{" "}
+        , and all calls of a day, those at the bench among them, may cost at most{" "}
+        <NumberWord
+          label="What the calls of a day may cost"
+          value={limits.day ?? undefined}
+          min={0}
+          max={1_000_000}
+          step={0.01}
+          empty="any price"
+          onChange={(value) => limit({ day: value ?? null })}
+        />
+        {limits.day === null ? "" : " €"}; a message has at most{" "}
         <NumberWord
           label="Characters of a message"
           value={limits.message}

@@ -34,3 +34,12 @@ UPDATE dispatches SET ledger = json_remove(ledger, '$.rawTokens') WHERE ledger I
 
 -- What the developer wrote on a revision.
 ALTER TABLE revisions ADD COLUMN note TEXT NOT NULL DEFAULT '';
+
+-- Prices that differ from the rest of their side, per million tokens; null where they do not.
+ALTER TABLE models ADD COLUMN cached_price REAL;
+ALTER TABLE models ADD COLUMN write_price REAL;
+ALTER TABLE models ADD COLUMN thought_price REAL;
+
+-- What an app spent since its day began is summed up from the index alone.
+DROP INDEX spend_by_app;
+CREATE INDEX spend_by_app ON spend (app_id, at, price);
