@@ -1,6 +1,6 @@
 import type { Message } from "../conversation/message";
 import { type Piece, textOf } from "../conversation/pieces";
-import { added, countsOf, type Holding, together } from "../tokens/counts";
+import { added, type Counts, countsOf, type Holding, together, without } from "../tokens/counts";
 
 /** How messages and a summary are written where they are carried as text in the system prompt. */
 const labels: Record<Message["role"], string> = { visitor: "Visitor: ", app: "App: " };
@@ -22,14 +22,19 @@ export function promptOf(parts: readonly string[]): string {
   return parts.filter((part) => part.trim() !== "").join(gap);
 }
 
+/** What a text holds that a word follows. */
+function countsBefore(text: string): Counts {
+  return without(countsOf(`${text}a`), countsOf("a"));
+}
+
 /** What such a part holds beside the texts in it: the head before it, and the gap that parts it from what is above. */
 export const headHolding: Record<keyof typeof heads, Holding> = {
   messages: { counts: countsOf(gap + heads.messages), messages: 0 },
-  summary: { counts: countsOf(gap + heads.summary + gap), messages: 0 },
+  summary: { counts: countsBefore(gap + heads.summary + gap), messages: 0 },
 };
 
 /** The same for the labels of one turn, whose two messages are then none of their own. */
-export const labelsOfTurn = added(countsOf(gap + labels.visitor), countsOf(gap + labels.app));
+export const labelsOfTurn = added(countsBefore(gap + labels.visitor), countsBefore(gap + labels.app));
 
 /** What turns hold as text in the system prompt: labels instead of the borders of messages. */
 export function asText({ counts, messages }: Holding): Holding {

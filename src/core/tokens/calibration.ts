@@ -33,6 +33,7 @@ const before: Record<Weighted, { weight: number; spread: number }> = {
   strokes: { weight: 0.3, spread: 0.4 },
   marks: { weight: 0.5, spread: 0.4 },
   gaps: { weight: 0.1, spread: 0.4 },
+  ends: { weight: 0.3, spread: 0.5 },
   blanks: { weight: 0.1, spread: 0.2 },
   message: { weight: 4, spread: 2 },
 };
@@ -97,13 +98,16 @@ export function learned(calibration: Calibration, holding: Holding, reported: nu
   const most = pull * Math.sqrt(variance);
   const step = Math.min(Math.max(miss, -most), most) / variance;
   const off = Math.abs(miss) / reported;
+  const spread = calibration.spread.map((covariance, place) => {
+    const [row, column] = [Math.floor(place / size), place % size];
+    const faded = row === column ? fade * (uncalibrated.spread[place] ?? 0) : 0;
+    return covariance - ((spreadTimes[row] ?? 0) * (spreadTimes[column] ?? 0)) / variance + faded;
+  });
+  const moved = weighted.map((name, at) => calibration.weights[name] + (spreadTimes[at] ?? 0) * step);
+  const weights = notNegative(moved, spread);
   return {
-    weights: mapped((name, at) => Math.max(calibration.weights[name] + (spreadTimes[at] ?? 0) * step, 0)),
-    spread: calibration.spread.map((covariance, place) => {
-      const [row, column] = [Math.floor(place / size), place % size];
-      const faded = row === column ? fade * (uncalibrated.spread[place] ?? 0) : 0;
-      return covariance - ((spreadTimes[row] ?? 0) * (spreadTimes[column] ?? 0)) / variance + faded;
-    }),
+    weights: mapped((_name, at) => weights[at] ?? 0),
+    spread,
     calls: calibration.calls + 1,
     off:
       calibration.calls === 0
@@ -112,6 +116,24 @@ export function learned(calibration: Calibration, holding: Holding, reported: nu
           ? off
           : calibration.off + (off - calibration.off) * share,
   };
+}
+
+/**
+ * Weights of which none is below 0: no part of a text takes tokens away. One that is, is known to be 0 then, and those
+ * that go with it are moved along.
+ */
+function notNegative(weights: readonly number[], spread: readonly number[]): number[] {
+  let moved = [...weights];
+  for (let round = 0; round < size; round += 1) {
+    const least = Math.min(...moved);
+    if (least >= 0) break;
+    const at = moved.indexOf(least);
+    const own = spread[at * size + at] ?? 0;
+    if (own <= 0) break;
+    moved = moved.map((weight, other) => weight - (least * (spread[other * size + at] ?? 0)) / own);
+    moved[at] = 0;
+  }
+  return moved.map((weight) => Math.max(weight, 0));
 }
 
 function mapped(value: (name: Weighted, at: number) => number): Weights {

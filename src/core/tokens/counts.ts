@@ -17,8 +17,9 @@ export const classes = [
   /** Runs of other characters, and the characters in them. */
   "strokes",
   "marks",
-  /** Runs of white space, and the characters in them beyond the first. */
+  /** Runs of white space before a word or a figure, those before anything else, and the characters in both beyond the first. */
   "gaps",
+  "ends",
   "blanks",
 ] as const;
 export type Class = (typeof classes)[number];
@@ -29,7 +30,7 @@ export const countsSchema = z.object(
 );
 
 const parts =
-  /((?:\p{Script=Han}|\p{Script=Hiragana}|\p{Script=Katakana}|\p{Script=Hangul}|\p{Script=Thai})+)|(\p{N}+)|(\p{L}+)|(\s+)|([^\p{L}\p{N}\s]+)/gu;
+  /((?:\p{Script=Han}|\p{Script=Hiragana}|\p{Script=Katakana}|\p{Script=Hangul}|\p{Script=Thai})+)|(\p{N}+)|(\p{L}+)|(\s+(?=[\p{L}\p{N}]))|(\s+)|([^\p{L}\p{N}\s]+)/gu;
 
 const digitsTogether = 3;
 
@@ -43,18 +44,19 @@ export const noCounts: Counts = {
   strokes: 0,
   marks: 0,
   gaps: 0,
+  ends: 0,
   blanks: 0,
 };
 
 /** The counts of a text. */
 export function countsOf(text: string): Counts {
   const counts = { ...noCounts };
-  for (const [part, signs, digits, word, gap] of text.matchAll(parts)) {
+  for (const [part, signs, digits, word, gap, end] of text.matchAll(parts)) {
     if (word) {
       counts.words += 1;
       counts.letters += part.length;
-    } else if (gap) {
-      counts.gaps += 1;
+    } else if (gap || end) {
+      counts[gap ? "gaps" : "ends"] += 1;
       counts.blanks += part.length - 1;
     } else if (signs) {
       counts.runs += 1;

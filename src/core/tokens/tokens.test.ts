@@ -13,7 +13,7 @@ describe("counting a text", () => {
     ["1234 5", { digits: 3, gaps: 1 }],
     ["Yes, it is…", { words: 3, letters: 7, gaps: 2, strokes: 2, marks: 2 }],
     ["渡し船。ok", { runs: 1, signs: 3, strokes: 1, marks: 1, words: 1, letters: 2 }],
-    ["a\n\n  b", { words: 2, letters: 2, gaps: 1, blanks: 3 }],
+    ["a\n\n  b | 9\n", { words: 2, letters: 2, digits: 1, gaps: 2, ends: 2, blanks: 3, strokes: 1, marks: 1 }],
   ])("%j", (text, counts) => {
     expect(countsOf(text)).toEqual({ ...noCounts, ...counts });
   });
@@ -21,10 +21,10 @@ describe("counting a text", () => {
   it("counts two texts, parted by a mark, as the sum of both", () => {
     fc.assert(
       fc.property(fc.string(), fc.string(), (a, b) => {
-        const parts = [`${a}x`, " ", `x${b}`];
+        const parts = [`${a}x`, ".", `x${b}`];
         const sum = parts.map(countsOf).reduce(added);
         expect(countsOf(parts.join(""))).toEqual(sum);
-        expect(without(sum, countsOf(`${a}x`))).toEqual(added(countsOf(" "), countsOf(`x${b}`)));
+        expect(without(sum, countsOf(`${a}x`))).toEqual(added(countsOf("."), countsOf(`x${b}`)));
       }),
     );
   });
