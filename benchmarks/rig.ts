@@ -5,6 +5,7 @@ import { Agent, request as httpRequest } from "node:http";
 import { tmpdir } from "node:os";
 import { join } from "node:path";
 import Sqlite from "better-sqlite3";
+import type { Memory } from "@/core/context/policies/policies";
 import { freePorts } from "../scripts/free-ports";
 import { server } from "../scripts/prepare.mjs";
 
@@ -65,6 +66,17 @@ export class Rig {
     app.send(what);
     const [number] = await once(app, "message");
     return Number(number);
+  }
+
+  /** Has an app carry something else of the turns before. @param replies the address of its replies */
+  async setMemory(replies: string, memory: Memory): Promise<void> {
+    const address = `${this.app}/api/bench/apps/${new URL(replies).pathname.split("/")[3]}`;
+    const { draft } = (await (await fetch(address)).json()) as { draft: object };
+    const stored = await fetch(`${address}/draft`, {
+      method: "PUT",
+      body: JSON.stringify({ content: { ...draft, memory } }),
+    });
+    if (!stored.ok) throw new Error(await stored.text());
   }
 
   /** The id of an app in the data folder, by the address of its replies. */

@@ -5,6 +5,7 @@ import { decoderRows } from "./decoder";
 import { firstTextRows } from "./first-text";
 import { historyRows } from "./history";
 import { manyStreamsRows } from "./many-streams";
+import { memoryRows } from "./memory";
 import { pageRows } from "./page";
 import { relayRows } from "./relay";
 import { Rig } from "./rig";
@@ -16,6 +17,7 @@ import { tabRows } from "./tab";
 const groups: Record<string, (rig: Rig) => Row[] | Promise<Row[]>> = {
   decoder: decoderRows,
   stores: storeRows,
+  memory: memoryRows,
   history: historyRows,
   beside: besideRows,
   "first-text": firstTextRows,

@@ -22,7 +22,7 @@ const pageSize = 21;
 const rounds = 300;
 const longLine = 10_000;
 
-const content: Content = {
+export const content: Content = {
   prompt: "You are the desk of a ferry line.",
   variables: {},
   provider: "p",
@@ -33,11 +33,16 @@ const content: Content = {
 
 /** What needs no server: a page at the end of a long list ÷ its first, and assembling a long line ÷ its texts assembled bare. */
 export function storeRows(): Row[] {
+  return inFolder((home, app) => [pageRow(home, app), assembleRow(home, app)]);
+}
+
+/** Rows that are measured on the stores of a folder of their own. */
+export function inFolder(measure: (home: Home, app: string) => Row[]): Row[] {
   const folder = mkdtempSync(join(tmpdir(), "finch-bench-"));
   const home = openFolder(folder, () => pino({ level: "silent" }));
   try {
     const app = home.apps.make("Bench", content, 1).id;
-    return [pageRow(home, app), assembleRow(home, app)];
+    return measure(home, app);
   } finally {
     home.close();
     rmSync(folder, { recursive: true, force: true });
@@ -146,7 +151,7 @@ export function longConversationIn(folder: string, app: string, messages: number
 }
 
 /** Milliseconds that a call takes, by the median of so many. */
-function timed(call: () => unknown, count: number): number {
+export function timed(call: () => unknown, count: number): number {
   for (let warm = 0; warm < 3; warm++) call();
   const taken = Array.from({ length: count }, () => {
     const started = performance.now();

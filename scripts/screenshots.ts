@@ -51,6 +51,8 @@ try {
   await page.screenshot({ path: `${out}/apps.png` });
   await page.context().addCookies([{ name: "finch_theme", value: "dark", url: address }]);
   await build(page, "build-dark.png");
+  await page.context().clearCookies();
+  await memory(page);
 } finally {
   await browser.close();
   for (const server of servers) server.kill("SIGKILL");
@@ -81,6 +83,39 @@ async function build(page: Page, name: string): Promise<void> {
     .or(page.getByRole("article", { name: "Turn 3, reply, complete" }))
     .waitFor();
   await message.fill("");
+}
+
+/** The memory of the conversation of sixty turns, with its ledger; then the revisions. */
+async function memory(page: Page): Promise<void> {
+  const { conversations } = (await (
+    await fetch(`${address}/api/bench/apps/quay-desk/conversations?words=wheelchair`)
+  ).json()) as {
+    conversations: { id: string; turnCount: number }[];
+  };
+  const { id } = conversations.find(({ turnCount }) => turnCount === 60) ?? { id: "new" };
+  await page.goto(`${address}/apps/quay-desk/build?conversation=${id}`);
+  await page.getByRole("article", { name: "Turn 60, reply, complete" }).waitFor();
+  await page.keyboard.press("Alt+3");
+  await page.getByRole("combobox", { name: "What is carried" }).click();
+  await page.getByText("the last turns", { exact: true }).click();
+  await page.getByRole("spinbutton", { name: "Turns that are carried" }).fill("2");
+  const old = page.getByRole("article", { name: "Turns 31 to 58, folded" });
+  await old.getByRole("button", { name: "show them" }).click();
+  await page.getByRole("article", { name: "Turn 57, visitor" }).getByRole("button", { name: "pin" }).press("Enter");
+  await page.getByRole("article", { name: "Turn 57, visitor" }).getByText("pinned").waitFor();
+  await page.getByRole("textbox", { name: "Message" }).fill("And when do we have to be at the ramp?");
+  await page.getByRole("button", { name: "ledger" }).click();
+  await page.waitForTimeout(500);
+  await page.screenshot({ path: `${out}/memory.png` });
+  await page.getByRole("button", { name: "ledger" }).click();
+  await page.getByRole("button", { name: "Send", exact: true }).click();
+  await page.getByRole("article", { name: "Turn 61, reply, complete" }).waitFor();
+  await page.keyboard.press("Alt+2");
+  await page.getByRole("button", { name: "revisions", exact: true }).first().click();
+  await page.getByRole("textbox", { name: "Note on revision 2" }).fill("does it need more than two turns?");
+  await page.keyboard.press("Enter");
+  await page.waitForTimeout(500);
+  await page.screenshot({ path: `${out}/revisions.png` });
 }
 
 /** The dispatch of a reply, with its arrivals. */

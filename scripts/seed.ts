@@ -1,4 +1,4 @@
-import { readFileSync } from "node:fs";
+import { existsSync, readFileSync } from "node:fs";
 import { z } from "zod";
 import { wireProviderSchema } from "@/contract/providers";
 import type { ReplyFacts } from "@/core/conversation/message";
@@ -6,7 +6,7 @@ import { lookSchema } from "@/core/look/look";
 import { type Problem, problem } from "@/core/problem/problem";
 import { type EndReason, endReasons, type ReplyEvent } from "@/core/reply/events";
 import { emptyReply, fold } from "@/core/reply/reply";
-import type { Content } from "@/core/revision/revision";
+import { contentSchema } from "@/core/revision/revision";
 import { priceOf } from "@/core/tokens/price";
 import { openFolder } from "@/server/boot";
 import type { Home } from "@/server/home";
@@ -18,7 +18,7 @@ import { saltpan } from "@/standins/shapes/saltpan";
 import { tidegate } from "@/standins/shapes/tidegate";
 
 /**
- * Puts the sample world into an empty data folder: the stand-ins, and Quay Desk with its stored
+ * Puts the sample world into an empty data folder: the stand-ins, and the sample apps with their stored
  * conversations, dated back from today. In a folder that has apps it only keeps the addresses of
  * the stand-ins up to date.
  */
@@ -43,7 +43,8 @@ const conversation = z.object({
   turns: z.array(turn),
 });
 
-const folder = "demo/quay-desk";
+/** The sample apps; the first one stands first in the list. */
+const folders = ["demo/quay-desk", "demo/logbook"];
 const firstPort = Number(process.env.FINCH_STANDINS ?? 4610);
 const standIns = [reedbed(), saltpan(), tidegate(), lantern(), bellhouse()].map(({ about }, at) => ({
   about,
@@ -71,17 +72,16 @@ function seed(home: Home): void {
     wireProvider(home, wireProviderSchema.parse({ ...about, address })),
   );
   if (!provider) throw new Error("There are no stand-ins.");
-  const content: Content = {
-    prompt: readFileSync(`${folder}/prompt.txt`, "utf8").trim(),
-    variables: {},
-    provider: provider.slug,
-    model: "reed-deep",
-    settings: { temperature: 0.7, maxOutput: 500 },
-    memory: { kind: "everything" },
-  };
-  const app = home.apps.make("Quay Desk", content, Date.now());
-  home.apps.setLook(app, lookSchema.parse(JSON.parse(readFileSync(`${folder}/look.json`, "utf8"))));
-  const stored = z.array(conversation).parse(JSON.parse(readFileSync(`${folder}/conversations.json`, "utf8")));
+  for (const folder of folders.toReversed()) seedApp(home, folder, provider.slug);
+}
+
+function seedApp(home: Home, folder: string, provider: string): void {
+  const read = (name: string) => readFileSync(`${folder}/${name}`, "utf8");
+  const { name, ...about } = z.looseObject({ name: z.string() }).parse(JSON.parse(read("app.json")));
+  const content = contentSchema.parse({ ...about, prompt: read("prompt.txt").trim(), provider });
+  const app = home.apps.make(name, content, Date.now());
+  if (existsSync(`${folder}/look.json`)) home.apps.setLook(app, lookSchema.parse(JSON.parse(read("look.json"))));
+  const stored = z.array(conversation).parse(JSON.parse(read("conversations.json")));
   for (const each of stored.reverse()) seedConversation(home, app.id, each);
 }
 
@@ -109,7 +109,7 @@ function seedConversation(
       now,
     });
     now += each.totalMs;
-    seedReply(home, id, said, { ...each, model }, now);
+    seedReply(home, app, id, said, { ...each, model }, now);
     now += 40_000;
   }
   if (title !== undefined) home.marks.setTitle(id, title);
@@ -117,6 +117,7 @@ function seedConversation(
 
 function seedReply(
   home: Home,
+  app: string,
   conversation: string,
   parent: ReturnType<Home["conversations"]["addVisitorMessage"]>,
   each: z.infer<typeof turn> & { model: string },
@@ -148,6 +149,11 @@ function seedReply(
     reply.id,
     events.map(({ event, data }, at) => ({ id: at + 1, event, data: JSON.stringify(data) })),
   );
+  if (usage) {
+    const on = { app, revision: 1, origin: "bench", purpose: "reply" };
+    home.spend.add(on, facts, usage, now);
+    home.conversations.spend(conversation, usage.price, usage.currency);
+  }
   const told = events.reduce(fold, emptyReply);
   home.conversations.finishReply({
     id: reply.id,

@@ -3,8 +3,10 @@
 import { useRouter } from "next/navigation";
 import { useCallback, useEffect, useMemo, useRef, useState } from "react";
 import type { App } from "@/contract/apps";
+import type { LineMessage } from "@/contract/conversations";
 import type { Provider } from "@/contract/providers";
 import { judgedRows } from "@/core/context/reach";
+import { textOf } from "@/core/conversation/pieces";
 import type { Content } from "@/core/revision/revision";
 import { RevisionsSheet } from "../revisions/RevisionsSheet";
 import { Fallible } from "../shared/Fallible";
@@ -219,6 +221,7 @@ function Bench({ app, providers, conversation }: { app: App; providers: Provider
         ahead={ahead}
         prices={prices}
         onReach={onReach}
+        excerptOf={(id) => excerptIn(open.line, id)}
         isArriving={open.underWay !== undefined}
         onSend={send}
         onStop={() => open.underWay && stop(open.underWay.id)}
@@ -260,6 +263,15 @@ const nothingSet = {
 /** Content as a change of any other: what it does not set is set no more. */
 function asChange(content: Content): Content {
   return { ...nothingSet, ...content };
+}
+
+/** Characters of a message that stand for it. */
+const shown = 90;
+
+function excerptIn(line: readonly LineMessage[], id: string): string | undefined {
+  const message = line.find((each) => each.id === id);
+  const text = message && textOf(message).replace(/\s+/g, " ");
+  return text && text.length > shown ? `${text.slice(0, shown)}…` : text;
 }
 
 /** Brings the focus to the next place above or below where there is something to choose. */

@@ -38,6 +38,8 @@ interface Props {
   prices: Prices;
   /** Is told what would be sent, with what is typed. */
   onReach: (reach: Forecast) => void;
+  /** The beginning of a message of the conversation that was read. */
+  excerptOf: (message: string) => string | undefined;
   isArriving: boolean;
   /** Sends, and says whether it was taken; if not, the words are kept. */
   onSend: (text: string) => Promise<boolean>;
@@ -62,6 +64,7 @@ export function Composer({
   ahead,
   prices,
   onReach,
+  excerptOf,
   isArriving,
   onSend,
   onStop,
@@ -125,7 +128,7 @@ export function Composer({
       {problem && problem.kind !== "bad-request" && <ProblemNote problem={problem} />}
       {showsLedger && (
         <section className={styles.ledger} aria-label="What would be sent">
-          <LedgerAhead ahead={all} />
+          <LedgerAhead ahead={all} excerptOf={excerptOf} />
         </section>
       )}
       <div className={styles.write}>

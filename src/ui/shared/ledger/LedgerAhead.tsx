@@ -4,11 +4,19 @@ import { count } from "../format";
 import { LedgerTable, type ShownEntry } from "./LedgerTable";
 import { WindowBar } from "./WindowBar";
 
-/** The ledger of the next dispatch, before it is sent. */
-export function LedgerAhead({ ahead }: { ahead: Forecast }) {
+/** The ledger of the next dispatch, before it is sent. @param excerptOf the beginning of a message that is at hand */
+export function LedgerAhead({
+  ahead,
+  excerptOf,
+}: {
+  ahead: Forecast;
+  excerptOf: (message: string) => string | undefined;
+}) {
   const { tokens, margin, message, room, parts, track } = ahead;
   const { entries } = ledgerOf(ahead, [], room.window, parts.opening.length * 2);
-  const shown: ShownEntry[] = [...entries];
+  const shown = entries.map(
+    (entry): ShownEntry => ({ ...entry, text: "first" in entry ? excerptOf(entry.first) : undefined }),
+  );
   if (track.newest.length === 0 && parts.message)
     shown.push({ part: "message", tokens: message, carried: true, reason: { kind: "newest" } });
   const { off, calls } = track.calibration;

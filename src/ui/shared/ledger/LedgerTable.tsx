@@ -55,5 +55,6 @@ function nameOf(entry: ShownEntry): string {
       if (entry.count === 1) return entry.text ? entry.text : `Turn ${entry.turns[0]}`;
   }
   const [first, last] = entry.turns;
-  return `Turns ${first} to ${last}, ${count(entry.count)} messages`;
+  const which = first === last ? `Turn ${first}` : `Turns ${first} to ${last}`;
+  return `${which}, ${many(entry.count, "message")}`;
 }
