@@ -29,6 +29,7 @@ const benchFacts = toldFacts.extend(
     firstTextMs: true,
     totalMs: true,
     trace: true,
+    sent: true,
     attempts: true,
     failures: true,
     insteadOf: true,

@@ -31,6 +31,18 @@ export const standingSchema = z.object({
   answeredMs: z.number().nullable(),
   models: z.array(listedModelSchema),
   problem: problemSchema.nullable(),
+  /** What its last answer said is left of its rate limits, and whether that is little. */
+  allowance: z.array(
+    z.object({
+      of: z.string(),
+      left: z.string(),
+      most: z.string().optional(),
+      resets: z.string().optional(),
+      isLow: z.boolean(),
+    }),
+  ),
+  /** When it said so, in epoch milliseconds. */
+  toldAt: z.int().nullable(),
 });
 export type Standing = z.infer<typeof standingSchema>;
 

@@ -20,6 +20,8 @@ export const replyFactsSchema = candidateSchema.extend({
   firstTextMs: z.number().optional(),
   /** Milliseconds from the call to the end. */
   totalMs: z.number().optional(),
+  /** Messages that were sent for it, the system prompt not counted. */
+  sent: z.int().optional(),
   /** How many attempts it took, where it took several. */
   attempts: z.int().optional(),
   /** The attempts that failed before any text. */

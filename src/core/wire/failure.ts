@@ -106,6 +106,15 @@ export function rateLimitsIn(
   });
 }
 
+/** The share of a limit below which it is about to end. */
+const little = 0.1;
+
+/** Whether little is left of a rate limit; not where that is not told in numbers. */
+export function isLow({ left, most }: RateLimit): boolean {
+  const [has, of] = [Number(left), Number(most)];
+  return left.trim() !== "" && most !== undefined && of > 0 && has <= of * little;
+}
+
 function valueAt({ header, at }: CompiledPlace, headers: Record<string, string>, document: unknown): unknown {
   return (header === undefined ? undefined : headers[header]) ?? at?.first(document);
 }

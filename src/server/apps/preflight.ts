@@ -60,7 +60,7 @@ async function candidateItems(
 }
 
 function standingItems(
-  { problem, models }: Awaited<ReturnType<typeof standingOf>>,
+  { problem, models, allowance }: Awaited<ReturnType<typeof standingOf>>,
   { name }: StoredProvider,
   model: string,
   item: (what: string, next: string, where: Item["where"]) => Item,
@@ -73,7 +73,14 @@ function standingItems(
     ];
   if (listed?.isOn === false)
     return [item(`${model} is not switched on at ${name}.`, "Switch it on in the list of its models.", "providers")];
-  return [];
+  return allowance
+    .filter(({ isLow }) => isLow)
+    .map(({ of, left, most, resets }) => ({
+      blocks: false,
+      what: `${name} has ${left} of ${most} ${of} left${resets === undefined ? "" : `, anew in ${resets}`}.`,
+      next: "Wait, or choose another model in the Model station.",
+      where: "providers",
+    }));
 }
 
 async function environmentItems({ providers }: Home): Promise<Item[]> {

@@ -4,6 +4,7 @@ import { type Problem, problem } from "@/core/problem/problem";
 import { countIn } from "@/core/tokens/count";
 import { createDecoder } from "@/core/wire/decode";
 import { credentialsOf } from "@/core/wire/encode";
+import { isLow, rateLimitsIn } from "@/core/wire/failure";
 import { parseJson } from "@/core/wire/json";
 import { addressOf } from "../exchange/connection";
 import { rawAnswer } from "../exchange/raw-answer";
@@ -14,8 +15,20 @@ import type { StoredProvider } from "./provider-store";
 /** Milliseconds that a look at whether a provider answers may take. */
 const lookLimits = { connect: 2_000, first: 5_000, between: 5_000, all: 10_000 };
 
-/** Asks a provider for its models, which tells whether it answers and takes the key. */
+/** Asks a provider for its models, which tells whether it answers and takes the key; with what is left of its limits. */
 export async function standingOf(boot: Home, provider: StoredProvider): Promise<Standing> {
+  return { ...(await listingOf(boot, provider)), ...allowanceOf(boot, provider) };
+}
+
+/** What the last answer of a provider said is left of its rate limits. */
+function allowanceOf({ dispatches }: Home, { id, profile }: StoredProvider): Pick<Standing, "allowance" | "toldAt"> {
+  const last = dispatches.lastOf(id);
+  if (!last) return { allowance: [], toldAt: null };
+  const limits = rateLimitsIn(profile, last.headers, [parseJson(last.bytes?.toString("utf8") ?? "")]);
+  return { allowance: limits.map((limit) => ({ ...limit, isLow: isLow(limit) })), toldAt: last.endedAt };
+}
+
+async function listingOf(boot: Home, provider: StoredProvider): Promise<Omit<Standing, "allowance" | "toldAt">> {
   const { models } = provider.profile.source;
   const asked = await asks(boot, provider, models?.path ?? "/");
   if ("kind" in asked) return { answeredMs: null, models: [], problem: asked };

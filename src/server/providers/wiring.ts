@@ -53,6 +53,7 @@ function added(
   return database
     .transaction(() => {
       const id = providers.add(settings, Date.now());
+      needCurrency(providers, models, id);
       providers.putModels(id, models);
       return providers.byId(id) as StoredProvider;
     })
@@ -63,6 +64,17 @@ function needName({ providers }: Home, name: string, own?: string): void {
   const other = providers.byName(name);
   if (other && other.id !== own)
     refuse("conflict", `There is a provider ${other.name} already.`, { advice: "Give this one another name." });
+}
+
+/** Refuses prices in another currency than those there are: what is spent could not be added up. */
+function needCurrency(providers: Home["providers"], models: WireProvider["models"], own: string): void {
+  const others = providers.all().filter(({ id }) => id !== own);
+  const known = others.flatMap(({ id }) => providers.models(id))[0]?.price.currency ?? models[0]?.price.currency;
+  const other = models.find(({ price }) => price.currency !== known);
+  if (other)
+    refuse("conflict", `${other.name} has its price in ${other.price.currency}, and the others theirs in ${known}.`, {
+      advice: `Give it in ${known}: the bench has one currency.`,
+    });
 }
 
 /** Changes what is given of a provider. @throws {Refusal} */
@@ -83,7 +95,9 @@ export function changeProvider(boot: Home, id: string, change: ChangeProvider): 
   boot.database
     .transaction(() => {
       boot.providers.change(id, withoutLogins(boot.seal, settings));
-      if (models) boot.providers.setModels(id, models);
+      if (!models) return;
+      needCurrency(boot.providers, models, id);
+      boot.providers.setModels(id, models);
     })
     .immediate();
   if (credential || plain.address !== undefined) boot.credentials.forget(before);

@@ -84,13 +84,14 @@ export function answer(home: Home, answering: Answering): void {
     begun: begun.text.length,
   };
   // what can't even be begun is the end of the reply too
+  const { sink, sent } = sinkOf(home, answering);
   const made = async () => {
-    const making = make(order, sinkOf(home, answering), home.means);
+    const making = make(order, sink, home.means);
     stop = making.stop;
     return making.made;
   };
   made()
-    .then((result) => finish(home, answering, result))
+    .then((result) => finish(home, answering, result, sent()))
     .catch((error) => {
       home.log.error({ error, reply: takes[0].head.reply }, "a reply could not be made");
       const failure = problem("internal", "The reply could not be made; the terminal says why.");
@@ -130,8 +131,11 @@ function gathering({ conversations }: Home, { revision, variables, end, now, han
   };
 }
 
-/** Words go to the hub, which commits and then publishes them; dispatches are kept along. */
-function sinkOf(home: Home, { app, origin, takes, revision }: Answering): Sink {
+/** Words go to the hub, which commits and then publishes them; dispatches are kept along. `sent` counts the messages of the last one. */
+function sinkOf(
+  home: Home,
+  { app, origin, takes, revision }: Answering,
+): { sink: Sink; sent: () => number | undefined } {
   const { hub, conversations, dispatches, log } = home;
   const replies = takes.map(({ head }) => head.reply);
   const live = () => replies.find((reply) => hub.isLive(reply)) ?? (replies[0] as string);
@@ -142,7 +146,7 @@ function sinkOf(home: Home, { app, origin, takes, revision }: Answering): Sink {
   const begun = new Set<string>();
   let dispatched: BegunDispatch | undefined;
   let firstTextAt: number | undefined;
-  return {
+  const sink: Sink = {
     begin(dispatch) {
       dispatched = dispatch;
       firstTextAt = undefined;
@@ -170,20 +174,22 @@ function sinkOf(home: Home, { app, origin, takes, revision }: Answering): Sink {
       log.info({ app: app.slug, origin, ...saidOf(dispatched, firstTextAt, dispatch) }, "dispatch");
     },
   };
+  return { sink, sent: () => dispatched && messagesIn(dispatched) };
+}
+
+/** Messages that a dispatch sends, the system prompt not counted; undefined where nobody accounts for them. */
+function messagesIn({ ledger }: BegunDispatch): number | undefined {
+  return ledger?.entries.reduce((sum, entry) => sum + (entry.carried && "count" in entry ? entry.count : 0), 0);
 }
 
 /** What the log says of a dispatch: no word of what was said. */
 function saidOf(begun: BegunDispatch | undefined, firstTextAt: number | undefined, ended: EndedDispatch) {
   const { outcome, usage, endedAt } = ended;
-  const { startedAt = endedAt, model, attempt, ledger } = begun ?? {};
+  const { startedAt = endedAt, model, attempt } = begun ?? {};
   return {
     model,
     attempt,
-    messages: ledger?.entries.reduce(
-      (sum, entry) =>
-        sum + (entry.carried && "count" in entry ? entry.count : entry.carried && entry.part === "prompt" ? 1 : 0),
-      0,
-    ),
+    messages: begun && messagesIn(begun),
     input: usage?.input,
     output: usage?.output,
     firstTextMs: firstTextAt === undefined ? undefined : firstTextAt - startedAt,
@@ -193,7 +199,7 @@ function saidOf(begun: BegunDispatch | undefined, firstTextAt: number | undefine
 }
 
 /** Ends all takes of a call that have not ended: each with its share of what the call used. */
-function finish(home: Home, answering: Answering, made: Made): void {
+function finish(home: Home, answering: Answering, made: Made, sent?: number): void {
   // what it cost is written along with its end; until then it stays held
   const { reply } = answering.takes[0].head;
   home.hub.commitAlong(reply, () => answering.settle);
@@ -220,6 +226,7 @@ function finish(home: Home, answering: Answering, made: Made): void {
       usage: shares?.[at],
       firstTextMs: firstTextAt === undefined ? undefined : Math.round(firstTextAt - answering.started),
       trace: at === 0 ? made.trace : undefined,
+      sent,
       attempts: attempts > 1 ? attempts : undefined,
       failures: failures.length > 0 ? failures : undefined,
       insteadOf: isFallback ? { provider, model } : undefined,

@@ -67,6 +67,7 @@ function Bench({ app, providers, conversation }: { app: App; providers: Provider
   const [beside, setBeside] = useState<string>();
   const [isAgain, setAgain] = useState(false);
   const [showsRevisions, setShowsRevisions] = useState(false);
+  const [hasFigures, setFigures] = useState(false);
   const last = open.line.at(-1);
   const lastReply = last?.role === "app" ? last : undefined;
 
@@ -149,6 +150,8 @@ function Bench({ app, providers, conversation }: { app: App; providers: Provider
     last: lastReply,
     onEditPrompt: () => setEditsPrompt(true),
     onShowRevisions,
+    hasFigures,
+    onFigures: () => setFigures(!hasFigures),
   };
 
   return (
@@ -170,7 +173,7 @@ function Bench({ app, providers, conversation }: { app: App; providers: Provider
           />
         </Fallible>
       )}
-      <Sheet isHidden={showsRevisions} ref={sheet} end={last?.id ?? conversation ?? "new"}>
+      <Sheet isHidden={showsRevisions} hasFigures={hasFigures} ref={sheet} end={last?.id ?? conversation ?? "new"}>
         <Fallible what="the system prompt">
           <PromptRow
             {...{ app, draft, putLive, nameOf, onShowRevisions }}
@@ -204,7 +207,7 @@ function Bench({ app, providers, conversation }: { app: App; providers: Provider
           line={open.line}
           rows={rows}
           app={app.name}
-          {...{ providers, limit, beside, inspected, actions }}
+          {...{ providers, limit, hasFigures, beside, inspected, actions }}
         />
         {open.isRead && open.line.length === 0 && (
           <p className={styles.empty}>

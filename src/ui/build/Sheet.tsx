@@ -1,5 +1,6 @@
 import { type ReactNode, type Ref, useCallback } from "react";
 import { useFollowing } from "../shared/use-following";
+import rows from "./rows/Row.module.css";
 import styles from "./Sheet.module.css";
 
 /**
@@ -10,12 +11,15 @@ import styles from "./Sheet.module.css";
 export function Sheet({
   end,
   isHidden = false,
+  hasFigures = false,
   children,
   ref,
 }: {
   end: string;
   /** Whether something else stands in its place for now. */
   isHidden?: boolean;
+  /** Whether its rows have a column of figures. */
+  hasFigures?: boolean;
   children: ReactNode;
   ref?: Ref<HTMLElement>;
 }) {
@@ -32,7 +36,9 @@ export function Sheet({
     <div className={styles.holder} hidden={isHidden}>
       {/* biome-ignore lint/a11y/noNoninteractiveTabindex: a region that scrolls must be reachable by key */}
       <section className={styles.sheet} ref={both} onScroll={onScroll} aria-label="Conversation" tabIndex={0}>
-        <div ref={content}>{children}</div>
+        <div ref={content} className={hasFigures ? rows.withFigures : undefined}>
+          {children}
+        </div>
       </section>
       {isAway && (
         <button type="button" className={styles.back} onClick={toEnd}>

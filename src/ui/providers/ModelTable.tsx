@@ -1,5 +1,5 @@
 import { Button, Checkbox, Input, InputNumber } from "antd";
-import { useState } from "react";
+import { Fragment, useState } from "react";
 import { abilities, type ChangeProvider, type Model, type Provider } from "@/contract/providers";
 import type { Standing } from "@/contract/trials";
 import { many } from "../shared/format";
@@ -12,6 +12,12 @@ const sayings: Record<(typeof abilities)[number], string> = {
   json: "keeps to a schema",
 };
 const shownAtOnce = 12;
+/** Prices that are those of their side unless something else is said. */
+const further = [
+  { part: "cachedInput", label: "in, from its cache" },
+  { part: "cacheWrite", label: "in, put into its cache" },
+  { part: "thought", label: "out, reasoning" },
+] as const;
 
 /** The models of a provider: those that are kept, and those that it lists. */
 export function ModelTable({
@@ -28,6 +34,7 @@ export function ModelTable({
   const models: Model[] = provider.models.map(({ calibration: _calibration, ...model }) => model);
   const put = (name: string, change: Partial<Model>) =>
     void onChange({ models: models.map((model) => (model.name === name ? { ...model, ...change } : model)) });
+  const [opened, setOpened] = useState<string>();
   const number = (label: string, value: number, max: number, onKeep: (value: number) => void) => (
     <InputNumber<number>
       aria-label={label}
@@ -65,77 +72,116 @@ export function ModelTable({
           {provider.models.map(({ name, window, price, isOn, can, calibration }) => {
             const listed = standing?.models.find((each) => each.name === name);
             return (
-              <tr key={name}>
-                <th scope="row">
-                  {name}
-                  {listed?.isOn === false && (
-                    <small data-standing="caution">
-                      {" "}
-                      not switched on there{" "}
-                      <button type="button" className="link" onClick={() => onSwitchOn(name)}>
-                        switch it on
-                      </button>
-                    </small>
-                  )}
-                  {standing && !standing.problem && standing.models.length > 0 && !listed && (
-                    <small data-standing="caution"> not listed there</small>
-                  )}
-                </th>
-                <td>
-                  <Checkbox
-                    checked={isOn}
-                    aria-label={`Offer ${name} to apps`}
-                    onChange={(event) => put(name, { isOn: event.target.checked })}
-                  />
-                </td>
-                <td>
-                  {number(`Context window of ${name}`, window, 100_000_000, (next) =>
-                    put(name, { window: Math.max(Math.round(next), 1) }),
-                  )}
-                </td>
-                <td>
-                  {number(`Price in of ${name}`, price.input, 100_000, (input) =>
-                    put(name, { price: { ...price, input } }),
-                  )}
-                </td>
-                <td>
-                  {number(`Price out of ${name}`, price.output, 100_000, (output) =>
-                    put(name, { price: { ...price, output } }),
-                  )}
-                </td>
-                <td>
-                  <div className={styles.can}>
-                    {abilities.map((ability) => (
-                      <Checkbox
-                        key={ability}
-                        checked={can.includes(ability)}
-                        onChange={(event) =>
-                          put(name, {
-                            can: event.target.checked ? [...can, ability] : can.filter((each) => each !== ability),
-                          })
-                        }
-                      >
-                        {sayings[ability]}
-                      </Checkbox>
-                    ))}
-                  </div>
-                </td>
-                <td>
-                  {calibration.calls === 0
-                    ? "not known yet"
-                    : `${calibration.off === null ? "" : `off by ${(calibration.off * 100).toFixed(1)}% over `}${many(calibration.calls, "count")}`}
-                </td>
-                <td>
-                  <button
-                    type="button"
-                    className="link"
-                    aria-label={`Take ${name} out`}
-                    onClick={() => void onChange({ models: models.filter((each) => each.name !== name) })}
-                  >
-                    take out
-                  </button>
-                </td>
-              </tr>
+              <Fragment key={name}>
+                <tr>
+                  <th scope="row">
+                    {name}
+                    {listed?.isOn === false && (
+                      <small data-standing="caution">
+                        {" "}
+                        not switched on there{" "}
+                        <button type="button" className="link" onClick={() => onSwitchOn(name)}>
+                          switch it on
+                        </button>
+                      </small>
+                    )}
+                    {standing && !standing.problem && standing.models.length > 0 && !listed && (
+                      <small data-standing="caution"> not listed there</small>
+                    )}
+                  </th>
+                  <td>
+                    <Checkbox
+                      checked={isOn}
+                      aria-label={`Offer ${name} to apps`}
+                      onChange={(event) => put(name, { isOn: event.target.checked })}
+                    />
+                  </td>
+                  <td>
+                    {number(`Context window of ${name}`, window, 100_000_000, (next) =>
+                      put(name, { window: Math.max(Math.round(next), 1) }),
+                    )}
+                  </td>
+                  <td>
+                    {number(`Price in of ${name}`, price.input, 100_000, (input) =>
+                      put(name, { price: { ...price, input } }),
+                    )}
+                  </td>
+                  <td>
+                    {number(`Price out of ${name}`, price.output, 100_000, (output) =>
+                      put(name, { price: { ...price, output } }),
+                    )}
+                    <button
+                      type="button"
+                      className="link"
+                      aria-expanded={opened === name}
+                      aria-label={`Further prices of ${name}`}
+                      onClick={() => setOpened(opened === name ? undefined : name)}
+                    >
+                      further
+                    </button>
+                  </td>
+                  <td>
+                    <div className={styles.can}>
+                      {abilities.map((ability) => (
+                        <Checkbox
+                          key={ability}
+                          checked={can.includes(ability)}
+                          onChange={(event) =>
+                            put(name, {
+                              can: event.target.checked ? [...can, ability] : can.filter((each) => each !== ability),
+                            })
+                          }
+                        >
+                          {sayings[ability]}
+                        </Checkbox>
+                      ))}
+                    </div>
+                  </td>
+                  <td>
+                    {calibration.calls === 0
+                      ? "not known yet"
+                      : `${calibration.off === null ? "" : `off by ${(calibration.off * 100).toFixed(1)}% over `}${many(calibration.calls, "count")}`}
+                  </td>
+                  <td>
+                    <button
+                      type="button"
+                      className="link"
+                      aria-label={`Take ${name} out`}
+                      onClick={() => void onChange({ models: models.filter((each) => each.name !== name) })}
+                    >
+                      take out
+                    </button>
+                  </td>
+                </tr>
+                {opened === name && (
+                  <tr>
+                    <td colSpan={8} className={styles.further}>
+                      Per million:{" "}
+                      {further.map(({ part, label }) => (
+                        <span key={part}>
+                          {label}{" "}
+                          <InputNumber<number>
+                            size="small"
+                            variant="borderless"
+                            controls={false}
+                            aria-label={`${label}, price of ${name}`}
+                            placeholder="the same"
+                            defaultValue={price[part]}
+                            min={0}
+                            max={100_000}
+                            onBlur={(event) => {
+                              const text = event.target.value.trim();
+                              const next = text === "" ? undefined : Number(text);
+                              if (next !== price[part] && !Number.isNaN(next))
+                                put(name, { price: { ...price, [part]: next } });
+                            }}
+                          />
+                        </span>
+                      ))}
+                    </td>
+                  </tr>
+                )}
+              </Fragment>
             );
           })}
         </tbody>

@@ -153,6 +153,15 @@ export function OpenProvider({ provider, onOpen }: { provider: Provider; onOpen:
           : standing.data && !standing.data.problem && standing.data.models.length > 0
             ? `It answers in ${duration(standing.data.answeredMs ?? 0)} and lists ${many(standing.data.models.length, "model")}.`
             : "It lists no models now; type their names."}
+        {standing.data?.allowance.map(({ of, left, most, resets, isLow }) => (
+          <span key={of} data-standing={isLow ? "caution" : undefined}>
+            {" "}
+            {isLow && "Little is left: "}
+            {left}
+            {most === undefined ? "" : ` of ${most}`} {of} left when it last answered
+            {resets === undefined ? "" : `, anew in ${resets}`}.
+          </span>
+        ))}
       </p>
       <ModelTable
         provider={provider}

@@ -22,6 +22,8 @@ interface Props {
   providers: Provider[];
   /** The output limit of the draft. */
   limit: number | undefined;
+  /** Whether the column of figures is shown. */
+  hasFigures: boolean;
   /** The message whose siblings are shown side by side, and the reply whose dispatches are. */
   beside: string | undefined;
   inspected: string | undefined;
@@ -74,6 +76,7 @@ function MessageRow({
   app,
   providers,
   limit,
+  hasFigures,
   beside,
   inspected,
   actions,
@@ -96,7 +99,7 @@ function MessageRow({
         />
       ) : (
         <ReplyRow
-          {...{ message, tokens, app, isBeside, providers, limit, actions }}
+          {...{ message, tokens, app, isBeside, providers, limit, hasFigures, actions }}
           {...bracket}
           isLast={isEnd}
           isInspected={message.id === inspected}

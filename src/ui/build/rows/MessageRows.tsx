@@ -13,6 +13,7 @@ import { ProblemNote } from "../../shared/ProblemNote";
 import { useLiveReply } from "../../shared/use-live-reply";
 import { readReplyOf } from "../read-reply";
 import { EditText } from "./EditText";
+import { Figures } from "./Figures";
 import { type Bracket, Row } from "./Row";
 import styles from "./Row.module.css";
 import { BranchWords, Siblings } from "./Siblings";
@@ -148,6 +149,7 @@ export const ReplyRow = memo(function ReplyRow({
   isInspected,
   isBeside,
   limit,
+  hasFigures,
   providers,
   actions,
   ...bracket
@@ -163,6 +165,8 @@ export const ReplyRow = memo(function ReplyRow({
   isBeside: boolean;
   /** The output limit of the draft. */
   limit: number | undefined;
+  /** Whether the column of figures is shown. */
+  hasFigures: boolean;
   actions: RowActions;
 }) {
   const [opened, setOpened] = useState<"takes" | "correction">();
@@ -178,6 +182,7 @@ export const ReplyRow = memo(function ReplyRow({
       tokens={text === "" ? undefined : count(tokens)}
       {...bracket}
       label={`Turn ${message.turn}, reply, ${reply.state}${whichOf("take", message)}`}
+      figures={hasFigures && !isArriving && <Figures sent={message.facts.sent} usage={reply.usage} text={text} />}
       side={<Side {...{ message, reply, tokens, isLast, isInspected, isBeside, limit, actions }} />}
     >
       {opened === "correction" ? (

@@ -19,6 +19,7 @@ export function Row({
   last,
   label,
   side,
+  figures,
   children,
 }: Bracket & {
   turn?: string;
@@ -27,6 +28,8 @@ export function Row({
   /** What the row is, for those who hear it. */
   label: string;
   side?: ReactNode;
+  /** What stands in the column of figures, while that is shown. */
+  figures?: ReactNode;
   children: ReactNode;
 }) {
   return (
@@ -49,6 +52,7 @@ export function Row({
       </div>
       <div className={styles.text}>{children}</div>
       <div className={styles.side}>{side}</div>
+      {figures && <div className={styles.figures}>{figures}</div>}
     </article>
   );
 }

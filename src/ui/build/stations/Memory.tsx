@@ -24,7 +24,7 @@ export const memory: Station = {
   Sentence: MemorySentence,
 };
 
-function MemorySentence({ draft, ahead }: StationScene) {
+function MemorySentence({ draft, ahead, hasFigures, onFigures }: StationScene) {
   const { memory } = draft.content;
   const change = (next: MemoryOf) => draft.edit({ memory: next });
   const pins = ahead.track.atHand.pinned?.length ?? 0;
@@ -81,6 +81,9 @@ function MemorySentence({ draft, ahead }: StationScene) {
           {many(ahead.turns.turns, "turn")}, about <b>{many(ahead.remembered, "token")}</b> remembered.
         </span>
         <span>{leftOut(ahead)}</span>
+        <button type="button" className="link" aria-pressed={hasFigures} onClick={onFigures}>
+          {hasFigures ? "without figures" : "figures of each turn"}
+        </button>
         {memory.apart && draft.content.fallbacks && draft.content.fallbacks.length > 0 && (
           <span>A model that is gone on to carries what it answered itself.</span>
         )}

@@ -17,6 +17,9 @@ export interface StationScene {
   last: AppMessage | undefined;
   onEditPrompt: () => void;
   onShowRevisions: () => void;
+  /** Whether the column of figures stands beside the sheet, and what changes that. */
+  hasFigures: boolean;
+  onFigures: () => void;
 }
 
 /** The last reply on its way, or as it ended. */
