@@ -1,7 +1,7 @@
 import { describe, expect, it } from "vitest";
 import type { ReadEvent } from "../reply/events";
 import { createDecoder } from "./decode";
-import { type AnswerHead, rateLimitsIn } from "./failure";
+import { type AnswerHead, isLow, rateLimitsIn } from "./failure";
 import { compileProfile } from "./profile";
 import type { Rule, WrittenProfile } from "./profile-schema";
 
@@ -102,6 +102,15 @@ describe("rules", () => {
       ]).find(({ event }) => event === "counts")?.data;
     expect(counted(true)).toEqual({ output: 5 });
     expect(counted(false)).toEqual({ output: 3 });
+  });
+
+  it.each([
+    [true, 110],
+    [false, 100],
+  ])("count input with what was cached, also where the API counts that beside it: %s", (cacheIsBeside, input) => {
+    const usage = { input: "$.in", cachedInput: "$.c", cacheWrite: "$.w", cacheIsBeside };
+    const events = read(lines([{ text: "$.x", usage }]), [{ in: 100, c: 8, w: 2 }, end]);
+    expect(events.find(({ event }) => event === "counts")?.data).toEqual({ input, cachedInput: 8, cacheWrite: 2 });
   });
 
   it("take counts as text, and leave out what no provider can have counted, saying so once", () => {
@@ -241,6 +250,14 @@ describe("failures", () => {
         { of: "nothing", left: { header: "x-none" } },
       ],
     });
+    expect([isLow({ of: "calls", left: "6", most: "60" }), isLow({ of: "calls", left: "7", most: "60" })]).toEqual([
+      true,
+      false,
+    ]);
+    expect([isLow({ of: "calls", left: "few", most: "60" }), isLow({ of: "calls", left: "1" })]).toEqual([
+      false,
+      false,
+    ]);
     expect(rateLimitsIn(profile, { "x-left": "3", "x-most": "10" }, [{ left: 8 }, { left: 7, anew: "1m" }])).toEqual([
       { of: "calls", left: "3", most: "10", resets: undefined },
       { of: "tokens", left: "7", most: undefined, resets: "1m" },

@@ -4,6 +4,8 @@ import { join } from "node:path";
 import Sqlite from "better-sqlite3";
 import { afterEach, beforeEach, describe, expect, it } from "vitest";
 import type { Content } from "@/core/revision/revision";
+import { rawTokens } from "@/core/tokens/calibration";
+import { added, countsOf } from "@/core/tokens/counts";
 import chatCompletions from "@/core/wire/profiles/chat-completions.json";
 import { AppStore } from "../apps/app-store";
 import { ConversationStore } from "../conversations/conversation-store";
@@ -12,6 +14,7 @@ import { ProviderStore } from "../providers/provider-store";
 import { EventStore } from "../replies/event-store";
 import { signerOf } from "../security/secret";
 import { openDatabase } from "./database";
+import { lendFunctions } from "./functions";
 import { FolderInUse, lockFolder } from "./lock";
 import { storageProblem } from "./storage";
 
@@ -145,6 +148,7 @@ describe("a data folder of an earlier form", () => {
 /** A data folder as the migrations up to a number left it. */
 function olderFolder(upTo: number): Sqlite.Database {
   const database = new Sqlite(join(folder, "finch.sqlite"));
+  lendFunctions(database);
   const files = readdirSync("src/server/database/migrations").sort().slice(0, upTo);
   for (const name of files) database.exec(readFileSync(join("src/server/database/migrations", name), "utf8"));
   database.pragma(`user_version = ${upTo}`);
@@ -237,7 +241,9 @@ describe("a data folder whose replies were not yet made on one road", () => {
     expect(events.ofReply("msg_4", 0)).toMatchObject([{ id: 1, event: "text", data: "{}" }]);
     expect(events.lastPosition()).toBe(1);
 
+    expect(database.prepare("SELECT calibration FROM models").pluck().all()).toEqual([]);
     const [dispatch] = new DispatchStore(database).ofReply("msg_4");
+    expect(dispatch?.ledger).not.toHaveProperty("rawTokens");
     expect(dispatch?.ledger?.entries).toEqual([
       { part: "prompt", tokens: 6, carried: true, reason: { kind: "prompt" } },
       expect.objectContaining({ first: "msg_1", turns: [1, 1], carried: false, reason: { kind: "unanswered" } }),
@@ -253,6 +259,44 @@ describe("a data folder whose replies were not yet made on one road", () => {
     for (const table of ["makings", "dispatches", "dispatch_chunks", "event_pages"])
       expect([table, database.prepare(`SELECT count(*) FROM ${table}`).pluck().get()]).toEqual([table, 0]);
     expect(database.prepare("SELECT count(*) FROM spend").pluck().get()).toBe(1);
+    database.close();
+  });
+});
+
+describe("a data folder whose texts were counted by coarser classes", () => {
+  it("has them counted anew, with the sums of their lines and what their conversations hold", () => {
+    const older = olderFolder(8);
+    const run = (sql: string, ...values: unknown[]) => older.prepare(sql).run(...values);
+    run("INSERT INTO apps (id, slug, name, draft, live_revision, created_at) VALUES ('app_1', 'a', 'A', '{}', 1, 1)");
+    run(
+      `INSERT INTO conversations (id, app_id, opening, origin, created_at, updated_at, tokens, number) VALUES ('con_1', 'app_1', 'a', 'bench', 1, 1, 999, 1)`,
+    );
+    const message = `INSERT INTO messages (id, conversation_id, parent_id, depth, turn, role, pieces, counts, so_far, state, reported, facts, created_at)
+      VALUES (?, 'con_1', ?, ?, 1, ?, ?, '{"words":1,"digits":0,"signs":0,"marks":0}', '{}', ?, ?, ?, 1)`;
+    const text = (words: string) => JSON.stringify([{ kind: "text", text: words }]);
+    run(message, "msg_1", null, 0, "visitor", text("Which boat?"), null, null, null);
+    run(
+      message,
+      "msg_2",
+      "msg_1",
+      1,
+      "app",
+      text("The 9:40."),
+      "complete",
+      7,
+      '{"revision":1,"provider":"P","model":"m"}',
+    );
+    older.close();
+    const database = openDatabase(folder);
+    const conversations = new ConversationStore(database);
+    const [asked, reply] = conversations.line("msg_2");
+    expect([asked?.counts, reply?.counts]).toEqual([countsOf("Which boat?"), countsOf("The 9:40.")]);
+    expect(reply?.soFar).toEqual({
+      turns: 1,
+      messages: 2,
+      counts: added(countsOf("Which boat?"), countsOf("The 9:40.")),
+    });
+    expect(conversations.byId("con_1")?.tokens).toBe(rawTokens(countsOf("Which boat?")) + 7);
     database.close();
   });
 });

@@ -57,6 +57,29 @@ describe("wiring a provider", () => {
     );
   });
 
+  it("refuses prices in another currency than those there are, and changes nothing then", () => {
+    const { id } = wireProvider(home, wiring());
+    const other = { ...model, price: { ...model.price, currency: "NOK" } };
+    expect(() => wireProvider(home, wiring({ name: "Other", models: [other] }))).toThrow(/m has its price in NOK/);
+    expect(home.providers.byName("Other")).toBeUndefined();
+    // the only one there is may change its own
+    expect(home.providers.models(changeProvider(home, id, { models: [other] }).id)[0]?.price.currency).toBe("NOK");
+  });
+
+  it("keeps prices of what is cached and of reasoning, and their absence", () => {
+    const prices = { input: 1, output: 2, cachedInput: 0.1, cacheWrite: 1.25, thought: 3, currency: "EUR" };
+    const { id } = wireProvider(
+      home,
+      wiring({
+        models: [
+          { ...model, price: prices },
+          { ...model, name: "n" },
+        ],
+      }),
+    );
+    expect(home.providers.models(id).map(({ price }) => price)).toEqual([prices, model.price]);
+  });
+
   it.each([
     [{ credential: { kind: "key", secret: { value: "one\ntwo" } } }, /`credential.*line break/],
     [{ headers: { "x-team": "a\r\nhost: elsewhere" } }, /`headers.x-team`: holds a line break/],
@@ -131,7 +154,13 @@ describe("whether a provider answers", () => {
       response.end('{"data":[{"id":"one"},{"id":"two"}]}');
     }, named);
     const listed = (name: string) => ({ name, isOn: null, window: null });
-    expect(found).toEqual({ answeredMs: expect.any(Number), models: [listed("one"), listed("two")], problem: null });
+    expect(found).toEqual({
+      answeredMs: expect.any(Number),
+      models: [listed("one"), listed("two")],
+      problem: null,
+      allowance: [],
+      toldAt: null,
+    });
   });
 
   it.each([
@@ -154,6 +183,40 @@ describe("whether a provider answers", () => {
     const address = await serving((_request, response) => response.end(`{"data":[${list}]}`));
     const found = await standingOf(home, wireProvider(home, wiring({ address, profile: profile as never })));
     expect(standingSchema.parse(found).models.map(({ window }) => window)).toEqual([null, null, null, 8192, 4096]);
+  });
+
+  it("is told with what its last answer said is left of its limits", async () => {
+    const address = await serving((_request, response) => response.end('{"data":[{"id":"m"}]}'));
+    const provider = wireProvider(home, wiring({ address }));
+    const making = home.dispatches.make("trial", null, [], 1);
+    const prices = { input: 1, output: 1, currency: "EUR" };
+    home.dispatches.begin(making, {
+      id: "dis_1",
+      round: 1,
+      attempt: 1,
+      providerId: provider.id,
+      provider: "Test",
+      model: "m",
+      profileText: provider.profileText,
+      request: { method: "POST", url: address, headers: {}, body: "" },
+      ledger: null,
+      prices,
+      startedAt: 1,
+    });
+    home.dispatches.addChunk({ dispatch: "dis_1", seq: 0, at: 1, arrivals: "1:2", bytes: Buffer.from("{}") });
+    home.dispatches.finish({
+      id: "dis_1",
+      status: 200,
+      headers: { "x-ratelimit-remaining": "5", "x-ratelimit-limit": "60", "x-ratelimit-reset": "20s" },
+      outcome: { event: "end", data: { reason: "complete" } },
+      usage: undefined,
+      counted: [],
+      notes: [],
+      endedAt: 9,
+    });
+    const { allowance, toldAt } = await standingOf(home, provider);
+    expect(allowance).toEqual([{ of: "calls", left: "5", most: "60", resets: "20s", isLow: true }]);
+    expect(toldAt).toBe(9);
   });
 
   it("says that the key is not set rather than that it is wrong", async () => {

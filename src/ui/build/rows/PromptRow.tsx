@@ -125,7 +125,7 @@ function PromptSide({
       </div>
       <div className={styles.links}>
         {!isLive && (
-          <button type="button" className="link" onClick={putLive}>
+          <button type="button" className="link" onClick={() => putLive()}>
             put live
           </button>
         )}
