@@ -188,7 +188,7 @@ class Filling {
   private earliest(): number {
     const { memory, turns, atHand } = this.track;
     const { turns: most, messages } = policyOf(memory).most(memory);
-    if (memory.kind === "summary") {
+    if (policyOf(memory).summarises) {
       const covered = atHand.summary?.turn ?? 0;
       const next = turns.findIndex(({ number }) => number > covered);
       return next < 0 ? turns.length : next;
@@ -201,7 +201,7 @@ class Filling {
   private wantsMore(): boolean {
     const { memory, turns, atHand } = this.track;
     const { turns: most, messages } = policyOf(memory).most(memory);
-    if (memory.kind === "summary" && atHand.summary) return (atHand.rows[0]?.turn ?? 0) > atHand.summary.turn + 1;
+    if (policyOf(memory).summarises && atHand.summary) return (atHand.rows[0]?.turn ?? 0) > atHand.summary.turn + 1;
     return (
       turns.length < Math.min(most ?? Number.POSITIVE_INFINITY, Math.floor((messages ?? Number.POSITIVE_INFINITY) / 2))
     );
