@@ -233,6 +233,11 @@ test("the memory is changed in its sentence: the bracket moves before anything i
   const carried = await ledger.getByRole("row", { name: / in / }).count();
   await page.getByRole("button", { name: "Send", exact: true }).click();
   await expect(build.reply(5, "complete")).toContainText("Ivo");
+  // the next message begins as this one did
+  await expect(ledger).toContainText(/The first \d+ are the same as last time/);
+  await page.getByRole("button", { name: "figures of each turn" }).click();
+  await expect(build.reply(5).getByRole("row", { name: /messages sent 5/ })).toBeVisible();
+  await expect(build.reply(5).getByRole("row", { name: /^words / })).toBeVisible();
   const sent = (await world.calls()).at(-1)?.messages ?? [];
   expect(sent.length).toBe(carried);
   expect(sent.map(({ content }) => content).slice(1, 2)).toEqual(["I'm Ivo."]);

@@ -30,6 +30,7 @@ const benchFacts = toldFacts.extend(
     totalMs: true,
     trace: true,
     sent: true,
+    lead: true,
     attempts: true,
     failures: true,
     insteadOf: true,

@@ -50,7 +50,7 @@ const dispatchSchema = z.object({
   notes: z.array(dispatchNoteSchema),
   /** Each entry with the beginning of its text; null where no context was assembled. */
   ledger: ledgerSchema
-    .omit({ holding: true })
+    .omit({ holding: true, lead: true })
     .extend({ entries: z.array(z.intersection(ledgerEntrySchema, z.object({ text: z.string() }))) })
     .nullable(),
   /** What arrived, with what was read from it; empty once the bytes were thinned out. */

@@ -7,6 +7,7 @@ import { fillPrompt } from "../revision/variables";
 import type { Calibration } from "../tokens/calibration";
 import { countsOf } from "../tokens/counts";
 import type { WireMessage } from "../wire/encode";
+import { leadOf } from "./cache";
 import type { Clear } from "./clear";
 import { type Ledger, ledgerOf } from "./ledger";
 import { judgedRows, type Parts, type Reach, type Room, reachOf } from "./reach";
@@ -130,7 +131,8 @@ export function assemble(asked: Asked, end: readonly Message[], above: readonly 
   const [slip] = slipsOf(messages);
   if (slip)
     return { kind: "refused", problem: problem("bad-request", `Message ${slip.at} of the context: ${slip.reason}.`) };
-  return { kind: "ready", messages, ledger: ledgerOf(reach, unanswered, asked.window, opening.length * 2) };
+  const ledger = ledgerOf(reach, unanswered, asked.window, opening.length * 2);
+  return { kind: "ready", messages, ledger: { ...ledger, lead: leadOf(reach, system, opening) } };
 }
 
 /** What comes after a turn: each turn begins with what the visitor said. */

@@ -5,6 +5,8 @@ import { fillPrompt } from "../revision/variables";
 import type { Calibration } from "../tokens/calibration";
 import { countsOf } from "../tokens/counts";
 import { outgrows, partsOf, problemOfMissing } from "./assemble";
+import { firstOf, leadOf } from "./cache";
+import type { Lead } from "./lead";
 import { type Parts, type Reach, type Room, reachOf } from "./reach";
 import { type AtHand, type Track, trackOf } from "./track";
 
@@ -16,6 +18,8 @@ export interface Forecast extends Reach {
   problem?: Problem;
   /** Variables that nothing gives a value. */
   missing: string[];
+  /** What stands for its beginning; null where that holds words that are not at hand. */
+  lead: Lead | null;
 }
 
 /**
@@ -35,16 +39,20 @@ export function forecast(
 /** The same of a track that was made before. */
 export function forecastOn(content: Content, track: Track, room: Room, now: number): Forecast {
   const filled = fillPrompt(content, content.samples ?? {}, now);
-  return filledOut(track, partsOf(content, filled.text), room, filled.missing);
+  const ahead = filledOut(track, partsOf(content, filled.text), room, filled.missing);
+  const isKnown = content.memory.as !== "text" && !ahead.summary?.carried;
+  return { ...ahead, lead: isKnown ? leadOf(ahead, filled.text, content.opening ?? []) : null };
 }
 
 /** The forecast with what is typed; it does not go through the line again. */
 export function withTyped(ahead: Forecast, typed: string): Forecast {
   if (typed.trim() === "") return ahead;
-  return filledOut(ahead.track, { ...ahead.parts, message: countsOf(typed) }, ahead.room, ahead.missing);
+  const all = filledOut(ahead.track, { ...ahead.parts, message: countsOf(typed) }, ahead.room, ahead.missing);
+  // what is pushed out by what is typed changes the beginning
+  return { ...all, lead: ahead.lead && { ...ahead.lead, first: firstOf(all) } };
 }
 
-function filledOut(track: Track, parts: Parts, room: Room, missing: string[]): Forecast {
+function filledOut(track: Track, parts: Parts, room: Room, missing: string[]): Omit<Forecast, "lead"> {
   const reach = reachOf(track, parts, room);
   return { ...reach, room, parts, missing, problem: problemOfMissing(missing) ?? outgrows(reach, room) };
 }

@@ -2,6 +2,7 @@ import { z } from "zod";
 import { type Piece, textOf } from "../conversation/pieces";
 import { tokensOf } from "../tokens/calibration";
 import { countsOf, holdingSchema } from "../tokens/counts";
+import { leadSchema } from "./lead";
 import { judgedRows, type Reach, type Reached, whyOut } from "./reach";
 import { reasonSchema } from "./reason";
 
@@ -33,6 +34,8 @@ export const ledgerSchema = z.object({
   margin: z.int().optional(),
   /** What all of it holds, which calibration learns from. Not there in ledgers of long ago. */
   holding: holdingSchema.optional(),
+  /** What stands for its beginning. Not there in ledgers of long ago. */
+  lead: leadSchema.optional(),
   /** The model's context window, in tokens. */
   window: z.int(),
 });

@@ -1,4 +1,5 @@
 import { z } from "zod";
+import { leadSchema } from "../context/lead";
 import { problemSchema } from "../problem/problem";
 import { candidateSchema, usageSchema } from "../reply/events";
 import { replyStates } from "../reply/reply";
@@ -22,6 +23,8 @@ export const replyFactsSchema = candidateSchema.extend({
   totalMs: z.number().optional(),
   /** Messages that were sent for it, the system prompt not counted. */
   sent: z.int().optional(),
+  /** What stands for the beginning of what was sent. */
+  lead: leadSchema.optional(),
   /** How many attempts it took, where it took several. */
   attempts: z.int().optional(),
   /** The attempts that failed before any text. */

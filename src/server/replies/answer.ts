@@ -84,19 +84,17 @@ export function answer(home: Home, answering: Answering): void {
     begun: begun.text.length,
   };
   // what can't even be begun is the end of the reply too
-  const { sink, sent } = sinkOf(home, answering);
   const made = async () => {
+    const { sink, sent } = sinkOf(home, answering);
     const making = make(order, sink, home.means);
     stop = making.stop;
-    return making.made;
+    finish(home, answering, await making.made, sent());
   };
-  made()
-    .then((result) => finish(home, answering, result, sent()))
-    .catch((error) => {
-      home.log.error({ error, reply: takes[0].head.reply }, "a reply could not be made");
-      const failure = problem("internal", "The reply could not be made; the terminal says why.");
-      finish(home, answering, { ...nothingOf(answering), takes: [lost(failure)] });
-    });
+  made().catch((error) => {
+    home.log.error({ error, reply: takes[0].head.reply }, "a reply could not be made");
+    const failure = problem("internal", "The reply could not be made; the terminal says why.");
+    finish(home, answering, { ...nothingOf(answering), takes: [lost(failure)] });
+  });
 }
 
 /** Whether a reply is the only one of its call that has not ended. */
@@ -131,11 +129,11 @@ function gathering({ conversations }: Home, { revision, variables, end, now, han
   };
 }
 
-/** Words go to the hub, which commits and then publishes them; dispatches are kept along. `sent` counts the messages of the last one. */
+/** Words go to the hub, which commits and then publishes them; dispatches are kept along. `sent` tells what the last one carried. */
 function sinkOf(
   home: Home,
   { app, origin, takes, revision }: Answering,
-): { sink: Sink; sent: () => number | undefined } {
+): { sink: Sink; sent: () => Pick<ReplyFacts, "sent" | "lead"> } {
   const { hub, conversations, dispatches, log } = home;
   const replies = takes.map(({ head }) => head.reply);
   const live = () => replies.find((reply) => hub.isLive(reply)) ?? (replies[0] as string);
@@ -174,7 +172,10 @@ function sinkOf(
       log.info({ app: app.slug, origin, ...saidOf(dispatched, firstTextAt, dispatch) }, "dispatch");
     },
   };
-  return { sink, sent: () => dispatched && messagesIn(dispatched) };
+  return {
+    sink,
+    sent: () => ({ sent: dispatched && messagesIn(dispatched), lead: dispatched?.ledger?.lead }),
+  };
 }
 
 /** Messages that a dispatch sends, the system prompt not counted; undefined where nobody accounts for them. */
@@ -199,7 +200,7 @@ function saidOf(begun: BegunDispatch | undefined, firstTextAt: number | undefine
 }
 
 /** Ends all takes of a call that have not ended: each with its share of what the call used. */
-function finish(home: Home, answering: Answering, made: Made, sent?: number): void {
+function finish(home: Home, answering: Answering, made: Made, sent: Pick<ReplyFacts, "sent" | "lead"> = {}): void {
   // what it cost is written along with its end; until then it stays held
   const { reply } = answering.takes[0].head;
   home.hub.commitAlong(reply, () => answering.settle);
@@ -226,7 +227,7 @@ function finish(home: Home, answering: Answering, made: Made, sent?: number): vo
       usage: shares?.[at],
       firstTextMs: firstTextAt === undefined ? undefined : Math.round(firstTextAt - answering.started),
       trace: at === 0 ? made.trace : undefined,
-      sent,
+      ...sent,
       attempts: attempts > 1 ? attempts : undefined,
       failures: failures.length > 0 ? failures : undefined,
       insteadOf: isFallback ? { provider, model } : undefined,

@@ -5,6 +5,8 @@ import { useCallback, useEffect, useMemo, useRef, useState } from "react";
 import type { App } from "@/contract/apps";
 import type { LineMessage } from "@/contract/conversations";
 import type { Provider } from "@/contract/providers";
+import type { Forecast } from "@/core/context/forecast";
+import type { Lead } from "@/core/context/lead";
 import { judgedRows } from "@/core/context/reach";
 import { textOf } from "@/core/conversation/pieces";
 import type { Content } from "@/core/revision/revision";
@@ -224,6 +226,7 @@ function Bench({ app, providers, conversation }: { app: App; providers: Provider
         ahead={ahead}
         prices={prices}
         onReach={onReach}
+        before={leadBefore(open.line, ahead)}
         excerptOf={(id) => excerptIn(open.line, id)}
         isArriving={open.underWay !== undefined}
         onSend={send}
@@ -266,6 +269,14 @@ const nothingSet = {
 /** Content as a change of any other: what it does not set is set no more. */
 function asChange(content: Content): Content {
   return { ...nothingSet, ...content };
+}
+
+/** What stands for the beginning of what the model that is to answer was sent last. */
+function leadBefore(line: readonly LineMessage[], { track: { by } }: Forecast): Lead | undefined {
+  const last = line.findLast(
+    (message) => message.role === "app" && message.facts.provider === by.provider && message.facts.model === by.model,
+  );
+  return last?.role === "app" ? last.facts.lead : undefined;
 }
 
 /** Characters of a message that stand for it. */

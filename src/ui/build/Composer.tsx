@@ -10,6 +10,7 @@ import {
   useState,
 } from "react";
 import { type Forecast, withTyped } from "@/core/context/forecast";
+import type { Lead } from "@/core/context/lead";
 import type { Problem } from "@/core/problem/problem";
 import type { Content } from "@/core/revision/revision";
 import { type Prices, priceOf } from "@/core/tokens/price";
@@ -38,6 +39,8 @@ interface Props {
   prices: Prices;
   /** Is told what would be sent, with what is typed. */
   onReach: (reach: Forecast) => void;
+  /** What stands for the beginning of what the same model was sent last. */
+  before: Lead | undefined;
   /** The beginning of a message of the conversation that was read. */
   excerptOf: (message: string) => string | undefined;
   isArriving: boolean;
@@ -64,6 +67,7 @@ export function Composer({
   ahead,
   prices,
   onReach,
+  before,
   excerptOf,
   isArriving,
   onSend,
@@ -128,7 +132,7 @@ export function Composer({
       {problem && problem.kind !== "bad-request" && <ProblemNote problem={problem} />}
       {showsLedger && (
         <section className={styles.ledger} aria-label="What would be sent">
-          <LedgerAhead ahead={all} excerptOf={excerptOf} />
+          <LedgerAhead ahead={all} before={before} excerptOf={excerptOf} />
         </section>
       )}
       <div className={styles.write}>

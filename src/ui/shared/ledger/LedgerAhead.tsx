@@ -1,4 +1,6 @@
+import { sameTokens } from "@/core/context/cache";
 import type { Forecast } from "@/core/context/forecast";
+import type { Lead } from "@/core/context/lead";
 import { ledgerOf } from "@/core/context/ledger";
 import { count } from "../format";
 import { LedgerTable, type ShownEntry } from "./LedgerTable";
@@ -7,9 +9,12 @@ import { WindowBar } from "./WindowBar";
 /** The ledger of the next dispatch, before it is sent. @param excerptOf the beginning of a message that is at hand */
 export function LedgerAhead({
   ahead,
+  before,
   excerptOf,
 }: {
   ahead: Forecast;
+  /** What stands for the beginning of what the same model was sent last. */
+  before: Lead | undefined;
   excerptOf: (message: string) => string | undefined;
 }) {
   const { tokens, margin, message, room, parts, track } = ahead;
@@ -20,11 +25,13 @@ export function LedgerAhead({
   if (track.newest.length === 0 && parts.message)
     shown.push({ part: "message", tokens: message, carried: true, reason: { kind: "newest" } });
   const { off, calls } = track.calibration;
+  const same = before && ahead.lead ? sameTokens(before, ahead.lead, ahead) : undefined;
   return (
     <>
       <WindowBar {...ahead} hasLegend />
       <LedgerTable entries={shown}>
         About {count(tokens)} tokens in all, give or take {count(margin)}.{" "}
+        {same !== undefined && `The first ${count(same)} are the same as last time: a provider's cache can hold them. `}
         {calls === 0
           ? "Nothing is known yet of how this model counts; each reply teaches the estimate."
           : off === null

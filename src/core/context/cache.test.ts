@@ -1,0 +1,54 @@
+import { describe, expect, it } from "vitest";
+import type { Content } from "../revision/revision";
+import { assemble } from "./assemble";
+import { sameTokens } from "./cache";
+import { type Forecast, forecast, withTyped } from "./forecast";
+import type { Lead } from "./lead";
+import type { Memory } from "./policies/policies";
+import { rowOf } from "./row";
+import { askedFor, line, plainContent } from "./test-line";
+
+const content = (memory: Memory, prompt = "You are the desk."): Content => ({ ...plainContent, memory, prompt });
+const said = (turns: number) => Array.from({ length: turns }, (_, at) => [`Question ${at}?`, `Answer ${at}.`]).flat();
+const { calibration, by } = askedFor();
+const model = { window: 100_000, maxOutput: 100, calibration, by };
+
+/** What was sent for the last turn of a line, and what the next message would send. */
+function twice(turns: number, before: Content, next = before): { lead: Lead; ahead: Forecast } {
+  const whole = line(...said(turns));
+  const sent = assemble(askedFor({ content: before, window: 100_000 }), whole.slice(0, -1));
+  if (sent.kind !== "ready" || !sent.ledger.lead) throw new Error("It could not be assembled.");
+  return { lead: sent.ledger.lead, ahead: forecast(next, { rows: whole.map(rowOf) }, model, 0) };
+}
+const sameOf = ({ lead, ahead }: ReturnType<typeof twice>) => ahead.lead && sameTokens(lead, ahead.lead, ahead);
+
+describe("what is the same as last time", () => {
+  it("is all but the last answer and the new message where everything is carried", () => {
+    const both = twice(4, content({ kind: "everything" }));
+    const answer = both.ahead.tokens - (sameOf(both) ?? 0);
+    expect(answer).toBeGreaterThan(0);
+    expect(answer).toBeLessThan(both.ahead.turns.tokens / 4);
+    const typed = withTyped(both.ahead, "And on Sunday?");
+    expect(typed.lead && sameTokens(both.lead, typed.lead, typed)).toBe(sameOf(both));
+  });
+
+  it("is the prompt alone where the oldest turn was let go of", () => {
+    const both = twice(4, content({ kind: "last-turns", turns: 2 }));
+    expect(sameOf(both)).toBe(both.ahead.prompt);
+  });
+
+  it("is the prompt and the question where nothing was remembered before", () => {
+    const both = twice(1, content({ kind: "last-turns", turns: 2 }));
+    expect(sameOf(both)).toBeGreaterThan(both.ahead.prompt);
+    expect(sameOf(both)).toBeLessThan(both.ahead.tokens);
+  });
+
+  it("is nothing once the prompt says something else", () => {
+    const memory: Memory = { kind: "everything" };
+    expect(sameOf(twice(3, content(memory), content(memory, "You are the other desk.")))).toBe(0);
+  });
+
+  it("is not told where the words are not at hand", () => {
+    expect(twice(3, content({ kind: "everything", as: "text" })).ahead.lead).toBeNull();
+  });
+});
