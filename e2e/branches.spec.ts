@@ -232,7 +232,8 @@ test.describe("lines that part", () => {
     await build.open(slug);
     await build.say("Hello");
     await expect(build.reply(1, "complete")).toBeVisible();
-    await world.pace(60);
+    // slow enough to be seen arriving, however short it is
+    await world.pace(6);
     await page.keyboard.press("Alt+a");
     await expect(page.getByRole("group", { name: "Takes of turn 1: 2 of 2 is shown" })).toBeVisible();
     await expect(build.reply(1, "arriving")).toBeVisible();
