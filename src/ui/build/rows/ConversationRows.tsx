@@ -7,8 +7,9 @@ import { Fallible } from "../../shared/Fallible";
 import { wordsFor } from "../../shared/reasons";
 import { FoldedRow } from "./FoldedRow";
 import { stretchesOf } from "./folding";
-import { ReplyRow, type RowActions, VisitorRow } from "./MessageRows";
+import { ReplyRow, VisitorRow } from "./MessageRows";
 import styles from "./Row.module.css";
+import type { RowActions } from "./row-actions";
 import { SiblingsBeside } from "./SiblingsBeside";
 
 const DispatchSheet = dynamic(() => import("../../dispatch/DispatchSheet"), { ssr: false });

@@ -1,50 +1,26 @@
-import { memo, useEffect, useRef, useState } from "react";
+import { memo, useRef, useState } from "react";
 import type { LineMessage } from "@/contract/conversations";
 import type { Provider } from "@/contract/providers";
 import { textOf } from "@/core/conversation/pieces";
-import { titleOf, wordFor } from "@/core/problem/problem";
-import { canGoOn, isUnderWay, type Reply } from "@/core/reply/reply";
+import { titleOf } from "@/core/problem/problem";
+import { isUnderWay, type Reply } from "@/core/reply/reply";
 import { rawTokens } from "@/core/tokens/calibration";
 import { countsOf } from "@/core/tokens/counts";
-import { wordsOfState } from "../../shared/endings";
-import { count, many, price } from "../../shared/format";
+import { count } from "../../shared/format";
 import { Markdown, PlainText } from "../../shared/markdown/Markdown";
 import { ProblemNote } from "../../shared/ProblemNote";
 import { useLiveReply } from "../../shared/use-live-reply";
 import { readReplyOf } from "../read-reply";
 import { EditText } from "./EditText";
 import { Figures } from "./Figures";
+import { ReplySide } from "./ReplySide";
 import { type Bracket, Row } from "./Row";
 import styles from "./Row.module.css";
+import type { RowActions } from "./row-actions";
 import { BranchWords, Siblings } from "./Siblings";
-import { TakeWords, type WantedTakes } from "./TakeWords";
+import { TakeWords } from "./TakeWords";
 
 type AppMessage = Extract<LineMessage, { role: "app" }>;
-
-/** What can be done about a message from its row. */
-export interface RowActions {
-  stop: (reply: string) => void;
-  goOn: (reply: string) => void;
-  /** Asks for further takes of the reply to a visitor's message. */
-  again: (message: string, wanted?: WantedTakes) => void;
-  /** Says something else in the place of a visitor's message; gives whether it was taken. */
-  change: (message: LineMessage, text: string) => Promise<boolean>;
-  /** Adds a take by hand. */
-  write: (message: string, text: string, corrects: string) => Promise<boolean>;
-  show: (message: string) => void;
-  name: (message: string, name: string | null) => void;
-  remove: (message: string) => void;
-  /** Draws a line below a reply, or takes it away. */
-  clear: (reply: string, isClear?: boolean) => void;
-  /** Carries a turn wherever it stands, or no more. */
-  pin: (message: string, isPin: boolean) => void;
-  /** Opens what can be chosen in the place of a message side by side. */
-  beside: (message: string) => void;
-  /** Opens the dispatches of a reply. */
-  inspect: (reply: string) => void;
-  /** Doubles the output limit of the draft. */
-  raiseLimit: () => void;
-}
 
 /** A visitor's message. */
 export const VisitorRow = memo(function VisitorRow({
@@ -183,7 +159,7 @@ export const ReplyRow = memo(function ReplyRow({
       {...bracket}
       label={`Turn ${message.turn}, reply, ${reply.state}${whichOf("take", message)}`}
       figures={hasFigures && !isArriving && <Figures sent={message.facts.sent} usage={reply.usage} text={text} />}
-      side={<Side {...{ message, reply, tokens, isLast, isInspected, isBeside, limit, actions }} />}
+      side={<ReplySide {...{ message, reply, tokens, isLast, isInspected, isBeside, limit, actions }} />}
     >
       {opened === "correction" ? (
         <EditText
@@ -276,148 +252,4 @@ function Waiting({ reply: { thought, next } }: { reply: Reply }) {
       </span>
     );
   return <span className={styles.waiting}>{thought === "" ? "waiting for the first text" : "thinking"}</span>;
-}
-
-interface SideProps {
-  message: AppMessage;
-  reply: Reply;
-  tokens: number;
-  isLast: boolean;
-  isInspected: boolean;
-  limit: number | undefined;
-  isBeside: boolean;
-  actions: RowActions;
-}
-
-/** What is known of a reply: who made it, how fast, for how much, how it ended, and what can be done. */
-function Side({ message, reply, tokens, isLast, isInspected, isBeside, limit, actions }: SideProps) {
-  const { revision, model, firstTextMs, totalMs, trace, attempts, failures, insteadOf, hand } = message.facts;
-  const takes = message.siblings.length > 1 && (
-    <Siblings
-      what="take"
-      of={message.siblings}
-      shown={message.id}
-      turn={message.turn}
-      isBeside={isBeside}
-      onShow={actions.show}
-      onBeside={() => actions.beside(message.id)}
-    />
-  );
-  if (hand)
-    return (
-      <>
-        <div>{hand} by hand</div>
-        {takes}
-      </>
-    );
-  if (isUnderWay(reply.state))
-    return (
-      <>
-        {takes}
-        <ArrivingSide
-          key={String(reply.pieces.length === 0)}
-          message={message}
-          isWaiting={reply.pieces.length === 0}
-          tokens={tokens}
-          onStop={actions.stop}
-        />
-      </>
-    );
-  const times = [
-    firstTextMs !== undefined && `${(firstTextMs / 1000).toFixed(2)} s to text`,
-    totalMs !== undefined && `${(totalMs / 1000).toFixed(1)} s`,
-  ];
-  const costs = [
-    message.reported !== null && many(message.reported, "token"),
-    reply.usage && price(reply.usage.price, reply.usage.currency),
-  ];
-  return (
-    <>
-      <div>
-        revision {revision} · {model}
-      </div>
-      {takes}
-      <div>{times.filter(Boolean).join(" · ")}</div>
-      <div>{costs.filter(Boolean).join(" · ")}</div>
-      <Ending state={reply.state} />
-      {insteadOf && (
-        <div className={styles.caution}>
-          instead of {insteadOf.model}: {wordFor(failures?.at(-1)?.problem.kind ?? "internal")}
-        </div>
-      )}
-      {!insteadOf && attempts !== undefined && <div className={styles.caution}>after {attempts} attempts</div>}
-      {isLast && canGoOn(reply.state) && (
-        <div className={styles.links}>
-          <button type="button" className="link" onClick={() => actions.goOn(message.id)}>
-            go on
-          </button>
-          {reply.state === "cut" && limit !== undefined && (
-            <button type="button" className="link" onClick={actions.raiseLimit}>
-              raise the limit to {count(limit * 2)}
-            </button>
-          )}
-        </div>
-      )}
-      <button
-        type="button"
-        className={styles.inspect}
-        aria-label={`Dispatch of the reply by ${model}`}
-        aria-expanded={isInspected}
-        onClick={() => actions.inspect(message.id)}
-      >
-        {trace && <Trace parts={trace} />}
-        <span>dispatch</span>
-      </button>
-    </>
-  );
-}
-
-function Ending({ state }: { state: Reply["state"] }) {
-  if (state === "complete") return null;
-  const tone = state === "interrupted" || state === "failed" ? styles.bad : styles.caution;
-  return <div className={tone}>{wordsOfState(state)}</div>;
-}
-
-function ArrivingSide({
-  message,
-  isWaiting,
-  tokens,
-  onStop,
-}: {
-  message: AppMessage;
-  isWaiting: boolean;
-  tokens: number;
-  onStop: (reply: string) => void;
-}) {
-  const [now, setNow] = useState(() => performance.now());
-  const [began] = useState(now);
-  useEffect(() => {
-    const timer = setInterval(() => setNow(performance.now()), 500);
-    return () => clearInterval(timer);
-  }, []);
-  const seconds = (now - began) / 1000;
-  return (
-    <>
-      <div>
-        revision {message.facts.revision} · {message.facts.model}
-      </div>
-      <div>{isWaiting || seconds < 1 ? "arriving" : `arriving · ${Math.round(tokens / seconds)} tokens a second`}</div>
-      <button type="button" className="link" onClick={() => onStop(message.id)}>
-        stop
-      </button>{" "}
-      (Esc)
-    </>
-  );
-}
-
-/** A reply's text over time, as bars. */
-function Trace({ parts }: { parts: number[] }) {
-  const most = Math.max(...parts, 1);
-  return (
-    <div className={styles.trace} role="img" aria-label="How its text arrived over time">
-      {parts.map((part, at) => (
-        <i key={at} style={{ height: Math.round((part / most) * 14) }} />
-      ))}
-    </div>
-  );
 }
