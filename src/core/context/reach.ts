@@ -3,7 +3,7 @@ import { apartFrom, type Counts, type Holding, noHolding, together } from "../to
 import { policyOf } from "./policies/policies";
 import type { Reason } from "./reason";
 import { isAnswer, type PinnedTurn, type Row } from "./row";
-import { holdingOf, isBy, type Track, tokensOfRow } from "./track";
+import { holdingOf, isBy, type Track, type TrackedTurn, tokensOfRow } from "./track";
 import { asText, headHolding } from "./transcript";
 
 /** What stands in a dispatch beside the line. */
@@ -118,9 +118,11 @@ class Filling {
 
   /** Carries everything, whether it fits or not. */
   whole(): Reach {
-    const { turns, above } = this.track;
+    const { turns, above, base } = this.track;
     const last = turns.at(-1);
-    const all = last ?? { upTo: above?.tokens ?? 0, holding: above?.holding ?? noHolding };
+    const all = last
+      ? { upTo: last.upTo, holding: apartFrom(last.holding, base) }
+      : { upTo: above?.tokens ?? 0, holding: above?.holding ?? noHolding };
     const fate = above === null ? "unknown" : above.messages > 0 ? "carried" : "none";
     return this.reach({
       pins: new Map(),
@@ -233,11 +235,13 @@ class Filling {
 
   /** What the turns of the track from one on have. */
   private turnsFrom(from: number): { tokens: number; holding: Holding } {
-    const { turns, above } = this.track;
+    const { turns, above, base } = this.track;
     const last = turns.at(-1);
     if (!last || from >= turns.length) return { tokens: 0, holding: noHolding };
-    const before = from > 0 ? turns[from - 1] : above && { upTo: above.tokens, holding: above.holding };
-    if (!before) return { tokens: last.upTo, holding: last.holding };
+    const before =
+      from > 0
+        ? (turns[from - 1] as TrackedTurn)
+        : { upTo: above?.tokens ?? 0, holding: above ? together(above.holding, base) : base };
     return { tokens: last.upTo - before.upTo, holding: apartFrom(last.holding, before.holding) };
   }
 

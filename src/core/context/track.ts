@@ -37,7 +37,7 @@ export interface TrackedTurn {
   visitor: string;
   /** Tokens of all turns of the track up to this one, itself included. */
   upTo: number;
-  /** What these hold. */
+  /** What these hold, with what the track begins after. */
   holding: Holding;
 }
 
@@ -62,6 +62,8 @@ export interface Track {
   /** What is answered: the visitor's message that the line ends with, or the turn that is gone on from; else nothing. */
   newest: readonly Row[];
   turns: TrackedTurn[];
+  /** What the line holds above a clear, which is no part of the track. */
+  base: Holding;
   /** The place in the turns of each row; -1 where it is of none. */
   places: Int32Array;
   /** Null where not enough is at hand to know. */
@@ -85,13 +87,14 @@ export function trackOf(atHand: AtHand, memory: Memory, calibration: Calibration
         : calibration.weights,
     newest: last?.role === "visitor" ? [last] : atHand.goesOn ? rows.slice(-2) : [],
     turns: [],
+    base: memory.apart ? noHolding : (clear?.soFar ?? noHolding),
     places: new Int32Array(rows.length).fill(-1),
     above: { tokens: 0, messages: 0, holding: noHolding },
     cleared: null,
   };
   placeAbove(track);
-  const cleared = clear?.soFar ?? noSum;
-  let [upTo, holding] = [0, noHolding];
+  const cleared = tokens(track, track.base);
+  let [upTo, holding]: [number, Holding] = [0, noHolding];
   const end = rows.length - track.newest.length;
   for (let at = 0; at + 1 < end; at += 1) {
     const [visitor, reply] = [rows[at] as Row, rows[at + 1] as Row];
@@ -100,8 +103,9 @@ export function trackOf(atHand: AtHand, memory: Memory, calibration: Calibration
       upTo += tokensOfRow(track, visitor) + tokensOfRow(track, reply);
       holding = together(holding, holdingOf(visitor, reply));
     } else {
-      upTo = tokens(track, reply.soFar) - tokens(track, cleared);
-      holding = apartFrom(reply.soFar, cleared);
+      upTo = tokens(track, reply.soFar) - cleared;
+      // the sum as it stands: a long line would otherwise be copied
+      holding = reply.soFar;
     }
     track.places.fill(track.turns.length, at, at + 2);
     track.turns.push({ at, number: visitor.turn, visitor: visitor.id, upTo, holding });
