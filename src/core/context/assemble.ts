@@ -13,7 +13,8 @@ import { type Ledger, ledgerOf } from "./ledger";
 import { judgedRows, type Parts, type Reach, type Room, reachOf } from "./reach";
 import { type Row, rowOf } from "./row";
 import { slipsOf } from "./slips";
-import { type SummaryAtHand, trackOf } from "./track";
+import type { SummaryAtHand } from "./summary";
+import { trackOf } from "./track";
 import { promptOf, summaryPart, transcriptOf } from "./transcript";
 
 /** What a context is assembled for. */
@@ -32,8 +33,8 @@ export interface Asked {
   clear?: Clear | null;
   /** The pinned turns of the line, in order. */
   pinned?: readonly Pinned[];
-  /** The newest summary that fits the line. */
-  summary?: (SummaryAtHand & { text: string }) | null;
+  /** The summaries of the line with their words, the newest first. */
+  summaries?: readonly (SummaryAtHand & { text: string })[];
 }
 
 /** A pinned turn with its words. */
@@ -64,14 +65,14 @@ export interface MessageAbove {
  * that is gone on from
  */
 export function measure(asked: Asked, rows: readonly Row[]): Measured {
-  const { content, variables, window, calibration, now, clear, summary, by } = asked;
+  const { content, variables, window, calibration, now, clear, summaries, by } = asked;
   const filled = fillPrompt(content, variables, now);
   const missing = problemOfMissing(filled.missing);
   if (missing) return { kind: "refused", problem: missing };
   const room: Room = { window, maxOutput: content.settings.maxOutput };
   const pinned = asked.pinned?.map(({ visitor, reply }) => ({ visitor: rowOf(visitor), reply: rowOf(reply) }));
   const goesOn = rows.at(-1)?.role === "app";
-  const track = trackOf({ rows, clear, pinned, goesOn, summary }, content.memory, calibration, by);
+  const track = trackOf({ rows, clear, pinned, goesOn, summaries }, content.memory, calibration, by);
   const reach = reachOf(track, partsOf(content, filled.text), room);
   const outgrown = outgrows(reach, room);
   if (outgrown) return { kind: "refused", problem: outgrown };
@@ -115,7 +116,7 @@ export function assemble(asked: Asked, end: readonly Message[], above: readonly 
   const isText = asked.content.memory.as === "text";
   const system = promptOf([
     prompt,
-    reach.summary?.carried ? summaryPart(asked.summary?.text ?? "") : "",
+    reach.summary?.carried ? summaryPart(textOfSummary(asked, reach.summary.id)) : "",
     isText && remembered.length > 0 ? transcriptOf(remembered as Message[]) : "",
   ]);
   const opening = reach.opening?.carried ? (asked.content.opening ?? []) : [];
@@ -176,6 +177,10 @@ export function outgrows(reach: Reach, { window, maxOutput }: Room): Problem | u
       ? "Carry less than everything in the Memory station, clear above, lower the output limit, or choose a model with a larger window."
       : "Shorten the prompt or the message, lower the output limit, or choose a model with a larger window.";
   return problem("too-long", most, { advice });
+}
+
+function textOfSummary({ summaries = [] }: Asked, id: string): string {
+  return summaries.find((summary) => summary.id === id)?.text ?? "";
 }
 
 /** What an API gave along with a reply, for a call of the same provider. */

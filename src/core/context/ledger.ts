@@ -3,6 +3,7 @@ import { type Piece, textOf } from "../conversation/pieces";
 import { tokensOf } from "../tokens/calibration";
 import { countsOf, holdingSchema } from "../tokens/counts";
 import { leadSchema } from "./lead";
+import { policyOf } from "./policies/policies";
 import { judgedRows, type Reach, type Reached, whyOut } from "./reach";
 import { reasonSchema } from "./reason";
 
@@ -14,7 +15,7 @@ export const ledgerEntrySchema = z.discriminatedUnion("part", [
   z.object({ part: z.literal("prompt"), ...judged }),
   /** The fixed turns before the conversation. */
   z.object({ part: z.literal("opening"), ...judged, count: z.int() }),
-  /** A summary of the turns up to one. */
+  /** A summary of the turns up to one; turn 0 where there is none. */
   z.object({ part: z.literal("summary"), ...judged, id: z.string(), turn: z.int() }),
   /** Messages of long ago, together. */
   z.object({ part: z.literal("above"), ...judged, turns, count: z.int() }),
@@ -61,6 +62,8 @@ export function ledgerOf(
   ];
   if (opening) entries.push({ part: "opening", ...opening, count: openingCount });
   if (summary) entries.push({ part: "summary", ...summary });
+  else if (isWithoutSummary(reach))
+    entries.push({ part: "summary", id: "", turn: 0, tokens: 0, carried: false, reason: { kind: "no-summary" } });
   entries.push(...entriesAbove(reach, unanswered));
   const rows = judgedRows(reach);
   const ownLineFrom = rows.length - itemised;
@@ -74,6 +77,12 @@ export function ledgerOf(
     } else entries.push(entryOf(row));
   });
   return { entries, tokens, margin, holding, window };
+}
+
+/** Whether older turns would be carried in a summary, and there is none of them. */
+function isWithoutSummary({ track: { memory, turns }, above, summary }: Reach): boolean {
+  const inFull = policyOf(memory).inFull?.(memory);
+  return inFull !== undefined && summary === null && (turns.length > inFull || above.fate !== "none");
 }
 
 function isSame(entry: LedgerEntry, { reason, carried }: Reached): boolean {

@@ -163,11 +163,12 @@ describe("a memory as text", () => {
 
 describe("a memory with a summary", () => {
   const memory = { kind: "summary", turns: 2 } as const;
-  const summary = { id: "s", turn: 3, text: "The visitor is Marit.", counts: countsOf("The visitor is Marit.") };
+  const text = "The visitor is Marit.";
+  const summary = { id: "s", turn: 3, text, counts: countsOf(text), clear: null, by: null, leftOut: [] as string[] };
   const whole = line(...turnsSaid(6), "Last?");
 
   it("carries the summary in the system prompt, and in full what it does not cover", () => {
-    const sent = assemble(withMemory(memory, { summary }), whole);
+    const sent = assemble(withMemory(memory, { summaries: [summary] }), whole);
     expect(texts(sent)).toEqual([
       "You are the desk.\n\nWhat was said before that, in short:\n\nThe visitor is Marit.",
       "Question 4?",
@@ -184,14 +185,43 @@ describe("a memory with a summary", () => {
     expect(sent.ledger.entries.filter(({ reason }) => reason.kind === "summarised")).toHaveLength(1);
   });
 
-  it("carries as many turns as there is room for while there is no summary", () => {
-    expect(texts(assembled(withMemory(memory), whole)).slice(1, 3)).toEqual(["Question 1?", "Answer 1."]);
+  it("carries as many turns as there is room for while there is no summary, and says so", () => {
+    const sent = assembled(withMemory(memory), whole);
+    expect(texts(sent).slice(1, 3)).toEqual(["Question 1?", "Answer 1."]);
+    expect(sent.kind === "ready" && sent.ledger.entries[1]).toMatchObject({
+      part: "summary",
+      tokens: 0,
+      carried: false,
+      reason: { kind: "no-summary" },
+    });
+  });
+
+  it("carries the newest summary that covers exactly what the line holds, and nothing of the newest turns", () => {
+    const summaries = [5, 4, 3, 1].map((turn) => ({ ...summary, id: `s${turn}`, turn }));
+    const chosen = (more: Partial<Asked>, change: Partial<Memory> = {}) => {
+      const sent = assembled(withMemory({ ...memory, ...change } as Memory, { summaries, ...more }), whole);
+      const entry = sent.kind === "ready" ? sent.ledger.entries.find(({ part }) => part === "summary") : undefined;
+      return entry?.part === "summary" ? entry.id : undefined;
+    };
+    expect(chosen({})).toBe("s4");
+    expect(chosen({}, { turns: 3 })).toBe("s3");
+    // a turn that it covers is pinned since, or not any more
+    expect(chosen({ pinned: pinnedIn(whole, [2]) })).toBe("s1");
+    expect(chosen({ summaries: [{ ...summary, leftOut: ["m2"] }] })).toBe("");
+    expect(chosen({ pinned: pinnedIn(whole, [6]) })).toBe("s4");
+    // a line was cleared since
+    expect(chosen({ clear: clearAfter(whole, 2) })).toBe("");
+    expect(chosen({ clear: clearAfter(whole, 2), summaries: [{ ...summary, clear: "m3" }] })).toBe("s");
+    // it covers what all models answered
+    expect(chosen({}, { apart: true })).toBe("");
+    expect(chosen({ summaries: [{ ...summary, by: askedFor().by }] }, { apart: true })).toBe("s");
   });
 
   it("lets recent turns go first where room is short, then the summary, and keeps pins", () => {
     const pinned = pinnedIn(whole, [1]);
+    const summaries = [{ ...summary, leftOut: ["m0"] }];
     const carried = (window: number) => {
-      const sent = assembled(withMemory(memory, { summary, pinned, window }), whole);
+      const sent = assembled(withMemory(memory, { summaries, pinned, window }), whole);
       if (sent.kind !== "ready") return undefined;
       const said = texts(sent).join(" ");
       return [/Question 6/, /Marit/, /Question 1/].map((each) => each.test(said));
@@ -241,7 +271,10 @@ describe("every memory", () => {
       ...common,
     }),
     fc.record({ kind: fc.constant("fitting" as const), tokens: fc.integer({ min: 1, max: 300 }), ...common }),
+    fc.record({ kind: fc.constant("summary" as const), turns: fc.integer({ min: 1, max: 6 }), within, ...common }),
   );
+  // a turn that a summary covers up to, and whether it was made under these pins, that clear, for this model
+  const summed = fc.record({ turn: fc.integer({ min: 1, max: 12 }), fits: fc.boolean() });
   const cases = fc.record({
     said,
     memory: memories,
@@ -249,11 +282,12 @@ describe("every memory", () => {
     clear: fc.nat(14),
     pins: fc.array(fc.integer({ min: 1, max: 14 }), { maxLength: 4 }),
     length: fc.integer({ min: 1, max: 40 }),
+    sums: fc.array(summed, { maxLength: 4 }),
   });
 
   it("exceeds neither budget nor window, parts no turn, keeps the order, the prompt, the newest message and pins that fit; and the browser knows", () => {
     fc.assert(
-      fc.property(cases, ({ said, memory, window, clear: after, pins, length }) => {
+      fc.property(cases, ({ said, memory, window, clear: after, pins, length, sums }) => {
         const whole = line(
           ...said.flatMap(([state, text], at) => [`Question ${at + 1}?`, [state, text]] as Said[]),
           "Last?",
@@ -265,7 +299,27 @@ describe("every memory", () => {
         const content = { ...plainContent, memory, settings: { maxOutput: 40 } };
         const clear = after === 0 ? null : clearAfter(whole, Math.min(after, said.length));
         const pinned = pinnedIn(whole, pins);
-        const asked = askedFor({ content, window, clear, pinned });
+        const fitting = {
+          clear: clear?.message ?? null,
+          by: memory.apart ? askedFor().by : null,
+          counts: countsOf("In short."),
+          text: "In short.",
+        };
+        const covers = (turn: number) =>
+          pinned.filter(({ visitor, reply }) => {
+            const isOwn = !memory.apart || (reply.role === "app" && reply.facts.model === "m");
+            return isOwn && rowOf(reply).kinds.length > 0 && visitor.turn > (clear?.turn ?? 0) && visitor.turn <= turn;
+          });
+        const summaries = sums
+          .filter(({ turn }) => turn <= said.length && turn > (clear?.turn ?? 0))
+          .sort((a, b) => b.turn - a.turn)
+          .map(({ turn, fits }, at) => ({
+            ...fitting,
+            id: `s${at}`,
+            turn,
+            leftOut: [...covers(turn).map(({ visitor }) => visitor.id), ...(fits ? [] : ["m99"])],
+          }));
+        const asked = askedFor({ content, window, clear, pinned, summaries });
         const sent = assembled(asked, whole, length);
 
         // the browser: what was read of the line, and its outline above that
@@ -285,7 +339,8 @@ describe("every memory", () => {
         expect(outline).toEqual(before.map(rowOf));
         const pinnedRows = pinned.map(({ visitor, reply }) => ({ visitor: rowOf(visitor), reply: rowOf(reply) }));
         const model = { window, maxOutput: 40, calibration: asked.calibration, by: asked.by };
-        const seen = withTyped(forecast(content, { rows: outline, clear, pinned: pinnedRows }, model, 0), "Last?");
+        const atHand = { rows: outline, clear, pinned: pinnedRows, summaries };
+        const seen = withTyped(forecast(content, atHand, model, 0), "Last?");
 
         if (sent.kind !== "ready") {
           expect(sent).toMatchObject({ kind: "refused", problem: { kind: "too-long" } });
@@ -312,6 +367,15 @@ describe("every memory", () => {
           rows.filter(({ row, carried }) => carried && row.role === "visitor").map(({ row }) => row.turn - 1),
         );
         for (let at = 0; at < said.length; at += 1) expect(rows[at * 2]?.carried).toBe(rows[at * 2 + 1]?.carried);
+        const { summary, track } = seen;
+        expect(all.includes("In short.")).toBe(summary?.carried === true);
+        if (summary && memory.kind === "summary") {
+          expect(sums.some(({ turn, fits }) => fits && turn === summary.turn)).toBe(true);
+          expect(track.turns.slice(-memory.turns).every(({ number }) => number > summary.turn)).toBe(true);
+          // what it covers is not carried as well
+          for (const at of carried)
+            if (at + 1 <= summary.turn) expect(pinned.some(({ visitor }) => visitor.turn === at + 1)).toBe(true);
+        }
         if (memory.as !== "text") expect(messages.length).toBe(2 + carried.length * 2);
         // a pin that is out does not fit
         for (const { carried, reason } of seen.pins.values())

@@ -3,6 +3,7 @@ import { apartFrom, type Counts, type Holding, noHolding, together } from "../to
 import { policyOf } from "./policies/policies";
 import type { Reason } from "./reason";
 import { isAnswer, type PinnedTurn, type Row } from "./row";
+import { fittingSummary, type SummaryAtHand } from "./summary";
 import { holdingOf, isBy, type Track, type TrackedTurn, tokensOfRow } from "./track";
 import { asText, headHolding } from "./transcript";
 
@@ -95,6 +96,7 @@ class Filling {
   private readonly message: Holding;
   private readonly opening: Holding;
   private readonly limits: Limits;
+  private readonly summary: SummaryAtHand | null;
 
   constructor(
     private readonly track: Track,
@@ -114,6 +116,7 @@ class Filling {
       budget: policyOf(track.memory).most(track.memory).tokens ?? Number.POSITIVE_INFINITY,
       ceiling: room.window - (room.maxOutput ?? 1),
     };
+    this.summary = this.fitting();
   }
 
   /** Carries everything, whether it fits or not. */
@@ -152,7 +155,7 @@ class Filling {
       if (!excess) pinned = tried;
     }
     const hasOpening = this.parts.opening.length > 0 && !this.excess({ pinned, hasOpening: true });
-    const summary = track.atHand.summary && policyOf(track.memory).summarises ? track.atHand.summary : null;
+    const { summary } = this;
     const summaryOver = summary ? this.excess({ pinned, hasOpening, hasSummary: true }) : undefined;
     const hasSummary = summary !== null && !summaryOver;
     const carried = (from: number) => this.excess({ pinned, hasOpening, hasSummary, from });
@@ -166,7 +169,8 @@ class Filling {
     const from = high;
     const isAllAtHand = above !== null && above.messages === 0;
     // nothing that stands above could be carried where the newest of it is not wanted
-    const fate = isAllAtHand ? "none" : from === 0 && earliest === 0 && this.wantsMore() ? "unknown" : "left out";
+    const mayBeCarried = from === 0 && earliest === 0 && this.wantsMore();
+    const fate = isAllAtHand ? "none" : mayBeCarried || this.mayFitAnother() ? "unknown" : "left out";
     const recent = new Set(turns.slice(from).map(({ visitor }) => visitor));
     for (const [id] of pins) if (recent.has(id)) pins.delete(id);
     return this.reach({
@@ -188,11 +192,11 @@ class Filling {
 
   /** Where the policy lets the carried turns begin at the earliest, whatever room there is. */
   private earliest(): number {
-    const { memory, turns, atHand } = this.track;
+    const { memory, turns } = this.track;
     const { turns: most, messages } = policyOf(memory).most(memory);
-    if (policyOf(memory).summarises) {
-      const covered = atHand.summary?.turn ?? 0;
-      const next = turns.findIndex(({ number }) => number > covered);
+    const { summary } = this;
+    if (summary) {
+      const next = turns.findIndex(({ number }) => number > summary.turn);
       return next < 0 ? turns.length : next;
     }
     const count = Math.min(most ?? turns.length, messages === undefined ? turns.length : Math.floor(messages / 2));
@@ -203,10 +207,17 @@ class Filling {
   private wantsMore(): boolean {
     const { memory, turns, atHand } = this.track;
     const { turns: most, messages } = policyOf(memory).most(memory);
-    if (policyOf(memory).summarises && atHand.summary) return (atHand.rows[0]?.turn ?? 0) > atHand.summary.turn + 1;
+    if (this.summary) return (atHand.rows[0]?.turn ?? 0) > this.summary.turn + 1;
     return (
       turns.length < Math.min(most ?? Number.POSITIVE_INFINITY, Math.floor((messages ?? Number.POSITIVE_INFINITY) / 2))
     );
+  }
+
+  /** Whether another summary may fit once more of the line is at hand. */
+  private mayFitAnother(): boolean {
+    const { atHand, memory, turns } = this.track;
+    const inFull = policyOf(memory).inFull?.(memory);
+    return inFull !== undefined && turns.length < inFull && (atHand.summaries?.length ?? 0) > 0;
   }
 
   /** The pinned turns that can be carried. */
@@ -222,14 +233,26 @@ class Filling {
     return tokensOfRow(this.track, visitor) + tokensOfRow(this.track, reply);
   }
 
+  /** The summary that covers older turns, as far as the newest are not to be carried in full. */
+  private fitting(): SummaryAtHand | null {
+    const { atHand, memory, turns, by } = this.track;
+    const { rows, summaries = [], clear = null } = atHand;
+    const inFull = policyOf(memory).inFull?.(memory);
+    if (inFull === undefined || summaries.length === 0) return null;
+    const oldest = turns.at(-inFull);
+    // above the rows that are at hand each turn may have an answer
+    const upTo = oldest ? oldest.number - 1 : (rows[0]?.turn ?? 1) - 1 - (inFull - turns.length);
+    const pinned = this.pins().map(({ visitor: { id, turn } }) => ({ id, turn }));
+    return fittingSummary(summaries, { upTo, clear: clear?.message ?? null, by: memory.apart ? by : null, pinned });
+  }
+
   private tokensOfSummary(): number {
-    const { summary } = this.track.atHand;
-    if (!summary) return 0;
+    if (!this.summary) return 0;
     return Math.round(tokensOf(this.summaryHolding(), this.track.calibration));
   }
 
   private summaryHolding(): Holding {
-    const { summary } = this.track.atHand;
+    const { summary } = this;
     return summary ? together({ counts: summary.counts, messages: 0 }, headHolding.summary) : noHolding;
   }
 

@@ -13,6 +13,8 @@ export const reasonSchema = z.discriminatedUnion("kind", [
   z.object({ kind: z.literal("opening") }),
   /** A summary of older turns. */
   z.object({ kind: z.literal("summary") }),
+  /** No summary of the older turns is there yet, or none that fits the line. */
+  z.object({ kind: z.literal("no-summary") }),
   /** The message that is answered. */
   z.object({ kind: z.literal("newest") }),
   z.object({ kind: z.literal("remembered") }),

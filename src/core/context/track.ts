@@ -1,10 +1,11 @@
 import { noSum, type Sum } from "../conversation/sum";
 import type { Candidate } from "../reply/events";
 import { type Calibration, tokensOf, tokensOfCounts, type Weights } from "../tokens/calibration";
-import { apartFrom, type Counts, type Holding, noHolding, together } from "../tokens/counts";
+import { apartFrom, type Holding, noHolding, together } from "../tokens/counts";
 import type { Clear } from "./clear";
 import type { Memory } from "./policies/policies";
 import { isAnswer, type PinnedTurn, type Row } from "./row";
+import type { SummaryAtHand } from "./summary";
 import { labelsOfTurn } from "./transcript";
 
 /** What is at hand of a line, and of what hangs on it. */
@@ -17,16 +18,8 @@ export interface AtHand {
   pinned?: readonly PinnedTurn[];
   /** Whether the reply at the end is gone on from: its turn is what is answered. */
   goesOn?: boolean;
-  /** The newest summary that fits the line; see docs/memory.md. */
-  summary?: SummaryAtHand | null;
-}
-
-/** A summary as the reach sees it: without its text. */
-export interface SummaryAtHand {
-  id: string;
-  /** The last turn that it covers. */
-  turn: number;
-  counts: Counts;
+  /** The summaries of the line, the newest first. */
+  summaries?: readonly SummaryAtHand[];
 }
 
 /** A turn that can be carried. */

@@ -46,7 +46,7 @@ export interface Answering {
   /** The last message of the line that is answered. */
   end: string;
   /** What hangs on that line. */
-  hanging: Pick<Asked, "clear" | "pinned" | "summary">;
+  hanging: Pick<Asked, "clear" | "pinned" | "summaries">;
   /** The reply that this one goes on from: its text, and its tokens as they were counted. */
   begun: { text: string; reported: number | null };
   /** Lets go of the money that is held for it. */

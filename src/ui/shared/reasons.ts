@@ -12,6 +12,8 @@ export function wordsFor(reason: Reason): string {
       return "goes before every conversation";
     case "summary":
       return "stands for the turns that it covers";
+    case "no-summary":
+      return "there is none yet that fits: what is older is carried as far as there is room";
     case "newest":
       return "the message itself";
     case "remembered":

@@ -30,6 +30,6 @@ export interface Policy<S extends z.ZodType = z.ZodType> {
   most(memory: z.output<S>): Most;
   /** Whether a call is rather refused than a turn left out. */
   isWhole?: true;
-  /** Whether older turns are carried in a summary. */
-  summarises?: true;
+  /** Where older turns are carried in a summary: how many of the newest are carried in full. */
+  inFull?(memory: z.output<S>): number;
 }

@@ -17,5 +17,5 @@ const schema = z.strictObject({
 export const summary: Policy<typeof schema> = {
   schema,
   most: ({ within }) => ({ tokens: within }),
-  summarises: true,
+  inFull: ({ turns }) => turns,
 };
