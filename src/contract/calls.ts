@@ -11,6 +11,7 @@ import { providers } from "./providers";
 import { benchReplies, replies } from "./replies";
 import { revisions } from "./revisions";
 import { serving } from "./serving";
+import { summaries } from "./summaries";
 import { visitors } from "./visitors";
 
 /** Every call that crosses HTTP, by its noun. */
@@ -31,5 +32,6 @@ export const calls = {
   replies,
   revisions,
   serving,
+  summaries,
   visitors,
 };

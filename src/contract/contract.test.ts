@@ -165,7 +165,7 @@ describe("what is told of a reply", () => {
     expect(caller.messages[0]).toMatchObject({ facts: { revision: 1, provider: "Reedbed", model: "reed-swift" } });
     const messages = [{ ...stored, siblings: [], isCleared: false, isPinned: false, ratings: {} }];
     const about = { title: null, opening: "a", note: "", tags: [], saidAgain: null, isApart: false };
-    const hanging = { clear: null, pinned: [] };
+    const hanging = { clear: null, pinned: [], summaries: [], summarising: null };
     const whole = { ...page, ...about, ...hanging, messages, app: "a", origin: "bench", client: null };
     const bench = benchConversations.read.answers[200].schema.parse(whole);
     expect(JSON.stringify([caller, bench])).not.toContain("addedLater");

@@ -7,6 +7,7 @@ import { nextAttemptSchema } from "@/core/reply/events";
 import { replyStates } from "@/core/reply/reply";
 import { filterSchema } from "@/core/search/filter";
 import { call, json, jsonBody, nothing } from "./call";
+import { benchSummarySchema, summarisingSchema } from "./summaries";
 
 /** What a reply can be marked as. */
 export const ratings = ["good", "bad"] as const;
@@ -120,6 +121,10 @@ const benchLineSchema = linePageSchema.extend({
   clear: clearSchema.nullable(),
   /** The pinned turns in it, wherever they stand. */
   pinned: z.array(pinnedTurnSchema),
+  /** Its summaries, the newest first, as far as they are of its newest turns. */
+  summaries: z.array(benchSummarySchema),
+  /** The summary that is being made, or why it was not; null where neither is so. */
+  summarising: summarisingSchema.nullable(),
   /** As the developer named it, or the beginning of its first message. */
   title: z.string().nullable(),
   opening: z.string(),

@@ -32,6 +32,8 @@ import { sealOf } from "./security/seal";
 import { signerOf } from "./security/secret";
 import { Reservations } from "./spend/reservations";
 import { SpendStore } from "./spend/spend-store";
+import { Summarising } from "./summaries/summarising";
+import { SummaryStore } from "./summaries/summary-store";
 import { CallStore } from "./visitors/call-store";
 import { Limits } from "./visitors/limits";
 import { TokenStore } from "./visitors/token-store";
@@ -87,6 +89,8 @@ export function openFolder(folder: string, openLogWith: (hide: (text: string) =>
     branches,
     marks: new MarkStore(database),
     pins: new PinStore(database),
+    summaries: new SummaryStore(database),
+    summarising: new Summarising(() => boot),
     changes,
     histories: new HistoryStore(database),
     dispatches,
@@ -121,11 +125,13 @@ export function openFolder(folder: string, openLogWith: (hide: (text: string) =>
     async leave(patience) {
       isClosing = true;
       await hub.emptied(patience);
+      await boot.summarising.leave();
       hub.sendAway();
       boot.close();
     },
     close() {
       isClosing = true;
+      boot.summarising.close();
       clearInterval(upkeep);
       endSettling();
       removal.close();

@@ -21,6 +21,8 @@ import type { Seal } from "./security/seal";
 import type { Signer } from "./security/secret";
 import type { Reservations } from "./spend/reservations";
 import type { SpendStore } from "./spend/spend-store";
+import type { SummaryStore } from "./summaries/summary-store";
+import type { Summariser } from "./summaries/types";
 import type { CallStore } from "./visitors/call-store";
 import type { Limits } from "./visitors/limits";
 import type { TokenStore } from "./visitors/token-store";
@@ -47,6 +49,9 @@ export interface Home {
   branches: BranchStore;
   marks: MarkStore;
   pins: PinStore;
+  summaries: SummaryStore;
+  /** Makes them. */
+  summarising: Summariser;
   changes: Changes;
   histories: HistoryStore;
   dispatches: DispatchStore;

@@ -21,7 +21,7 @@ import { rawTokens } from "@/core/tokens/calibration";
 import type { StoredApp } from "../apps/app-store";
 import { type Asker, tipFor } from "../conversations/access";
 import type { ListPlace, StoredConversation } from "../conversations/conversation-store";
-import { hangingOn } from "../conversations/line";
+import { type Hanging, hangingOn } from "../conversations/line";
 import type { RatingsOf } from "../conversations/mark-store";
 import type { Home } from "../home";
 import { refuse } from "../refusal";
@@ -141,12 +141,13 @@ export function reachAnswer(home: Home, app: StoredApp, { id, tip }: StoredConve
   if (!model) refuse("not-found", `${app.name} speaks through a model that is not there any more.`);
   const { window, calibration } = model;
   const line = tip === null ? [] : conversations.line(tip, messagesOnPage);
-  const { clear = null, pinned = [] } = tip === null ? {} : hangingOn(home, id, tip);
+  const { clear = null, pinned = [], summaries } = tip === null ? {} : hangingOn(home, id, tip, content.memory);
   const by = { provider: provider.name, model: model.name };
   const atHand = {
     rows: line.map(rowOf),
     clear,
     pinned: pinned.map(pinnedRows),
+    summaries,
   };
   const room = { window, calibration, by, maxOutput: content.settings.maxOutput };
   const reach = forecast(content, atHand, room, Date.now());
@@ -209,7 +210,8 @@ function besides(
   const { branches } = boot;
   const cleared = new Set(branches.clearsIn(conversation.id));
   const pins = new Set(boot.pins.ofConversation(conversation.id).map(({ message }) => message));
-  const { clear, pinned } = tip === null ? { clear: null, pinned: [] } : hangingOn(boot, conversation.id, tip);
+  const nothing: Hanging = { clear: null, pinned: [], summaries: [] };
+  const { clear, pinned, summaries } = tip === null ? nothing : hangingOn(boot, conversation.id, tip);
   const siblings = siblingsBeside(boot, conversation.id, messages);
   const ratings = boot.marks.ratingsOf(messages.map(({ id }) => id));
   return {
@@ -230,6 +232,8 @@ function besides(
     client: conversation.client,
     clear,
     pinned: pinned.map(pinnedRows),
+    summaries,
+    summarising: boot.summarising.standing(conversation.id),
     isApart: conversation.visitor !== null && tip !== conversation.tip,
   };
 }

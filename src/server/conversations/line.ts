@@ -1,17 +1,38 @@
-import type { Asked, Pinned } from "@/core/context/assemble";
+import type { Pinned } from "@/core/context/assemble";
+import type { Clear } from "@/core/context/clear";
+import { type Memory, policyOf } from "@/core/context/policies/policies";
 import type { Home } from "../home";
+import type { StoredSummary } from "../summaries/summary-store";
 
-/** What hangs on a line: its last clear, and its pinned turns. @param end the end of the line */
+/** What hangs on a line. */
+export interface Hanging {
+  clear: Clear | null;
+  pinned: Pinned[];
+  /** The newest first; none where a memory carries none. */
+  summaries: StoredSummary[];
+}
+
+/**
+ * What hangs on a line: its last clear, its pinned turns, and its summaries.
+ * @param end the end of the line
+ * @param memory what the app remembers; any where nothing is said
+ */
 export function hangingOn(
-  { branches, pins, conversations }: Pick<Home, "branches" | "pins" | "conversations">,
+  { branches, pins, conversations, summaries }: Pick<Home, "branches" | "pins" | "conversations" | "summaries">,
   conversation: string,
   end: string,
-): Required<Pick<Asked, "clear" | "pinned">> {
+  memory?: Memory,
+): Hanging {
   const pinned = pins.ofConversation(conversation).flatMap(({ message, depth }): Pinned[] => {
     if (branches.ancestorAt(conversation, end, depth) !== message) return [];
     const below = branches.ancestorAt(conversation, end, depth + 1);
     const [visitor, reply] = [conversations.message(message), below && conversations.message(below)];
     return visitor && reply ? [{ visitor, reply }] : [];
   });
-  return { clear: branches.clearAbove(conversation, end), pinned };
+  const carriesSome = memory === undefined || policyOf(memory).inFull !== undefined;
+  return {
+    clear: branches.clearAbove(conversation, end),
+    pinned,
+    summaries: carriesSome ? summaries.ofLine(conversation, end) : [],
+  };
 }

@@ -74,7 +74,7 @@ export class DispatchStore {
     const whole = "SELECT d.*, p.source AS profile FROM dispatches d LEFT JOIN profiles p ON p.hash = d.profile_hash";
     this.sql = {
       keepProfile: database.prepare("INSERT OR IGNORE INTO profiles (hash, source) VALUES (?, ?)"),
-      make: database.prepare("INSERT INTO makings (id, purpose, owner, at) VALUES (?, ?, ?, ?)"),
+      make: database.prepare("INSERT INTO makings (id, purpose, owner, at, message_id) VALUES (?, ?, ?, ?, ?)"),
       feed: database.prepare("INSERT INTO made_replies (reply_id, making_id, take) VALUES (?, ?, ?)"),
       insert: database.prepare(
         `INSERT INTO dispatches (id, making_id, round, attempt, provider_id, provider, model, profile_hash, request, ledger, prices, started_at)
@@ -122,10 +122,20 @@ export class DispatchStore {
     };
   }
 
-  /** Begins a making, and gives its id. @param replies the replies that it feeds, by their takes */
-  make(purpose: Purpose, owner: string | null, replies: readonly string[], now: number): string {
+  /**
+   * Begins a making, and gives its id.
+   * @param replies the replies that it feeds, by their takes
+   * @param message with which it is deleted, where it feeds none
+   */
+  make(
+    purpose: Purpose,
+    owner: string | null,
+    replies: readonly string[],
+    now: number,
+    message: string | null = null,
+  ): string {
     const id = newId("mak");
-    this.sql.make.run(id, purpose, owner, now);
+    this.sql.make.run(id, purpose, owner, now, message);
     for (const [take, reply] of replies.entries()) this.sql.feed.run(reply, id, take);
     return id;
   }

@@ -18,7 +18,7 @@ export interface Counted {
 }
 
 /** What words of a model are wanted for. */
-export type Purpose = "reply" | "probe" | "trial" | "again";
+export type Purpose = "reply" | "probe" | "trial" | "again" | "summary";
 
 /** A model that may answer, and the provider through which it speaks. */
 export interface Speaker {

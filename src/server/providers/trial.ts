@@ -16,7 +16,7 @@ import type { StoredProvider } from "./provider-store";
 
 /** What is asked of a model apart from any conversation. */
 export interface TrialOrder {
-  purpose: Exclude<Purpose, "reply">;
+  purpose: Exclude<Purpose, "reply" | "summary">;
   /** What it is for. */
   owner?: string;
   model: string;

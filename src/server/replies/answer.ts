@@ -1,4 +1,4 @@
-import { type Asked, assemble, type MessageAbove } from "@/core/context/assemble";
+import { assemble, type MessageAbove } from "@/core/context/assemble";
 import type { AppMessage, Message, ReplyFacts } from "@/core/conversation/message";
 import { piecesOf, textOf } from "@/core/conversation/pieces";
 import { type Problem, problem } from "@/core/problem/problem";
@@ -8,6 +8,7 @@ import type { Revision, Settings } from "@/core/revision/revision";
 import { sharesOf } from "@/core/tokens/share";
 import type { StoredApp } from "../apps/app-store";
 import type { Origin } from "../conversations/conversation-store";
+import type { Hanging } from "../conversations/line";
 import { DispatchRecorder } from "../dispatches/recorder";
 import type { Home } from "../home";
 import { make } from "../making/make";
@@ -46,7 +47,7 @@ export interface Answering {
   /** The last message of the line that is answered. */
   end: string;
   /** What hangs on that line. */
-  hanging: Pick<Asked, "clear" | "pinned" | "summaries">;
+  hanging: Hanging;
   /** The reply that this one goes on from: its text, and its tokens as they were counted. */
   begun: { text: string; reported: number | null };
   /** Lets go of the money that is held for it. */
@@ -234,6 +235,16 @@ function finish(home: Home, answering: Answering, made: Made, sent: Pick<ReplyFa
       carry: at === 0 ? made.carry : undefined,
     });
   }
+  if (!answering.isPassing && left[0]) home.hub.commitAlong(reply, () => () => sumUp(home, answering, made));
+}
+
+/** Has what is older now summed up, where the memory wants that. */
+function sumUp({ summarising }: Home, answering: Answering, { speaker }: Made): void {
+  const { app, origin, revision, takes, speakers } = answering;
+  const { window, calibration } = (speakers.find(({ model }) => model.name === speaker.model) ?? speakers[0]).model;
+  const { reply: end, conversation } = takes[0].head;
+  const { number, content } = revision;
+  summarising.want({ app, origin, revision: number, content, conversation, end, by: speaker, window, calibration });
 }
 
 /** A take that an API gave nothing of, though it was asked for it. */

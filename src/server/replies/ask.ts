@@ -80,7 +80,7 @@ export function ask(
       const variables = asker.kind === "bench" ? { ...content.samples, ...given } : given;
       const { isPassing, origin } = asked.conversation;
       const { window, calibration } = chosen.model;
-      const hanging = hangingOn(home, asked.conversation.id, asked.end.id);
+      const hanging = hangingOn(home, asked.conversation.id, asked.end.id, content.memory);
       // by counts alone: what can't be sent is not stored
       const answering = { provider: chosen.connection.name, model: chosen.model.name };
       const newest = asked.begun && asked.end !== asked.message ? [asked.message, asked.end] : [asked.end];

@@ -8,6 +8,7 @@ import type { Exchange, Heard, Matter, Said, Scene } from "./scene";
 import { tellings } from "./skills/recall";
 import { reckoning } from "./skills/reckoning";
 import { skills } from "./skills/skills";
+import { requestIn } from "./skills/summing";
 import { writing } from "./skills/writing";
 import { isOff } from "./subject";
 import { unworded, worded } from "./wording";
@@ -116,7 +117,7 @@ function readBy(message: string, was: { matter?: Matter; subject?: Matter }, hea
 
 /** The form that a message asks for; a long text has its length from the start. */
 function formFor(asked: string, matter: Matter | undefined): Form | undefined {
-  const form = formIn(asked);
+  const form = formIn(requestIn(asked));
   return form && matter?.skill === writing ? { ...form, words: undefined } : form;
 }
 

@@ -1,5 +1,6 @@
 import fc from "fast-check";
 import { describe, expect, it } from "vitest";
+import { answer } from "./reply";
 import { factsOf, summaryOf } from "./summary";
 
 const record = `Ivo: Hello there. We should meet on Tuesday at 10:00.
@@ -52,5 +53,24 @@ describe("a summary", () => {
           for (const word of fact.split(" ")) expect(there).toContain(word.replace(/[.:]$/, ""));
       }),
     );
+  });
+});
+
+describe("a running summary of a talk", () => {
+  const request = "Sum up this conversation in at most 80 words, and nothing but the summary.";
+  const sum = (text: string) => answer([{ by: "visitor", text: `${request}\n\n${text}` }], 1).text;
+
+  it("tells of the visitor in sentences about them, and keeps them when it is summed up with what came after", () => {
+    const first = sum(
+      "Visitor: Hello, I'm Marit and I'm on the 9:40 with two bicycles.\n\nApp: Noted: your name is Marit.\n\nVisitor: No, we are on the 11:10.\n\nApp: Good: you are on the 11:10.",
+    );
+    expect(first).toContain("The visitor's name is Marit. The visitor is on the 11:10.");
+    const second = sum(
+      `In short:\n\n${first}\n\nWhat was said before:\n\nVisitor: My dog is called Flint. Could you make it shorter?\n\nApp: Noted.`,
+    );
+    for (const fact of ["Marit", "11:10", "two bicycles", "Flint"]) expect(second).toContain(fact);
+    const prompt = { by: "system" as const, text: `You are the desk.\n\nIn short:\n\n${second}` };
+    expect(answer([prompt, { by: "visitor", text: "What is my name?" }], 1).text).toContain("Marit");
+    expect(answer([prompt, { by: "visitor", text: "What is my dog called?" }], 1).text).toContain("Flint");
   });
 });

@@ -49,6 +49,7 @@ import { lastAnswer, pastedCall, tryCall } from "@/server/providers/trial";
 import { changeProvider, copyProvider, deleteProvider, providerAt, wireProvider } from "@/server/providers/wiring";
 import { refuse } from "@/server/refusal";
 import { ask, bench } from "@/server/replies/ask";
+import { correctSummary, sumUpAnew } from "@/server/summaries/summaries";
 import { version } from "../../../../package.json";
 
 const day = 24 * 60 * 60 * 1000;
@@ -112,6 +113,11 @@ export const { GET, HEAD, POST, PUT, PATCH, DELETE, OPTIONS } = serve(boot, call
     unclear: (home, { id }) => setClear(home, id, false),
     pin: (home, { id }) => setPin(home, id, true),
     unpin: (home, { id }) => setPin(home, id, false),
+  },
+  summaries: {
+    make: (home, { id }) => new Answered(202, sumUpAnew(home, ...conversationOfApp(home, id))),
+    stop: (home, { id }) => home.summarising.stop(conversationOfApp(home, id)[1].id),
+    correct: (home, { id, body }) => correctSummary(home, id, body.text),
   },
   replies: {
     ask: askForReply,

@@ -1,6 +1,9 @@
+import { factsIn, toldOfVisitor } from "../facts";
 import { limitsIn } from "../limits";
 import type { Heard, Scene, Skill } from "../scene";
 import { factsOf, summaryOf } from "../summary";
+import { capital, sentencesOf } from "../words";
+import { tellings } from "./recall";
 
 interface Wanted {
   /** The text to sum up; none for the talk itself. */
@@ -24,7 +27,7 @@ export const summing: Skill<Wanted> = {
       const { words } = limitsIn(message);
       return before && words && wordsIn(message) < 12 ? { ...before, words } : undefined;
     }
-    const { words } = limitsIn(message);
+    const { words } = limitsIn(requestIn(message));
     const text = handedIn(message) ?? recordIn(message, heard);
     // what was answered last is only put shorter
     if (text === undefined && !/\b(?:conversation|talk|chat|discussion|so far|we|our)\b/i.test(message))
@@ -35,10 +38,75 @@ export const summing: Skill<Wanted> = {
     const record = text ?? recordOf(scene);
     if (record.trim() === "") return "There is nothing to sum up yet.";
     const most = words ?? Math.max(20, Math.min(120, Math.round(wordsIn(record) / 3)));
-    if (factsOf(record).size === 0) return record.split(/\s+/).slice(0, most).join(" ");
-    return summaryOf(record, most);
+    const { about, rest } = visitorIn(record);
+    const told = about
+      .reduce((all, each) => (wordsIn(all) + wordsIn(each) <= most ? `${all} ${each}` : all), "")
+      .trim();
+    const left = most - wordsIn(told);
+    const more = factsOf(rest).size > 0 && left > 4 ? summaryOf(rest, left) : "";
+    return `${told} ${more}`.trim() || record.split(/\s+/).slice(0, most).join(" ");
   },
 };
+
+const ofVisitor = /^\s*(?:visitor|user|customer|client|guest|passenger)\s*:\s*/i;
+const ofApp = /^\s*(?:app|assistant|model|bot|agent|desk)\s*:\s*/i;
+
+/**
+ * What a record tells of a visitor, each in a sentence about them, and what is left of the record: an earlier summary
+ * above it is read as well, and what an app only notes is left out.
+ */
+function visitorIn(record: string): { about: string[]; rest: string } {
+  const lines = record.split("\n");
+  const first = lines.findIndex((line) => ofVisitor.test(line));
+  if (first < 0) return { about: [], rest: record };
+  const above = lines.slice(0, first).filter((line) => !line.trimEnd().endsWith(":"));
+  const said = saidIn(lines.slice(first));
+  const ofVisitors = said.flatMap(({ label, sentences }) => (ofVisitor.test(label) ? sentences : []));
+  // a day that is named is not always that of the journey
+  const { day, ...facts } = factsIn([...toldOfVisitor(above.join("\n")), ...ofVisitors]);
+  const about = tellings(facts).map(([, told]) => aboutVisitor(told));
+  const known = about.join(" ").toLowerCase();
+  const isTold = (sentence: string) => [...factsOf(sentence)].every((fact) => known.includes(fact));
+  const isFresh = (label: string) => (sentence: string) =>
+    ofVisitor.test(label) ? !isTold(sentence) : !/^(?:noted|good|i have it)[:,.]/i.test(sentence);
+  const rest = [
+    ...above.flatMap(sentencesOf).filter((sentence) => toldOfVisitor(sentence).length === 0),
+    ...said.flatMap(({ label, sentences }) => {
+      const fresh = sentences.filter(isFresh(label));
+      return fresh.length > 0 ? [`${label}${fresh.join(" ")}`] : [];
+    }),
+  ];
+  return { about, rest: rest.join("\n") };
+}
+
+/** The sentences of each line of a talk, with who says them where that is written. */
+function saidIn(lines: readonly string[]): { label: string; sentences: string[] }[] {
+  let speaks = "";
+  return lines.map((line) => {
+    const label = (ofVisitor.exec(line) ?? ofApp.exec(line))?.[0];
+    speaks = label ?? speaks;
+    return { label: speaks, sentences: sentencesOf(line.slice(label?.length ?? 0)) };
+  });
+}
+
+/** What is told to a visitor of themselves, as told of them to another. */
+function aboutVisitor(told: string): string {
+  const said = told
+    .replace(/^your /, "the visitor's ")
+    .replace(/^you are (?=\d+ pe|\w+ pe)/, "they are ")
+    .replace(/^you are /, "the visitor is ")
+    .replace(/^you have /, "the visitor has ")
+    .replace(/^you (like|travel|bring)\b/, "the visitor $1s")
+    .replace(/^I was to remember: /, "the visitor's wish is: ")
+    .replace(/ with you$/, " along");
+  return `${capital(said)}.`;
+}
+
+/** A message without the text that it hands in to be summed up: that asks for nothing. */
+export function requestIn(message: string): string {
+  const text = asking.test(message) ? handedIn(message) : undefined;
+  return text === undefined ? message : message.replace(text, "");
+}
 
 /** The text that a message brings along with its request. */
 function handedIn(message: string): string | undefined {

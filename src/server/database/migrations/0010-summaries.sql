@@ -1,0 +1,25 @@
+-- What a model made of the older turns of a line, to be carried in their place.
+CREATE TABLE summaries (
+  id TEXT PRIMARY KEY,
+  conversation_id TEXT NOT NULL REFERENCES conversations ON DELETE CASCADE,
+  message_id TEXT NOT NULL REFERENCES messages ON DELETE CASCADE, -- the last reply that it covers, with all above it
+  clear_id TEXT,               -- the reply after which the line was cleared, above which it covers nothing
+  answered_by TEXT,            -- provider and model of the turns that it covers, JSON; null where it covers all
+  left_out TEXT NOT NULL,      -- the visitor's messages of pinned turns, which it does not cover; JSON
+  text TEXT NOT NULL,
+  counts TEXT NOT NULL,        -- what it holds, by class of characters, JSON
+  recipe TEXT NOT NULL,        -- SHA-256 of the model that was to make it, and of its prompt
+  is_corrected INTEGER NOT NULL DEFAULT 0,
+  is_cut INTEGER NOT NULL,     -- whether it ended at the output limit
+  provider TEXT NOT NULL,
+  model TEXT NOT NULL,
+  price INTEGER,               -- millionths of the currency; null where nothing was counted
+  currency TEXT,
+  at INTEGER NOT NULL
+) STRICT;
+CREATE INDEX summaries_by_message ON summaries (message_id);
+CREATE INDEX summaries_by_conversation ON summaries (conversation_id);
+
+-- What is said to a model for a summary is deleted with what it is about.
+ALTER TABLE makings ADD COLUMN message_id TEXT REFERENCES messages ON DELETE CASCADE;
+CREATE INDEX makings_by_message ON makings (message_id) WHERE message_id IS NOT NULL;

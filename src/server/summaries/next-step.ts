@@ -1,0 +1,185 @@
+import { createHash } from "node:crypto";
+import type { Pinned } from "@/core/context/assemble";
+import { forecast, withTyped } from "@/core/context/forecast";
+import type { Memory } from "@/core/context/policies/policies";
+import { isAnswer, rowOf } from "@/core/context/row";
+import { askForSummary, usualSummaryPrompt } from "@/core/context/sum-up";
+import { fittingSummary, type ToCover } from "@/core/context/summary";
+import { isBy, trackOf } from "@/core/context/track";
+import type { Message } from "@/core/conversation/message";
+import { textOf } from "@/core/conversation/pieces";
+import { turnsOf } from "@/core/conversation/turns";
+import { type Problem, problem } from "@/core/problem/problem";
+import type { Candidate } from "@/core/reply/events";
+import type { Content } from "@/core/revision/revision";
+import { uncalibrated } from "@/core/tokens/calibration";
+import { hangingOn } from "../conversations/line";
+import type { Home } from "../home";
+import type { StoredModel, StoredProvider } from "../providers/provider-store";
+import type { StoredSummary } from "./summary-store";
+import type { Line } from "./types";
+
+/** One summary that is to be made. */
+export interface Step {
+  kind: "ready";
+  connection: StoredProvider;
+  model: StoredModel;
+  /** What the model is asked, and the most tokens of it. */
+  text: string;
+  tokens: number;
+  /** What the summary is going to cover, as it is stored. */
+  covers: Pick<StoredSummary, "message" | "turn" | "clear" | "by" | "leftOut" | "recipe">;
+}
+
+type SummaryMemory = Extract<Memory, { kind: "summary" }>;
+
+/** Older turns that may be left uncovered, carried in full, until there are so many: one call then covers all of them. */
+const batch = 4;
+/** Turns that are read at once. */
+const stretch = 32;
+
+/**
+ * The next summary that is to be made of a line; undefined where none is due.
+ * @param on the summary to go on from; null to begin from the beginning; undefined to go on from the newest that fits,
+ * if enough is not covered by it
+ */
+export function nextStep(
+  home: Home,
+  line: Line,
+  on: StoredSummary | null | undefined,
+): Step | { kind: "refused"; problem: Problem } | undefined {
+  const { conversations } = home;
+  const { content, conversation, end } = line;
+  const { memory } = content;
+  // it may have been deleted meanwhile
+  if (memory.kind !== "summary" || !conversations.byId(conversation) || !conversations.message(end)) return undefined;
+  const hanging = hangingOn(home, conversation, end, memory);
+  const toCover = toCoverOf(home, line, memory, hanging);
+  if (!toCover) return undefined;
+  const recipe = recipeOf(content, memory);
+  const usable = hanging.summaries.filter((summary) => summary.isCorrected || summary.recipe === recipe);
+  const before = on === undefined ? fittingSummary(usable, toCover) : on;
+  const turns = turnsToCover(home, line, memory, toCover, before?.turn ?? hanging.clear?.turn ?? 0);
+  if (turns.length === 0) return undefined;
+  if (on === undefined && turns.length < batch) {
+    const newest = fittingSummary(hanging.summaries, toCover);
+    const isStale = newest !== null && newest.id !== before?.id;
+    if (!isStale && !leavesOut(home, line, hanging, turns[0] as Pinned)) return undefined;
+  }
+  const summariser = summariserOf(home, content, memory);
+  if ("kind" in summariser) return { kind: "refused", problem: summariser };
+  const { connection, model } = summariser;
+  const prompt = memory.prompt ?? usualSummaryPrompt;
+  const asked = askForSummary({ prompt, before: before?.text ?? null, turns, ...model });
+  if (!asked) {
+    const detail = `${model.name} has a context window of ${model.window} tokens, which is too small to sum up turn ${turns[0]?.visitor.turn}.`;
+    return { kind: "refused", problem: problem("too-long", detail, { advice: "Let another model sum up." }) };
+  }
+  const last = turns[asked.count - 1] as Pinned;
+  const { clear, by, pinned } = toCover;
+  const leftOut = pinned.filter(({ turn }) => turn <= last.visitor.turn).map(({ id }) => id);
+  return {
+    kind: "ready",
+    connection,
+    model,
+    text: asked.text,
+    tokens: asked.tokens,
+    covers: { message: last.reply.id, turn: last.visitor.turn, clear, by, leftOut, recipe },
+  };
+}
+
+/** What stands for how a summary is made: who makes it, on what prompt. */
+export function recipeOf(content: Content, { by, prompt }: SummaryMemory): string {
+  const { provider, model } = by ?? content;
+  return createHash("sha256")
+    .update(JSON.stringify([provider, model, prompt ?? usualSummaryPrompt]))
+    .digest("hex");
+}
+
+/** What a summary of a line has to cover; undefined where nothing is older than the turns that are carried in full. */
+function toCoverOf(
+  { conversations }: Home,
+  { end, by }: Line,
+  memory: SummaryMemory,
+  { clear, pinned }: ReturnType<typeof hangingOn>,
+): ToCover | undefined {
+  for (let count = memory.turns + stretch; ; count *= 4) {
+    const rows = conversations.lastTurns(end, count).map(rowOf);
+    const { turns } = trackOf({ rows, clear }, memory, uncalibrated, by);
+    const oldest = turns.at(-memory.turns);
+    const first = rows[0]?.turn ?? 1;
+    if (!oldest && first > (clear?.turn ?? 0) + 1) continue;
+    if (!oldest || oldest.number <= (clear?.turn ?? 0) + 1) return undefined;
+    return {
+      upTo: oldest.number - 1,
+      clear: clear?.message ?? null,
+      by: memory.apart ? by : null,
+      pinned: pinned
+        .filter(({ visitor, reply }) => visitor.turn > (clear?.turn ?? 0) && isCoverable(reply, memory, by))
+        .map(({ visitor: { id, turn } }) => ({ id, turn })),
+    };
+  }
+}
+
+/** The first turns after one that are to be covered, as many as are read at once. */
+function turnsToCover(
+  { conversations }: Home,
+  { end, by }: Line,
+  memory: SummaryMemory,
+  { upTo, pinned }: ToCover,
+  after: number,
+): Pinned[] {
+  const isPinned = new Set(pinned.map(({ id }) => id));
+  for (let from = after + 1; from <= upTo; from += stretch) {
+    const messages = conversations.stretch(end, from, Math.min(from + stretch - 1, upTo));
+    const turns = turnsOf(messages).flatMap(({ visitor, reply }): Pinned[] =>
+      reply && isCoverable(reply, memory, by) && !isPinned.has(visitor.id) ? [{ visitor, reply }] : [],
+    );
+    if (turns.length > 0) return turns;
+  }
+  return [];
+}
+
+/** Whether the turn of a reply is remembered by who answers. */
+function isCoverable(reply: Message, { apart }: SummaryMemory, by: Candidate): boolean {
+  const row = rowOf(reply);
+  return isAnswer(row) && (!apart || isBy(row, by));
+}
+
+/** Whether the next message, if it is as long as the last one, would leave out turns from one on that are not covered. */
+function leavesOut(
+  { conversations }: Home,
+  { end, content, by, window, calibration }: Line,
+  { clear, pinned, summaries }: ReturnType<typeof hangingOn>,
+  first: Pinned,
+): boolean {
+  const newest = conversations.message(end) as Message;
+  const line = conversations.stretch(end, first.visitor.turn, newest.turn);
+  const visitor = line.findLast(({ role }) => role === "visitor") ?? newest;
+  const atHand = {
+    rows: line.map(rowOf),
+    clear,
+    pinned: pinned.map((pin) => ({ visitor: rowOf(pin.visitor), reply: rowOf(pin.reply) })),
+    summaries,
+  };
+  const ahead = withTyped(
+    forecast(content, atHand, { window, calibration, by, maxOutput: content.settings.maxOutput }, Date.now()),
+    textOf(visitor),
+  );
+  return ahead.from > 0 && (ahead.track.turns[ahead.from - 1]?.number ?? 0) >= first.visitor.turn;
+}
+
+/** The model that sums up. */
+function summariserOf(
+  { providers }: Home,
+  content: Content,
+  { by }: SummaryMemory,
+): { connection: StoredProvider; model: StoredModel } | Problem {
+  const wanted = by ?? content;
+  const connection = providers.bySlug(wanted.provider);
+  const model = connection && providers.model(connection.id, wanted.model);
+  const advice = "Choose another one in the Memory station.";
+  if (!connection || !model)
+    return problem("misconfigured", `The model that sums up, ${wanted.model}, is not there any more.`, { advice });
+  return { connection, model };
+}

@@ -1,0 +1,31 @@
+import type { StoredApp } from "../apps/app-store";
+import { tipFor } from "../conversations/access";
+import type { StoredConversation } from "../conversations/conversation-store";
+import type { Home } from "../home";
+import { refuse } from "../refusal";
+import { chosenFor } from "../replies/candidate";
+
+/**
+ * Has the older turns of the line that the bench looks at summed up anew, as the draft says.
+ * @throws {Refusal} `conflict` where there is nothing to sum up
+ */
+export function sumUpAnew(home: Home, app: StoredApp, conversation: StoredConversation): void {
+  const { draft: content } = app;
+  const tip = tipFor({ kind: "bench" }, conversation);
+  const message = tip === null ? undefined : home.conversations.message(tip);
+  const end = message?.role === "visitor" ? message.parent : message?.id;
+  if (!end) refuse("conflict", "Nothing was answered in this conversation yet.");
+  const { connection, model } = chosenFor(home, content);
+  const by = { provider: connection.name, model: model.name };
+  const { window, calibration } = model;
+  const { number: revision } = home.apps.latest(app.id);
+  const { origin, id } = conversation;
+  home.summarising.wantAnew({ app, origin, revision, content, conversation: id, end, by, window, calibration });
+}
+
+/** Puts the words of a summary right; it stays right when the prompt or the model of summaries changes. @throws {Refusal} `not-found` */
+export function correctSummary(home: Home, id: string, text: string): void {
+  const summary = home.summaries.byId(id) ?? refuse("not-found", `There is no summary ${id}.`);
+  home.summaries.correct(id, text);
+  home.changes.tell(summary.conversation);
+}

@@ -1,0 +1,204 @@
+import { longestSummary, mostOfSummary } from "@/core/context/sum-up";
+import { piecesOf } from "@/core/conversation/pieces";
+import { type Problem, problem } from "@/core/problem/problem";
+import type { LastEvent } from "@/core/reply/events";
+import type { Work } from "../database/work";
+import { DispatchRecorder } from "../dispatches/recorder";
+import type { Home } from "../home";
+import { make } from "../making/make";
+import type { Made, Making, Sink } from "../making/types";
+import { Refusal, refuse } from "../refusal";
+import { holdForCalls, mostOf } from "../spend/budget";
+import { nextStep, type Step } from "./next-step";
+import type { StoredSummary } from "./summary-store";
+import type { Summariser, SummaryStanding, WantedSummary } from "./types";
+
+/** The making of the summaries of one conversation. */
+interface Run {
+  /** What was wanted meanwhile, the last for each model whose memory it is. */
+  next: Map<string, WantedSummary>;
+  /** The last turn that what is made now is going to cover. */
+  turn: number | undefined;
+  making: Making | undefined;
+  isStopped: boolean;
+}
+
+const stopped: LastEvent = { event: "end", data: { reason: "stopped" } };
+
+/** Sums up lines; of a conversation one summary is made at a time. */
+export class Summarising implements Summariser {
+  private readonly runs = new Map<string, Run>();
+  private readonly failures = new Map<string, Problem>();
+  private isLeaving = false;
+  private isClosed = false;
+
+  constructor(private readonly home: () => Home) {}
+
+  want(wanted: WantedSummary): void {
+    if (this.isLeaving || wanted.content.memory.kind !== "summary") return;
+    const run = this.runs.get(wanted.conversation);
+    if (run) run.next.set(JSON.stringify(wanted.content.memory.apart ? wanted.by : null), wanted);
+    else void this.run(wanted, undefined);
+  }
+
+  wantAnew(wanted: WantedSummary): void {
+    const { memory } = wanted.content;
+    if (memory.kind !== "summary")
+      refuse("conflict", "This app's memory carries no summary.", { advice: "Choose one in the Memory station." });
+    if (this.runs.has(wanted.conversation)) refuse("conflict", "A summary of this conversation is being made.");
+    const first = nextStep(this.home(), wanted, null);
+    if (!first) refuse("conflict", `Nothing is older yet than the newest ${memory.turns} turns.`);
+    if (first.kind === "refused") throw new Refusal(first.problem);
+    void this.run(wanted, null);
+  }
+
+  standing(conversation: string): SummaryStanding | null {
+    const turn = this.runs.get(conversation)?.turn;
+    if (turn !== undefined) return { state: "making", turn };
+    const failure = this.failures.get(conversation);
+    return failure ? { state: "failed", problem: failure } : null;
+  }
+
+  async stop(conversation: string): Promise<void> {
+    const run = this.runs.get(conversation);
+    if (!run) return;
+    run.isStopped = true;
+    run.next.clear();
+    await run.making?.stop(stopped);
+  }
+
+  async leave(): Promise<void> {
+    this.isLeaving = true;
+    await Promise.all([...this.runs.keys()].map((conversation) => this.stop(conversation)));
+  }
+
+  close(): void {
+    this.isClosed = true;
+    void this.leave();
+  }
+
+  /** Makes summaries until none is due. It never throws. */
+  private async run(wanted: WantedSummary, on: null | undefined): Promise<void> {
+    const { conversation } = wanted;
+    const run: Run = { next: new Map(), turn: undefined, making: undefined, isStopped: false };
+    this.runs.set(conversation, run);
+    this.failures.delete(conversation);
+    try {
+      await this.sumUp(run, wanted, on);
+      for (let next = taken(run.next); next && !run.isStopped; next = taken(run.next))
+        await this.sumUp(run, next, undefined);
+    } catch (error) {
+      if (this.isClosed) return;
+      if (error instanceof Refusal) this.failures.set(conversation, error.problem);
+      else {
+        this.home().log.error({ error, conversation }, "a summary could not be made");
+        this.failures.set(conversation, problem("internal", "The summary could not be made; the terminal says why."));
+      }
+    } finally {
+      const wasTold = run.turn !== undefined || this.failures.has(conversation);
+      this.runs.delete(conversation);
+      if (wasTold && !this.isClosed) this.home().changes.tell(conversation);
+    }
+  }
+
+  /** Sums up a line, one stretch of it after another. @throws {Refusal} where one could not be made */
+  private async sumUp(run: Run, wanted: WantedSummary, from: null | undefined): Promise<void> {
+    let on: StoredSummary | null | undefined = from;
+    while (!run.isStopped && !this.isClosed) {
+      const step = nextStep(this.home(), wanted, on);
+      if (!step) return;
+      if (step.kind === "refused") throw new Refusal(step.problem);
+      run.turn = step.covers.turn;
+      this.home().changes.tell(wanted.conversation);
+      const made = await this.made(run, wanted, step);
+      const kept = this.keep(wanted, step, made);
+      if (!kept) return;
+      on = kept;
+    }
+  }
+
+  /** Has a model sum up. @throws {Refusal} `over-limit` where the day has no money left for it */
+  private async made(run: Run, { app, origin, revision, conversation }: WantedSummary, step: Step): Promise<Made> {
+    const home = this.home();
+    const { connection, model, text, tokens, covers } = step;
+    const maxOutput = mostOfSummary(model.window);
+    const most = mostOf([model], tokens, maxOutput, 1);
+    const [settle] = holdForCalls(home, app, [most], model.price.currency, Date.now(), true);
+    try {
+      const making = home.dispatches.make("summary", conversation, [], Date.now(), covers.message);
+      run.making = make(
+        {
+          speakers: [{ connection, model }],
+          gather: () => ({ kind: "ready", messages: [{ role: "visitor", pieces: piecesOf(text) }], ledger: null }),
+          settings: { maxOutput },
+          streams: true,
+          takes: 1,
+          begun: 0,
+        },
+        this.sink(making, { app: app.id, revision, origin, purpose: "summary" }, conversation),
+        home.means,
+      );
+      if (run.isStopped) void run.making.stop(stopped);
+      return await run.making.made;
+    } finally {
+      settle?.();
+    }
+  }
+
+  /** Keeps the dispatches; the words are wanted when they are whole. */
+  private sink(making: string, spentOn: ConstructorParameters<typeof DispatchRecorder>[2], conversation: string): Sink {
+    const home = this.home();
+    const commit = (work: Work) => {
+      if (!this.isClosed) home.database.transaction(work).immediate()?.();
+    };
+    const recorder = new DispatchRecorder(home, making, spentOn, conversation, commit);
+    return {
+      begin: (dispatch) => {
+        if (!this.isClosed) recorder.begin(dispatch);
+      },
+      bytes: (...arrival) => recorder.bytes(...arrival),
+      leaveOutBytes: (dispatch) => recorder.leaveOutBytes(dispatch),
+      say() {},
+      next() {},
+      end: (dispatch) => recorder.end(dispatch),
+    };
+  }
+
+  /** Stores what came of it, unless what it is about was deleted meanwhile. @throws {Refusal} where it is no summary */
+  private keep({ conversation }: WantedSummary, { model, covers }: Step, made: Made): StoredSummary | undefined {
+    const { summaries, conversations, database } = this.home();
+    const [{ text, last }] = made.takes;
+    if (last.event === "problem") throw new Refusal(last.data);
+    if (last.data.reason === "stopped" || this.isClosed) return undefined;
+    const words = text.trim().slice(0, longestSummary);
+    if (last.data.reason === "refused" || words === "")
+      refuse("empty", `${model.name} summed up nothing.`, {
+        advice: "Change its prompt, or let another model sum up.",
+      });
+    const { usage, paidBefore, speaker } = made;
+    const price = usage ? { amount: usage.price + paidBefore, currency: usage.currency } : null;
+    return database
+      .transaction(() => {
+        if (!conversations.byId(conversation) || !conversations.message(covers.message)) return undefined;
+        const isCut = last.data.reason === "length";
+        const id = summaries.add({
+          ...covers,
+          conversation,
+          text: words,
+          isCut,
+          maker: speaker,
+          price,
+          at: Date.now(),
+        });
+        return summaries.byId(id);
+      })
+      .immediate();
+  }
+}
+
+/** The first of some, which is then no more among them. */
+function taken(some: Map<string, WantedSummary>): WantedSummary | undefined {
+  const [first] = some;
+  if (first) some.delete(first[0]);
+  return first?.[1];
+}
