@@ -31,6 +31,7 @@ const benchFacts = toldFacts.extend(
     totalMs: true,
     trace: true,
     sent: true,
+    summary: true,
     lead: true,
     attempts: true,
     failures: true,

@@ -72,20 +72,27 @@ const sendAgainSchema = z.strictObject({
   body: z.string().max(1_000_000),
 });
 
+const dispatchesSchema = z.object({
+  dispatches: z.array(dispatchSchema),
+  /** What all dispatches take. */
+  kept: z.object({ count: z.int(), bytes: z.int() }),
+});
+
 export const dispatches = {
   ofReply: call({
     method: "GET",
     path: "/api/bench/replies/{id}/dispatches",
     by: "bench",
     does: "Reads the attempts that a reply took, and what all dispatches take.",
-    answers: {
-      200: json(
-        z.object({
-          dispatches: z.array(dispatchSchema),
-          kept: z.object({ count: z.int(), bytes: z.int() }),
-        }),
-      ),
-    },
+    answers: { 200: json(dispatchesSchema) },
+    problems: ["not-found"],
+  }),
+  ofSummary: call({
+    method: "GET",
+    path: "/api/bench/summaries/{id}/dispatches",
+    by: "bench",
+    does: "Reads the attempts that a summary took, and what all dispatches take.",
+    answers: { 200: json(dispatchesSchema) },
     problems: ["not-found"],
   }),
   again: call({

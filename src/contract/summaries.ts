@@ -8,6 +8,8 @@ import { call, jsonBody, nothing } from "./call";
 /** A summary of older turns as the bench gets it. */
 export const benchSummarySchema = summarySchema.extend({
   text: z.string(),
+  /** What stands for the model that was to make it, and for its prompt. */
+  recipe: z.string(),
   /** Whether the developer put it right. */
   isCorrected: z.boolean(),
   /** Whether it ended at the output limit. */

@@ -1,4 +1,5 @@
 import type { Lead } from "./lead";
+import { markOf } from "./mark";
 import type { Reach } from "./reach";
 import { tokensOfRow } from "./track";
 
@@ -53,11 +54,4 @@ function upToBefore({ track }: Reach, at: number): number {
 
 function pinsOf({ pins, track }: Reach): string[] {
   return (track.atHand.pinned ?? []).flatMap(({ visitor }) => (pins.get(visitor.id)?.carried ? [visitor.id] : []));
-}
-
-/** A short mark of a text: FNV-1a, 32 bits. Two texts may have the same; nothing but a hint depends on it. */
-function markOf(text: string): string {
-  let hash = 0x811c9dc5;
-  for (let at = 0; at < text.length; at += 1) hash = Math.imul(hash ^ text.charCodeAt(at), 0x01000193);
-  return (hash >>> 0).toString(16);
 }

@@ -1,8 +1,10 @@
 import type { Message } from "../conversation/message";
 import { piecesOf, textOf } from "../conversation/pieces";
+import type { Content } from "../revision/revision";
 import { type Calibration, marginOf, tokensOf } from "../tokens/calibration";
 import { countsOf } from "../tokens/counts";
 import type { Pinned } from "./assemble";
+import { markOf } from "./mark";
 import { promptOf, summaryPart, transcriptOf } from "./transcript";
 
 /** What a model is told that sums up, where nothing else is said. */
@@ -11,6 +13,14 @@ export const usualSummaryPrompt =
 
 /** Characters that a summary may have. */
 export const longestSummary = 20_000;
+
+/** What stands for how a summary is made: who makes it, on what prompt. */
+export function recipeOf({ provider, model, memory }: Content): string | undefined {
+  if (memory.kind !== "summary") return undefined;
+  const { by = { provider, model }, prompt = usualSummaryPrompt } = memory;
+  const written = JSON.stringify([by.provider, by.model, prompt]);
+  return `${markOf(written)} ${written.length}`;
+}
 
 /** Tokens that a summary may have, its thought included. @param window of the model that sums up */
 export function mostOfSummary(window: number): number {

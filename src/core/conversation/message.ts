@@ -23,6 +23,8 @@ export const replyFactsSchema = candidateSchema.extend({
   totalMs: z.number().optional(),
   /** Messages that were sent for it, the system prompt not counted. */
   sent: z.int().optional(),
+  /** The last turn that the summary covers which was sent; 0 where there was none, though the memory carries one. */
+  summary: z.int().optional(),
   /** What stands for the beginning of what was sent. */
   lead: leadSchema.optional(),
   /** How many attempts it took, where it took several. */

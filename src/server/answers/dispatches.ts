@@ -23,6 +23,12 @@ export function dispatchesOf(boot: Home, reply: string): Dispatch[] {
   return found.map((dispatch) => dispatchAnswer(boot, dispatch));
 }
 
+/** The same of a summary. @throws {Refusal} `not-found` */
+export function dispatchesOfSummary(home: Home, id: string): Dispatch[] {
+  const { making } = home.summaries.byId(id) ?? refuse("not-found", `There is no summary ${id}.`);
+  return (making === null ? [] : home.dispatches.ofMaking(making)).map((dispatch) => dispatchAnswer(home, dispatch));
+}
+
 function dispatchAnswer(boot: Home, dispatch: StoredDispatch): Dispatch {
   const { id, attempt, provider, model, startedAt, endedAt, request, status, headers, outcome, usage, ledger } =
     dispatch;

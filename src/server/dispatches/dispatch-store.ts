@@ -104,6 +104,7 @@ export class DispatchStore {
       ofReply: database.prepare<[string], Row>(
         `${whole} JOIN made_replies r ON r.making_id = d.making_id WHERE r.reply_id = ? ORDER BY d.attempt`,
       ),
+      ofMaking: database.prepare<[string], Row>(`${whole} WHERE d.making_id = ? ORDER BY d.attempt`),
       lastOf: database.prepare<[string], Row>(
         `${whole} WHERE d.provider_id = ? AND (d.packed IS NOT NULL OR d.arrivals IS NULL)
            AND d.ended_at IS NOT NULL AND d.status BETWEEN 200 AND 299 ORDER BY d.started_at DESC LIMIT 1`,
@@ -203,6 +204,11 @@ export class DispatchStore {
   /** The attempts that a reply took, in order. */
   ofReply(reply: string): StoredDispatch[] {
     return this.sql.ofReply.all(reply).map((row) => this.read(row));
+  }
+
+  /** The attempts of a making, in order. */
+  ofMaking(making: string): StoredDispatch[] {
+    return this.sql.ofMaking.all(making).map((row) => this.read(row));
   }
 
   /** The last dispatch of a provider whose answer is kept. */

@@ -130,11 +130,11 @@ function gathering({ conversations }: Home, { revision, variables, end, now, han
   };
 }
 
+/** What is told of what was sent. */
+type Sent = Pick<ReplyFacts, "sent" | "summary" | "lead">;
+
 /** Words go to the hub, which commits and then publishes them; dispatches are kept along. `sent` tells what the last one carried. */
-function sinkOf(
-  home: Home,
-  { app, origin, takes, revision }: Answering,
-): { sink: Sink; sent: () => Pick<ReplyFacts, "sent" | "lead"> } {
+function sinkOf(home: Home, { app, origin, takes, revision }: Answering): { sink: Sink; sent: () => Sent } {
   const { hub, conversations, dispatches, log } = home;
   const replies = takes.map(({ head }) => head.reply);
   const live = () => replies.find((reply) => hub.isLive(reply)) ?? (replies[0] as string);
@@ -175,13 +175,23 @@ function sinkOf(
   };
   return {
     sink,
-    sent: () => ({ sent: dispatched && messagesIn(dispatched), lead: dispatched?.ledger?.lead }),
+    sent: () => ({
+      sent: dispatched && messagesIn(dispatched),
+      summary: dispatched && summaryIn(dispatched),
+      lead: dispatched?.ledger?.lead,
+    }),
   };
 }
 
 /** Messages that a dispatch sends, the system prompt not counted; undefined where nobody accounts for them. */
 function messagesIn({ ledger }: BegunDispatch): number | undefined {
   return ledger?.entries.reduce((sum, entry) => sum + (entry.carried && "count" in entry ? entry.count : 0), 0);
+}
+
+/** The last turn that its summary covers; 0 where one was wanted and none was sent. */
+function summaryIn({ ledger }: BegunDispatch): number | undefined {
+  const entry = ledger?.entries.find(({ part }) => part === "summary");
+  return entry?.part === "summary" ? (entry.carried ? entry.turn : 0) : undefined;
 }
 
 /** What the log says of a dispatch: no word of what was said. */
@@ -201,7 +211,7 @@ function saidOf(begun: BegunDispatch | undefined, firstTextAt: number | undefine
 }
 
 /** Ends all takes of a call that have not ended: each with its share of what the call used. */
-function finish(home: Home, answering: Answering, made: Made, sent: Pick<ReplyFacts, "sent" | "lead"> = {}): void {
+function finish(home: Home, answering: Answering, made: Made, sent: Sent = {}): void {
   // what it cost is written along with its end; until then it stays held
   const { reply } = answering.takes[0].head;
   home.hub.commitAlong(reply, () => answering.settle);

@@ -1,9 +1,8 @@
-import { createHash } from "node:crypto";
 import type { Pinned } from "@/core/context/assemble";
 import { forecast, withTyped } from "@/core/context/forecast";
 import type { Memory } from "@/core/context/policies/policies";
 import { isAnswer, rowOf } from "@/core/context/row";
-import { askForSummary, usualSummaryPrompt } from "@/core/context/sum-up";
+import { askForSummary, recipeOf, usualSummaryPrompt } from "@/core/context/sum-up";
 import { fittingSummary, type ToCover } from "@/core/context/summary";
 import { isBy, trackOf } from "@/core/context/track";
 import type { Message } from "@/core/conversation/message";
@@ -56,7 +55,7 @@ export function nextStep(
   const hanging = hangingOn(home, conversation, end, memory);
   const toCover = toCoverOf(home, line, memory, hanging);
   if (!toCover) return undefined;
-  const recipe = recipeOf(content, memory);
+  const recipe = recipeOf(content) ?? "";
   const usable = hanging.summaries.filter((summary) => summary.isCorrected || summary.recipe === recipe);
   const before = on === undefined ? fittingSummary(usable, toCover) : on;
   const turns = turnsToCover(home, line, memory, toCover, before?.turn ?? hanging.clear?.turn ?? 0);
@@ -86,14 +85,6 @@ export function nextStep(
     tokens: asked.tokens,
     covers: { message: last.reply.id, turn: last.visitor.turn, clear, by, leftOut, recipe },
   };
-}
-
-/** What stands for how a summary is made: who makes it, on what prompt. */
-export function recipeOf(content: Content, { by, prompt }: SummaryMemory): string {
-  const { provider, model } = by ?? content;
-  return createHash("sha256")
-    .update(JSON.stringify([provider, model, prompt ?? usualSummaryPrompt]))
-    .digest("hex");
 }
 
 /** What a summary of a line has to cover; undefined where nothing is older than the turns that are carried in full. */

@@ -110,22 +110,25 @@ export class Summarising implements Summariser {
       if (step.kind === "refused") throw new Refusal(step.problem);
       run.turn = step.covers.turn;
       this.home().changes.tell(wanted.conversation);
-      const made = await this.made(run, wanted, step);
-      const kept = this.keep(wanted, step, made);
+      const kept = this.keep(wanted, step, await this.made(run, wanted, step));
       if (!kept) return;
       on = kept;
     }
   }
 
   /** Has a model sum up. @throws {Refusal} `over-limit` where the day has no money left for it */
-  private async made(run: Run, { app, origin, revision, conversation }: WantedSummary, step: Step): Promise<Made> {
+  private async made(
+    run: Run,
+    { app, origin, revision, conversation }: WantedSummary,
+    step: Step,
+  ): Promise<{ id: string; made: Made }> {
     const home = this.home();
     const { connection, model, text, tokens, covers } = step;
     const maxOutput = mostOfSummary(model.window);
     const most = mostOf([model], tokens, maxOutput, 1);
     const [settle] = holdForCalls(home, app, [most], model.price.currency, Date.now(), true);
     try {
-      const making = home.dispatches.make("summary", conversation, [], Date.now(), covers.message);
+      const id = home.dispatches.make("summary", conversation, [], Date.now(), covers.message);
       run.making = make(
         {
           speakers: [{ connection, model }],
@@ -135,11 +138,11 @@ export class Summarising implements Summariser {
           takes: 1,
           begun: 0,
         },
-        this.sink(making, { app: app.id, revision, origin, purpose: "summary" }, conversation),
+        this.sink(id, { app: app.id, revision, origin, purpose: "summary" }, conversation),
         home.means,
       );
       if (run.isStopped) void run.making.stop(stopped);
-      return await run.making.made;
+      return { id, made: await run.making.made };
     } finally {
       settle?.();
     }
@@ -165,7 +168,11 @@ export class Summarising implements Summariser {
   }
 
   /** Stores what came of it, unless what it is about was deleted meanwhile. @throws {Refusal} where it is no summary */
-  private keep({ conversation }: WantedSummary, { model, covers }: Step, made: Made): StoredSummary | undefined {
+  private keep(
+    { conversation }: WantedSummary,
+    { model, covers }: Step,
+    { id: making, made }: { id: string; made: Made },
+  ): StoredSummary | undefined {
     const { summaries, conversations, database } = this.home();
     const [{ text, last }] = made.takes;
     if (last.event === "problem") throw new Refusal(last.data);
@@ -188,6 +195,7 @@ export class Summarising implements Summariser {
           isCut,
           maker: speaker,
           price,
+          making,
           at: Date.now(),
         });
         return summaries.byId(id);

@@ -19,6 +19,8 @@ export interface StoredSummary extends SummaryAtHand {
   maker: Candidate;
   /** What that cost; null where nothing was counted. */
   price: { amount: number; currency: string } | null;
+  /** Null where its dispatches are gone. */
+  making: string | null;
   /** Epoch milliseconds. */
   at: number;
 }
@@ -41,6 +43,7 @@ interface SummaryRow {
   model: string;
   price: number | null;
   currency: string | null;
+  making_id: string | null;
   at: number;
 }
 
@@ -48,7 +51,7 @@ interface SummaryRow {
 const mostRead = 100;
 
 const columns = `summaries.id, message_id, turn, clear_id, answered_by, left_out, text, summaries.counts, recipe,
-  is_corrected, is_cut, provider, model, price, currency, summaries.at`;
+  is_corrected, is_cut, provider, model, price, currency, making_id, summaries.at`;
 
 /** Summaries, by the line that they are of. A new one takes no older one away: another line may hold what that covers. */
 export class SummaryStore {
@@ -58,9 +61,9 @@ export class SummaryStore {
     this.sql = {
       add: database.prepare(
         `INSERT INTO summaries (id, conversation_id, message_id, clear_id, answered_by, left_out, text, counts, recipe,
-           is_cut, provider, model, price, currency, at)
+           is_cut, provider, model, price, currency, making_id, at)
          VALUES (@id, @conversation, @message, @clear, @answeredBy, @leftOut, @text, @counts, @recipe,
-           @isCut, @provider, @model, @price, @currency, @at)`,
+           @isCut, @provider, @model, @price, @currency, @making, @at)`,
       ),
       // served by summaries_by_conversation
       any: database.prepare<[string]>("SELECT 1 FROM summaries WHERE conversation_id = ? LIMIT 1").pluck(),
@@ -135,6 +138,7 @@ function read(row: SummaryRow): StoredSummary {
     isCut: row.is_cut === 1,
     maker: { provider, model },
     price: price === null || currency === null ? null : { amount: price / 1_000_000, currency },
+    making: row.making_id,
     at,
   };
 }

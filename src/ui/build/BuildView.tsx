@@ -1,13 +1,16 @@
 "use client";
 
 import { useRouter } from "next/navigation";
-import { useCallback, useEffect, useMemo, useRef, useState } from "react";
+import { type ReactNode, useCallback, useEffect, useMemo, useRef, useState } from "react";
 import type { App } from "@/contract/apps";
 import type { LineMessage } from "@/contract/conversations";
 import type { Provider } from "@/contract/providers";
+import type { BenchSummary } from "@/contract/summaries";
 import type { Forecast } from "@/core/context/forecast";
 import type { Lead } from "@/core/context/lead";
+import { policyOf } from "@/core/context/policies/policies";
 import { judgedRows } from "@/core/context/reach";
+import { recipeOf } from "@/core/context/sum-up";
 import { textOf } from "@/core/conversation/pieces";
 import type { Content } from "@/core/revision/revision";
 import { RevisionsSheet } from "../revisions/RevisionsSheet";
@@ -20,10 +23,12 @@ import styles from "./BuildView.module.css";
 import { Composer, type ComposerHandle } from "./Composer";
 import { KeyList } from "./KeyList";
 import { Preflight } from "./Preflight";
-import { ConversationRows } from "./rows/ConversationRows";
+import { ConversationRows, type SummaryPlace } from "./rows/ConversationRows";
 import { OpeningRows } from "./rows/OpeningRows";
 import { PromptRow } from "./rows/PromptRow";
+import type { Bracket } from "./rows/Row";
 import type { RowActions } from "./rows/row-actions";
+import { SummaryRow } from "./rows/SummaryRow";
 import { Sheet } from "./Sheet";
 import { SignalPath } from "./SignalPath";
 import { prompt } from "./stations/Prompt";
@@ -32,10 +37,11 @@ import { stations } from "./stations/stations";
 import { useAsking } from "./use-asking";
 import { useAtHand } from "./use-at-hand";
 import { useBranches } from "./use-branches";
-import { useConversation } from "./use-conversation";
+import { type OpenConversation, useConversation } from "./use-conversation";
 import { useDraft } from "./use-draft";
 import { useForecast, useTypedReach } from "./use-forecast";
 import { useKeys } from "./use-keys";
+import { useSummaries } from "./use-summaries";
 
 /** The heart of the bench: an app as it is made, and a conversation with it. */
 export function BuildView({ slug, conversation }: { slug: string; conversation: string | null }) {
@@ -66,6 +72,7 @@ function Bench({ app, providers, conversation }: { app: App; providers: Provider
   const { reach, onReach } = useTypedReach(ahead);
   const rows = useMemo(() => judgedRows(reach, firstRead), [reach, firstRead]);
   const branches = useBranches(conversation);
+  const summaryActions = useSummaries(conversation, draft.save);
   const [beside, setBeside] = useState<string>();
   const [isAgain, setAgain] = useState(false);
   const [showsRevisions, setShowsRevisions] = useState(false);
@@ -121,6 +128,16 @@ function Bench({ app, providers, conversation }: { app: App; providers: Provider
     ],
   );
 
+  const summaryPlace = summaryIn(reach, open, (summary, bracket) => (
+    <SummaryRow
+      {...{ summary, ...bracket }}
+      part={reach.summary}
+      next={open.summarising}
+      isStale={summary !== undefined && !summary.isCorrected && summary.recipe !== recipeOf(draft.content)}
+      isInspected={summary !== undefined && inspected === summary.id}
+      actions={{ ...summaryActions, inspect: actions.inspect }}
+    />
+  ));
   const onShowRevisions = () => setShowsRevisions(true);
   const startNew = () => {
     show(null);
@@ -208,6 +225,7 @@ function Bench({ app, providers, conversation }: { app: App; providers: Provider
           conversation={conversation}
           line={open.line}
           rows={rows}
+          summary={summaryPlace}
           app={app.name}
           {...{ providers, limit, hasFigures, beside, inspected, actions }}
         />
@@ -269,6 +287,25 @@ const nothingSet = {
 /** Content as a change of any other: what it does not set is set no more. */
 function asChange(content: Content): Content {
   return { ...nothingSet, ...content };
+}
+
+/** Where the summary stands in the sheet, or what is to be said in its place; undefined where the memory carries none. */
+function summaryIn(
+  { track, summary, above }: Forecast,
+  { summaries, summarising }: OpenConversation,
+  row: (summary: BenchSummary | undefined, bracket: Pick<Bracket, "first" | "last">) => ReactNode,
+): SummaryPlace | undefined {
+  const inFull = policyOf(track.memory).inFull?.(track.memory);
+  if (inFull === undefined) return undefined;
+  const stored = summary ? summaries.find(({ id }) => id === summary.id) : undefined;
+  const oldest = track.turns.at(-inFull);
+  const isOlder = track.turns.length > inFull || above.fate !== "none";
+  if (!stored && !isOlder && !summarising) return undefined;
+  return {
+    upTo: stored?.turn ?? (oldest?.number ?? 1) - 1,
+    isCarried: stored !== undefined && summary?.carried === true,
+    row: (bracket) => row(stored, bracket),
+  };
 }
 
 /** What stands for the beginning of what the model that is to answer was sent last. */

@@ -3,6 +3,7 @@ import { useEffect, useMemo, useState } from "react";
 import type { CallFailed } from "@/contract/client";
 import type { LineMessage } from "@/contract/conversations";
 import { benchConversations } from "@/contract/conversations";
+import type { BenchSummary, SummarisingState } from "@/contract/summaries";
 import type { Clear } from "@/core/context/clear";
 import type { PinnedTurn } from "@/core/context/row";
 import { isLast } from "@/core/reply/events";
@@ -22,6 +23,9 @@ export interface OpenConversation {
   clear: Clear | null;
   /** The pinned turns in it. */
   pinned: PinnedTurn[];
+  /** Its summaries, the newest first; and the next one, where it is being made or could not be. */
+  summaries: BenchSummary[];
+  summarising: SummarisingState | null;
   /** Whether its visitor goes on from another line. */
   isApart: boolean;
   isRead: boolean;
@@ -76,6 +80,8 @@ export function useConversation(conversation: string | null): OpenConversation {
     underWay: underWay?.role === "app" && underWay.id !== ended ? underWay : undefined,
     clear: pages?.[0]?.clear ?? null,
     pinned: pages?.[0]?.pinned ?? none,
+    summaries: pages?.[0]?.summaries ?? none,
+    summarising: pages?.[0]?.summarising ?? null,
     isApart: pages?.[0]?.isApart ?? false,
     isRead: conversation === null || query.isSuccess,
     error: query.error,

@@ -15,11 +15,23 @@ import { Kept } from "./Kept";
 import { Ledger } from "./Ledger";
 import { SentRequest } from "./SentRequest";
 
-/** The dispatches of a reply, unfolded under it: what was asked and how it ended, when what came, and why it cost what it did. */
-export default function DispatchSheet({ reply, onFold }: { reply: string; onFold: () => void }) {
+/**
+ * The dispatches of a reply or a summary, unfolded under it: what was asked and how it ended, when what came, and why
+ * it cost what it did.
+ */
+export default function DispatchSheet({
+  of,
+  what = "reply",
+  onFold,
+}: {
+  /** Its id. */
+  of: string;
+  what?: "reply" | "summary";
+  onFold: () => void;
+}) {
   const { data, error } = useQuery({
-    queryKey: keys.dispatches(reply),
-    queryFn: () => server.send(dispatches.ofReply, { id: reply }),
+    queryKey: keys.dispatches(of),
+    queryFn: () => server.send(what === "reply" ? dispatches.ofReply : dispatches.ofSummary, { id: of }),
     staleTime: 0,
   });
   const [attempt, setAttempt] = useState<number>();
@@ -64,7 +76,7 @@ export default function DispatchSheet({ reply, onFold }: { reply: string; onFold
             <h3>Ledger</h3>
             <Ledger dispatch={open} />
           </section>
-          <Kept reply={reply} kept={data?.kept ?? { count: 0, bytes: 0 }} />
+          <Kept of={of} kept={data?.kept ?? { count: 0, bytes: 0 }} />
         </div>
       )}
     </section>

@@ -9,13 +9,13 @@ import { NumberWord } from "../shared/words";
 import styles from "./DispatchSheet.module.css";
 
 /** What all dispatches take, and the way to thin old ones out. */
-export function Kept({ reply, kept }: { reply: string; kept: { count: number; bytes: number } }) {
+export function Kept({ of, kept }: { of: string; kept: { count: number; bytes: number } }) {
   const [days, setDays] = useState(30);
   const [said, setSaid] = useState("");
   const thinning = useChange("Thinning out", async () => {
     const { thinned } = await server.send(dispatches.thin, { body: { olderThanDays: days } });
     setSaid(` ${many(thinned, "dispatch", "dispatches")} thinned out.`);
-  }, [keys.dispatches(reply)]);
+  }, [keys.dispatches(of)]);
   return (
     <div className={styles.kept}>
       {many(kept.count, "dispatch", "dispatches")} keep their bytes, in {count(kept.bytes / 1024)} KB.{" "}

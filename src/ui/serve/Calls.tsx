@@ -200,7 +200,7 @@ function CallDetails({ call, onFold }: { call: Called; onFold: () => void }) {
         </a>
       </p>
       {problem && <ProblemNote problem={problem} />}
-      {reply !== null && <DispatchSheet reply={reply} onFold={onFold} />}
+      {reply !== null && <DispatchSheet of={reply} onFold={onFold} />}
     </>
   );
 }

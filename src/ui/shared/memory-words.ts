@@ -11,7 +11,7 @@ export function shortly(memory: Memory): string {
     case "fitting":
       return `what fits ${count(memory.tokens)}`;
     case "summary":
-      return `a summary and ${many(memory.turns, "turn")}`;
+      return `summary and last ${many(memory.turns, "turn")}`;
     case "nothing":
       return "no turns";
     case "everything":
@@ -28,6 +28,8 @@ export function wordsOfMemory(memory: Memory): string {
     within !== undefined && `within ${count(within)} tokens`,
     apart && "each model only what it answered",
     as === "text" && "as text in the prompt",
+    memory.kind === "summary" && memory.by && `summed up by ${memory.by.model}`,
+    memory.kind === "summary" && memory.prompt !== undefined && `told to: ${memory.prompt}`,
   ]
     .filter(Boolean)
     .join(", ");

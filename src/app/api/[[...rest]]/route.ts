@@ -12,7 +12,7 @@ import {
   placesAnswer,
   reachAnswer,
 } from "@/server/answers/conversations";
-import { dispatchesOf } from "@/server/answers/dispatches";
+import { dispatchesOf, dispatchesOfSummary } from "@/server/answers/dispatches";
 import { jobAnswer, jobAt } from "@/server/answers/jobs";
 import { providerAnswer } from "@/server/answers/providers";
 import { stoppedReply } from "@/server/answers/replies";
@@ -174,6 +174,7 @@ export const { GET, HEAD, POST, PUT, PATCH, DELETE, OPTIONS } = serve(boot, call
   },
   dispatches: {
     ofReply: (home, { id }) => ({ dispatches: dispatchesOf(home, id), kept: home.dispatches.sizes() }),
+    ofSummary: (home, { id }) => ({ dispatches: dispatchesOfSummary(home, id), kept: home.dispatches.sizes() }),
     again: (home, { id, body, request }) => sendAgain(home, id, body, request.signal),
     thin: async (home, { body }) => {
       await home.packing.start();

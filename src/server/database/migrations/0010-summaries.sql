@@ -8,17 +8,19 @@ CREATE TABLE summaries (
   left_out TEXT NOT NULL,      -- the visitor's messages of pinned turns, which it does not cover; JSON
   text TEXT NOT NULL,
   counts TEXT NOT NULL,        -- what it holds, by class of characters, JSON
-  recipe TEXT NOT NULL,        -- SHA-256 of the model that was to make it, and of its prompt
+  recipe TEXT NOT NULL,        -- what stands for the model that was to make it, and for its prompt
   is_corrected INTEGER NOT NULL DEFAULT 0,
   is_cut INTEGER NOT NULL,     -- whether it ended at the output limit
   provider TEXT NOT NULL,
   model TEXT NOT NULL,
   price INTEGER,               -- millionths of the currency; null where nothing was counted
   currency TEXT,
+  making_id TEXT REFERENCES makings ON DELETE SET NULL,
   at INTEGER NOT NULL
 ) STRICT;
 CREATE INDEX summaries_by_message ON summaries (message_id);
 CREATE INDEX summaries_by_conversation ON summaries (conversation_id);
+CREATE INDEX summaries_by_making ON summaries (making_id);
 
 -- What is said to a model for a summary is deleted with what it is about.
 ALTER TABLE makings ADD COLUMN message_id TEXT REFERENCES messages ON DELETE CASCADE;

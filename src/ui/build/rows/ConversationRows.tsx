@@ -1,5 +1,5 @@
 import dynamic from "next/dynamic";
-import { Fragment, useState } from "react";
+import { Fragment, type ReactNode, useState } from "react";
 import type { LineMessage } from "@/contract/conversations";
 import type { Provider } from "@/contract/providers";
 import type { Reached } from "@/core/context/reach";
@@ -8,14 +8,25 @@ import { wordsFor } from "../../shared/reasons";
 import { FoldedRow } from "./FoldedRow";
 import { stretchesOf } from "./folding";
 import { ReplyRow, VisitorRow } from "./MessageRows";
+import type { Bracket } from "./Row";
 import styles from "./Row.module.css";
 import type { RowActions } from "./row-actions";
 import { SiblingsBeside } from "./SiblingsBeside";
 
 const DispatchSheet = dynamic(() => import("../../dispatch/DispatchSheet"), { ssr: false });
 
+/** A summary in the sheet. */
+export interface SummaryPlace {
+  /** The last turn that it covers. */
+  upTo: number;
+  isCarried: boolean;
+  row: (bracket: Pick<Bracket, "first" | "last">) => ReactNode;
+}
+
 interface Props {
   conversation: string | null;
+  /** The summary of what is older, and the last turn that it covers; none where the memory carries none. */
+  summary: SummaryPlace | undefined;
   /** The messages that are read, and what becomes of each. */
   line: readonly LineMessage[];
   rows: readonly Reached[];
@@ -32,31 +43,40 @@ interface Props {
 }
 
 /** The rows of a conversation under its prompt; turns that are left out together are folded. */
-export function ConversationRows({ line, rows, ...props }: Props) {
+export function ConversationRows({ line, rows, summary, ...props }: Props) {
   const [open, setOpen] = useState<ReadonlySet<string>>(new Set());
-  return stretchesOf(rows, open).map(({ from, to, isFolded }) => {
+  const stretches = stretchesOf(rows, open);
+  // the summary stands before the first turn that it does not cover
+  const place = summary ? stretches.findIndex(({ to }) => (line[to - 1]?.turn ?? 0) > summary.upTo) : -1;
+  const isCarried = (at: number) => rows[at]?.carried ?? true;
+  return stretches.map(({ from, to, isFolded }, at) => {
     const messages = line.slice(from, to);
     const [first] = messages;
     if (!first) return null;
+    const here = at === place ? summary : undefined;
+    const above = here?.row({ first: !isCarried(from - 1), last: !rows[from]?.carried });
     if (isFolded)
       return (
-        <FoldedRow
-          key={first.id}
-          messages={messages}
-          tokens={rows.slice(from, to).reduce((sum, row) => sum + row.tokens, 0)}
-          why={wordsFor((rows[to - 1] as Reached).reason)}
-          onShow={() => setOpen(new Set([...open, ...messages.map(({ id }) => id)]))}
-        />
+        <Fragment key={first.id}>
+          {above}
+          <FoldedRow
+            messages={messages}
+            tokens={rows.slice(from, to).reduce((sum, row) => sum + row.tokens, 0)}
+            why={wordsFor((rows[to - 1] as Reached).reason)}
+            onShow={() => setOpen(new Set([...open, ...messages.map(({ id }) => id)]))}
+          />
+        </Fragment>
       );
     return (
       <Fragment key={first.id}>
+        {above}
         {messages.map((message, offset) => (
           <Fallible key={message.id} what="this row">
             <MessageRow
               {...props}
               message={message}
               reached={rows[from + offset] as Reached}
-              isFirst={!(rows[from + offset - 1]?.carried ?? true)}
+              isFirst={here && offset === 0 ? !here.isCarried : !isCarried(from + offset - 1)}
               isLastCarried={!rows[from + offset + 1]?.carried}
               isEnd={message.id === line.at(-1)?.id}
             />
@@ -81,7 +101,7 @@ function MessageRow({
   beside,
   inspected,
   actions,
-}: Omit<Props, "line" | "rows"> & {
+}: Omit<Props, "line" | "rows" | "summary"> & {
   message: LineMessage;
   reached: Reached;
   isFirst: boolean;
@@ -121,7 +141,7 @@ function MessageRow({
       )}
       {message.id === inspected && (
         <Fallible what="the dispatch">
-          <DispatchSheet reply={message.id} onFold={() => actions.inspect(message.id)} />
+          <DispatchSheet of={message.id} onFold={() => actions.inspect(message.id)} />
         </Fallible>
       )}
     </>

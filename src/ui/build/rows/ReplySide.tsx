@@ -23,7 +23,7 @@ interface SideProps {
 
 /** What is known of a reply: who made it, how fast, for how much, how it ended, and what can be done. */
 export function ReplySide({ message, reply, tokens, isLast, isInspected, isBeside, limit, actions }: SideProps) {
-  const { revision, model, firstTextMs, totalMs, trace, attempts, failures, insteadOf, hand } = message.facts;
+  const { revision, model, firstTextMs, totalMs, trace, attempts, failures, insteadOf, hand, summary } = message.facts;
   const takes = message.siblings.length > 1 && (
     <Siblings
       what="take"
@@ -71,6 +71,7 @@ export function ReplySide({ message, reply, tokens, isLast, isInspected, isBesid
       {takes}
       <div>{times.filter(Boolean).join(" · ")}</div>
       <div>{costs.filter(Boolean).join(" · ")}</div>
+      {summary !== undefined && <div>{summary > 0 ? `with a summary to turn ${summary}` : "without a summary"}</div>}
       <Ending state={reply.state} />
       {insteadOf && (
         <div className={styles.caution}>

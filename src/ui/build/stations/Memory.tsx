@@ -4,6 +4,7 @@ import { judgedRows } from "@/core/context/reach";
 import { duration, many } from "../../shared/format";
 import { shortly } from "../../shared/memory-words";
 import { ChoiceWord, NumberWord } from "../../shared/words";
+import { SummaryWords } from "./SummaryWords";
 import type { Station, StationScene } from "./station";
 import styles from "./stations.module.css";
 
@@ -13,6 +14,11 @@ const choices: { value: MemoryKind; label: string; said?: string }[] = [
   { value: "last-turns", label: "the last turns", said: "the last" },
   { value: "last-messages", label: "the last messages", said: "the last" },
   { value: "fitting", label: "as many turns as fit" },
+  {
+    value: "summary",
+    label: "a summary of what is older, and the newest",
+    said: "a summary of what is older, and the newest",
+  },
   { value: "nothing", label: "no turns" },
 ];
 
@@ -24,7 +30,7 @@ export const memory: Station = {
   Sentence: MemorySentence,
 };
 
-function MemorySentence({ draft, ahead, hasFigures, onFigures }: StationScene) {
+function MemorySentence({ draft, ahead, providers, hasFigures, onFigures }: StationScene) {
   const { memory } = draft.content;
   const change = (next: MemoryOf) => draft.edit({ memory: next });
   const pins = ahead.track.atHand.pinned?.length ?? 0;
@@ -74,7 +80,7 @@ function MemorySentence({ draft, ahead, hasFigures, onFigures }: StationScene) {
           ]}
           onChange={(as) => change({ ...memory, as: as === "text" ? "text" : undefined })}
         />
-        .
+        .{memory.kind === "summary" && <SummaryWords {...{ memory, providers }} onChange={change} />}
       </div>
       <p className={styles.under}>
         <span>
@@ -96,17 +102,19 @@ function MemorySentence({ draft, ahead, hasFigures, onFigures }: StationScene) {
 function Measure({ memory, onChange }: { memory: MemoryOf; onChange: (next: MemoryOf) => void }) {
   switch (memory.kind) {
     case "last-turns":
+    case "summary":
       return (
         <>
           {" "}
           <NumberWord
-            label="Turns that are carried"
+            label={memory.kind === "summary" ? "Turns that are carried in full" : "Turns that are carried"}
             value={memory.turns}
             min={1}
             max={1_000}
             onChange={(turns = 1) => onChange({ ...memory, turns })}
           />{" "}
           {memory.turns === 1 ? "turn" : "turns"}
+          {memory.kind === "summary" && " in full"}
         </>
       );
     case "last-messages":
@@ -158,7 +166,7 @@ function begun(kind: MemoryKind, { as, apart }: MemoryOf, { remembered, room }: 
     case "fitting":
       return { kind, tokens: Math.max(Math.round(Math.max(remembered, room.window / 4) / 100) * 100, 100), ...common };
     case "summary":
-      return { kind, turns: 6, ...common };
+      return { kind, turns: 4, ...common };
     default:
       return { kind, ...common };
   }

@@ -46,7 +46,7 @@ function nameOf(entry: ShownEntry): string {
     case "opening":
       return `Opening, ${many(entry.count, "message")}`;
     case "summary":
-      return `Summary of the turns up to ${entry.turn}`;
+      return entry.turn === 0 ? "Summary" : `Summary of the turns up to ${entry.turn}`;
     case "message":
       return "The message that is written";
     case "pin":
