@@ -2,42 +2,7 @@ import type { Memory } from "@/core/context/policies/policies";
 import { type Calibration, marginOf, tokensOf } from "@/core/tokens/calibration";
 import { countsOf } from "@/core/tokens/counts";
 import { buildOf, expect, type StandInName, standIns, test, type World } from "./fixtures";
-
-const models: Record<StandInName, string> = {
-  Reedbed: "reed-swift",
-  Saltpan: "pan-clear",
-  Tidegate: "tide-wide",
-  Lantern: "lantern-one",
-  Bellhouse: "bell-plain",
-};
-
-interface Answer {
-  status: number;
-  reply: string;
-  conversation: string;
-  message: string;
-  text: string;
-  kind?: string;
-  detail?: string;
-  usage: { input: number };
-}
-
-/** An app that speaks through a stand-in. */
-async function appOn(world: World, standIn: StandInName, memory: Memory, name = "Memory"): Promise<string> {
-  const provider = await world.wire(standIn);
-  const settings = { maxOutput: 150 };
-  return world.makeApp(name, { provider, model: models[standIn], settings, memory, prompt: "You are the desk." });
-}
-
-/** Asks as one caller, and waits for the whole answer. */
-async function ask(world: World, slug: string, body: object): Promise<Answer> {
-  const response = await fetch(`${world.address}/api/apps/${slug}/replies`, {
-    method: "POST",
-    headers: { "finch-visitor": "ivo" },
-    body: JSON.stringify(body),
-  });
-  return { ...((await response.json()) as Answer), status: response.status };
-}
+import { appOn, ask, models } from "./memory-app";
 
 async function putLive(world: World, slug: string, memory: Memory): Promise<void> {
   const { draft } = await world.bench<{ draft: object }>("GET", `apps/${slug}`);
@@ -51,6 +16,7 @@ test.describe("a window of 1,024 tokens", () => {
     { kind: "last-messages", messages: 12 },
     { kind: "fitting", tokens: 400 },
     { kind: "fitting", tokens: 100_000, as: "text" },
+    { kind: "summary", turns: 3 },
   ];
   const question = (turn: number) =>
     `Question ${turn}: when does the next boat to Tansy Holm leave, how many bicycles may go on it, and what do two of them cost there and back with a dog?`;

@@ -142,6 +142,18 @@ function read(sentence: string, facts: Facts): void {
     /\b(?:my|our)\s+([\p{L}][\p{L} ]{1,30}?)\s+(?:is|are|will be)\s+(?:called\s+)?([^.,;!?]+)/giu,
   ))
     if (told && !/^name$/i.test(what)) facts.mine.set(what.toLowerCase(), value.trim());
+  if (told) for (const [who, name] of companionsIn(sentence)) facts.mine.set(who, name);
+}
+
+const relatives = "dog|cat|brother|sister|mother|father|wife|husband|partner|son|daughter|friend|boss";
+
+/** Those who come along by name: "my brother Jonas", "a dog called Skip". */
+function companionsIn(sentence: string): [who: string, name: string][] {
+  const pattern = new RegExp(
+    String.raw`\b(?:[Mm]y|[Oo]ur|[Aa]|[Oo]ne)\s+(${relatives}),?(?:\s+called)?\s+(\p{Lu}\p{L}+)`,
+    "gu",
+  );
+  return [...sentence.matchAll(pattern)].map(([, who = "", name = ""]) => [who, name]);
 }
 
 /** The day of the week that a text names. */

@@ -36,7 +36,9 @@ function isOwn(message: string, before: readonly Exchange[]): boolean {
 }
 
 function mineIn(message: string): string | undefined {
-  return /\b(?:my|our)\s+([\p{L} ]+?)(?:\s+(?:again|called|now))?\s*[?.!]*$/iu.exec(message.trim())?.[1]?.toLowerCase();
+  return /\b(?:my|our)\s+([\p{L} ]+?)(?:\s+(?:again|called|now))?\s*[?.!]*$/iu
+    .exec(message.trim().replace(/['’]s name\b/i, ""))?.[1]
+    ?.toLowerCase();
 }
 
 /** What was told of the journey and of oneself, topic by topic. */

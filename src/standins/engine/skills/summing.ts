@@ -56,7 +56,7 @@ const ofApp = /^\s*(?:app|assistant|model|bot|agent|desk)\s*:\s*/i;
  * above it is read as well, and what an app only notes is left out.
  */
 function visitorIn(record: string): { about: string[]; rest: string } {
-  const lines = record.split("\n");
+  const lines = record.split("\n").flatMap(unmarked);
   const first = lines.findIndex((line) => ofVisitor.test(line));
   if (first < 0) return { about: [], rest: record };
   const above = lines.slice(0, first).filter((line) => !line.trimEnd().endsWith(":"));
@@ -66,7 +66,8 @@ function visitorIn(record: string): { about: string[]; rest: string } {
   const { day, ...facts } = factsIn([...toldOfVisitor(above.join("\n")), ...ofVisitors]);
   const about = tellings(facts).map(([, told]) => aboutVisitor(told));
   const known = about.join(" ").toLowerCase();
-  const isTold = (sentence: string) => [...factsOf(sentence)].every((fact) => known.includes(fact));
+  const isTold = (sentence: string) =>
+    [...factsOf(sentence)].every((fact) => known.includes(fact.replace(/^i['’]m /, "")));
   const isFresh = (label: string) => (sentence: string) =>
     ofVisitor.test(label) ? !isTold(sentence) : !/^(?:noted|good|i have it)[:,.]/i.test(sentence);
   const rest = [
@@ -77,6 +78,11 @@ function visitorIn(record: string): { about: string[]; rest: string } {
     }),
   ];
   return { about, rest: rest.join("\n") };
+}
+
+/** A line without its marks of Markdown; nothing of a row of a table, which says little by itself. */
+function unmarked(line: string): string[] {
+  return /^\s*\|/.test(line) ? [] : [line.replace(/^\s*(?:[-*]|#+|\d+\.)\s+/, "").replace(/\*\*|`/g, "")];
 }
 
 /** The sentences of each line of a talk, with who says them where that is written. */

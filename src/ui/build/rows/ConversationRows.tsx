@@ -49,6 +49,7 @@ export function ConversationRows({ line, rows, summary, ...props }: Props) {
   // the summary stands before the first turn that it does not cover
   const place = summary ? stretches.findIndex(({ to }) => (line[to - 1]?.turn ?? 0) > summary.upTo) : -1;
   const isCarried = (at: number) => rows[at]?.carried ?? true;
+  const summaryAt = stretches[place]?.from;
   return stretches.map(({ from, to, isFolded }, at) => {
     const messages = line.slice(from, to);
     const [first] = messages;
@@ -77,7 +78,7 @@ export function ConversationRows({ line, rows, summary, ...props }: Props) {
               message={message}
               reached={rows[from + offset] as Reached}
               isFirst={here && offset === 0 ? !here.isCarried : !isCarried(from + offset - 1)}
-              isLastCarried={!rows[from + offset + 1]?.carried}
+              isLastCarried={from + offset + 1 === summaryAt ? !summary?.isCarried : !rows[from + offset + 1]?.carried}
               isEnd={message.id === line.at(-1)?.id}
             />
           </Fallible>
