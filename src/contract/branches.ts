@@ -7,6 +7,9 @@ const shown = z.object({
   tip: z.string(),
 });
 
+/** Whose memory alone is cleared; that of all where nothing is said. */
+const clearedModel = z.object({ provider: z.string().max(200).optional(), model: z.string().max(200).optional() });
+
 /** What the bench does with the tree of a conversation. */
 export const branches = {
   show: call({
@@ -72,7 +75,8 @@ export const branches = {
     method: "PUT",
     path: "/api/bench/messages/{id}/clear",
     by: "bench",
-    does: "Draws a line after a reply: nothing above it is carried.",
+    does: "Draws a line after a reply: nothing above it is carried, to any model or to one.",
+    query: clearedModel,
     answers: { 204: nothing },
     problems: ["not-found"],
   }),
@@ -81,6 +85,7 @@ export const branches = {
     path: "/api/bench/messages/{id}/clear",
     by: "bench",
     does: "Takes such a line away.",
+    query: clearedModel,
     answers: { 204: nothing },
     problems: ["not-found"],
   }),

@@ -163,9 +163,9 @@ describe("what is told of a reply", () => {
       messages: [{ ...stored, tokens: 4, rating: null }],
     });
     expect(caller.messages[0]).toMatchObject({ facts: { revision: 1, provider: "Reedbed", model: "reed-swift" } });
-    const messages = [{ ...stored, siblings: [], isCleared: false, isPinned: false, ratings: {} }];
+    const messages = [{ ...stored, siblings: [], clearedFor: [], isPinned: false, ratings: {} }];
     const about = { title: null, opening: "a", note: "", tags: [], saidAgain: null, isApart: false };
-    const hanging = { clear: null, pinned: [], summaries: [], summarising: null };
+    const hanging = { clears: [], pinned: [], summaries: [], summarising: null };
     const whole = { ...page, ...about, ...hanging, messages, app: "a", origin: "bench", client: null };
     const bench = benchConversations.read.answers[200].schema.parse(whole);
     expect(JSON.stringify([caller, bench])).not.toContain("addedLater");

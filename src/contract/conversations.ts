@@ -3,7 +3,7 @@ import { clearSchema } from "@/core/context/clear";
 import { outlineSchema } from "@/core/context/outline";
 import { pinnedTurnSchema } from "@/core/context/row";
 import { appMessageSchema, replyFactsSchema, visitorMessageSchema } from "@/core/conversation/message";
-import { nextAttemptSchema } from "@/core/reply/events";
+import { candidateSchema, nextAttemptSchema } from "@/core/reply/events";
 import { replyStates } from "@/core/reply/reply";
 import { filterSchema } from "@/core/search/filter";
 import { call, json, jsonBody, nothing } from "./call";
@@ -64,8 +64,8 @@ export type Sibling = z.infer<typeof siblingSchema>;
 const place = {
   /** All that can be chosen in its place, itself included, in the order in which it was made; empty where there is no other. */
   siblings: z.array(siblingSchema),
-  /** Whether a line is drawn after it: nothing above is carried. */
-  isCleared: z.boolean(),
+  /** For whom a line is drawn after it, above which nothing is carried: for a model alone, or null for all. */
+  clearedFor: z.array(candidateSchema.nullable()),
   /** Whether its turn is carried wherever it stands. */
   isPinned: z.boolean(),
 };
@@ -118,8 +118,8 @@ const benchLineSchema = linePageSchema.extend({
   app: z.string(),
   origin,
   client: z.string().nullable(),
-  /** The last line that is drawn in it, wherever that is. */
-  clear: clearSchema.nullable(),
+  /** The lines that are drawn in it, wherever that is, the last first: those that still matter. */
+  clears: z.array(clearSchema),
   /** The pinned turns in it, wherever they stand. */
   pinned: z.array(pinnedTurnSchema),
   /** Its summaries, the newest first, as far as they are of its newest turns. */

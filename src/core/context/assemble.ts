@@ -29,8 +29,8 @@ export interface Asked {
   calibration: Calibration;
   /** Epoch milliseconds. */
   now: number;
-  /** The last one in the line. */
-  clear?: Clear | null;
+  /** Those in the line, the last first. */
+  clears?: readonly Clear[];
   /** The pinned turns of the line, in order. */
   pinned?: readonly Pinned[];
   /** The summaries of the line with their words, the newest first. */
@@ -65,14 +65,14 @@ export interface MessageAbove {
  * that is gone on from
  */
 export function measure(asked: Asked, rows: readonly Row[]): Measured {
-  const { content, variables, window, calibration, now, clear, summaries, by } = asked;
+  const { content, variables, window, calibration, now, clears, summaries, by } = asked;
   const filled = fillPrompt(content, variables, now);
   const missing = problemOfMissing(filled.missing);
   if (missing) return { kind: "refused", problem: missing };
   const room: Room = { window, maxOutput: content.settings.maxOutput };
   const pinned = asked.pinned?.map(({ visitor, reply }) => ({ visitor: rowOf(visitor), reply: rowOf(reply) }));
   const goesOn = rows.at(-1)?.role === "app";
-  const track = trackOf({ rows, clear, pinned, goesOn, summaries }, content.memory, calibration, by);
+  const track = trackOf({ rows, clears, pinned, goesOn, summaries }, content.memory, calibration, by);
   const reach = reachOf(track, partsOf(content, filled.text), room);
   const outgrown = outgrows(reach, room);
   if (outgrown) return { kind: "refused", problem: outgrown };
@@ -99,7 +99,7 @@ export function assemble(asked: Asked, end: readonly Message[], above: readonly 
   const { prompt, reach } = measured;
   if (reach.above.fate === "unknown") return { kind: "short", of: "end" };
   if (reach.above.fate === "carried" && above.length === 0) return { kind: "short", of: "above" };
-  const { answered, unanswered } = parted(afterTurn(above, asked.clear?.turn ?? 0));
+  const { answered, unanswered } = parted(afterTurn(above, reach.track.clear?.turn ?? 0));
   const wired = (message: Message): WireMessage => ({
     role: message.role,
     pieces: message.pieces,

@@ -44,7 +44,7 @@ export function sameTokens(before: Lead, next: Lead, reach: Reach): number {
 export function firstOf({ above, from, track, turns }: Reach): string | null {
   if (turns.turns === 0) return null;
   const isAll = from === 0 && (above.fate === "none" || above.fate === "carried");
-  return isAll ? `after ${track.atHand.clear?.message ?? "nothing"}` : (track.turns[from]?.visitor ?? null);
+  return isAll ? `after ${track.clear?.message ?? "nothing"}` : (track.turns[from]?.visitor ?? null);
 }
 
 function upToBefore({ track }: Reach, at: number): number {

@@ -98,7 +98,7 @@ describe("a clear", () => {
       fc.property(replies, fc.nat(8), fc.integer({ min: 1, max: 16 }), (each, after, length) => {
         const turn = Math.min(after, each.length);
         const whole = line(...said(each), "Last?");
-        const asked = askedFor({ window: 100_000, clear: clearAfter(whole, turn) });
+        const asked = askedFor({ window: 100_000, clears: clearAfter(whole, turn) });
         const alone = assemble(askedFor({ window: 100_000 }), line(...said(each).slice(turn * 2), "Last?"));
         const sent = assembled(asked, whole, length);
         if (sent.kind !== "ready" || alone.kind !== "ready") return expect.unreachable();
@@ -113,10 +113,10 @@ describe("a clear", () => {
 
   it("comes by the newest message alone to the same", () => {
     const whole = line("One?", "Yes.", "Two?", "No.", "Three?");
-    const clear = clearAfter(whole, 1);
+    const clears = clearAfter(whole, 1);
     const newest = whole.at(-1);
-    const measured = newest && measure(askedFor({ clear }), [rowOf(newest)]);
-    const sent = assemble(askedFor({ clear }), whole);
+    const measured = newest && measure(askedFor({ clears }), [rowOf(newest)]);
+    const sent = assemble(askedFor({ clears }), whole);
     if (measured?.kind !== "ready" || sent.kind !== "ready") return expect.unreachable();
     expect(measured.reach.tokens).toBe(sent.ledger.tokens);
     expect(sent.messages.map(({ pieces }) => pieces[0]?.text).slice(1)).toEqual(["Two?", "No.", "Three?"]);

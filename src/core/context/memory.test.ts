@@ -119,7 +119,7 @@ describe("pins", () => {
 
   it("above a clear are not carried", () => {
     const whole = line(...turnsSaid(4), "Last?");
-    const asked = withMemory({ kind: "nothing" }, { pinned: pinnedIn(whole, [1, 3]), clear: clearAfter(whole, 2) });
+    const asked = withMemory({ kind: "nothing" }, { pinned: pinnedIn(whole, [1, 3]), clears: clearAfter(whole, 2) });
     expect(texts(assemble(asked, whole))).toEqual(["You are the desk.", "Question 3?", "Answer 3.", "Last?"]);
   });
 });
@@ -210,8 +210,8 @@ describe("a memory with a summary", () => {
     expect(chosen({ summaries: [{ ...summary, leftOut: ["m2"] }] })).toBe("");
     expect(chosen({ pinned: pinnedIn(whole, [6]) })).toBe("s4");
     // a line was cleared since
-    expect(chosen({ clear: clearAfter(whole, 2) })).toBe("");
-    expect(chosen({ clear: clearAfter(whole, 2), summaries: [{ ...summary, clear: "m3" }] })).toBe("s");
+    expect(chosen({ clears: clearAfter(whole, 2) })).toBe("");
+    expect(chosen({ clears: clearAfter(whole, 2), summaries: [{ ...summary, clear: "m3" }] })).toBe("s");
     // it covers what all models answered
     expect(chosen({}, { apart: true })).toBe("");
     expect(chosen({ summaries: [{ ...summary, by: askedFor().by }] }, { apart: true })).toBe("s");
@@ -280,6 +280,7 @@ describe("every memory", () => {
     memory: memories,
     window: fc.integer({ min: 120, max: 700 }),
     clear: fc.nat(14),
+    clearOf: fc.constantFrom(null, { provider: "P", model: "m" }, { provider: "P", model: "other" }),
     pins: fc.array(fc.integer({ min: 1, max: 14 }), { maxLength: 4 }),
     length: fc.integer({ min: 1, max: 40 }),
     sums: fc.array(summed, { maxLength: 4 }),
@@ -287,7 +288,7 @@ describe("every memory", () => {
 
   it("exceeds neither budget nor window, parts no turn, keeps the order, the prompt, the newest message and pins that fit; and the browser knows", () => {
     fc.assert(
-      fc.property(cases, ({ said, memory, window, clear: after, pins, length, sums }) => {
+      fc.property(cases, ({ said, memory, window, clear: after, clearOf, pins, length, sums }) => {
         const whole = line(
           ...said.flatMap(([state, text], at) => [`Question ${at + 1}?`, [state, text]] as Said[]),
           "Last?",
@@ -297,7 +298,10 @@ describe("every memory", () => {
           if (reply?.role === "app") reply.facts = { ...reply.facts, model };
         });
         const content = { ...plainContent, memory, settings: { maxOutput: 40 } };
-        const clear = after === 0 ? null : clearAfter(whole, Math.min(after, said.length));
+        // of all, or of a model: where memory is in common that is none
+        const clears = after === 0 ? [] : clearAfter(whole, Math.min(after, said.length), clearOf);
+        const isCleared = clearOf === null || (memory.apart === true && clearOf.model === "m");
+        const clear = (isCleared ? clears[0] : null) ?? null;
         const pinned = pinnedIn(whole, pins);
         const fitting = {
           clear: clear?.message ?? null,
@@ -319,7 +323,7 @@ describe("every memory", () => {
             turn,
             leftOut: [...covers(turn).map(({ visitor }) => visitor.id), ...(fits ? [] : ["m99"])],
           }));
-        const asked = askedFor({ content, window, clear, pinned, summaries });
+        const asked = askedFor({ content, window, clears, pinned, summaries });
         const sent = assembled(asked, whole, length);
 
         // the browser: what was read of the line, and its outline above that
@@ -339,7 +343,7 @@ describe("every memory", () => {
         expect(outline).toEqual(before.map(rowOf));
         const pinnedRows = pinned.map(({ visitor, reply }) => ({ visitor: rowOf(visitor), reply: rowOf(reply) }));
         const model = { window, maxOutput: 40, calibration: asked.calibration, by: asked.by };
-        const atHand = { rows: outline, clear, pinned: pinnedRows, summaries };
+        const atHand = { rows: outline, clears, pinned: pinnedRows, summaries };
         const seen = withTyped(forecast(content, atHand, model, 0), "Last?");
 
         if (sent.kind !== "ready") {

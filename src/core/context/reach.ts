@@ -222,10 +222,10 @@ class Filling {
 
   /** The pinned turns that can be carried. */
   private pins(): readonly PinnedTurn[] {
-    const { atHand, memory, by } = this.track;
+    const { atHand, clear, memory, by } = this.track;
     return (atHand.pinned ?? []).filter(
       ({ visitor, reply }) =>
-        isAnswer(reply) && visitor.turn > (atHand.clear?.turn ?? 0) && (!memory.apart || isBy(reply, by)),
+        isAnswer(reply) && visitor.turn > (clear?.turn ?? 0) && (!memory.apart || isBy(reply, by)),
     );
   }
 
@@ -235,8 +235,8 @@ class Filling {
 
   /** The summary that covers older turns, as far as the newest are not to be carried in full. */
   private fitting(): SummaryAtHand | null {
-    const { atHand, memory, turns, by } = this.track;
-    const { rows, summaries = [], clear = null } = atHand;
+    const { atHand, clear, memory, turns, by } = this.track;
+    const { rows, summaries = [] } = atHand;
     const inFull = policyOf(memory).inFull?.(memory);
     if (inFull === undefined || summaries.length === 0) return null;
     const oldest = turns.at(-inFull);
@@ -386,7 +386,8 @@ export function mostTokens({ tokens, remembered, margin, limits, track }: Reach)
 /** The rows at hand from a place on, each with what becomes of it. */
 export function judgedRows(reach: Reach, first = 0): Reached[] {
   const { track, pins, from } = reach;
-  const { rows, clear } = track.atHand;
+  const { clear } = track;
+  const { rows } = track.atHand;
   return rows.slice(first).map((row, offset): Reached => {
     const at = first + offset;
     const own = tokensOfRow(track, row);

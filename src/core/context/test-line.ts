@@ -1,6 +1,7 @@
 import type { Message } from "../conversation/message";
 import { piecesOf } from "../conversation/pieces";
 import { noSum, withTurn } from "../conversation/sum";
+import type { Candidate } from "../reply/events";
 import { isUnderWay, type ReplyState } from "../reply/reply";
 import type { Content } from "../revision/revision";
 import { uncalibrated } from "../tokens/calibration";
@@ -83,10 +84,10 @@ export function assembled(asked: Asked, whole: readonly Message[], length = 2): 
   }
 }
 
-/** The clear after a turn of a line; none where there is no such turn. */
-export function clearAfter(whole: readonly Message[], turn: number): Clear | null {
+/** The clear after a turn of a line, of all models or of one; none where there is no such turn. */
+export function clearAfter(whole: readonly Message[], turn: number, by: Candidate | null = null): Clear[] {
   const end = whole[turn * 2 - 1];
-  return end ? { message: end.id, turn, soFar: end.soFar } : null;
+  return end ? [{ message: end.id, turn, soFar: end.soFar, by }] : [];
 }
 
 /** The turns with these numbers, pinned. */

@@ -2,7 +2,7 @@ import { noSum, type Sum } from "../conversation/sum";
 import type { Candidate } from "../reply/events";
 import { type Calibration, tokensOf, tokensOfCounts, type Weights } from "../tokens/calibration";
 import { apartFrom, type Holding, noHolding, together } from "../tokens/counts";
-import type { Clear } from "./clear";
+import { type Clear, clearFor } from "./clear";
 import type { Memory } from "./policies/policies";
 import { isAnswer, type PinnedTurn, type Row } from "./row";
 import type { SummaryAtHand } from "./summary";
@@ -12,8 +12,8 @@ import { labelsOfTurn } from "./transcript";
 export interface AtHand {
   /** The end of the line, in order; it begins with a visitor's message. */
   rows: readonly Row[];
-  /** The last clear in the line. */
-  clear?: Clear | null;
+  /** The clears in the line, the last first. */
+  clears?: readonly Clear[];
   /** The pinned turns of the line, in order, wherever they stand in it. */
   pinned?: readonly PinnedTurn[];
   /** Whether the reply at the end is gone on from: its turn is what is answered. */
@@ -52,6 +52,8 @@ export interface Track {
   /** Who is to answer. */
   by: Candidate;
   weights: Weights;
+  /** The clear that holds for who is to answer. */
+  clear: Clear | null;
   /** What is answered: the visitor's message that the line ends with, or the turn that is gone on from; else nothing. */
   newest: readonly Row[];
   turns: TrackedTurn[];
@@ -67,7 +69,8 @@ export interface Track {
 
 /** Makes the track of a line for one model. */
 export function trackOf(atHand: AtHand, memory: Memory, calibration: Calibration, by: Candidate): Track {
-  const { rows, clear = null } = atHand;
+  const { rows, clears = [] } = atHand;
+  const clear = clearFor(clears, memory, by);
   const last = rows.at(-1);
   const track: Track = {
     atHand,
@@ -78,6 +81,7 @@ export function trackOf(atHand: AtHand, memory: Memory, calibration: Calibration
       memory.as === "text"
         ? { ...calibration.weights, message: tokensOfCounts(labelsOfTurn, calibration) / 2 }
         : calibration.weights,
+    clear,
     newest: last?.role === "visitor" ? [last] : atHand.goesOn ? rows.slice(-2) : [],
     turns: [],
     base: memory.apart ? noHolding : (clear?.soFar ?? noHolding),
@@ -108,8 +112,8 @@ export function trackOf(atHand: AtHand, memory: Memory, calibration: Calibration
 
 /** Notes what stands above the rows. */
 function placeAbove(track: Track): void {
-  const { rows, clear } = track.atHand;
-  const [first] = rows;
+  const { clear } = track;
+  const [first] = track.atHand.rows;
   if (!first || first.turn === 1) return;
   const { soFar } = first;
   const turnsAbove = first.turn - 1;
@@ -127,7 +131,7 @@ function placeAbove(track: Track): void {
 }
 
 /** Whether a turn can be carried. */
-function isTracked({ atHand: { clear }, memory, by }: Track, visitor: Row, reply: Row): boolean {
+function isTracked({ clear, memory, by }: Track, visitor: Row, reply: Row): boolean {
   if (visitor.role !== "visitor" || reply.role !== "app" || !isAnswer(reply)) return false;
   if (clear && visitor.turn <= clear.turn) return false;
   return !memory.apart || isBy(reply, by);

@@ -1,5 +1,6 @@
 import { z } from "zod";
 import { replyFactsSchema } from "../conversation/message";
+import { candidateSchema } from "../reply/events";
 import { replyStates } from "../reply/reply";
 
 /**
@@ -68,6 +69,10 @@ export const recordSchema = z.strictObject({
   tip: z.literal(true).optional(),
   /** Whether nothing above it is carried after it. */
   clear: z.literal(true).optional(),
+  /** To which models alone that holds. */
+  clearFor: z.array(candidateSchema.strict()).max(50).optional(),
+  /** Whether its turn is carried wherever it stands. */
+  pin: z.literal(true).optional(),
   ratings: z
     .strictObject({ visitor: z.enum(["good", "bad"]).optional(), bench: z.enum(["good", "bad"]).optional() })
     .optional(),

@@ -141,11 +141,11 @@ export function reachAnswer(home: Home, app: StoredApp, { id, tip }: StoredConve
   if (!model) refuse("not-found", `${app.name} speaks through a model that is not there any more.`);
   const { window, calibration } = model;
   const line = tip === null ? [] : conversations.line(tip, messagesOnPage);
-  const { clear = null, pinned = [], summaries } = tip === null ? {} : hangingOn(home, id, tip, content.memory);
+  const { clears, pinned = [], summaries } = tip === null ? {} : hangingOn(home, id, tip, content.memory);
   const by = { provider: provider.name, model: model.name };
   const atHand = {
     rows: line.map(rowOf),
-    clear,
+    clears,
     pinned: pinned.map(pinnedRows),
     summaries,
   };
@@ -208,17 +208,17 @@ function besides(
   messages: ComingMessage[],
 ) {
   const { branches } = boot;
-  const cleared = new Set(branches.clearsIn(conversation.id));
+  const cleared = branches.clearsIn(conversation.id);
   const pins = new Set(boot.pins.ofConversation(conversation.id).map(({ message }) => message));
-  const nothing: Hanging = { clear: null, pinned: [], summaries: [] };
-  const { clear, pinned, summaries } = tip === null ? nothing : hangingOn(boot, conversation.id, tip);
+  const nothing: Hanging = { clears: [], pinned: [], summaries: [] };
+  const { clears, pinned, summaries } = tip === null ? nothing : hangingOn(boot, conversation.id, tip);
   const siblings = siblingsBeside(boot, conversation.id, messages);
   const ratings = boot.marks.ratingsOf(messages.map(({ id }) => id));
   return {
     messages: messages.map((message) => ({
       ...message,
       siblings: siblings.get(message.id) ?? [],
-      isCleared: cleared.has(message.id),
+      clearedFor: cleared.flatMap((clear) => (clear.message === message.id ? [clear.by] : [])),
       isPinned: pins.has(message.id),
       ratings: ratings.get(message.id) ?? {},
     })),
@@ -230,7 +230,7 @@ function besides(
     app: app.slug,
     origin: conversation.origin,
     client: conversation.client,
-    clear,
+    clears,
     pinned: pinned.map(pinnedRows),
     summaries,
     summarising: boot.summarising.standing(conversation.id),

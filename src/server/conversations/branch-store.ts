@@ -1,5 +1,6 @@
 import type { Clear } from "@/core/context/clear";
 import type { Sum } from "@/core/conversation/sum";
+import type { Candidate } from "@/core/reply/events";
 import { rawTokens } from "@/core/tokens/calibration";
 import type { Counts } from "@/core/tokens/counts";
 import type { Database } from "../database/database";
@@ -26,6 +27,7 @@ interface LeavingRow {
 
 interface ClearRow {
   message: string;
+  by: string;
   depth: number;
   turn: number;
   so_far: string;
@@ -129,12 +131,14 @@ export class BranchStore {
         `DELETE FROM messages WHERE id IN (
            SELECT id FROM messages WHERE conversation_id = ? AND is_leaving = 1 ORDER BY depth DESC LIMIT ?)`,
       ),
-      clear: database.prepare("INSERT OR IGNORE INTO clears (message_id, conversation_id, at) VALUES (?, ?, ?)"),
-      unclear: database.prepare("DELETE FROM clears WHERE message_id = ?"),
+      clear: database.prepare(
+        "INSERT OR IGNORE INTO clears (message_id, answered_by, conversation_id, at) VALUES (?, ?, ?, ?)",
+      ),
+      unclear: database.prepare("DELETE FROM clears WHERE message_id = ? AND answered_by = ?"),
       // served by clears_by_conversation
       clears: database.prepare<[string], ClearRow>(
-        `SELECT message_id AS message, depth, turn, so_far FROM clears JOIN messages ON messages.id = message_id
-         WHERE clears.conversation_id = ? AND is_leaving = 0 ORDER BY depth DESC`,
+        `SELECT message_id AS message, answered_by AS "by", depth, turn, so_far FROM clears JOIN messages ON messages.id = message_id
+         WHERE clears.conversation_id = ? AND is_leaving = 0 ORDER BY depth DESC, answered_by DESC`,
       ),
     };
   }
@@ -224,19 +228,19 @@ export class BranchStore {
     return conversation !== undefined && this.sql.deleteLeaving.run(conversation, count).changes > 0;
   }
 
-  /** Draws a line after a reply: nothing above it is carried. */
-  clear(conversation: string, message: string, now: number): void {
-    this.sql.clear.run(message, conversation, now);
+  /** Draws a line after a reply: nothing above it is carried. @param by to this model alone; null for all */
+  clear(conversation: string, message: string, by: Candidate | null, now: number): void {
+    this.sql.clear.run(message, writtenOf(by), conversation, now);
   }
 
   /** Takes such a line away. */
-  unclear(message: string): void {
-    this.sql.unclear.run(message);
+  unclear(message: string, by: Candidate | null): void {
+    this.sql.unclear.run(message, writtenOf(by));
   }
 
-  /** The messages of a conversation after which a line is drawn. */
-  clearsIn(conversation: string): string[] {
-    return this.sql.clears.all(conversation).map(({ message }) => message);
+  /** The lines that are drawn in a conversation: after which messages, and for whom. */
+  clearsIn(conversation: string): Pick<Clear, "message" | "by">[] {
+    return this.sql.clears.all(conversation).map(({ message, by }) => ({ message, by: readBy(by) }));
   }
 
   /** The message at a depth of the line which ends with a message; undefined where the line is shorter. */
@@ -252,11 +256,28 @@ export class BranchStore {
     return (this.sql.depth.get(message) as number | undefined) ?? -1;
   }
 
-  /** The last line that is drawn in the line which ends with a message; null where there is none. */
-  clearAbove(conversation: string, end: string): Clear | null {
-    for (const { message, depth, turn, so_far } of this.sql.clears.all(conversation))
-      if (this.ancestorAt(conversation, end, depth) === message)
-        return { message, turn, soFar: JSON.parse(so_far) as Sum };
-    return null;
+  /**
+   * The clears in the line which ends with a message, the last first: those that still matter, up to the last one that is
+   * drawn for all.
+   */
+  clearsAbove(conversation: string, end: string): Clear[] {
+    const clears: Clear[] = [];
+    for (const { message, by: written, depth, turn, so_far } of this.sql.clears.all(conversation)) {
+      const by = readBy(written);
+      if (clears.some((each) => writtenOf(each.by) === written)) continue;
+      if (this.ancestorAt(conversation, end, depth) !== message) continue;
+      clears.push({ message, turn, soFar: JSON.parse(so_far) as Sum, by });
+      if (by === null) break;
+    }
+    return clears;
   }
+}
+
+/** Whose memory is cleared as it is written in its column: nothing for that of all. */
+function writtenOf(by: Candidate | null): string {
+  return by === null ? "" : JSON.stringify({ provider: by.provider, model: by.model });
+}
+
+function readBy(written: string): Candidate | null {
+  return written === "" ? null : (JSON.parse(written) as Candidate);
 }

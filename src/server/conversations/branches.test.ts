@@ -139,17 +139,29 @@ describe("a clear", () => {
     const second = turnAfter(id, first.reply, "two");
     setClear(home, second.reply, true);
     turnAfter(id, second.reply, "three");
-    expect(lineOf(id)).toMatchObject({ clear: { message: second.reply, turn: 2, soFar: { turns: 2 } } });
-    expect(lineOf(id).messages.map(({ isCleared }) => isCleared)).toEqual([false, false, false, true, false, false]);
+    expect(lineOf(id)).toMatchObject({ clears: [{ message: second.reply, turn: 2, soFar: { turns: 2 }, by: null }] });
+    expect(lineOf(id).messages.map(({ clearedFor }) => clearedFor.length)).toEqual([0, 0, 0, 1, 0, 0]);
     const other = turnAfter(id, first.reply, "zwei");
-    expect(lineOf(id).clear).toBeNull();
+    expect(lineOf(id).clears).toEqual([]);
     setClear(home, first.reply, true);
-    expect(lineOf(id).clear?.message).toBe(first.reply);
+    expect(lineOf(id).clears[0]?.message).toBe(first.reply);
     showBranch(home, second.said);
-    expect(lineOf(id).clear?.message).toBe(second.reply);
+    expect(lineOf(id).clears[0]?.message).toBe(second.reply);
     setClear(home, second.reply, false);
-    expect(lineOf(id).clear?.message).toBe(first.reply);
+    expect(lineOf(id).clears[0]?.message).toBe(first.reply);
     expect(() => setClear(home, other.said, true)).toThrow(/no reply/);
+    // of one model alone, up to the last one of all
+    const by = { provider: "P", model: "m" };
+    setClear(home, second.reply, true, by);
+    expect(lineOf(id).clears.map((clear) => [clear.message, clear.by])).toEqual([
+      [second.reply, by],
+      [first.reply, null],
+    ]);
+    setClear(home, second.reply, true);
+    expect(lineOf(id).clears.map((clear) => clear.by)).toEqual([by, null]);
+    setClear(home, second.reply, false, by);
+    setClear(home, second.reply, false);
+    expect(lineOf(id).clears.map((clear) => clear.message)).toEqual([first.reply]);
   });
 });
 

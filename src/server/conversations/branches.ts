@@ -1,5 +1,6 @@
 import type { ReplyFacts } from "@/core/conversation/message";
 import { piecesOf } from "@/core/conversation/pieces";
+import type { Candidate } from "@/core/reply/events";
 import { isUnderWay } from "@/core/reply/reply";
 import type { Home } from "../home";
 import { refuse } from "../refusal";
@@ -96,15 +97,29 @@ export function writeTake(home: Home, id: string, text: string, corrects: string
   return { reply };
 }
 
-/** Draws a line after a reply, or takes it away. @throws {Refusal} `not-found` */
-export function setClear(home: Home, id: string, isClear: boolean): void {
+/**
+ * Draws a line after a reply, or takes it away.
+ * @param by whose memory alone it is of; null for that of all
+ * @throws {Refusal} `not-found`
+ */
+export function setClear(home: Home, id: string, isClear: boolean, by: Candidate | null = null): void {
   const conversation = conversationWith(home, id);
   const message = home.conversations.message(id);
   if (message?.role !== "app" || isUnderWay(message.state))
     refuse("not-found", `There is no reply ${id} that has ended.`);
-  if (isClear) home.branches.clear(conversation.id, id, Date.now());
-  else home.branches.unclear(id);
+  if (isClear) home.branches.clear(conversation.id, id, by, Date.now());
+  else home.branches.unclear(id, by);
   home.changes.tell(conversation.id);
+}
+
+/** The model that a call names; null where it names none. @throws {Refusal} `bad-request` where half of it is missing */
+export function modelIn({ provider, model }: Partial<Candidate>): Candidate | null {
+  if (provider === undefined && model === undefined) return null;
+  if (provider === undefined || model === undefined)
+    refuse("bad-request", "A model is named by `provider` and `model`.", {
+      advice: "Give both, or none for all models.",
+    });
+  return { provider, model };
 }
 
 /** Pinned turns that a conversation may have. */

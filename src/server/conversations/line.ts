@@ -6,14 +6,15 @@ import type { StoredSummary } from "../summaries/summary-store";
 
 /** What hangs on a line. */
 export interface Hanging {
-  clear: Clear | null;
+  /** Those that still matter, the last first. */
+  clears: Clear[];
   pinned: Pinned[];
   /** The newest first; none where a memory carries none. */
   summaries: StoredSummary[];
 }
 
 /**
- * What hangs on a line: its last clear, its pinned turns, and its summaries.
+ * What hangs on a line: its clears, its pinned turns, and its summaries.
  * @param end the end of the line
  * @param memory what the app remembers; any where nothing is said
  */
@@ -31,7 +32,7 @@ export function hangingOn(
   });
   const carriesSome = memory === undefined || policyOf(memory).inFull !== undefined;
   return {
-    clear: branches.clearAbove(conversation, end),
+    clears: branches.clearsAbove(conversation, end),
     pinned,
     summaries: carriesSome ? summaries.ofLine(conversation, end) : [],
   };

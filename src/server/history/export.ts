@@ -2,6 +2,7 @@ import type { Rating } from "@/contract/conversations";
 import type { ReplyFacts } from "@/core/conversation/message";
 import { type Piece, textOf } from "@/core/conversation/pieces";
 import { type About, lineOf, type MadeRecord, type MessageRecord } from "@/core/history/record";
+import type { Candidate } from "@/core/reply/events";
 import type { ReplyState } from "@/core/reply/reply";
 import type { Database } from "../database/database";
 
@@ -40,7 +41,8 @@ interface MessageRow {
   name: string | null;
   created_at: number;
   isShown: number;
-  isCleared: number;
+  clears: string;
+  isPinned: number;
   ratings: string;
 }
 
@@ -60,7 +62,8 @@ export class Exporter {
         `SELECT id, parent_id, depth, turn, role, pieces, reported, state, continues, facts, name, created_at,
            (SELECT shown_child_id FROM messages AS parent WHERE parent.id = m.parent_id) = id
              AND (SELECT count(*) FROM messages AS s WHERE s.parent_id = m.parent_id AND s.is_leaving = 0) > 1 AS isShown,
-           EXISTS (SELECT 1 FROM clears WHERE message_id = m.id) AS isCleared,
+           (SELECT json_group_array(answered_by) FROM clears WHERE message_id = m.id) AS clears,
+           EXISTS (SELECT 1 FROM pins WHERE message_id = m.id) AS isPinned,
            (SELECT json_group_object(rater, rating) FROM (SELECT rater, rating FROM ratings WHERE message_id = m.id ORDER BY rater DESC)) AS ratings
          FROM messages AS m WHERE conversation_id = ? AND is_leaving = 0 AND (depth, id) > (?, ?)
          ORDER BY depth, id LIMIT ?`,
@@ -150,12 +153,16 @@ function recordOf(
     text: textOf({ pieces: JSON.parse(row.pieces) as Piece[] }),
     at: new Date(row.created_at).toISOString(),
   };
+  const clears = JSON.parse(row.clears) as string[];
+  const clearFor = clears.filter(Boolean).map((by) => JSON.parse(by) as Candidate);
   const flag = (is: boolean) => (is ? (true as const) : undefined);
   const place = {
     branch: row.name ?? undefined,
     shown: flag(row.isShown === 1),
     tip: flag(row.id === conversation.tip_id),
-    clear: flag(row.isCleared === 1),
+    clear: flag(clears.includes("")),
+    clearFor: clearFor.length > 0 ? clearFor : undefined,
+    pin: flag(row.isPinned === 1),
     ratings: Object.keys(ratings).length > 0 ? ratings : undefined,
   };
   if (row.role === "visitor" || row.facts === null || row.state === null) return { ...common, ...place };

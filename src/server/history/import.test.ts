@@ -4,7 +4,7 @@ import { join } from "node:path";
 import fc from "fast-check";
 import { afterEach, beforeEach, describe, expect, it } from "vitest";
 import { piecesOf } from "@/core/conversation/pieces";
-import { deleteBranch, nameBranch, setClear, showBranch, writeTake } from "../conversations/branches";
+import { deleteBranch, nameBranch, setClear, setPin, showBranch, writeTake } from "../conversations/branches";
 import { rateReply, writeOn } from "../conversations/marks";
 import type { Home } from "../home";
 import { plainContent, plainFacts } from "../test-conversation";
@@ -115,6 +115,8 @@ describe("an export", () => {
     writeTake(home, second.said, "by hand, “quoted”\n# and 渡し船", whole);
     showBranch(home, first.said);
     setClear(home, first.reply, true);
+    setClear(home, second.reply, true, { provider: "Reedbed", model: "reed-deep" });
+    setPin(home, second.said, true);
     rateReply(home, whole, "visitor", "good");
     rateReply(home, whole, "bench", "bad");
     writeOn(home, home.conversations.byId(id) ?? expect.unreachable(), {

@@ -6,6 +6,7 @@ import { HistoryLines, type Placed, type Unfit } from "@/core/history/reading";
 import { BranchStore } from "../conversations/branch-store";
 import { ConversationStore } from "../conversations/conversation-store";
 import { MarkStore } from "../conversations/mark-store";
+import { PinStore } from "../conversations/pin-store";
 import type { Database } from "../database/database";
 import { readLines } from "./read-lines";
 
@@ -122,6 +123,7 @@ export class ImportStore {
   private readonly conversations;
   private readonly branches;
   private readonly marks;
+  private readonly pins;
   private readonly lines = new HistoryLines();
   private readonly source;
   private readonly ahead: Line[] = [];
@@ -141,6 +143,7 @@ export class ImportStore {
     this.conversations = new ConversationStore(database);
     this.branches = new BranchStore(database);
     this.marks = new MarkStore(database);
+    this.pins = new PinStore(database);
     this.source = linesOf(input);
     this.sql = {
       stored: database.prepare<[string], { id: string; at: number | null }>(
@@ -245,7 +248,9 @@ export class ImportStore {
     current.ids.push(id);
     if (record.tip) current.tip = id;
     if (record.branch) this.branches.name(id, record.branch);
-    if (record.clear) this.branches.clear(conversation, id, now);
+    if (record.clear) this.branches.clear(conversation, id, null, now);
+    for (const by of record.clearFor ?? []) this.branches.clear(conversation, id, by, now);
+    if (record.pin) this.pins.pin(conversation, id, now);
     for (const rater of ["visitor", "bench"] as const) {
       const rating = record.ratings?.[rater];
       if (rating) this.marks.rate({ conversation, message: id, rater }, rating, now);

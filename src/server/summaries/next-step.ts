@@ -1,4 +1,5 @@
 import type { Pinned } from "@/core/context/assemble";
+import { clearFor } from "@/core/context/clear";
 import { forecast, withTyped } from "@/core/context/forecast";
 import type { Memory } from "@/core/context/policies/policies";
 import { isAnswer, rowOf } from "@/core/context/row";
@@ -12,7 +13,7 @@ import { type Problem, problem } from "@/core/problem/problem";
 import type { Candidate } from "@/core/reply/events";
 import type { Content } from "@/core/revision/revision";
 import { uncalibrated } from "@/core/tokens/calibration";
-import { hangingOn } from "../conversations/line";
+import { type Hanging, hangingOn } from "../conversations/line";
 import type { Home } from "../home";
 import type { StoredModel, StoredProvider } from "../providers/provider-store";
 import type { StoredSummary } from "./summary-store";
@@ -58,7 +59,13 @@ export function nextStep(
   const recipe = recipeOf(content) ?? "";
   const usable = hanging.summaries.filter((summary) => summary.isCorrected || summary.recipe === recipe);
   const before = on === undefined ? fittingSummary(usable, toCover) : on;
-  const turns = turnsToCover(home, line, memory, toCover, before?.turn ?? hanging.clear?.turn ?? 0);
+  const turns = turnsToCover(
+    home,
+    line,
+    memory,
+    toCover,
+    before?.turn ?? clearFor(hanging.clears, memory, line.by)?.turn ?? 0,
+  );
   if (turns.length === 0) return undefined;
   if (on === undefined && turns.length < batch) {
     const newest = fittingSummary(hanging.summaries, toCover);
@@ -92,11 +99,12 @@ function toCoverOf(
   { conversations }: Home,
   { end, by }: Line,
   memory: SummaryMemory,
-  { clear, pinned }: ReturnType<typeof hangingOn>,
+  { clears, pinned }: Hanging,
 ): ToCover | undefined {
+  const clear = clearFor(clears, memory, by);
   for (let count = memory.turns + stretch; ; count *= 4) {
     const rows = conversations.lastTurns(end, count).map(rowOf);
-    const { turns } = trackOf({ rows, clear }, memory, uncalibrated, by);
+    const { turns } = trackOf({ rows, clears }, memory, uncalibrated, by);
     const oldest = turns.at(-memory.turns);
     const first = rows[0]?.turn ?? 1;
     if (!oldest && first > (clear?.turn ?? 0) + 1) continue;
@@ -141,7 +149,7 @@ function isCoverable(reply: Message, { apart }: SummaryMemory, by: Candidate): b
 function leavesOut(
   { conversations }: Home,
   { end, content, by, window, calibration }: Line,
-  { clear, pinned, summaries }: ReturnType<typeof hangingOn>,
+  { clears, pinned, summaries }: Hanging,
   first: Pinned,
 ): boolean {
   const newest = conversations.message(end) as Message;
@@ -149,7 +157,7 @@ function leavesOut(
   const visitor = line.findLast(({ role }) => role === "visitor") ?? newest;
   const atHand = {
     rows: line.map(rowOf),
-    clear,
+    clears,
     pinned: pinned.map((pin) => ({ visitor: rowOf(pin.visitor), reply: rowOf(pin.reply) })),
     summaries,
   };

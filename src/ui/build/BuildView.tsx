@@ -104,7 +104,7 @@ function Bench({ app, providers, conversation }: { app: App; providers: Provider
       show: (message) => void showLine(message),
       name: (message, next) => void name(message, next),
       remove: (message) => void remove(message),
-      clear: (reply, isClear = true) => void setClear(reply, isClear),
+      clear: (reply, isClear, by) => void setClear(reply, isClear, by),
       pin: (message, isPin) => void setPin(message, isPin),
       beside: (message) => setBeside((before) => (before === message ? undefined : message)),
       inspect: (reply) => setInspected((before) => (before === reply ? undefined : reply)),
@@ -227,6 +227,7 @@ function Bench({ app, providers, conversation }: { app: App; providers: Provider
           rows={rows}
           summary={summaryPlace}
           app={app.name}
+          apart={draft.content.memory.apart ? reach.track.by : undefined}
           {...{ providers, limit, hasFigures, beside, inspected, actions }}
         />
         {open.isRead && open.line.length === 0 && (

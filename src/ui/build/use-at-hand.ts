@@ -16,7 +16,7 @@ import type { OpenConversation } from "./use-conversation";
  */
 export function useAtHand(
   conversation: string | null,
-  { line, clear, pinned, summaries, readEarlier }: OpenConversation,
+  { line, clears, pinned, summaries, readEarlier }: OpenConversation,
   memory: Memory,
 ): { atHand: AtHand; firstRead: number } {
   const first = line[0]?.id;
@@ -28,8 +28,8 @@ export function useAtHand(
   });
   return useMemo(() => {
     const above = wantsMore ? rowsAbove(outline.data, first) : [];
-    return { atHand: { rows: [...above, ...line.map(rowOf)], clear, pinned, summaries }, firstRead: above.length };
-  }, [wantsMore, outline.data, first, line, clear, pinned, summaries]);
+    return { atHand: { rows: [...above, ...line.map(rowOf)], clears, pinned, summaries }, firstRead: above.length };
+  }, [wantsMore, outline.data, first, line, clears, pinned, summaries]);
 }
 
 /** The rows of an outline above a message; none where it is not in it. */

@@ -1,6 +1,7 @@
 import { useQueryClient } from "@tanstack/react-query";
 import { branches } from "@/contract/branches";
 import type { Problem } from "@/core/problem/problem";
+import type { Candidate } from "@/core/reply/events";
 import { server } from "../shared/api";
 import { keys, readEnd } from "../shared/queries";
 import { useChange } from "../shared/use-change";
@@ -13,7 +14,8 @@ export interface Branches {
   remove: (message: string) => Promise<boolean>;
   /** Adds a take by hand; one that puts another right names that. */
   write: (message: string, text: string, corrects?: string) => Promise<boolean>;
-  setClear: (reply: string, isClear: boolean) => Promise<boolean>;
+  /** @param by whose memory alone is cleared; null for that of all */
+  setClear: (reply: string, isClear: boolean, by: Candidate | null) => Promise<boolean>;
   setPin: (message: string, isPin: boolean) => Promise<boolean>;
   failure: Problem | undefined;
 }
@@ -34,7 +36,7 @@ export function useBranches(conversation: string | null): Branches {
     name: (id, name) => run(() => server.send(branches.name, { id, body: { name } })),
     remove: (id) => run(() => server.send(branches.delete, { id })),
     write: (id, text, corrects) => run(() => server.send(branches.write, { id, body: { text, corrects } })),
-    setClear: (id, isClear) => run(() => server.send(isClear ? branches.clear : branches.unclear, { id })),
+    setClear: (id, isClear, by) => run(() => server.send(isClear ? branches.clear : branches.unclear, { id, ...by })),
     setPin: (id, isPin) => run(() => server.send(isPin ? branches.pin : branches.unpin, { id })),
     failure: problem,
   };

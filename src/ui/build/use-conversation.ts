@@ -19,8 +19,8 @@ export interface OpenConversation {
   line: LineMessage[];
   /** The reply that is under way, if there is one. */
   underWay: Extract<LineMessage, { role: "app" }> | undefined;
-  /** The last clear in it. */
-  clear: Clear | null;
+  /** The clears in it that still matter, the last first. */
+  clears: Clear[];
   /** The pinned turns in it. */
   pinned: PinnedTurn[];
   /** Its summaries, the newest first; and the next one, where it is being made or could not be. */
@@ -78,7 +78,7 @@ export function useConversation(conversation: string | null): OpenConversation {
   return {
     line,
     underWay: underWay?.role === "app" && underWay.id !== ended ? underWay : undefined,
-    clear: pages?.[0]?.clear ?? null,
+    clears: pages?.[0]?.clears ?? none,
     pinned: pages?.[0]?.pinned ?? none,
     summaries: pages?.[0]?.summaries ?? none,
     summarising: pages?.[0]?.summarising ?? null,

@@ -23,7 +23,15 @@ import { preflight } from "@/server/apps/preflight";
 import { styleOf } from "@/server/apps/style";
 import { boot } from "@/server/boot";
 import { conversationAt, conversationOfApp, replyAt, replyOfAnyone } from "@/server/conversations/access";
-import { deleteBranch, nameBranch, setClear, setPin, showBranch, writeTake } from "@/server/conversations/branches";
+import {
+  deleteBranch,
+  modelIn,
+  nameBranch,
+  setClear,
+  setPin,
+  showBranch,
+  writeTake,
+} from "@/server/conversations/branches";
 import {
   deleteConversation,
   deleteConversations,
@@ -109,8 +117,8 @@ export const { GET, HEAD, POST, PUT, PATCH, DELETE, OPTIONS } = serve(boot, call
     name: (home, { id, body }) => nameBranch(home, id, body.name),
     delete: (home, { id }) => deleteBranch(home, id),
     write: (home, { id, body }) => writeTake(home, id, body.text, body.corrects),
-    clear: (home, { id }) => setClear(home, id, true),
-    unclear: (home, { id }) => setClear(home, id, false),
+    clear: (home, { id, ...by }) => setClear(home, id, true, modelIn(by)),
+    unclear: (home, { id, ...by }) => setClear(home, id, false, modelIn(by)),
     pin: (home, { id }) => setPin(home, id, true),
     unpin: (home, { id }) => setPin(home, id, false),
   },

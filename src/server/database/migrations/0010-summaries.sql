@@ -25,3 +25,16 @@ CREATE INDEX summaries_by_making ON summaries (making_id);
 -- What is said to a model for a summary is deleted with what it is about.
 ALTER TABLE makings ADD COLUMN message_id TEXT REFERENCES messages ON DELETE CASCADE;
 CREATE INDEX makings_by_message ON makings (message_id) WHERE message_id IS NOT NULL;
+
+-- A line can be drawn for one model alone, where each remembers only its own.
+CREATE TABLE new_clears (
+  message_id TEXT NOT NULL REFERENCES messages ON DELETE CASCADE,
+  answered_by TEXT NOT NULL DEFAULT '', -- provider and model, JSON; empty for all
+  conversation_id TEXT NOT NULL REFERENCES conversations ON DELETE CASCADE,
+  at INTEGER NOT NULL,
+  PRIMARY KEY (message_id, answered_by)
+) STRICT, WITHOUT ROWID;
+INSERT INTO new_clears (message_id, conversation_id, at) SELECT message_id, conversation_id, at FROM clears;
+DROP TABLE clears;
+ALTER TABLE new_clears RENAME TO clears;
+CREATE INDEX clears_by_conversation ON clears (conversation_id);

@@ -3,6 +3,7 @@ import { Fragment, type ReactNode, useState } from "react";
 import type { LineMessage } from "@/contract/conversations";
 import type { Provider } from "@/contract/providers";
 import type { Reached } from "@/core/context/reach";
+import type { Candidate } from "@/core/reply/events";
 import { Fallible } from "../../shared/Fallible";
 import { wordsFor } from "../../shared/reasons";
 import { FoldedRow } from "./FoldedRow";
@@ -34,6 +35,8 @@ interface Props {
   providers: Provider[];
   /** The output limit of the draft. */
   limit: number | undefined;
+  /** The model that is to answer, where it remembers only its own. */
+  apart: Candidate | undefined;
   /** Whether the column of figures is shown. */
   hasFigures: boolean;
   /** The message whose siblings are shown side by side, and the reply whose dispatches are. */
@@ -98,6 +101,7 @@ function MessageRow({
   app,
   providers,
   limit,
+  apart,
   hasFigures,
   beside,
   inspected,
@@ -121,7 +125,7 @@ function MessageRow({
         />
       ) : (
         <ReplyRow
-          {...{ message, tokens, app, isBeside, providers, limit, hasFigures, actions }}
+          {...{ message, tokens, app, isBeside, providers, limit, apart, hasFigures, actions }}
           {...bracket}
           isLast={isEnd}
           isInspected={message.id === inspected}
@@ -132,14 +136,16 @@ function MessageRow({
           <SiblingsBeside message={message} conversation={conversation ?? ""} />
         </Fallible>
       )}
-      {message.isCleared && (
-        <div className={styles.clear} role="note">
-          Cleared: nothing above is carried.
-          <button type="button" className="link" onClick={() => actions.clear(message.id, false)}>
+      {message.clearedFor.map((by) => (
+        <div key={by ? `${by.provider} ${by.model}` : ""} className={styles.clear} role="note">
+          {by
+            ? `Cleared for ${by.model} on ${by.provider}: nothing above is carried to it.`
+            : "Cleared: nothing above is carried."}
+          <button type="button" className="link" onClick={() => actions.clear(message.id, false, by)}>
             take it away
           </button>
         </div>
-      )}
+      ))}
       {message.id === inspected && (
         <Fallible what="the dispatch">
           <DispatchSheet of={message.id} onFold={() => actions.inspect(message.id)} />

@@ -3,6 +3,7 @@ import type { LineMessage } from "@/contract/conversations";
 import type { Provider } from "@/contract/providers";
 import { textOf } from "@/core/conversation/pieces";
 import { titleOf } from "@/core/problem/problem";
+import type { Candidate } from "@/core/reply/events";
 import { isUnderWay, type Reply } from "@/core/reply/reply";
 import { rawTokens } from "@/core/tokens/calibration";
 import { countsOf } from "@/core/tokens/counts";
@@ -125,6 +126,7 @@ export const ReplyRow = memo(function ReplyRow({
   isInspected,
   isBeside,
   limit,
+  apart,
   hasFigures,
   providers,
   actions,
@@ -141,6 +143,8 @@ export const ReplyRow = memo(function ReplyRow({
   isBeside: boolean;
   /** The output limit of the draft. */
   limit: number | undefined;
+  /** The model that is to answer, where it remembers only its own. */
+  apart: Candidate | undefined;
   /** Whether the column of figures is shown. */
   hasFigures: boolean;
   actions: RowActions;
@@ -207,9 +211,14 @@ export const ReplyRow = memo(function ReplyRow({
               <button type="button" className="link" onClick={() => setOpened("correction")}>
                 correct
               </button>
-              {!message.isCleared && (
-                <button type="button" className="link" onClick={() => actions.clear(message.id)}>
+              {!message.clearedFor.includes(null) && (
+                <button type="button" className="link" onClick={() => actions.clear(message.id, true, null)}>
                   clear below
+                </button>
+              )}
+              {apart && message.clearedFor.length === 0 && (
+                <button type="button" className="link" onClick={() => actions.clear(message.id, true, apart)}>
+                  clear below for {apart.model} alone
                 </button>
               )}
             </>

@@ -1,4 +1,5 @@
 import type { LineMessage } from "@/contract/conversations";
+import type { Candidate } from "@/core/reply/events";
 import type { WantedTakes } from "./TakeWords";
 
 /** What can be done about a message from its row. */
@@ -15,7 +16,8 @@ export interface RowActions {
   name: (message: string, name: string | null) => void;
   remove: (message: string) => void;
   /** Draws a line below a reply, or takes it away. */
-  clear: (reply: string, isClear?: boolean) => void;
+  /** @param by whose memory alone is cleared; null for that of all */
+  clear: (reply: string, isClear: boolean, by: Candidate | null) => void;
   /** Carries a turn wherever it stands, or no more. */
   pin: (message: string, isPin: boolean) => void;
   /** Opens what can be chosen in the place of a message side by side. */
