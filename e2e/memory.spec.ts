@@ -313,3 +313,69 @@ test("what an app may spend a day holds for callers and at the bench, and says s
   await expect(page.getByText(/Thrifty may spend 0\.0000 EUR a day/)).toBeVisible();
   await expect(build.message).toHaveValue("Hello");
 });
+
+test("what is too long for the window is mended in its place", async ({ page, world }) => {
+  const slug = await appOn(world, "Lantern", { kind: "everything" }, "Too long");
+  let conversation: string | undefined;
+  for (let turn = 1; turn < 40; turn += 1) {
+    const answer = await ask(world, slug, {
+      message: `Question ${turn}: when does the next boat to Tansy Holm leave, and how many bicycles may go on it?`,
+      conversation,
+    });
+    if (answer.status !== 200) break;
+    conversation = answer.conversation;
+  }
+  const build = buildOf(page, world);
+  await build.open(slug, conversation);
+  await build.message.fill("And when does the last boat of the day come back from there, with two bicycles and a dog?");
+  const note = page.getByRole("alert").filter({ hasText: "too many" });
+  await expect(note).toContainText(/About \d+ tokens would be sent/);
+  await expect(page.getByRole("button", { name: "Send", exact: true })).toBeDisabled();
+  await note.getByRole("button", { name: /^carry as many of the newest turns as fit/ }).click();
+  await expect(note).toBeHidden();
+  await page.keyboard.press("Alt+3");
+  await expect(page.getByRole("spinbutton", { name: "Tokens that the turns may have" })).toBeVisible();
+  await page.getByRole("button", { name: "Send", exact: true }).click();
+  await expect(build.rows.last()).toHaveAccessibleName(/reply, complete/);
+});
+
+test("a prompt that is too long by itself says so on its row", async ({ page, world }) => {
+  const provider = await world.wire("Lantern");
+  const prompt = "Answer passengers from the timetable, and say when you do not know. ".repeat(90);
+  const slug = await world.makeApp("Long prompt", { provider, model: "lantern-one", prompt });
+  const build = buildOf(page, world);
+  await build.open(slug);
+  await expect(build.prompt).toContainText(/The prompt alone is about [\d,]+ tokens too long for the window/);
+});
+
+test("a turn without an answer says so, and is asked again where it stands", async ({ page, world }) => {
+  await world.fault({ fault: "slow-start", ms: 20_000, calls: 1 });
+  const slug = await world.makeApp("Unanswered");
+  const build = buildOf(page, world);
+  await build.open(slug);
+  await build.say("My name is Ivo.");
+  await expect(build.reply(1, "waiting")).toBeVisible();
+  await page.keyboard.press("Escape");
+  const said = page.getByRole("article", { name: /^Turn 1, visitor/ });
+  await expect(said).toContainText("not carried: the turn has no answer");
+  await said.getByRole("button", { name: "ask again" }).click();
+  await expect(build.reply(1, "complete")).toContainText("Ivo");
+  await expect(said).not.toContainText("not carried");
+});
+
+test("where each model remembers its own, a line is cleared for one of them alone", async ({ page, world }) => {
+  await world.wire("Saltpan");
+  const slug = await world.makeApp("Apart", { memory: { kind: "everything", apart: true } });
+  const build = buildOf(page, world);
+  await build.open(slug);
+  await build.say("My name is Ivo.");
+  await expect(build.reply(1, "complete")).toBeVisible();
+  await build.reply(1).getByRole("button", { name: "clear below for reed-swift alone" }).click();
+  await expect(page.getByRole("note").filter({ hasText: "Cleared for reed-swift on Reedbed" })).toBeVisible();
+  const first = page.getByRole("article", { name: "Turn 1, visitor" });
+  await expect(first).toContainText("not carried: it stands above a clear");
+  await build.say("What is my name?");
+  await expect(build.reply(2, "complete")).not.toContainText("Ivo");
+  await page.getByRole("button", { name: "take it away" }).click();
+  await expect(first).toHaveAttribute("data-carried", "true");
+});

@@ -12,7 +12,7 @@ import type { Clear } from "./clear";
 import { type Ledger, ledgerOf } from "./ledger";
 import { judgedRows, type Parts, type Reach, type Room, reachOf } from "./reach";
 import { type Row, rowOf } from "./row";
-import { slipsOf } from "./slips";
+import { slipsOf, wordsOfSlip } from "./slips";
 import type { SummaryAtHand } from "./summary";
 import { trackOf } from "./track";
 import { promptOf, summaryPart, transcriptOf } from "./transcript";
@@ -130,8 +130,7 @@ export function assemble(asked: Asked, end: readonly Message[], above: readonly 
     ...newest,
   ];
   const [slip] = slipsOf(messages);
-  if (slip)
-    return { kind: "refused", problem: problem("bad-request", `Message ${slip.at} of the context: ${slip.reason}.`) };
+  if (slip) return { kind: "refused", problem: problem("bad-request", wordsOfSlip(slip)) };
   const ledger = ledgerOf(reach, unanswered, asked.window, opening.length * 2);
   return { kind: "ready", messages, ledger: { ...ledger, lead: leadOf(reach, system, opening) } };
 }

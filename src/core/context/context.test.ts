@@ -235,10 +235,10 @@ describe("slips", () => {
         { role: "system", pieces: piecesOf("x") },
       ]),
     ).toEqual([
-      { at: 0, reason: "the first message is not the visitor's" },
-      { at: 1, reason: "the message is empty" },
-      { at: 2, reason: "two messages of the visitor stand in a row" },
-      { at: 3, reason: "the system prompt does not stand first" },
+      { at: 0, kind: "app-first", role: "app" },
+      { at: 1, kind: "empty", role: "visitor" },
+      { at: 2, kind: "twice-in-a-row", role: "visitor" },
+      { at: 3, kind: "late-prompt", role: "system" },
     ]);
   });
 });

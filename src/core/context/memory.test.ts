@@ -151,6 +151,21 @@ describe("a memory that each model has for itself", () => {
   });
 });
 
+describe("a clear of one model alone", () => {
+  it("holds for that model where memory is apart, and for nobody where it is in common", () => {
+    const whole = line(...turnsSaid(4), "Last?");
+    const clears = clearAfter(whole, 2, { provider: "P", model: "m" });
+    const carried = (apart: true | undefined, model: string) => {
+      for (const message of whole) if (message.role === "app") message.facts = { ...message.facts, model };
+      const memory = { kind: "everything", apart } as const;
+      return texts(assembled(withMemory(memory, { clears, by: { provider: "P", model } }), whole)).length;
+    };
+    expect(carried(true, "m")).toBe(1 + 4 + 1);
+    expect(carried(true, "other")).toBe(1 + 8 + 1);
+    expect(carried(undefined, "m")).toBe(1 + 8 + 1);
+  });
+});
+
 describe("a memory as text", () => {
   it("stands in the system prompt, and the newest message alone as one", () => {
     const sent = assemble(withMemory({ kind: "last-turns", turns: 1, as: "text" }), line(...turnsSaid(2), "Last?"));

@@ -40,6 +40,11 @@ describe("the checks of a prompt", () => {
     ]);
   });
 
+  it("name a prompt that is too long by itself, and by how much", () => {
+    expect(checksOf(content, 1_000, 200)).toEqual([]);
+    expect(checksOf(content, 1_000, 260)).toEqual([{ kind: "too-long", by: 60 }]);
+  });
+
   it("warn of the time of day before the rest of a prompt, not after it, nor of the date", () => {
     const rules = "Answer passengers from the timetable. ".repeat(8);
     expect(found({ prompt: `It is {{time}}. ${rules}` })).toEqual([

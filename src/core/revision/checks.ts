@@ -17,6 +17,8 @@ export type Check =
   | { kind: "no-block"; block: string }
   /** The reply may have as many tokens as the window has. */
   | { kind: "no-room"; maxOutput: number; window: number }
+  /** The prompt alone has so many tokens more than the window leaves beside the reply. */
+  | { kind: "too-long"; by: number }
   /** What is remembered may have more tokens than the window leaves. */
   | { kind: "budget-over-window"; budget: number; room: number }
   /** What changes by the minute stands before so many tokens of the prompt: from there on no cache of a provider holds. */
@@ -25,8 +27,12 @@ export type Check =
 /** Tokens of a prompt after the time of day from which on it stands early. */
 const early = 30;
 
-/** Checks a prompt and the limits around it. @param window of the model, in tokens */
-export function checksOf(content: Content, window: number): Check[] {
+/**
+ * Checks a prompt and the limits around it.
+ * @param window of the model, in tokens
+ * @param tokens of the filled prompt, as the model counts them
+ */
+export function checksOf(content: Content, window: number, tokens = 0): Check[] {
   const { prompt, off = [], variables, samples = {}, settings, memory } = content;
   const checks: Check[] = [];
   const sent = withoutBlocks(prompt, off);
@@ -42,6 +48,8 @@ export function checksOf(content: Content, window: number): Check[] {
     if (stretches.every((each) => each.block !== block)) checks.push({ kind: "no-block", block });
   const { maxOutput } = settings;
   if (maxOutput !== undefined && maxOutput >= window) checks.push({ kind: "no-room", maxOutput, window });
+  const over = tokens - (window - (maxOutput ?? 1));
+  if (over > 0 && tokens > 0 && (maxOutput ?? 0) < window) checks.push({ kind: "too-long", by: over });
   const budget = policyOf(memory).most(memory).tokens;
   const room = window - (maxOutput ?? 1);
   if (budget !== undefined && room > 0 && budget > room) checks.push({ kind: "budget-over-window", budget, room });
@@ -49,7 +57,7 @@ export function checksOf(content: Content, window: number): Check[] {
     .split(/\{\{\s*time\s*\}\}/)
     .slice(1)
     .join(" ");
-  const tokens = rawTokens(countsOf(after));
-  if (tokens >= early) checks.push({ kind: "clock-early", tokens });
+  const tokensAfter = rawTokens(countsOf(after));
+  if (tokensAfter >= early) checks.push({ kind: "clock-early", tokens: tokensAfter });
   return checks;
 }

@@ -245,6 +245,7 @@ function Bench({ app, providers, conversation }: { app: App; providers: Provider
         ahead={ahead}
         prices={prices}
         onReach={onReach}
+        onMend={draft.edit}
         before={leadBefore(open.line, ahead)}
         excerptOf={(id) => excerptIn(open.line, id)}
         isArriving={open.underWay !== undefined}

@@ -11,6 +11,7 @@ import {
 } from "react";
 import { type Forecast, withTyped } from "@/core/context/forecast";
 import type { Lead } from "@/core/context/lead";
+import { type Mend, mendsOf } from "@/core/context/mends";
 import type { Problem } from "@/core/problem/problem";
 import type { Content } from "@/core/revision/revision";
 import { type Prices, priceOf } from "@/core/tokens/price";
@@ -39,6 +40,8 @@ interface Props {
   prices: Prices;
   /** Is told what would be sent, with what is typed. */
   onReach: (reach: Forecast) => void;
+  /** Changes the draft so that what is too long fits. */
+  onMend: (change: Partial<Content>) => void;
   /** What stands for the beginning of what the same model was sent last. */
   before: Lead | undefined;
   /** The beginning of a message of the conversation that was read. */
@@ -67,6 +70,7 @@ export function Composer({
   ahead,
   prices,
   onReach,
+  onMend,
   before,
   excerptOf,
   isArriving,
@@ -91,6 +95,7 @@ export function Composer({
   useEffect(() => onReach(all), [onReach, all]);
   const { tokens, margin, problem } = all;
   const { window } = ahead.room;
+  const mends = useMemo(() => mendsOf(all, content), [all, content]);
   const canSend = text.trim() !== "" && !problem && !isSending;
 
   const send = async () => {
@@ -129,7 +134,15 @@ export function Composer({
     <div className={styles.composer}>
       {children}
       {failure && <ProblemNote problem={failure} />}
-      {problem && problem.kind !== "bad-request" && <ProblemNote problem={problem} />}
+      {problem && problem.kind !== "bad-request" && (
+        <ProblemNote problem={problem}>
+          {mends.map((mend) => (
+            <button key={mend.kind} type="button" className="link" onClick={() => onMend(mend.change)}>
+              {wordsOfMend(mend)}
+            </button>
+          ))}
+        </ProblemNote>
+      )}
       {showsLedger && (
         <section className={styles.ledger} aria-label="What would be sent">
           <LedgerAhead ahead={all} before={before} excerptOf={excerptOf} />
@@ -215,4 +228,13 @@ function useKept(name: string, goesAlong: boolean): [string, (change: string | (
     [],
   );
   return [kept.text, change];
+}
+
+function wordsOfMend(mend: Mend): string {
+  switch (mend.kind) {
+    case "carry-less":
+      return `carry as many of the newest turns as fit ${count(mend.tokens)} tokens`;
+    case "shorter-reply":
+      return `keep ${count(mend.tokens)} tokens for the reply`;
+  }
 }

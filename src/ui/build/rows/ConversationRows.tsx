@@ -79,6 +79,7 @@ export function ConversationRows({ line, rows, summary, ...props }: Props) {
             <MessageRow
               {...props}
               message={message}
+              isUnanswered={rows[from + offset]?.reason.kind === "unanswered" && !hasFailed(line[from + offset + 1])}
               reached={rows[from + offset] as Reached}
               isFirst={here && offset === 0 ? !here.isCarried : !isCarried(from + offset - 1)}
               isLastCarried={from + offset + 1 === summaryAt ? !summary?.isCarried : !rows[from + offset + 1]?.carried}
@@ -91,6 +92,12 @@ export function ConversationRows({ line, rows, summary, ...props }: Props) {
   });
 }
 
+/** Whether a message is a reply whose row says what went wrong, and asks again. */
+function hasFailed(message: LineMessage | undefined): boolean {
+  const kind = message?.role === "app" ? message.facts.problem?.kind : undefined;
+  return kind !== undefined && kind !== "interrupted";
+}
+
 function MessageRow({
   conversation,
   message,
@@ -98,6 +105,7 @@ function MessageRow({
   isFirst,
   isLastCarried,
   isEnd,
+  isUnanswered,
   app,
   providers,
   limit,
@@ -112,6 +120,8 @@ function MessageRow({
   isFirst: boolean;
   isLastCarried: boolean;
   isEnd: boolean;
+  /** Whether it has no answer, and nothing beside says how to ask again. */
+  isUnanswered: boolean;
 }) {
   const bracket = { carried, first: isFirst, last: isLastCarried };
   const isBeside = beside === message.id;
@@ -122,6 +132,7 @@ function MessageRow({
           {...{ message, tokens, isBeside, actions }}
           {...bracket}
           why={carried ? undefined : wordsFor(reason)}
+          isUnanswered={isUnanswered}
         />
       ) : (
         <ReplyRow

@@ -28,6 +28,7 @@ export const VisitorRow = memo(function VisitorRow({
   message,
   tokens,
   why,
+  isUnanswered,
   isBeside,
   actions,
   ...bracket
@@ -35,6 +36,8 @@ export const VisitorRow = memo(function VisitorRow({
   message: LineMessage;
   tokens: number;
   why?: string;
+  /** Whether its turn has no answer, and can be asked again. */
+  isUnanswered: boolean;
   isBeside: boolean;
   actions: RowActions;
 }) {
@@ -76,7 +79,19 @@ export const VisitorRow = memo(function VisitorRow({
       ) : (
         <PlainText text={text} />
       )}
-      {why && <span className={styles.why}>{why}</span>}
+      {why && (
+        <span className={styles.why}>
+          {why}
+          {isUnanswered && (
+            <>
+              {" "}
+              <button type="button" className="link" onClick={() => actions.again(id)}>
+                ask again
+              </button>
+            </>
+          )}
+        </span>
+      )}
       {!isEdited && (
         <div className={styles.actions}>
           <button type="button" className="link" onClick={() => setEdited(true)}>

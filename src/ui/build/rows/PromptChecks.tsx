@@ -26,6 +26,8 @@ function wordsOf(check: Check): string {
       return `The block ${check.block} is switched off, and the prompt has none of that name.`;
     case "no-room":
       return `A reply may have ${count(check.maxOutput)} tokens, and the window has ${count(check.window)}: nothing could be sent. Lower the output limit in the Model station.`;
+    case "too-long":
+      return `The prompt alone is about ${count(check.by)} tokens too long for the window beside the reply. Shorten it, lower the output limit, or choose a model with a larger window.`;
     case "budget-over-window":
       return `What is remembered may have ${count(check.budget)} tokens, and the window leaves ${count(check.room)} beside the reply: the window decides. Lower one of them.`;
     case "clock-early":

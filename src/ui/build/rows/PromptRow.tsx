@@ -46,7 +46,7 @@ export function PromptRow({
   const [isWhole, setWhole] = useState(false);
   const isDraft = !sameContent(content, app.latest.content) && app.draftRevision === null;
   const lines = content.prompt.split("\n");
-  const checks = useMemo(() => checksOf(content, window), [content, window]);
+  const checks = useMemo(() => checksOf(content, window, tokens), [content, window, tokens]);
   return (
     <Row
       tone={isDraft ? "draft" : "prompt"}
