@@ -10,12 +10,12 @@ import type { WireMessage } from "../wire/encode";
 import { leadOf } from "./cache";
 import type { Clear } from "./clear";
 import { type Ledger, ledgerOf } from "./ledger";
-import { judgedRows, type Parts, type Reach, type Room, reachOf } from "./reach";
+import { carriedSummary, judgedRows, type Parts, type Reach, type Room, reachOf } from "./reach";
 import { type Row, rowOf } from "./row";
 import { slipsOf, wordsOfSlip } from "./slips";
 import type { SummaryAtHand } from "./summary";
 import { trackOf } from "./track";
-import { promptOf, summaryPart, transcriptOf } from "./transcript";
+import { headOf, promptOf, transcriptOf } from "./transcript";
 
 /** What a context is assembled for. */
 export interface Asked {
@@ -114,11 +114,8 @@ export function assemble(asked: Asked, end: readonly Message[], above: readonly 
   for (const [at, { carried, reason }] of judgedRows(reach).entries())
     if (carried) (reason.kind === "newest" ? newest : remembered).push(wired(end[at] as Message));
   const isText = asked.content.memory.as === "text";
-  const system = promptOf([
-    prompt,
-    reach.summary?.carried ? summaryPart(textOfSummary(asked, reach.summary.id)) : "",
-    isText && remembered.length > 0 ? transcriptOf(remembered as Message[]) : "",
-  ]);
+  const head = headOf(prompt, carriedSummary(reach));
+  const system = promptOf([head, isText && remembered.length > 0 ? transcriptOf(remembered as Message[]) : ""]);
   const opening = reach.opening?.carried ? (asked.content.opening ?? []) : [];
   const messages: WireMessage[] = [
     ...(system === "" ? [] : [{ role: "system", pieces: piecesOf(system) } as const]),
@@ -132,7 +129,7 @@ export function assemble(asked: Asked, end: readonly Message[], above: readonly 
   const [slip] = slipsOf(messages);
   if (slip) return { kind: "refused", problem: problem("bad-request", wordsOfSlip(slip)) };
   const ledger = ledgerOf(reach, unanswered, asked.window, opening.length * 2);
-  return { kind: "ready", messages, ledger: { ...ledger, lead: leadOf(reach, system, opening) } };
+  return { kind: "ready", messages, ledger: { ...ledger, lead: leadOf(reach, head, opening) } };
 }
 
 /** What comes after a turn: each turn begins with what the visitor said. */
@@ -176,10 +173,6 @@ export function outgrows(reach: Reach, { window, maxOutput }: Room): Problem | u
       ? "Carry less than everything in the Memory station, clear above, lower the output limit, or choose a model with a larger window."
       : "Shorten the prompt or the message, lower the output limit, or choose a model with a larger window.";
   return problem("too-long", most, { advice });
-}
-
-function textOfSummary({ summaries = [] }: Asked, id: string): string {
-  return summaries.find((summary) => summary.id === id)?.text ?? "";
 }
 
 /** What an API gave along with a reply, for a call of the same provider. */

@@ -1,5 +1,6 @@
 import { describe, expect, it } from "vitest";
 import type { Content } from "../revision/revision";
+import { countsOf } from "../tokens/counts";
 import { assemble } from "./assemble";
 import { sameTokens } from "./cache";
 import { type Forecast, forecast, withTyped } from "./forecast";
@@ -48,7 +49,31 @@ describe("what is the same as last time", () => {
     expect(sameOf(twice(3, content(memory), content(memory, "You are the other desk.")))).toBe(0);
   });
 
-  it("is not told where the words are not at hand", () => {
-    expect(twice(3, content({ kind: "everything", as: "text" })).ahead.lead).toBeNull();
+  it("is the prompt with the turns that stood in it, where they are carried as text", () => {
+    const both = twice(4, content({ kind: "everything", as: "text" }));
+    const messages = twice(4, content({ kind: "everything" }));
+    // the question that was answered last stood after the prompt
+    expect(sameOf(both)).toBeLessThan(both.ahead.tokens - (messages.ahead.tokens - (sameOf(messages) ?? 0)));
+    expect(sameOf(both)).toBeGreaterThan(both.ahead.tokens / 2);
+  });
+
+  it("begins with the summary, as long as that is the same one", () => {
+    const whole = line(...said(6));
+    const memory: Memory = { kind: "summary", turns: 2 };
+    const summary = (id: string, text: string) => ({
+      ...{ id, text, turn: 3, counts: countsOf(text) },
+      ...{ clear: null, by: null, leftOut: [] },
+    });
+    const first = summary("s1", "The visitor is Marit.");
+    const asked = askedFor({ content: content(memory), window: 100_000, summaries: [first] });
+    const sent = assemble(asked, whole.slice(0, -1));
+    if (sent.kind !== "ready" || !sent.ledger.lead) return expect.unreachable();
+    const { lead } = sent.ledger;
+    const next = (id: string, text: string) => {
+      const atHand = { rows: whole.map(rowOf), summaries: [summary(id, text)] };
+      return sameOf({ lead, ahead: forecast(content(memory), atHand, model, 0) });
+    };
+    expect(next("s1", "The visitor is Marit.")).toBeGreaterThan(20);
+    expect(next("s2", "The visitor is Ada.")).toBe(0);
   });
 });

@@ -7,8 +7,9 @@ import { countsOf } from "../tokens/counts";
 import { outgrows, partsOf, problemOfMissing } from "./assemble";
 import { firstOf, leadOf } from "./cache";
 import type { Lead } from "./lead";
-import { type Parts, type Reach, type Room, reachOf } from "./reach";
+import { carriedSummary, type Parts, type Reach, type Room, reachOf } from "./reach";
 import { type AtHand, type Track, trackOf } from "./track";
+import { headOf } from "./transcript";
 
 /** What the next dispatch would carry. */
 export interface Forecast extends Reach {
@@ -18,7 +19,7 @@ export interface Forecast extends Reach {
   problem?: Problem;
   /** Variables that nothing gives a value. */
   missing: string[];
-  /** What stands for its beginning; null where that holds words that are not at hand. */
+  /** What stands for its beginning; null where what is typed pushed a part of that out. */
   lead: Lead | null;
 }
 
@@ -40,8 +41,8 @@ export function forecast(
 export function forecastOn(content: Content, track: Track, room: Room, now: number): Forecast {
   const filled = fillPrompt(content, content.samples ?? {}, now);
   const ahead = filledOut(track, partsOf(content, filled.text), room, filled.missing);
-  const isKnown = content.memory.as !== "text" && !ahead.summary?.carried;
-  return { ...ahead, lead: isKnown ? leadOf(ahead, filled.text, content.opening ?? []) : null };
+  const head = headOf(filled.text, carriedSummary(ahead));
+  return { ...ahead, lead: leadOf(ahead, head, content.opening ?? []) };
 }
 
 /** The forecast with what is typed; it does not go through the line again. */
@@ -49,7 +50,8 @@ export function withTyped(ahead: Forecast, typed: string): Forecast {
   if (typed.trim() === "") return ahead;
   const all = filledOut(ahead.track, { ...ahead.parts, message: countsOf(typed) }, ahead.room, ahead.missing);
   // what is pushed out by what is typed changes the beginning
-  return { ...all, lead: ahead.lead && { ...ahead.lead, first: firstOf(all) } };
+  const isSame = all.summary?.carried === ahead.summary?.carried && all.opening?.carried === ahead.opening?.carried;
+  return { ...all, lead: ahead.lead && isSame ? { ...ahead.lead, first: firstOf(all) } : null };
 }
 
 function filledOut(track: Track, parts: Parts, room: Room, missing: string[]): Omit<Forecast, "lead"> {

@@ -383,6 +383,12 @@ export function mostTokens({ tokens, remembered, margin, limits, track }: Reach)
   return Math.ceil(Math.min(most + margin, Math.max(limits.ceiling, tokens)));
 }
 
+/** The words of the summary that is carried, where they are at hand; undefined where none is. */
+export function carriedSummary({ summary, track }: Reach): string | undefined {
+  if (!summary?.carried) return undefined;
+  return track.atHand.summaries?.find(({ id }) => id === summary.id)?.text;
+}
+
 /** The rows at hand from a place on, each with what becomes of it. */
 export function judgedRows(reach: Reach, first = 0): Reached[] {
   const { track, pins, from } = reach;

@@ -18,8 +18,8 @@ export interface AtHand {
   pinned?: readonly PinnedTurn[];
   /** Whether the reply at the end is gone on from: its turn is what is answered. */
   goesOn?: boolean;
-  /** The summaries of the line, the newest first. */
-  summaries?: readonly SummaryAtHand[];
+  /** The summaries of the line, the newest first; with their words where these are at hand. */
+  summaries?: readonly (SummaryAtHand & { text?: string })[];
 }
 
 /** A turn that can be carried. */

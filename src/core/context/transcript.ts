@@ -17,6 +17,11 @@ export function summaryPart(text: string): string {
   return `${heads.summary}${gap}${text}`;
 }
 
+/** The system prompt with the summary that goes along in it, as it stands before a transcript. @param summary its text */
+export function headOf(prompt: string, summary: string | undefined): string {
+  return promptOf([prompt, summary === undefined ? "" : summaryPart(summary)]);
+}
+
 /** Parts of a system prompt, those that are empty left out. */
 export function promptOf(parts: readonly string[]): string {
   return parts.filter((part) => part.trim() !== "").join(gap);

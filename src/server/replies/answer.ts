@@ -2,7 +2,7 @@ import { assemble, type MessageAbove } from "@/core/context/assemble";
 import type { AppMessage, Message, ReplyFacts } from "@/core/conversation/message";
 import { piecesOf, textOf } from "@/core/conversation/pieces";
 import { type Problem, problem } from "@/core/problem/problem";
-import type { LastEvent, ReplyEvent, ReplyHead } from "@/core/reply/events";
+import type { LastEvent, ReplyEvent, ReplyHead, Usage } from "@/core/reply/events";
 import { emptyReply, fold } from "@/core/reply/reply";
 import type { Revision, Settings } from "@/core/revision/revision";
 import { sharesOf } from "@/core/tokens/share";
@@ -216,9 +216,8 @@ function finish(home: Home, answering: Answering, made: Made, sent: Sent = {}): 
   const { reply } = answering.takes[0].head;
   home.hub.commitAlong(reply, () => answering.settle);
   const { takes, speakers } = answering;
-  const { speaker, attempts, failures, firstTextAt, paidBefore } = made;
-  // what went before is paid for as well
-  const usage = made.usage && { ...made.usage, price: Math.round((made.usage.price + paidBefore) * 1e6) / 1e6 };
+  const { speaker, attempts, failures, firstTextAt } = made;
+  const usage = usageOf(made, speakers[0].model.price.currency);
   const left = takes.flatMap((take, at) =>
     home.hub.isLive(take.head.reply) ? [{ take, came: made.takes[at] ?? nothingCame(made) }] : [],
   );
@@ -246,6 +245,13 @@ function finish(home: Home, answering: Answering, made: Made, sent: Sent = {}): 
     });
   }
   if (!answering.isPassing && left[0]) home.hub.commitAlong(reply, () => () => sumUp(home, answering, made));
+}
+
+/** What a making used: what went before its last attempt is paid for as well, also where nothing came of that one. */
+function usageOf({ usage, paidBefore }: Made, currency: string): Usage | undefined {
+  if (!usage && paidBefore === 0) return undefined;
+  const { price, ...used } = usage ?? { input: 0, output: 0, estimated: true, price: 0, currency };
+  return { ...used, price: Math.round((price + paidBefore) * 1e6) / 1e6 };
 }
 
 /** Has what is older now summed up, where the memory wants that. */

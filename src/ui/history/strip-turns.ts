@@ -1,32 +1,51 @@
 import type { ListedConversation } from "@/contract/conversations";
-import { replyStates } from "@/core/reply/reply";
+import { type ReplyState, replyStates } from "@/core/reply/reply";
 
 /** The turns of a strip. */
 export type StripTurns = ListedConversation["turns"];
 
 /** A conversation of the list, its strip packed: thousands of them are kept while one scrolls. */
-export type PackedConversation = Omit<ListedConversation, "turns"> & { strip: Int32Array };
+export type PackedConversation = Omit<ListedConversation, "turns"> & { strip: string };
 
-const each = 5;
+/** Numbers are written in this base. */
+const base = 36;
 
+/**
+ * Packs the turns of a conversation into a text, which takes a tenth of the memory of objects: turns parted by spaces,
+ * their five numbers by commas, those at the end left out that are 0.
+ */
 export function packed({ turns, ...rest }: ListedConversation): PackedConversation {
-  const strip = new Int32Array(turns.length * each);
-  turns.forEach(({ visitor, reply, state, forks, places }, at) => {
-    strip.set([visitor, reply, state === null ? -1 : replyStates.indexOf(state), forks, places], at * each);
-  });
-  return { ...rest, strip };
+  const strip = turns.map(({ visitor, reply, state, forks, places }) =>
+    [visitor, reply, codeOf(state), forks, places]
+      .map((number) => number.toString(base))
+      .join(",")
+      .replace(/(?:,0)+$/, ""),
+  );
+  return { ...rest, strip: strip.join(" ") };
 }
 
-export function turnsIn(strip: Int32Array): StripTurns {
-  return Array.from({ length: strip.length / each }, (_, at) => {
-    const [visitor = 0, reply = 0, state = -1, forks = 0, places = 0] = strip.subarray(at * each, at * each + each);
-    return { visitor, reply, state: replyStates[state] ?? null, forks, places };
+export function turnsIn(strip: string): StripTurns {
+  if (strip === "") return [];
+  return strip.split(" ").map((turn) => {
+    const [visitor = 0, reply = 0, state = 0, forks = 0, places = 0] = numbersIn(turn);
+    return { visitor, reply, state: stateOf(state), forks, places };
   });
 }
 
 /** Tokens of all turns on a strip. */
-export function tokensOn(strip: Int32Array): number {
-  let tokens = 0;
-  for (let at = 0; at < strip.length; at += each) tokens += (strip[at] ?? 0) + (strip[at + 1] ?? 0);
-  return tokens;
+export function tokensOn(strip: string): number {
+  return turnsIn(strip).reduce((sum, { visitor, reply }) => sum + visitor + reply, 0);
+}
+
+function numbersIn(turn: string): number[] {
+  return turn.split(",").map((number) => Number.parseInt(number, base));
+}
+
+/** A state as a number; most replies are complete, and 0 is not written. */
+function codeOf(state: ReplyState | null): number {
+  return state === "complete" ? 0 : state === null ? 1 : replyStates.indexOf(state) + 2;
+}
+
+function stateOf(code: number): ReplyState | null {
+  return code === 0 ? "complete" : (replyStates[code - 2] ?? null);
 }
