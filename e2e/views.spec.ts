@@ -107,7 +107,18 @@ test("a provider says whether it answers, and what is wrong when it does not", a
 
 test.describe("reachability", () => {
   for (const theme of ["light", "dark"])
-    for (const view of ["apps", "build", "takes", "history", "reading", "providers", "dispatch", "fit", "editor"])
+    for (const view of [
+      "apps",
+      "build",
+      "takes",
+      "history",
+      "reading",
+      "memory",
+      "providers",
+      "dispatch",
+      "fit",
+      "editor",
+    ])
       test(`no serious or critical axe violation in ${view}, ${theme}`, async ({ page, context, world }) => {
         const slug = await world.makeApp(`Axe ${view} ${theme}`);
         await context.addCookies([{ name: "finch_theme", value: theme, url: world.address }]);
@@ -124,7 +135,21 @@ test.describe("reachability", () => {
             .reply(1)
             .getByRole("button", { name: /^Dispatch/ })
             .click();
-        else if (view === "takes") {
+        else if (view === "memory") {
+          await page.keyboard.press("Alt+3");
+          await page.getByRole("combobox", { name: "What is carried" }).click();
+          await page.getByText("a summary of what is older, and the newest", { exact: true }).click();
+          await page.getByRole("spinbutton", { name: "Turns that are carried in full" }).fill("1");
+          await page.getByRole("button", { name: "the usual prompt" }).click();
+          await build.say("And the dog?");
+          await expect(build.reply(3, "complete")).toBeVisible();
+          await page
+            .getByRole("article", { name: /^Summary/ })
+            .getByRole("button", { name: "sum up now" })
+            .click();
+          await expect(page.getByRole("article", { name: /^Summary of the turns up to/ })).toBeVisible();
+          await page.getByRole("button", { name: "ledger" }).click();
+        } else if (view === "takes") {
           await page.keyboard.press("Alt+a");
           await page.getByRole("button", { name: "side by side" }).click();
           await expect(page.getByRole("region", { name: "Side by side" }).getByRole("status")).toContainText("differ");
@@ -183,5 +208,28 @@ test.describe("reachability", () => {
     await expect(page.locator("html")).toHaveAttribute("data-theme", "dark");
     await page.reload();
     await expect(page.getByRole("button", { name: /Theme: dark/ })).toBeVisible();
+  });
+
+  test("a theme that is changed holds for what is opened after it as for a page that came with it", async ({
+    page,
+    world,
+  }) => {
+    const build = buildOf(page, world);
+    await build.open(await world.makeApp("Themed"));
+    await build.say("When does the next boat leave?");
+    await expect(build.reply(1, "complete")).toBeVisible();
+    const colours = async () => {
+      const row = page.getByRole("article", { name: "Turn 1, visitor" });
+      await row.hover();
+      await row.getByRole("button", { name: "change" }).click();
+      return page
+        .getByRole("textbox", { name: "Turn 1, said in another way" })
+        .evaluate((box) => [getComputedStyle(box).color, getComputedStyle(box).backgroundColor]);
+    };
+    await page.getByRole("button", { name: /Theme: light/ }).click();
+    const changed = await colours();
+    await page.reload();
+    await expect(page.locator("html")).toHaveAttribute("data-theme", "dark");
+    expect(changed).toEqual(await colours());
   });
 });

@@ -146,7 +146,7 @@ function tidied(sentence: string): string {
     .replace(openings, "")
     .replace(fillers, "")
     .replace(/\s+/g, " ")
-    .replace(/[.!?;,]+$/, "")
+    .replace(/[.!?;,:]+$/, "")
     .trim();
 }
 

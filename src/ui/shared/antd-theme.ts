@@ -13,6 +13,8 @@ export function antdTheme(name: ThemeName): ThemeConfig {
   const colours = palettes[name];
   return {
     algorithm: name === "dark" ? theme.darkAlgorithm : theme.defaultAlgorithm,
+    // under a name for each: those of the theme that the page came with would else stay
+    cssVar: { key: `finch-${name}` },
     token: {
       colorPrimary: colours.wing,
       colorInfo: colours.wing,

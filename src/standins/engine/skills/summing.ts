@@ -56,7 +56,7 @@ const ofApp = /^\s*(?:app|assistant|model|bot|agent|desk)\s*:\s*/i;
  * above it is read as well, and what an app only notes is left out.
  */
 function visitorIn(record: string): { about: string[]; rest: string } {
-  const lines = record.split("\n").flatMap(unmarked);
+  const lines = record.split("\n").map(unmarked);
   const first = lines.findIndex((line) => ofVisitor.test(line));
   if (first < 0) return { about: [], rest: record };
   const above = lines.slice(0, first).filter((line) => !line.trimEnd().endsWith(":"));
@@ -80,9 +80,11 @@ function visitorIn(record: string): { about: string[]; rest: string } {
   return { about, rest: rest.join("\n") };
 }
 
-/** A line without its marks of Markdown; nothing of a row of a table, which says little by itself. */
-function unmarked(line: string): string[] {
-  return /^\s*\|/.test(line) ? [] : [line.replace(/^\s*(?:[-*]|#+|\d+\.)\s+/, "").replace(/\*\*|`/g, "")];
+/** A line without its marks of Markdown, and without a row of a table, which says little by itself. */
+function unmarked(line: string): string {
+  const label = (ofVisitor.exec(line) ?? ofApp.exec(line))?.[0] ?? "";
+  const said = line.slice(label.length).replace(/^\s*(?:[-*]|#+|\d+\.)\s+(?:\[.\]\s+)?/, "");
+  return label + (/^\s*\|/.test(said) ? "" : said.replace(/\*\*|`/g, ""));
 }
 
 /** The sentences of each line of a talk, with who says them where that is written. */
