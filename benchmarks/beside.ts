@@ -3,6 +3,7 @@ import { setTimeout as rest } from "node:timers/promises";
 import Sqlite from "better-sqlite3";
 import { largestPart } from "@/contract/jobs";
 import { ConversationStore } from "@/server/conversations/conversation-store";
+import { MessageStore } from "@/server/conversations/message-store";
 import { fill, wordAt } from "../scripts/filling";
 import { listen, type Stream } from "./many-streams";
 import { quantile, type Rig } from "./rig";
@@ -59,7 +60,8 @@ async function steadyStall(rig: Rig): Promise<number> {
 async function filledFile(rig: Rig, slug: string, app: string): Promise<Buffer> {
   const database = new Sqlite(join(rig.folder, "finch.sqlite"));
   database.pragma("busy_timeout = 5000");
-  fill({ database, conversations: new ConversationStore(database) }, app, conversations, messagesEach);
+  const home = { database, conversations: new ConversationStore(database), messages: new MessageStore(database) };
+  fill(home, app, conversations, messagesEach);
   database.close();
   return Buffer.from(await (await fetch(`${rig.app}/api/bench/apps/${slug}/export?as=jsonl`)).arrayBuffer());
 }

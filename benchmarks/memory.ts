@@ -27,7 +27,7 @@ export async function memoryRows(rig: Rig): Promise<Row[]> {
 function reachRow(home: Home, app: string): Row {
   const reader = new HistoryReader(home.database);
   const took = [1_000, 10_000].map((messages) => {
-    const conversation = longConversation(home.database, home.conversations, app, messages);
+    const conversation = longConversation(home.database, app, messages);
     const rows = rowsOf(reader.outline(home.conversations.byId(conversation)?.tip ?? ""));
     const memory: Memory = { kind: "fitting", tokens: 2_000 };
     return timed(
@@ -45,13 +45,13 @@ function reachRow(home: Home, app: string): Row {
 
 function sendingRow(home: Home, app: string): Row {
   const took = [100, 10_000].map((messages) => {
-    const conversation = longConversation(home.database, home.conversations, app, messages);
-    const pinned = home.conversations.line(home.conversations.byId(conversation)?.tip ?? "", 40)[0];
+    const conversation = longConversation(home.database, app, messages);
+    const pinned = home.messages.line(home.conversations.byId(conversation)?.tip ?? "", 40)[0];
     if (pinned) home.pins.pin(conversation, pinned.id, 1);
     const tip = home.conversations.byId(conversation)?.tip ?? "";
-    const said = home.conversations.addVisitorMessage({
+    const said = home.messages.addVisitorMessage({
       conversation,
-      parent: home.conversations.message(tip),
+      parent: home.messages.message(tip),
       pieces: [{ kind: "text", text: typed }],
       now: 2,
     });
@@ -65,7 +65,7 @@ function sendingRow(home: Home, app: string): Row {
         calibration: uncalibrated,
         now: 0,
       };
-      const sent = assemble({ ...asked, ...hanging }, home.conversations.lastTurns(said.id, 32));
+      const sent = assemble({ ...asked, ...hanging }, home.messages.lastTurns(said.id, 32));
       if (sent.kind !== "ready") throw new Error("It could not be assembled.");
     }, 200);
   });

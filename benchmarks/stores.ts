@@ -13,6 +13,7 @@ import { compileProfile } from "@/core/wire/profile";
 import { shippedProfiles } from "@/core/wire/profiles/shipped";
 import { openFolder } from "@/server/boot";
 import { ConversationStore } from "@/server/conversations/conversation-store";
+import { MessageStore } from "@/server/conversations/message-store";
 import type { Home } from "@/server/home";
 import { quantile } from "./rig";
 import type { Row } from "./row";
@@ -74,13 +75,13 @@ function pageRow(home: Home, app: string): Row {
 }
 
 function assembleRow(home: Home, app: string): Row {
-  const conversation = longConversation(home.database, home.conversations, app, longLine);
+  const conversation = longConversation(home.database, app, longLine);
   const end = home.conversations.byId(conversation)?.tip ?? "";
   const profile = compileProfile(shippedProfiles["chat-completions"]);
   const window = 10_000_000;
   const ours = () => {
-    const line = home.conversations.line(end, 64);
-    const above = home.conversations.above(line[0] as Message);
+    const line = home.messages.line(end, 64);
+    const above = home.messages.above(line[0] as Message);
     const asked = {
       content,
       variables: {},
@@ -114,26 +115,22 @@ function assembleRow(home: Home, app: string): Row {
 }
 
 /** A conversation of so many messages, which ends with a reply; gives its id. */
-export function longConversation(
-  database: Sqlite.Database,
-  store: ConversationStore,
-  app: string,
-  messages: number,
-): string {
+export function longConversation(database: Sqlite.Database, app: string, length: number): string {
+  const [conversations, messages] = [new ConversationStore(database), new MessageStore(database)];
   return database
     .transaction(() => {
-      const { id } = store.create({ app, visitor: null, origin: "bench", opening: "Hello", now: 1 });
+      const { id } = conversations.create({ app, visitor: null, origin: "bench", opening: "Hello", now: 1 });
       const facts = { revision: 1, provider: "P", model: "m" };
-      let end: ReturnType<ConversationStore["message"]>;
-      for (let turn = 1; turn <= messages / 2; turn++) {
+      let end: ReturnType<MessageStore["message"]>;
+      for (let turn = 1; turn <= length / 2; turn++) {
         const pieces = piecesOf(`And which boat takes ${turn} bicycles to Tansy Holm on a Sunday?`);
-        const said = store.addVisitorMessage({ conversation: id, parent: end, pieces, now: 1 });
-        const reply = store.addReply({ conversation: id, parent: said, continues: null, facts, now: 1 });
+        const said = messages.addVisitorMessage({ conversation: id, parent: end, pieces, now: 1 });
+        const reply = messages.addReply({ conversation: id, parent: said, continues: null, facts, now: 1 });
         const answer = piecesOf(
           `The 9:40, which has eight places; ${turn} of them would be taken, and the ramp is wide.`,
         );
-        store.finishReply({ id: reply.id, state: "complete", pieces: answer, reported: 30, facts });
-        end = store.message(reply.id);
+        messages.finishReply({ id: reply.id, state: "complete", pieces: answer, reported: 30, facts });
+        end = messages.message(reply.id);
       }
       return id;
     })
@@ -144,7 +141,7 @@ export function longConversation(
 export function longConversationIn(folder: string, app: string, messages: number): string {
   const database = new Sqlite(join(folder, "finch.sqlite"));
   try {
-    return longConversation(database, new ConversationStore(database), app, messages);
+    return longConversation(database, app, messages);
   } finally {
     database.close();
   }

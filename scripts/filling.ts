@@ -23,7 +23,7 @@ export function wordAt(rank: number): string {
  * words. @returns their ids, the first made first
  */
 export function fill(
-  home: Pick<Home, "database" | "conversations">,
+  home: Pick<Home, "database" | "conversations" | "messages">,
   app: string,
   conversations: number,
   messages: number,
@@ -40,9 +40,9 @@ export function fill(
         const origin = origins[number % origins.length] as Origin;
         const opening = words(8);
         const { id } = home.conversations.create({ app, visitor: null, origin, opening, now: at });
-        let end = home.conversations.message("");
+        let end = home.messages.message("");
         for (let turn = 0; turn < messages / 2; turn += 1) {
-          const said = home.conversations.addVisitorMessage({
+          const said = home.messages.addVisitorMessage({
             conversation: id,
             parent: end,
             pieces: piecesOf(turn === 0 ? opening : words(6 + Math.floor(random() * 10))),
@@ -50,7 +50,7 @@ export function fill(
           });
           const model = models[Math.floor(random() * models.length)] as string;
           const facts = { revision: 1 + (number % 5), provider: "Filled", model };
-          const reply = home.conversations.addReply({
+          const reply = home.messages.addReply({
             conversation: id,
             parent: said,
             continues: null,
@@ -59,8 +59,8 @@ export function fill(
           });
           const state = states[Math.floor(random() * states.length)] as ReplyState;
           const pieces = piecesOf(words(20 + Math.floor(random() * 40)));
-          home.conversations.finishReply({ id: reply.id, state, pieces, reported: null, facts });
-          end = home.conversations.message(reply.id);
+          home.messages.finishReply({ id: reply.id, state, pieces, reported: null, facts });
+          end = home.messages.message(reply.id);
         }
         return id;
       })

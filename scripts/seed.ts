@@ -102,9 +102,9 @@ function seedConversation(
   });
   for (const each of turns) {
     const tip = home.conversations.byId(id)?.tip;
-    const said = home.conversations.addVisitorMessage({
+    const said = home.messages.addVisitorMessage({
       conversation: id,
-      parent: tip ? home.conversations.message(tip) : undefined,
+      parent: tip ? home.messages.message(tip) : undefined,
       pieces: [{ kind: "text", text: each.visitor }],
       now,
     });
@@ -119,7 +119,7 @@ function seedReply(
   home: Home,
   app: string,
   conversation: string,
-  parent: ReturnType<Home["conversations"]["addVisitorMessage"]>,
+  parent: ReturnType<Home["messages"]["addVisitorMessage"]>,
   each: z.infer<typeof turn> & { model: string },
   now: number,
 ): void {
@@ -137,7 +137,7 @@ function seedReply(
     currency: prices.currency,
   };
   const facts: ReplyFacts = { revision: 1, provider: "Reedbed", model: each.model };
-  const reply = home.conversations.addReply({ conversation, parent, continues: null, facts, now });
+  const reply = home.messages.addReply({ conversation, parent, continues: null, facts, now });
   const events: ReplyEvent[] = [
     { event: "reply", data: { reply: reply.id, conversation, message: parent.id, ...facts } },
     ...(each.thought ? [{ event: "thought", data: { text: each.thought } } as const] : []),
@@ -155,7 +155,7 @@ function seedReply(
     home.conversations.spend(conversation, usage.price, usage.currency);
   }
   const told = events.reduce(fold, emptyReply);
-  home.conversations.finishReply({
+  home.messages.finishReply({
     id: reply.id,
     state: told.state,
     pieces: told.pieces,

@@ -6,6 +6,7 @@ import { ConversationStore } from "./conversations/conversation-store";
 import { deleteSome } from "./conversations/delete";
 import { HistoryStore } from "./conversations/history-store";
 import { MarkStore } from "./conversations/mark-store";
+import { MessageStore } from "./conversations/message-store";
 import { PinStore } from "./conversations/pin-store";
 import { openDatabase } from "./database/database";
 import { lockFolder } from "./database/lock";
@@ -62,6 +63,7 @@ export function openFolder(folder: string, openLogWith: (hide: (text: string) =>
   const log = openLogWith((text) => Scrubber.text(text, credentials.seen));
   const apps = new AppStore(database);
   const conversations = new ConversationStore(database);
+  const messages = new MessageStore(database);
   const branches = new BranchStore(database);
   const dispatches = new DispatchStore(database);
   const visitors = new VisitorStore(database);
@@ -86,6 +88,7 @@ export function openFolder(folder: string, openLogWith: (hide: (text: string) =>
     database,
     apps,
     conversations,
+    messages,
     branches,
     marks: new MarkStore(database),
     pins: new PinStore(database),

@@ -86,10 +86,10 @@ async function lastReply(name: string, address: string, profile: WrittenProfile)
   const first = addTurn(home, conversation, "Does the 8:10 run?");
   const facts = { revision: 1, provider: "Sample", model: name };
   const pieces = piecesOf("Yes, from Mill Quay.");
-  home.conversations.finishReply({ id: first.id, state: "complete", pieces, reported: null, facts });
+  home.messages.finishReply({ id: first.id, state: "complete", pieces, reported: null, facts });
   const { reply } = ask(home, app, bench, { message: "On Sunday too?", conversation });
   await home.hub.ended(reply);
-  const message = home.conversations.message(reply);
+  const message = home.messages.message(reply);
   if (message?.role !== "app") throw new Error("There is no reply.");
   return message;
 }

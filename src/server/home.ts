@@ -5,6 +5,7 @@ import type { Changes } from "./conversations/changes";
 import type { ConversationStore } from "./conversations/conversation-store";
 import type { HistoryStore } from "./conversations/history-store";
 import type { MarkStore } from "./conversations/mark-store";
+import type { MessageStore } from "./conversations/message-store";
 import type { PinStore } from "./conversations/pin-store";
 import type { Database } from "./database/database";
 import type { Slices } from "./database/slices";
@@ -46,6 +47,7 @@ export interface Home {
   database: Database;
   apps: AppStore;
   conversations: ConversationStore;
+  messages: MessageStore;
   branches: BranchStore;
   marks: MarkStore;
   pins: PinStore;

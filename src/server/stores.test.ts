@@ -63,29 +63,29 @@ describe("conversations", () => {
   it("give their line from the root, or only its end", () => {
     const conversation = talk(home, home.apps.make("A", plainContent, 1).id, 5);
     const tip = home.conversations.byId(conversation)?.tip ?? "";
-    expect(home.conversations.line(tip).map(({ turn }) => turn)).toEqual([1, 1, 2, 2, 3, 3, 4, 4, 5, 5]);
-    expect(home.conversations.line(tip, 3).map(({ turn }) => turn)).toEqual([4, 5, 5]);
+    expect(home.messages.line(tip).map(({ turn }) => turn)).toEqual([1, 1, 2, 2, 3, 3, 4, 4, 5, 5]);
+    expect(home.messages.line(tip, 3).map(({ turn }) => turn)).toEqual([4, 5, 5]);
   });
 
   it("give what is sent of all above a message, also where the tree forks", () => {
     const app = home.apps.make("A", plainContent, 1).id;
     const conversation = talk(home, app, 3);
-    const straight = home.conversations.line(home.conversations.byId(conversation)?.tip ?? "");
+    const straight = home.messages.line(home.conversations.byId(conversation)?.tip ?? "");
     const [, reply, question] = straight;
     if (question?.role !== "visitor" || reply?.role !== "app") return expect.unreachable();
     const facts = { ...plainFacts, carry: { token: 1 } };
-    const take = home.conversations.addReply({ conversation, parent: question, continues: null, facts, now: 2 });
-    home.conversations.finishReply({ id: take.id, state: "complete", pieces: piecesOf("Nay."), reported: 3, facts });
+    const take = home.messages.addReply({ conversation, parent: question, continues: null, facts, now: 2 });
+    home.messages.finishReply({ id: take.id, state: "complete", pieces: piecesOf("Nay."), reported: 3, facts });
     const last = addTurn(home, conversation, "And then?");
     for (const end of [straight.at(-1) as Message, last]) {
-      const line = home.conversations.line(end.id).slice(0, -1);
+      const line = home.messages.line(end.id).slice(0, -1);
       const sent = line.map(({ role, pieces, id }) => {
         const carry = id === take.id ? { provider: "p", value: { token: 1 } } : undefined;
         return { role, pieces, carry };
       });
-      expect(home.conversations.above(end)).toEqual(sent);
+      expect(home.messages.above(end)).toEqual(sent);
     }
-    expect(home.conversations.above(straight[0] as Message)).toEqual([]);
+    expect(home.messages.above(straight[0] as Message)).toEqual([]);
   });
 
   it("are listed by page, the last touched first, also when many were touched at once", () => {
@@ -218,11 +218,11 @@ describe("recovering after a dead process", () => {
     home.events.append({ reply, id: 3, event: "text", data: '{"text":"a sentence"}' });
 
     expect(recoverReplies(home)).toBe(1);
-    expect(home.conversations.message(left.id)).toMatchObject({
+    expect(home.messages.message(left.id)).toMatchObject({
       state: "interrupted",
       pieces: [{ text: "Half a sentence" }],
     });
-    expect(home.conversations.message(done)).toMatchObject({ state: "complete" });
+    expect(home.messages.message(done)).toMatchObject({ state: "complete" });
     expect(home.events.ofReply(left.id, 2).map(({ id, event }) => [id, event])).toEqual([
       [3, "text"],
       [4, "problem"],

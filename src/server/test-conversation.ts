@@ -32,7 +32,7 @@ export function talk(home: Home, app: string, turns: number, how: How = {}): str
   for (let turn = 1; turn <= turns; turn++) {
     const reply = addTurn(home, id, `Turn ${turn}`, now);
     const words = failing.includes(turn) ? "" : "Aye.";
-    home.conversations.finishReply({
+    home.messages.finishReply({
       id: reply.id,
       state: words === "" ? "failed" : "complete",
       pieces: piecesOf(words),
@@ -50,10 +50,10 @@ export function addTurn(home: Home, conversation: string, words: string, now = 1
 
 export function say(home: Home, conversation: string, words: string, now = 1): VisitorMessage {
   const tip = home.conversations.byId(conversation)?.tip;
-  const parent = tip ? home.conversations.message(tip) : undefined;
-  return home.conversations.addVisitorMessage({ conversation, parent, pieces: piecesOf(words), now });
+  const parent = tip ? home.messages.message(tip) : undefined;
+  return home.messages.addVisitorMessage({ conversation, parent, pieces: piecesOf(words), now });
 }
 
 function waitFor(home: Home, conversation: string, parent: VisitorMessage, now: number): AppMessage {
-  return home.conversations.addReply({ conversation, parent, continues: null, facts: plainFacts, now });
+  return home.messages.addReply({ conversation, parent, continues: null, facts: plainFacts, now });
 }

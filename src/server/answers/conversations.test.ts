@@ -103,7 +103,7 @@ describe("a line as its caller gets it", () => {
       detail: "http://10.0.0.7:99 could not be reached.",
       advice: "Look at it.",
     } as const;
-    home.conversations.finishReply({
+    home.messages.finishReply({
       id: tip,
       state: "failed",
       pieces: piecesOf("Half"),

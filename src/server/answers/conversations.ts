@@ -79,9 +79,9 @@ function placeFrom(before: string | undefined): ListPlace | null {
   return { updatedAt: Number(match[1]), id: match[2] };
 }
 
-function listed({ conversations }: Home, conversation: StoredConversation): ConversationPage["conversations"][0] {
-  const end = conversation.tip === null ? undefined : conversations.message(conversation.tip);
-  const line = end ? conversations.line(end.id, turnsOnStrip * 2 - (end.role === "visitor" ? 1 : 0)) : [];
+function listed({ messages }: Home, conversation: StoredConversation): ConversationPage["conversations"][0] {
+  const end = conversation.tip === null ? undefined : messages.message(conversation.tip);
+  const line = end ? messages.line(end.id, turnsOnStrip * 2 - (end.role === "visitor" ? 1 : 0)) : [];
   return {
     id: conversation.id,
     origin: conversation.origin,
@@ -102,7 +102,7 @@ function listed({ conversations }: Home, conversation: StoredConversation): Conv
 /** A page of a line: the last one, or the one that comes before a message. */
 function linePage(boot: Home, conversation: StoredConversation, tip: string | null, before: string | undefined) {
   const end = before === undefined ? tip : parentOf(boot, conversation, before);
-  const messages = end === null ? [] : boot.conversations.line(end, messagesOnPage);
+  const messages = end === null ? [] : boot.messages.line(end, messagesOnPage);
   const first = messages[0];
   return {
     conversation: conversation.id,
@@ -132,7 +132,7 @@ function messageForCaller(message: ComingMessage, ratings: RatingsOf | undefined
 
 /** What the next message of a conversation would carry, with the live revision. */
 export function reachAnswer(home: Home, app: StoredApp, { id, tip }: StoredConversation) {
-  const { apps, providers, conversations } = home;
+  const { apps, providers, messages } = home;
   const revision = apps.revision(app.id, app.liveRevision);
   if (!revision) throw new Error(`App ${app.slug} has no revision ${app.liveRevision}.`);
   const { content, number } = revision;
@@ -140,7 +140,7 @@ export function reachAnswer(home: Home, app: StoredApp, { id, tip }: StoredConve
   const model = provider && providers.model(provider.id, content.model);
   if (!model) refuse("not-found", `${app.name} speaks through a model that is not there any more.`);
   const { window, calibration } = model;
-  const line = tip === null ? [] : conversations.line(tip, messagesOnPage);
+  const line = tip === null ? [] : messages.line(tip, messagesOnPage);
   const { clears, pinned = [], summaries } = tip === null ? {} : hangingOn(home, id, tip, content.memory);
   const by = { provider: provider.name, model: model.name };
   const atHand = {
@@ -187,8 +187,8 @@ export function benchTurns(
   { through, from, count }: { through?: string; from: number; count: number },
 ): Stretch {
   const tip = tipThrough(boot, conversation, through);
-  const messages = tip === null ? [] : boot.conversations.stretch(tip, from, from + count - 1);
-  const turns = tip === null ? 0 : (boot.conversations.message(tip)?.turn ?? 0);
+  const messages = tip === null ? [] : boot.messages.stretch(tip, from, from + count - 1);
+  const turns = tip === null ? 0 : (boot.messages.message(tip)?.turn ?? 0);
   const read = messages.map((message) => withText(boot, message));
   return { conversation: conversation.id, turns, ...besides(boot, app, conversation, tip, read) };
 }
@@ -275,8 +275,8 @@ function parentOf(home: Home, conversation: StoredConversation, id: string): str
   return messageOf(home, conversation, id).parent;
 }
 
-function messageOf({ conversations }: Home, conversation: StoredConversation, id: string): Message {
-  const message = conversations.message(id);
+function messageOf({ conversations, messages }: Home, conversation: StoredConversation, id: string): Message {
+  const message = messages.message(id);
   if (!message || conversations.conversationOf(id)?.id !== conversation.id)
     refuse("bad-request", `There is no message ${id} in this conversation.`);
   return message;

@@ -97,9 +97,9 @@ function sayingOf(event: ReadEvent): string {
 }
 
 /** The beginning of what an entry of the ledger holds. */
-function excerptOf({ conversations }: Home, entry: LedgerEntry): string {
+function excerptOf({ messages }: Home, entry: LedgerEntry): string {
   if (entry.part !== "messages" && entry.part !== "pin") return "";
-  const stored = conversations.message(entry.first);
+  const stored = messages.message(entry.first);
   const text = stored ? textOf(stored).replace(/\s+/g, " ") : "(deleted)";
   return text.length > excerptLength ? `${text.slice(0, excerptLength)}…` : text;
 }

@@ -9,11 +9,11 @@ import { numbered } from "../replies/event-store";
 import { problemForCaller } from "./for-caller";
 
 /** A reply as it stands. */
-export function standingOfReply({ conversations, events, hub }: Home, id: string): ReplyStanding {
+export function standingOfReply({ conversations, messages, events, hub }: Home, id: string): ReplyStanding {
   const conversation = conversations.conversationOf(id)?.id ?? "";
   const live = hub.standing(id);
   if (live) return { reply: id, conversation, state: live.state, text: textOf(live), cursor: live.cursor };
-  const message = conversations.message(id);
+  const message = messages.message(id);
   if (message?.role !== "app") refuse("not-found", `Reply ${id} was deleted.`);
   return {
     reply: id,
@@ -25,10 +25,10 @@ export function standingOfReply({ conversations, events, hub }: Home, id: string
 }
 
 /** The whole answer, once the reply has ended. @throws {Refusal} with the problem that ended it */
-export async function wholeAnswer({ conversations, hub }: Home, id: string): Promise<Omit<WholeAnswer, "next">> {
+export async function wholeAnswer({ messages, hub }: Home, id: string): Promise<Omit<WholeAnswer, "next">> {
   await hub.ended(id);
   const written = hub.eventsOf(id).map(numbered);
-  const message = conversations.message(id) as AppMessage | undefined;
+  const message = messages.message(id) as AppMessage | undefined;
   const last = written.at(-1);
   const head = headOf(written[0]);
   if (!message || !last || !head) refuse("not-found", "The reply was deleted while it arrived.");

@@ -20,9 +20,9 @@ export function makeApp(boot: Home, name: string, provider: string, model: strin
  * Deletes an app with all its conversations: it takes no new replies from here on, what arrives is
  * stopped, and it takes no room a little later.
  */
-export async function deleteApp({ apps, conversations, hub, removal }: Home, app: StoredApp): Promise<void> {
+export async function deleteApp({ apps, messages, hub, removal }: Home, app: StoredApp): Promise<void> {
   apps.leave(app.id);
-  await Promise.all(conversations.underWayOf(app.id).map((reply) => hub.stop(reply)));
+  await Promise.all(messages.underWayOf(app.id).map((reply) => hub.stop(reply)));
   void removal.start();
 }
 

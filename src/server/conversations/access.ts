@@ -21,8 +21,8 @@ export function conversationAt(
 }
 
 /** A reply that the asker may see. @throws {Refusal} `not-found` */
-export function replyAt({ conversations }: Home, app: StoredApp, asker: Asker, id: string): AppMessage {
-  const message = conversations.message(id);
+export function replyAt({ conversations, messages }: Home, app: StoredApp, asker: Asker, id: string): AppMessage {
+  const message = messages.message(id);
   const conversation = conversations.conversationOf(id);
   if (message?.role !== "app" || !conversation || !owns(asker, app, conversation))
     refuse("not-found", `There is no reply ${id}.`);
@@ -53,8 +53,8 @@ export function conversationOfApp({ apps, conversations }: Home, id: string): [S
 }
 
 /** A reply whosever it is. @throws {Refusal} `not-found` */
-export function replyOfAnyone({ conversations }: Home, id: string): AppMessage {
-  const message = conversations.message(id);
+export function replyOfAnyone({ messages }: Home, id: string): AppMessage {
+  const message = messages.message(id);
   if (message?.role !== "app") refuse("not-found", `There is no reply ${id}.`);
   return message;
 }

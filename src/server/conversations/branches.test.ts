@@ -24,16 +24,16 @@ const saidIn = (line: BenchLine) => line.messages.map((message) => textOf(messag
 
 /** A turn after a reply, or at the beginning; gives the ids of both messages. */
 function turnAfter(conversation: string, after: string | null, words: string, answered = `${words}!`) {
-  const parent = after === null ? undefined : home.conversations.message(after);
-  const said = home.conversations.addVisitorMessage({ conversation, parent, pieces: piecesOf(words), now: 2 });
+  const parent = after === null ? undefined : home.messages.message(after);
+  const said = home.messages.addVisitorMessage({ conversation, parent, pieces: piecesOf(words), now: 2 });
   return { said: said.id, reply: takeOf(conversation, said.id, answered) };
 }
 
 function takeOf(conversation: string, message: string, words: string): string {
-  const parent = home.conversations.message(message);
+  const parent = home.messages.message(message);
   if (!parent) throw new Error("There is no such message.");
-  const { id } = home.conversations.addReply({ conversation, parent, continues: null, facts: plainFacts, now: 2 });
-  home.conversations.finishReply({ id, state: "complete", pieces: piecesOf(words), reported: null, facts: plainFacts });
+  const { id } = home.messages.addReply({ conversation, parent, continues: null, facts: plainFacts, now: 2 });
+  home.messages.finishReply({ id, state: "complete", pieces: piecesOf(words), reported: null, facts: plainFacts });
   return id;
 }
 
@@ -71,10 +71,10 @@ describe("lines that part", () => {
   it("of a visitor are looked at by the bench without changing where the visitor goes on", () => {
     const visitor = home.visitors.add(app.id, {}, 1);
     const id = talk(home, app.id, 2, { visitor });
-    const [first] = home.conversations.line(at(id).tip ?? "");
+    const [first] = home.messages.line(at(id).tip ?? "");
     const take = takeOf(id, first?.id ?? "", "Nay.");
     expect(at(id).tip).toBe(take);
-    const last = home.conversations.takesOf(first?.id ?? "")[0]?.id ?? "";
+    const last = home.messages.takesOf(first?.id ?? "")[0]?.id ?? "";
     showBranch(home, last);
     expect([at(id).tip, lineOf(id).isApart, saidIn(lineOf(id)).length]).toEqual([take, true, 4]);
     turnAfter(id, take, "And now?");
@@ -90,7 +90,7 @@ describe("lines that part", () => {
     const other = turnAfter(id, first.reply, "zwei");
     showBranch(home, second.said);
     await deleteBranch(home, second.said);
-    expect([saidIn(lineOf(id)).at(-1), home.conversations.message(second.reply)]).toEqual(["zwei!", undefined]);
+    expect([saidIn(lineOf(id)).at(-1), home.messages.message(second.reply)]).toEqual(["zwei!", undefined]);
     await deleteBranch(home, takeOf(id, other.said, "drei!"));
     await home.removal.start();
     expect(home.database.prepare("SELECT count(*) FROM messages").pluck().get()).toBe(4);
@@ -102,11 +102,11 @@ describe("lines that part", () => {
   it("count and find a reply that was gone on from once: in the one that holds all of it", async () => {
     const id = begin();
     const { said, reply } = turnAfter(id, null, "Tell me", "a b");
-    const parent = home.conversations.message(said);
+    const parent = home.messages.message(said);
     if (!parent) return expect.unreachable();
-    const on = home.conversations.addReply({ conversation: id, parent, continues: reply, facts: plainFacts, now: 3 });
+    const on = home.messages.addReply({ conversation: id, parent, continues: reply, facts: plainFacts, now: 3 });
     const whole = { id: on.id, state: "complete", pieces: piecesOf("a b c"), reported: 9, facts: plainFacts } as const;
-    home.conversations.finishReply(whole);
+    home.messages.finishReply(whole);
     expect([tokensOf(id), home.branches.siblingsOf(id, on).length]).toEqual([2 + 9, 1]);
     expect(home.database.prepare("SELECT count(*) FROM words WHERE words MATCH 'a'").pluck().get()).toBe(1);
     takeOf(id, said, "d");
@@ -126,7 +126,7 @@ describe("a take by hand", () => {
       facts: { hand: "written" },
       siblings: [{ id: reply }, { id: corrected }, { id: written }],
     });
-    expect(home.conversations.message(corrected)).toMatchObject({ facts: { hand: "corrected" }, state: "complete" });
+    expect(home.messages.message(corrected)).toMatchObject({ facts: { hand: "corrected" }, state: "complete" });
     expect(() => writeTake(home, said, "x", said)).toThrow(/no take/);
     expect(() => writeTake(home, reply, "x", undefined)).toThrow(/of a visitor/);
   });
@@ -182,7 +182,7 @@ describe("any tree", () => {
           const any = all[where % all.length]?.id ?? "";
           const reply = replies[where % replies.length]?.id ?? "";
           if (what === "say") turnAfter(id, where % 7 === 0 ? null : reply, String(number + 1));
-          if (what === "take") takeOf(id, home.conversations.message(reply)?.parent ?? "", `${number + 1}`);
+          if (what === "take") takeOf(id, home.messages.message(reply)?.parent ?? "", `${number + 1}`);
           if (what === "show") showBranch(home, any);
           if (what === "delete")
             await deleteBranch(home, any).catch((error) => expect(String(error)).toMatch(/no other/));

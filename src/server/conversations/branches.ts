@@ -63,11 +63,11 @@ export async function deleteBranch(home: Home, id: string): Promise<void> {
  * @throws {Refusal} `not-found`
  */
 export function writeTake(home: Home, id: string, text: string, corrects: string | undefined): { reply: string } {
-  const { conversations, apps, database, changes } = home;
+  const { messages, apps, database, changes } = home;
   const conversation = conversationWith(home, id);
-  const message = conversations.message(id);
+  const message = messages.message(id);
   if (message?.role !== "visitor") refuse("not-found", `There is no message ${id} of a visitor.`);
-  const before = corrects === undefined ? undefined : conversations.message(corrects);
+  const before = corrects === undefined ? undefined : messages.message(corrects);
   if (corrects !== undefined && (before?.role !== "app" || before.parent !== id))
     refuse("not-found", `There is no take ${corrects} of the reply to that message.`);
   const { number, content } = apps.latest(conversation.app);
@@ -81,7 +81,7 @@ export function writeTake(home: Home, id: string, text: string, corrects: string
   const reply = database
     .transaction(() => {
       const now = Date.now();
-      const added = conversations.addReply({
+      const added = messages.addReply({
         conversation: conversation.id,
         parent: message,
         continues: null,
@@ -89,7 +89,7 @@ export function writeTake(home: Home, id: string, text: string, corrects: string
         now,
         whose: whoseLine(bench, conversation),
       });
-      conversations.finishReply({ id: added.id, state: "complete", pieces: piecesOf(text), reported: null, facts });
+      messages.finishReply({ id: added.id, state: "complete", pieces: piecesOf(text), reported: null, facts });
       return added.id;
     })
     .immediate();
@@ -104,7 +104,7 @@ export function writeTake(home: Home, id: string, text: string, corrects: string
  */
 export function setClear(home: Home, id: string, isClear: boolean, by: Candidate | null = null): void {
   const conversation = conversationWith(home, id);
-  const message = home.conversations.message(id);
+  const message = home.messages.message(id);
   if (message?.role !== "app" || isUnderWay(message.state))
     refuse("not-found", `There is no reply ${id} that has ended.`);
   if (isClear) home.branches.clear(conversation.id, id, by, Date.now());
@@ -128,8 +128,7 @@ const mostPins = 50;
 /** Pins the turn of a visitor's message, or takes that away. @throws {Refusal} `not-found`, `conflict` */
 export function setPin(home: Home, id: string, isPin: boolean): void {
   const conversation = conversationWith(home, id);
-  if (home.conversations.message(id)?.role !== "visitor")
-    refuse("not-found", `There is no message ${id} of a visitor.`);
+  if (home.messages.message(id)?.role !== "visitor") refuse("not-found", `There is no message ${id} of a visitor.`);
   home.database
     .transaction(() => {
       if (!isPin) return home.pins.unpin(id);
@@ -145,16 +144,16 @@ export function setPin(home: Home, id: string, isPin: boolean): void {
 
 /** The conversation that a message stands in. @throws {Refusal} `not-found` */
 function conversationWith(home: Home, message: string): StoredConversation {
-  const found = home.conversations.message(message) && home.conversations.conversationOf(message);
+  const found = home.messages.message(message) && home.conversations.conversationOf(message);
   if (!found) refuse("not-found", `There is no message ${message}.`);
   return conversationOfApp(home, found.id)[1];
 }
 
 function siblingsOf(
-  { conversations, branches }: Home,
+  { messages, branches }: Home,
   { id: conversation }: StoredConversation,
   id: string,
 ): StoredSibling[] {
-  const message = conversations.message(id) ?? refuse("not-found", `There is no message ${id}.`);
+  const message = messages.message(id) ?? refuse("not-found", `There is no message ${id}.`);
   return branches.siblingsOf(conversation, message);
 }

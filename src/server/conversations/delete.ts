@@ -6,25 +6,25 @@ import { refuse } from "../refusal";
  * and what arrives in it is stopped. What is deleted for good takes no room a little later.
  */
 export async function deleteConversation(
-  { conversations, hub, removal, summarising }: Home,
+  { conversations, messages, hub, removal, summarising }: Home,
   id: string,
   how: "for good" | "restorable",
 ): Promise<void> {
   if (how === "for good") conversations.leave(id, Date.now());
   else conversations.hide(id, Date.now());
-  await Promise.all([summarising.stop(id), ...conversations.underWayIn(id).map((reply) => hub.stop(reply))]);
+  await Promise.all([summarising.stop(id), ...messages.underWayIn(id).map((reply) => hub.stop(reply))]);
   if (how === "for good") void removal.start();
 }
 
 /** Deletes several, so that they can be restored; one that is not there is left out. */
 export async function deleteConversations(home: Home, ids: readonly string[]): Promise<void> {
-  const { conversations, database, hub, summarising } = home;
+  const { conversations, messages, database, hub, summarising } = home;
   database
     .transaction(() => {
       for (const id of ids) conversations.hide(id, Date.now());
     })
     .immediate();
-  const replies = ids.flatMap((id) => conversations.underWayIn(id));
+  const replies = ids.flatMap((id) => messages.underWayIn(id));
   await Promise.all([...ids.map((id) => summarising.stop(id)), ...replies.map((reply) => hub.stop(reply))]);
 }
 

@@ -19,7 +19,7 @@ export interface Hanging {
  * @param memory what the app remembers; any where nothing is said
  */
 export function hangingOn(
-  { branches, pins, conversations, summaries }: Pick<Home, "branches" | "pins" | "conversations" | "summaries">,
+  { branches, pins, messages, summaries }: Pick<Home, "branches" | "pins" | "messages" | "summaries">,
   conversation: string,
   end: string,
   memory?: Memory,
@@ -27,7 +27,7 @@ export function hangingOn(
   const pinned = pins.ofConversation(conversation).flatMap(({ message, depth }): Pinned[] => {
     if (branches.ancestorAt(conversation, end, depth) !== message) return [];
     const below = branches.ancestorAt(conversation, end, depth + 1);
-    const [visitor, reply] = [conversations.message(message), below && conversations.message(below)];
+    const [visitor, reply] = [messages.message(message), below && messages.message(below)];
     return visitor && reply ? [{ visitor, reply }] : [];
   });
   const carriesSome = memory === undefined || policyOf(memory).inFull !== undefined;

@@ -27,7 +27,7 @@ export function writeOn(home: Home, { id }: StoredConversation, { title, note, t
 
 /** Marks a reply that has ended. @param rating null takes the mark away @throws {Refusal} `not-found` */
 export function rateReply(home: Home, message: string, rater: Rater, rating: Rating | null): void {
-  const reply = home.conversations.message(message);
+  const reply = home.messages.message(message);
   const conversation = home.conversations.conversationOf(message)?.id;
   if (reply?.role !== "app" || isUnderWay(reply.state) || conversation === undefined)
     refuse("not-found", `There is no reply ${message} that has ended.`);

@@ -22,7 +22,7 @@ export function historyHash(messages: readonly Said[]): string {
  * all that was said before it.
  */
 export function findHistory(
-  { histories, conversations }: Home,
+  { histories, conversations, messages: stored }: Home,
   visitor: string,
   messages: readonly Said[],
 ): { conversation: string; reply: string } | undefined {
@@ -30,7 +30,7 @@ export function findHistory(
   if (!answered) return undefined;
   for (const message of histories.find(visitor, historyHash(messages.slice(0, -2)))) {
     const conversation = conversations.conversationOf(message);
-    const reply = conversations
+    const reply = stored
       .takesOf(message)
       .find((take) => !isUnderWay(take.state) && textOf(take).trim() === answered.text.trim());
     if (conversation && reply) return { conversation: conversation.id, reply: reply.id };

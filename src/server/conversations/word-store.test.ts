@@ -17,7 +17,7 @@ const begun = (opening: string) => {
   return { app, id };
 };
 const say = (conversation: string, text: string) =>
-  home.conversations.addVisitorMessage({ conversation, parent: undefined, pieces: piecesOf(text), now: 1 });
+  home.messages.addVisitorMessage({ conversation, parent: undefined, pieces: piecesOf(text), now: 1 });
 const saying = (app: string, words: string) => new HistoryReader(home.database).ids(app, { words }, 10);
 const parts = () => home.database.prepare("SELECT count(DISTINCT segid) FROM words_idx").pluck().get() as number;
 
@@ -25,7 +25,7 @@ describe("the words of many messages", () => {
   it("are added after all of them, in one part of the index", () => {
     const { app, id } = begun("tide");
     home.database.transaction(() =>
-      home.conversations.words.together(() => {
+      home.messages.words.together(() => {
         for (let n = 0; n < 30; n += 1) say(id, `tide ${n}`);
         expect(saying(app, "tide")).toEqual([]);
       }),
@@ -36,8 +36,8 @@ describe("the words of many messages", () => {
 
   it("are not those of a message that was taken out meanwhile", () => {
     const { app, id } = begun("tide");
-    home.conversations.words.together(() => {
-      home.conversations.words.remove(say(id, "withdrawn").id);
+    home.messages.words.together(() => {
+      home.messages.words.remove(say(id, "withdrawn").id);
       say(id, "kept");
     });
     expect(saying(app, "withdrawn")).toEqual([]);
@@ -50,7 +50,7 @@ describe("the words of many messages", () => {
     const before = parts();
     expect(before).toBeGreaterThan(20);
     let steps = 0;
-    while (home.conversations.words.merge()) steps += 1;
+    while (home.messages.words.merge()) steps += 1;
     expect(steps).toBeGreaterThan(0);
     expect(parts()).toBeLessThan(before / 4);
     expect(saying(app, "17")).toEqual([id]);

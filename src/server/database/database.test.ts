@@ -9,6 +9,7 @@ import { added, countsOf } from "@/core/tokens/counts";
 import chatCompletions from "@/core/wire/profiles/chat-completions.json";
 import { AppStore } from "../apps/app-store";
 import { ConversationStore } from "../conversations/conversation-store";
+import { MessageStore } from "../conversations/message-store";
 import { DispatchStore } from "../dispatches/dispatch-store";
 import { ProviderStore } from "../providers/provider-store";
 import { EventStore } from "../replies/event-store";
@@ -219,6 +220,7 @@ describe("a data folder whose replies were not yet made on one road", () => {
     const database = openDatabase(folder);
     const apps = new AppStore(database);
     const conversations = new ConversationStore(database);
+    const messages = new MessageStore(database);
 
     expect(new ProviderStore(database).byId("pro_1")?.slug).toBe("reed-bed");
     const [app] = apps.all();
@@ -227,7 +229,7 @@ describe("a data folder whose replies were not yet made on one road", () => {
     expect(apps.numberOf("app_1", app?.draft as Content)).toBe(1);
     expect(conversations.byId("con_1")).toMatchObject({ origin: "http", turns: 2, tokens: 14 });
 
-    const line = conversations.line("msg_4");
+    const line = messages.line("msg_4");
     expect(line.map(({ turn }) => turn)).toEqual([1, 1, 2, 2]);
     expect(line.map(({ soFar }) => [soFar.turns, soFar.messages])).toEqual([
       [0, 0],
@@ -288,15 +290,15 @@ describe("a data folder whose texts were counted by coarser classes", () => {
     );
     older.close();
     const database = openDatabase(folder);
-    const conversations = new ConversationStore(database);
-    const [asked, reply] = conversations.line("msg_2");
+    const messages = new MessageStore(database);
+    const [asked, reply] = messages.line("msg_2");
     expect([asked?.counts, reply?.counts]).toEqual([countsOf("Which boat?"), countsOf("The 9:40.")]);
     expect(reply?.soFar).toEqual({
       turns: 1,
       messages: 2,
       counts: added(countsOf("Which boat?"), countsOf("The 9:40.")),
     });
-    expect(conversations.byId("con_1")?.tokens).toBe(rawTokens(countsOf("Which boat?")) + 7);
+    expect(new ConversationStore(database).byId("con_1")?.tokens).toBe(rawTokens(countsOf("Which boat?")) + 7);
     database.close();
   });
 });

@@ -60,7 +60,7 @@ async function reply(provider: string, message = "Hello") {
   home.apps.setDraft(app, content);
   const head = ask(home, app, bench, { message });
   await home.hub.ended(head.reply);
-  const stored = home.conversations.message(head.reply);
+  const stored = home.messages.message(head.reply);
   if (stored?.role !== "app") throw new Error("There is no reply.");
   return stored;
 }

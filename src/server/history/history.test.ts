@@ -24,16 +24,16 @@ function said(
 ): string {
   const { now = 1 } = how;
   const { id } = home.conversations.create({ app: app.id, visitor: null, origin: "bench", opening: words, now });
-  const parent = home.conversations.addVisitorMessage({
+  const parent = home.messages.addVisitorMessage({
     conversation: id,
     parent: undefined,
     pieces: piecesOf(words),
     now,
   });
   const facts = { ...plainFacts, ...how.facts };
-  const reply = home.conversations.addReply({ conversation: id, parent, continues: null, facts, now });
+  const reply = home.messages.addReply({ conversation: id, parent, continues: null, facts, now });
   const { state = "complete" } = how;
-  home.conversations.finishReply({ id: reply.id, state, pieces: piecesOf(answer), reported: 3, facts });
+  home.messages.finishReply({ id: reply.id, state, pieces: piecesOf(answer), reported: 3, facts });
   return id;
 }
 
@@ -89,7 +89,7 @@ describe("the filter of the history", () => {
     talk(home, other.id, 1);
     const create = { app: app.id, visitor: null, origin: "http", isPassing: true, opening: "a ferry", now: 1 } as const;
     const passing = home.conversations.create(create);
-    home.conversations.addVisitorMessage({
+    home.messages.addVisitorMessage({
       conversation: passing.id,
       parent: undefined,
       pieces: piecesOf("a ferry"),

@@ -76,8 +76,8 @@ function turn(
   words: string,
   state: "complete" | "cut" | "failed" = "complete",
 ) {
-  const parent = after === null ? undefined : home.conversations.message(after);
-  const said = home.conversations.addVisitorMessage({ conversation, parent, pieces: piecesOf(words), now: 2_000 });
+  const parent = after === null ? undefined : home.messages.message(after);
+  const said = home.messages.addVisitorMessage({ conversation, parent, pieces: piecesOf(words), now: 2_000 });
   return { said: said.id, reply: take(conversation, said.id, `${words}!`, state) };
 }
 
@@ -88,14 +88,14 @@ function take(
   state: "complete" | "cut" | "failed" = "complete",
   continues: string | null = null,
 ) {
-  const parent = home.conversations.message(message) ?? expect.unreachable();
+  const parent = home.messages.message(message) ?? expect.unreachable();
   const facts = {
     ...plainFacts,
     usage: { input: 3, output: 4, estimated: false, price: 0.000_012, currency: "EUR" },
     totalMs: 12.5,
   };
-  const { id } = home.conversations.addReply({ conversation, parent, continues, facts, now: 3_000 });
-  home.conversations.finishReply({ id, state, pieces: piecesOf(state === "failed" ? "" : words), reported: 4, facts });
+  const { id } = home.messages.addReply({ conversation, parent, continues, facts, now: 3_000 });
+  home.messages.finishReply({ id, state, pieces: piecesOf(state === "failed" ? "" : words), reported: 4, facts });
   return id;
 }
 
@@ -203,7 +203,7 @@ describe("an import", () => {
     const found = new HistoryReader(home.database).page({ app: appIn(home), filter: { words: "ferry" }, after: null });
     expect(found.conversations).toMatchObject([{ origin: "job", turnCount: 1, places: 1 }]);
     const tip = home.conversations.byId(found.conversations[0]?.id ?? "")?.tip ?? "";
-    expect(home.conversations.message(tip)).toMatchObject({
+    expect(home.messages.message(tip)).toMatchObject({
       facts: { hand: "written", model: "m" },
       state: "complete",
     });

@@ -6,6 +6,7 @@ import { HistoryLines, type Placed, type Unfit } from "@/core/history/reading";
 import { BranchStore } from "../conversations/branch-store";
 import { ConversationStore } from "../conversations/conversation-store";
 import { MarkStore } from "../conversations/mark-store";
+import { MessageStore } from "../conversations/message-store";
 import { PinStore } from "../conversations/pin-store";
 import type { Database } from "../database/database";
 import { readLines } from "./read-lines";
@@ -121,6 +122,7 @@ export class ImportCheck {
  */
 export class ImportStore {
   private readonly conversations;
+  private readonly messages;
   private readonly branches;
   private readonly marks;
   private readonly pins;
@@ -141,6 +143,7 @@ export class ImportStore {
     private readonly input: ImportInput,
   ) {
     this.conversations = new ConversationStore(database);
+    this.messages = new MessageStore(database);
     this.branches = new BranchStore(database);
     this.marks = new MarkStore(database);
     this.pins = new PinStore(database);
@@ -173,7 +176,7 @@ export class ImportStore {
   async some(): Promise<ImportStanding> {
     await this.readAhead();
     const until = performance.now() + storeMs;
-    const { words } = this.conversations;
+    const { words } = this.messages;
     this.database
       .transaction(() =>
         words.together(() => {
@@ -233,17 +236,17 @@ export class ImportStore {
     const { record, after } = placed;
     const current = this.current as NonNullable<ImportStore["current"]>;
     const now = moment(record.at, this.input.now);
-    const parent = after === null ? undefined : this.conversations.message(current.ids[after - 1] ?? "");
+    const parent = after === null ? undefined : this.messages.message(current.ids[after - 1] ?? "");
     const conversation = current.id;
     let id: string;
     if (record.role === "visitor" || parent === undefined)
-      ({ id } = this.conversations.addVisitorMessage({ conversation, parent, pieces: piecesOf(record.text), now }));
+      ({ id } = this.messages.addVisitorMessage({ conversation, parent, pieces: piecesOf(record.text), now }));
     else {
       const facts: ReplyFacts = record.made ?? { ...this.input.candidate, hand: "written" };
       const continues = record.continues === undefined ? null : (current.ids[record.continues - 1] ?? null);
-      ({ id } = this.conversations.addReply({ conversation, parent, continues, facts, now }));
+      ({ id } = this.messages.addReply({ conversation, parent, continues, facts, now }));
       const { state = "complete", tokens = null, text } = record;
-      this.conversations.finishReply({ id, state, pieces: piecesOf(text), reported: tokens, facts });
+      this.messages.finishReply({ id, state, pieces: piecesOf(text), reported: tokens, facts });
     }
     current.ids.push(id);
     if (record.tip) current.tip = id;

@@ -245,7 +245,7 @@ describe("a reader", () => {
     const reader = replyStream(home, id, 0, sse).body?.getReader();
     await reader?.read();
     home.hub.publish(id, { event: "end", data: { reason: "complete" } });
-    home.conversations.finishReply({ id, state: "complete", pieces: [], reported: null, facts: plainFacts });
+    home.messages.finishReply({ id, state: "complete", pieces: [], reported: null, facts: plainFacts });
     home.conversations.leave(conversation, 1);
     await home.removal.start();
     const rest = async () => {

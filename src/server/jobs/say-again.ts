@@ -65,7 +65,7 @@ export function beginSayingAgain(
   const opening = conversation.title ?? conversation.opening;
   const work: SayAgain = { kind: "say-again", of: conversation.id, through: end, opening, revision };
   const job = home.jobs.add(app.id, work, mostPrice ?? null, now);
-  home.jobs.setDone(job.id, 0, home.conversations.message(end)?.turn ?? 0, now);
+  home.jobs.setDone(job.id, 0, home.messages.message(end)?.turn ?? 0, now);
   home.runner.start(job.id);
   return home.jobs.byId(job.id) as StoredJob;
 }
@@ -85,7 +85,7 @@ export async function runSayAgain(
     const work = workOf(home, id);
     const into = work.into === undefined ? undefined : home.conversations.byId(work.into);
     if (work.into !== undefined && !into) refuse("not-found", "The conversation that comes of it was deleted.");
-    const last = into?.tip ? home.conversations.message(into.tip) : undefined;
+    const last = into?.tip ? home.messages.message(into.tip) : undefined;
     const isThere = (last?.turn ?? 0) >= message.turn;
     const isCutOff = last?.role === "app" && last.turn === message.turn && last.state === "interrupted";
     if (isThere && !isCutOff) continue;
@@ -104,7 +104,7 @@ export async function runSayAgain(
       home.jobs.setWork(id, { ...work, into: head.conversation }, Date.now());
     });
     await endedOrStopped(home, reply, signal);
-    const answered = home.conversations.message(reply);
+    const answered = home.messages.message(reply);
     failures = answered?.role === "app" && answered.state === "failed" ? failures + 1 : 0;
     const spent = home.conversations.conversationOf(reply)?.price ?? 0;
     home.jobs.setPrice(id, spent);
@@ -146,8 +146,8 @@ function endOf(
 }
 
 /** The messages of a line, from its root. */
-function* lineOf({ conversations }: Home, end: string): Generator<Message | VisitorMessage> {
-  const turns = conversations.message(end)?.turn ?? 0;
+function* lineOf({ messages }: Home, end: string): Generator<Message | VisitorMessage> {
+  const turns = messages.message(end)?.turn ?? 0;
   for (let from = 1; from <= turns; from += turnsAtOnce)
-    yield* conversations.stretch(end, from, Math.min(from + turnsAtOnce - 1, turns));
+    yield* messages.stretch(end, from, Math.min(from + turnsAtOnce - 1, turns));
 }

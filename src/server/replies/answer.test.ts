@@ -122,7 +122,7 @@ describe("a reply on its way", () => {
     const { usage } = await wholeAnswer(home, reply);
     expect(usage).toEqual({ input: 30, output: 4, estimated: false, price: 38, currency: "EUR" });
     expect(home.providers.model(provider, "m")?.calibration).toMatchObject({ calls: 2 });
-    expect(home.conversations.message(reply)).toMatchObject({ reported: 4, state: "complete" });
+    expect(home.messages.message(reply)).toMatchObject({ reported: 4, state: "complete" });
   });
 
   it("is estimated where the provider reports nothing, and says so", async () => {
@@ -173,7 +173,7 @@ describe("a reply on its way", () => {
       problem: { kind: "broken-off" },
       extras: { partial: "Half a", reply },
     });
-    expect(home.conversations.message(reply)).toMatchObject({ state: "failed", pieces: [{ text: "Half a" }] });
+    expect(home.messages.message(reply)).toMatchObject({ state: "failed", pieces: [{ text: "Half a" }] });
     expect(eventsOf(reply).map(({ event }) => event)).toEqual(["reply", "text", "usage", "problem"]);
   });
 
@@ -183,7 +183,7 @@ describe("a reply on its way", () => {
     await expect(wholeAnswer(home, reply)).rejects.toMatchObject({
       problem: { kind: "misconfigured", detail: "The provider is not set up for this call." },
     });
-    expect(home.conversations.message(reply)).toMatchObject({
+    expect(home.messages.message(reply)).toMatchObject({
       facts: { problem: { detail: expect.stringContaining("TEST_KEY") } },
     });
     expect(requests).toEqual([]);
@@ -193,7 +193,7 @@ describe("a reply on its way", () => {
     process.env.TEST_KEY = "one\ntwo";
     const { reply } = ask(home, app, bench, { message: "Hello" });
     await home.hub.ended(reply);
-    expect(home.conversations.message(reply)).toMatchObject({
+    expect(home.messages.message(reply)).toMatchObject({
       facts: { problem: { kind: "misconfigured", detail: expect.stringMatching(/TEST_KEY has a line break/) } },
     });
   });
@@ -237,7 +237,7 @@ describe("a reply on its way", () => {
     };
     const { reply } = ask(home, app, bench, { message: "Hello" });
     await home.hub.ended(reply);
-    const message = home.conversations.message(reply);
+    const message = home.messages.message(reply);
     expect(message).toMatchObject({
       state: "failed",
       facts: { problem: { kind: "bad-reply", detail: expect.stringContaining("16 million characters") } },
@@ -273,7 +273,7 @@ describe("a reply on its way", () => {
     });
     const { reply, conversation } = ask(home, app, bench, { message: "Hello" });
     await expect(wholeAnswer(home, reply)).rejects.toMatchObject({ problem: { kind: "internal" } });
-    expect(home.conversations.message(reply)).toMatchObject({ state: "failed" });
+    expect(home.messages.message(reply)).toMatchObject({ state: "failed" });
     make.mockRestore();
     respond = streams(["Aye."]);
     expect((await wholeAnswer(home, ask(home, app, bench, { message: "Hello", conversation }).reply)).text).toBe(
@@ -362,7 +362,7 @@ describe("asking", () => {
     expect(more).toMatchObject({ continues: stopped.reply, message: stopped.message });
     expect((await wholeAnswer(home, more.reply)).text).toBe("The boat leaves.");
     expect(JSON.parse(requests[1]?.body ?? "").messages.at(-1)).toEqual({ role: "assistant", content: "The boat " });
-    expect(home.conversations.message(stopped.reply)).toMatchObject({ state: "stopped" });
+    expect(home.messages.message(stopped.reply)).toMatchObject({ state: "stopped" });
     expect(home.conversations.byId(stopped.conversation)?.tip).toBe(more.reply);
   });
 });
@@ -391,7 +391,7 @@ describe("a call that fails before any text", () => {
     expect(attemptsOf(reply)).toMatchObject([{ kind: "overloaded" }, { kind: "overloaded" }, { reason: "complete" }]);
     const events = eventsOf(reply).map(({ event }) => event);
     expect(events).toEqual(["reply", "attempt", "attempt", "text", "usage", "end"]);
-    expect(home.conversations.message(reply)).toMatchObject({ facts: { attempts: 3, failures: [{}, {}] } });
+    expect(home.messages.message(reply)).toMatchObject({ facts: { attempts: 3, failures: [{}, {}] } });
   });
 
   it("waits as long as the provider asks for", async () => {
@@ -430,7 +430,7 @@ describe("a call that fails before any text", () => {
     const { reply } = ask(home, app, bench, { message: "Hello" });
     await expect.poll(() => home.hub.standing(reply)?.next?.after).toBe(30);
     await home.hub.stop(reply);
-    expect(home.conversations.message(reply)).toMatchObject({ state: "stopped" });
+    expect(home.messages.message(reply)).toMatchObject({ state: "stopped" });
     expect(requests).toHaveLength(1);
   });
 
@@ -457,7 +457,7 @@ describe("a call that fails before any text", () => {
       provider: "Other",
       model: "large",
     });
-    expect(home.conversations.message(reply)).toMatchObject({
+    expect(home.messages.message(reply)).toMatchObject({
       facts: {
         insteadOf: { provider: "Test", model: "m" },
         failures: [
@@ -537,7 +537,7 @@ describe("what an app may spend a day", () => {
     const next = ask(home, app, bench, { message: "And?", conversation: first.conversation });
     await wholeAnswer(home, next.reply);
     const replies = [first, next].map(({ reply }) => {
-      const message = home.conversations.message(reply);
+      const message = home.messages.message(reply);
       return message?.role === "app" ? Math.round((message.facts.usage?.price ?? 0) * 1_000_000) : 0;
     });
     const sum = replies.reduce((all, each) => all + each, 0);

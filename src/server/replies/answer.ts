@@ -113,7 +113,7 @@ async function leaveOff(home: Home, answering: Answering, take: Take, last: Last
  * Gathers what a model is sent, for each model anew, since each has a window of its own. The end of the line
  * is read first, and more of it as far as it is wanted.
  */
-function gathering({ conversations }: Home, { revision, variables, end, now, hanging }: Answering) {
+function gathering({ messages }: Home, { revision, variables, end, now, hanging }: Answering) {
   return (speaker: Speaker): Context => {
     const { connection, model } = speaker as Chosen;
     const { window, calibration } = model;
@@ -121,11 +121,11 @@ function gathering({ conversations }: Home, { revision, variables, end, now, han
     const asked = { content: revision.content, variables, by, window, calibration, now, ...hanging };
     let above: MessageAbove[] = [];
     for (let turns = turnsFirst; ; ) {
-      const line = conversations.lastTurns(end, turns);
+      const line = messages.lastTurns(end, turns);
       const assembled = assemble(asked, line, above);
       if (assembled.kind !== "short") return assembled;
       if (assembled.of === "end") turns *= 4;
-      else above = conversations.above(line[0] as Message);
+      else above = messages.above(line[0] as Message);
     }
   };
 }
@@ -135,7 +135,7 @@ type Sent = Pick<ReplyFacts, "sent" | "summary" | "lead">;
 
 /** Words go to the hub, which commits and then publishes them; dispatches are kept along. `sent` tells what the last one carried. */
 function sinkOf(home: Home, { app, origin, takes, revision }: Answering): { sink: Sink; sent: () => Sent } {
-  const { hub, conversations, dispatches, log } = home;
+  const { hub, messages, dispatches, log } = home;
   const replies = takes.map(({ head }) => head.reply);
   const live = () => replies.find((reply) => hub.isLive(reply)) ?? (replies[0] as string);
   const making = dispatches.make("reply", null, replies, Date.now());
@@ -158,7 +158,7 @@ function sinkOf(home: Home, { app, origin, takes, revision }: Answering): { sink
       if (reply === undefined || !hub.isLive(reply)) return;
       if (!begun.has(reply))
         hub.commitAlong(reply, () => {
-          conversations.markArriving(reply);
+          messages.markArriving(reply);
           return undefined;
         });
       begun.add(reply);
@@ -272,7 +272,7 @@ function nothingCame({ takes: [first] }: Made): Came {
 
 /** Ends the reply: stores what came of it, and tells its readers. */
 function end(home: Home, answering: Answering, take: Take, came: Came, made: Partial<ReplyFacts> = {}): void {
-  const { hub, conversations, calls } = home;
+  const { hub, messages, calls } = home;
   const { begun, started, isPassing, takes } = answering;
   const { reply, conversation } = take.head;
   const { text, thought, last } = came;
@@ -289,7 +289,7 @@ function end(home: Home, answering: Answering, take: Take, came: Came, made: Par
   const own = usage && !usage.estimated && takes.length === 1 ? usage.output - (usage.thought ?? 0) : null;
   const reported = own === null || begun.reported === null ? null : begun.reported + own;
   hub.commitAlong(reply, () => {
-    conversations.finishReply({ id: reply, state, pieces: piecesOf(begun.text + text), reported, facts });
+    messages.finishReply({ id: reply, state, pieces: piecesOf(begun.text + text), reported, facts });
     calls.end(reply, state, facts.firstTextMs ?? null, usage ?? null, Date.now());
     return undefined;
   });
@@ -309,10 +309,10 @@ function letPass({ conversations, removal, log, isClosing }: Home, conversation:
 }
 
 /** Writes that a reply failed, with what is safe to write: for when its own end could not be written. */
-function storeFailure({ conversations }: Home, { begun }: Answering, { reply }: Take, failure: Problem): void {
+function storeFailure({ messages }: Home, { begun }: Answering, { reply }: Take, failure: Problem): void {
   const { id, facts } = reply;
   const pieces = piecesOf(begun.text);
-  conversations.finishReply({ id, state: "failed", pieces, reported: null, facts: { ...facts, problem: failure } });
+  messages.finishReply({ id, state: "failed", pieces, reported: null, facts: { ...facts, problem: failure } });
 }
 
 function nothingOf({ takes }: Answering): Omit<Made, "takes"> {

@@ -104,7 +104,7 @@ export function ask(
         started,
       };
       const count = ("again" in call && call.count) || 1;
-      const before = "again" in call ? home.conversations.takesOf(asked.message.id).length : 0;
+      const before = "again" in call ? home.messages.takesOf(asked.message.id).length : 0;
       const takes = addTakes(home, asked, asker, count, {
         revision: revision.number,
         provider: chosen.connection.name,
@@ -149,7 +149,7 @@ function addTakes(
   },
 ): [Take, ...Take[]] {
   const takes = Array.from({ length: count }, (_, at): Take => {
-    const reply = home.conversations.addReply({
+    const reply = home.messages.addReply({
       conversation: conversation.id,
       parent: message,
       continues: begun?.id ?? null,

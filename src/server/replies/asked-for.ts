@@ -48,35 +48,35 @@ export function textIn({ message }: MessageCall): string {
 
 /** Stores a history that its caller holds, as a conversation that is kept only where that was asked for. */
 function storeHeld(
-  { conversations }: Home,
+  { conversations, messages }: Home,
   app: StoredApp,
   by: Asking,
-  { messages, store }: HeldCall,
+  { messages: held, store }: HeldCall,
   { number, content }: Revision,
   now: number,
 ): AskedFor {
   const conversation = conversations.create({
     ...ownerOf(app, by),
     isPassing: store !== true,
-    opening: messages[0]?.text ?? "",
+    opening: held[0]?.text ?? "",
     now,
   });
   let said: Message | undefined;
-  for (const { role, text } of messages) {
+  for (const { role, text } of held) {
     const pieces: Piece[] = [{ kind: "text", text }];
     if (role === "visitor" || said === undefined)
-      said = conversations.addVisitorMessage({ conversation: conversation.id, parent: said, pieces, now });
+      said = messages.addVisitorMessage({ conversation: conversation.id, parent: said, pieces, now });
     else {
       const facts = { revision: number, provider: content.provider, model: content.model };
-      const { id } = conversations.addReply({
+      const { id } = messages.addReply({
         conversation: conversation.id,
         parent: said,
         continues: null,
         facts,
         now,
       });
-      conversations.finishReply({ id, state: "complete", pieces, reported: null, facts });
-      said = conversations.message(id);
+      messages.finishReply({ id, state: "complete", pieces, reported: null, facts });
+      said = messages.message(id);
     }
   }
   const message = said as Message;
@@ -87,14 +87,20 @@ function ownerOf({ id: app }: StoredApp, { asker, origin, client }: Asking) {
   return { app, visitor: asker.kind === "visitor" ? asker.visitor : null, origin, client };
 }
 
-function storeMessage({ conversations }: Home, app: StoredApp, by: Asking, call: MessageCall, now: number): AskedFor {
+function storeMessage(
+  { conversations, messages }: Home,
+  app: StoredApp,
+  by: Asking,
+  call: MessageCall,
+  now: number,
+): AskedFor {
   const pieces: Piece[] = typeof call.message === "string" ? [{ kind: "text", text: call.message }] : call.message;
   const conversation =
     call.conversation === undefined
       ? conversations.create({ ...ownerOf(app, by), opening: textIn(call), now })
       : conversationAt({ conversations }, app, by.asker, call.conversation);
-  const parent = parentFor({ conversations }, conversation, call.after, by.asker);
-  const message = conversations.addVisitorMessage({
+  const parent = parentFor({ conversations, messages }, conversation, call.after, by.asker);
+  const message = messages.addVisitorMessage({
     conversation: conversation.id,
     parent,
     pieces,
@@ -106,14 +112,14 @@ function storeMessage({ conversations }: Home, app: StoredApp, by: Asking, call:
 
 /** The reply that a message comes after: the end of the line, or the one that is named; none where it is null. */
 function parentFor(
-  { conversations }: Pick<Home, "conversations">,
+  { conversations, messages }: Pick<Home, "conversations" | "messages">,
   conversation: StoredConversation,
   after: string | null | undefined,
   asker: Asker,
 ): Message | undefined {
   const id = after === undefined ? tipFor(asker, conversation) : after;
   if (id === null) return undefined;
-  const parent = conversations.message(id);
+  const parent = messages.message(id);
   if (!parent || conversations.conversationOf(id)?.id !== conversation.id)
     refuse("not-found", `There is no message ${id} in this conversation.`);
   if (parent.role === "visitor")
@@ -125,16 +131,16 @@ function parentFor(
 }
 
 /** The message to which another take of the reply is wanted, whatever else arrives beside it. */
-function gatherAgain({ conversations }: Home, app: StoredApp, asker: Asker, id: string): AskedFor {
-  const message = conversations.message(id);
+function gatherAgain({ conversations, messages }: Home, app: StoredApp, asker: Asker, id: string): AskedFor {
+  const message = messages.message(id);
   const conversation = conversations.conversationOf(id);
   if (message?.role !== "visitor" || !conversation || !owns(asker, app, conversation))
     refuse("not-found", `There is no message ${id} of a visitor.`);
   return { conversation, message, end: message };
 }
 
-function gatherGoOn({ conversations }: Home, app: StoredApp, asker: Asker, id: string): AskedFor {
-  const begun = conversations.message(id);
+function gatherGoOn({ conversations, messages }: Home, app: StoredApp, asker: Asker, id: string): AskedFor {
+  const begun = messages.message(id);
   const conversation = conversations.conversationOf(id);
   if (begun?.role !== "app" || !conversation || !owns(asker, app, conversation))
     refuse("not-found", `There is no reply ${id}.`);
@@ -144,9 +150,9 @@ function gatherGoOn({ conversations }: Home, app: StoredApp, asker: Asker, id: s
       "conflict",
       `Reply ${id} is ${begun.state}; only one that was cut, stopped or interrupted can be gone on from.`,
     );
-  const further = conversations.continuationUnderWay(id);
+  const further = messages.continuationUnderWay(id);
   if (further) refuse("busy", `Reply ${further} goes on from ${id}, and is still arriving.`, { reply: further });
-  const message = begun.parent === null ? undefined : conversations.message(begun.parent);
+  const message = begun.parent === null ? undefined : messages.message(begun.parent);
   if (!message) throw new Error(`Reply ${id} answers nothing.`);
   return { conversation, message, end: hasWords(begun) ? begun : message, begun };
 }

@@ -31,7 +31,7 @@ function begin(reply: string): void {
       home.hub.publish(reply, last);
     },
     fail: (failure) =>
-      home.conversations.finishReply({
+      home.messages.finishReply({
         id: reply,
         state: "failed",
         pieces: [],
@@ -43,9 +43,9 @@ function begin(reply: string): void {
 
 /** Another reply in the same conversation. */
 function another(): string {
-  const parent = home.conversations.message(home.conversations.message(reply)?.parent ?? "") as Message;
+  const parent = home.messages.message(home.messages.message(reply)?.parent ?? "") as Message;
   const to = { conversation, parent, continues: null, facts: plainFacts, now: 2 };
-  const { id } = home.conversations.addReply(to);
+  const { id } = home.messages.addReply(to);
   begin(id);
   return id;
 }
@@ -180,7 +180,7 @@ describe("the reply hub", () => {
     home.hub.publish(other, text("two"), end);
     expect(heard.filter((event) => event.reply === other).map(({ event }) => event)).toEqual(["text", "text", "end"]);
     expect(heard.filter((event) => event.reply === reply).map(({ event }) => event)).toEqual(["text", "problem"]);
-    expect(home.conversations.message(reply)).toMatchObject({
+    expect(home.messages.message(reply)).toMatchObject({
       state: "failed",
       facts: { problem: { kind: "internal" } },
     });

@@ -9,12 +9,12 @@ import { numbered } from "./event-store";
  */
 export function recoverReplies({
   database,
-  conversations,
+  messages,
   dispatches,
   events,
   calls,
-}: Pick<Home, "database" | "conversations" | "dispatches" | "events" | "calls">): number {
-  const left = conversations.underWay();
+}: Pick<Home, "database" | "messages" | "dispatches" | "events" | "calls">): number {
+  const left = messages.underWay();
   const stopped = problem("interrupted", "Unruly Finch was stopped while this reply was arriving.");
   database
     .transaction(() => {
@@ -32,7 +32,7 @@ export function recoverReplies({
         events.addPage(id, [...further, end]);
         const { state, pieces, thought } = reply;
         calls.end(id, state, null, null, Date.now());
-        conversations.finishReply({
+        messages.finishReply({
           id,
           state,
           pieces,

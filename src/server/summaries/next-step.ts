@@ -48,11 +48,11 @@ export function nextStep(
   line: Line,
   on: StoredSummary | null | undefined,
 ): Step | { kind: "refused"; problem: Problem } | undefined {
-  const { conversations } = home;
+  const { conversations, messages } = home;
   const { content, conversation, end } = line;
   const { memory } = content;
   // it may have been deleted meanwhile
-  if (memory.kind !== "summary" || !conversations.byId(conversation) || !conversations.message(end)) return undefined;
+  if (memory.kind !== "summary" || !conversations.byId(conversation) || !messages.message(end)) return undefined;
   const hanging = hangingOn(home, conversation, end, memory);
   const toCover = toCoverOf(home, line, memory, hanging);
   if (!toCover) return undefined;
@@ -96,14 +96,14 @@ export function nextStep(
 
 /** What a summary of a line has to cover; undefined where nothing is older than the turns that are carried in full. */
 function toCoverOf(
-  { conversations }: Home,
+  { messages }: Home,
   { end, by }: Line,
   memory: SummaryMemory,
   { clears, pinned }: Hanging,
 ): ToCover | undefined {
   const clear = clearFor(clears, memory, by);
   for (let count = memory.turns + stretch; ; count *= 4) {
-    const rows = conversations.lastTurns(end, count).map(rowOf);
+    const rows = messages.lastTurns(end, count).map(rowOf);
     const { turns } = trackOf({ rows, clears }, memory, uncalibrated, by);
     const oldest = turns.at(-memory.turns);
     const first = rows[0]?.turn ?? 1;
@@ -122,7 +122,7 @@ function toCoverOf(
 
 /** The first turns after one that are to be covered, as many as are read at once. */
 function turnsToCover(
-  { conversations }: Home,
+  { messages }: Home,
   { end, by }: Line,
   memory: SummaryMemory,
   { upTo, pinned }: ToCover,
@@ -130,8 +130,8 @@ function turnsToCover(
 ): Pinned[] {
   const isPinned = new Set(pinned.map(({ id }) => id));
   for (let from = after + 1; from <= upTo; from += stretch) {
-    const messages = conversations.stretch(end, from, Math.min(from + stretch - 1, upTo));
-    const turns = turnsOf(messages).flatMap(({ visitor, reply }): Pinned[] =>
+    const read = messages.stretch(end, from, Math.min(from + stretch - 1, upTo));
+    const turns = turnsOf(read).flatMap(({ visitor, reply }): Pinned[] =>
       reply && isCoverable(reply, memory, by) && !isPinned.has(visitor.id) ? [{ visitor, reply }] : [],
     );
     if (turns.length > 0) return turns;
@@ -147,13 +147,13 @@ function isCoverable(reply: Message, { apart }: SummaryMemory, by: Candidate): b
 
 /** Whether the next message, if it is as long as the last one, would leave out turns from one on that are not covered. */
 function leavesOut(
-  { conversations }: Home,
+  { messages }: Home,
   { end, content, by, window, calibration }: Line,
   { clears, pinned, summaries }: Hanging,
   first: Pinned,
 ): boolean {
-  const newest = conversations.message(end) as Message;
-  const line = conversations.stretch(end, first.visitor.turn, newest.turn);
+  const newest = messages.message(end) as Message;
+  const line = messages.stretch(end, first.visitor.turn, newest.turn);
   const visitor = line.findLast(({ role }) => role === "visitor") ?? newest;
   const atHand = {
     rows: line.map(rowOf),

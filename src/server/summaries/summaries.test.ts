@@ -385,7 +385,7 @@ describe("a summary that is there", () => {
     for (const turn of [4, 5, 6]) await said(`Question ${turn}?`, { conversation });
     await settled(conversation);
     expect(kept(conversation)).toHaveLength(1);
-    const line = home.conversations.message(reply)?.parent ?? "";
+    const line = home.messages.message(reply)?.parent ?? "";
     await deleteBranch(home, line);
     const rows = () =>
       ["summaries", "makings WHERE purpose = 'summary'"].map((what) =>

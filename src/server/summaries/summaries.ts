@@ -12,7 +12,7 @@ import { chosenFor } from "../replies/candidate";
 export function sumUpAnew(home: Home, app: StoredApp, conversation: StoredConversation): void {
   const { draft: content } = app;
   const tip = tipFor({ kind: "bench" }, conversation);
-  const message = tip === null ? undefined : home.conversations.message(tip);
+  const message = tip === null ? undefined : home.messages.message(tip);
   const end = message?.role === "visitor" ? message.parent : message?.id;
   if (!end) refuse("conflict", "Nothing was answered in this conversation yet.");
   const { connection, model } = chosenFor(home, content);

@@ -173,7 +173,7 @@ export class Summarising implements Summariser {
     { model, covers }: Step,
     { id: making, made }: { id: string; made: Made },
   ): StoredSummary | undefined {
-    const { summaries, conversations, database } = this.home();
+    const { summaries, conversations, messages, database } = this.home();
     const [{ text, last }] = made.takes;
     if (last.event === "problem") throw new Refusal(last.data);
     if (last.data.reason === "stopped" || this.isClosed) return undefined;
@@ -186,7 +186,7 @@ export class Summarising implements Summariser {
     const price = usage ? { amount: usage.price + paidBefore, currency: usage.currency } : null;
     return database
       .transaction(() => {
-        if (!conversations.byId(conversation) || !conversations.message(covers.message)) return undefined;
+        if (!conversations.byId(conversation) || !messages.message(covers.message)) return undefined;
         const isCut = last.data.reason === "length";
         const id = summaries.add({
           ...covers,
