@@ -53,6 +53,7 @@ try {
   await build(page, "build-dark.png");
   await page.context().clearCookies();
   await memory(page);
+  await summary(page);
 } finally {
   await browser.close();
   for (const server of servers) server.kill("SIGKILL");
@@ -85,16 +86,38 @@ async function build(page: Page, name: string): Promise<void> {
   await message.fill("");
 }
 
-/** The memory of the conversation of sixty turns, with its ledger; then the revisions. */
-async function memory(page: Page): Promise<void> {
+/** Opens the conversation of sixty turns. */
+async function openLong(page: Page): Promise<void> {
   const { conversations } = (await (
     await fetch(`${address}/api/bench/apps/quay-desk/conversations?words=wheelchair`)
   ).json()) as {
     conversations: { id: string; turnCount: number }[];
   };
-  const { id } = conversations.find(({ turnCount }) => turnCount === 60) ?? { id: "new" };
+  const { id } = conversations.find(({ turnCount }) => turnCount >= 60) ?? { id: "new" };
   await page.goto(`${address}/apps/quay-desk/build?conversation=${id}`);
   await page.getByRole("article", { name: "Turn 60, reply, complete" }).waitFor();
+}
+
+/** The summary of its older turns, in their place. */
+async function summary(page: Page): Promise<void> {
+  await openLong(page);
+  await page.keyboard.press("Alt+3");
+  await page.getByRole("combobox", { name: "What is carried" }).click();
+  await page.getByText("a summary of what is older, and the newest", { exact: true }).click();
+  await page.getByRole("spinbutton", { name: "Turns that are carried in full" }).fill("3");
+  await page.getByRole("button", { name: "sum up now" }).click();
+  const row = page.getByRole("article", { name: "Summary of the turns up to 58" });
+  await row.waitFor();
+  await page.getByRole("textbox", { name: "Message" }).fill("And what was my brother's name?");
+  await row.scrollIntoViewIfNeeded();
+  await row.hover();
+  await page.waitForTimeout(500);
+  await page.screenshot({ path: `${out}/summary.png` });
+}
+
+/** The memory of the conversation of sixty turns, with its ledger; then the revisions. */
+async function memory(page: Page): Promise<void> {
+  await openLong(page);
   await page.keyboard.press("Alt+3");
   await page.getByRole("combobox", { name: "What is carried" }).click();
   await page.getByText("the last turns", { exact: true }).click();

@@ -181,5 +181,6 @@ function leftOut(ahead: Forecast): string {
   const turns = out.length + aboveOut.messages / 2;
   if (turns === 0) return "Nothing is left out now.";
   const tokens = rows.reduce((sum, row) => sum + (row.carried ? 0 : row.tokens), 0) + aboveOut.tokens;
-  return `Left out now: ${many(turns, "turn")}, ${many(tokens, "token")}.`;
+  const how = ahead.summary?.carried ? "Not carried in full" : "Left out now";
+  return `${how}: ${many(turns, "turn")}, ${many(tokens, "token")}.`;
 }
