@@ -20,9 +20,11 @@ export function makeApp(boot: Home, name: string, provider: string, model: strin
  * Deletes an app with all its conversations: it takes no new replies from here on, what arrives is
  * stopped, and it takes no room a little later.
  */
-export async function deleteApp({ apps, messages, hub, removal }: Home, app: StoredApp): Promise<void> {
+export async function deleteApp(home: Home, app: StoredApp): Promise<void> {
+  const { apps, messages, hub, removal, summarising } = home;
   apps.leave(app.id);
-  await Promise.all(messages.underWayOf(app.id).map((reply) => hub.stop(reply)));
+  const replies = messages.underWayOf(app.id);
+  await Promise.all([summarising.stopOf(app.id), ...replies.map((reply) => hub.stop(reply))]);
   void removal.start();
 }
 

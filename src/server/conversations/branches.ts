@@ -33,10 +33,11 @@ export function nameBranch(home: Home, id: string, name: string | null): void {
  * @throws {Refusal} `conflict` where there is no other
  */
 export async function deleteBranch(home: Home, id: string): Promise<void> {
-  const { branches, hub, database, removal, changes } = home;
+  const { branches, hub, database, removal, changes, summarising } = home;
   conversationWith(home, id);
   for (let arriving = branches.underWayBelow(id); arriving.length > 0; arriving = branches.underWayBelow(id))
     await Promise.all(arriving.map((reply) => hub.stop(reply)));
+  await summarising.stop(conversationWith(home, id).id);
   // it may have been deleted while that was waited for
   const conversation = conversationWith(home, id);
   database

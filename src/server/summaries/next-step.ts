@@ -58,14 +58,11 @@ export function nextStep(
   if (!toCover) return undefined;
   const recipe = recipeOf(content) ?? "";
   const usable = hanging.summaries.filter((summary) => summary.isCorrected || summary.recipe === recipe);
+  // the line may have been cleared meanwhile, or a turn pinned
+  if (on && !fittingSummary([on], toCover)) return undefined;
   const before = on === undefined ? fittingSummary(usable, toCover) : on;
-  const turns = turnsToCover(
-    home,
-    line,
-    memory,
-    toCover,
-    before?.turn ?? clearFor(hanging.clears, memory, line.by)?.turn ?? 0,
-  );
+  const covered = before?.turn ?? clearFor(hanging.clears, memory, line.by)?.turn ?? 0;
+  const turns = turnsToCover(home, line, memory, toCover, covered);
   if (turns.length === 0) return undefined;
   if (on === undefined && turns.length < batch) {
     const newest = fittingSummary(hanging.summaries, toCover);

@@ -6,6 +6,7 @@ import type { Content } from "@/core/revision/revision";
 import { accessSchema } from "@/core/serving/access";
 import chatCompletions from "@/core/wire/profiles/chat-completions.json";
 import { wholeAnswer } from "../answers/replies";
+import { deleteApp } from "../apps/app";
 import type { StoredApp } from "../apps/app-store";
 import { deleteBranch, setClear, setPin } from "../conversations/branches";
 import { deleteConversation } from "../conversations/delete";
@@ -329,6 +330,41 @@ describe("a summary that does not come as it should", () => {
     await home.summarising.stop(conversation);
     await expect.poll(() => home.summarising.standing(conversation)).toBeNull();
     expect(kept(conversation)).toEqual([]);
+    expect(home.reservations.of(app.id)).toBe(0);
+  });
+
+  it("and is of a line that is cleared while it is made in several calls is not gone on with", async () => {
+    edit({ memory: { kind: "last-turns", turns: 1 } });
+    const { conversation, replies } = await talk(30);
+    let late: ServerResponse | undefined;
+    sumUp = (response) => {
+      late = response;
+    };
+    edit({ memory: { ...memory, by: { provider: slug, model: "small" } } });
+    await said("Last?", { conversation });
+    await expect.poll(() => late).toBeDefined();
+    setClear(home, replies[1] ?? "", true);
+    sumUp = (response) => say(response, "Another.");
+    say(late as ServerResponse, "First.");
+    await settled(conversation);
+    expect(kept(conversation).map(({ text, clear }) => [text, clear])).toEqual([["First.", null]]);
+    await said("Now?", { conversation });
+    expect(whole(replying.at(-1))).not.toMatch(/First\.|Question 1\?/);
+  });
+
+  it("and is of what is deleted meanwhile is stopped first: a branch, an app", async () => {
+    sumUp = () => {};
+    const { conversation, replies } = await talk(5);
+    await said("Other 5?", { conversation, after: replies[3] });
+    await said("Question 6?", { conversation });
+    await expect.poll(() => summing.length).toBe(1);
+    const line = home.messages.line(end(conversation));
+    await deleteBranch(home, line[8]?.id ?? "");
+    await expect.poll(() => home.summarising.standing(conversation)).toBeNull();
+    for (const turn of [6, 7]) await said(`Question ${turn}?`, { conversation });
+    await expect.poll(() => summing.length).toBe(2);
+    await deleteApp(home, app);
+    await expect.poll(() => home.summarising.standing(conversation)).toBeNull();
     expect(home.reservations.of(app.id)).toBe(0);
   });
 

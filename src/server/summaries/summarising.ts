@@ -15,6 +15,7 @@ import type { Summariser, SummaryStanding, WantedSummary } from "./types";
 
 /** The making of the summaries of one conversation. */
 interface Run {
+  app: string;
   /** What was wanted meanwhile, the last for each model whose memory it is. */
   next: Map<string, WantedSummary>;
   /** The last turn that what is made now is going to cover. */
@@ -23,19 +24,21 @@ interface Run {
   isStopped: boolean;
 }
 
+/** Failures that are kept, of the conversations that failed last. */
+const mostFailures = 1_000;
+
 const stopped: LastEvent = { event: "end", data: { reason: "stopped" } };
 
 /** Sums up lines; of a conversation one summary is made at a time. */
 export class Summarising implements Summariser {
   private readonly runs = new Map<string, Run>();
   private readonly failures = new Map<string, Problem>();
-  private isLeaving = false;
   private isClosed = false;
 
   constructor(private readonly home: () => Home) {}
 
   want(wanted: WantedSummary): void {
-    if (this.isLeaving || wanted.content.memory.kind !== "summary") return;
+    if (this.home().isClosing() || wanted.content.memory.kind !== "summary") return;
     const run = this.runs.get(wanted.conversation);
     if (run) run.next.set(JSON.stringify(wanted.content.memory.apart ? wanted.by : null), wanted);
     else void this.run(wanted, undefined);
@@ -67,8 +70,12 @@ export class Summarising implements Summariser {
     await run.making?.stop(stopped);
   }
 
+  async stopOf(app: string): Promise<void> {
+    const ofApp = [...this.runs].filter(([, run]) => run.app === app);
+    await Promise.all(ofApp.map(([conversation]) => this.stop(conversation)));
+  }
+
   async leave(): Promise<void> {
-    this.isLeaving = true;
     await Promise.all([...this.runs.keys()].map((conversation) => this.stop(conversation)));
   }
 
@@ -80,7 +87,7 @@ export class Summarising implements Summariser {
   /** Makes summaries until none is due. It never throws. */
   private async run(wanted: WantedSummary, on: null | undefined): Promise<void> {
     const { conversation } = wanted;
-    const run: Run = { next: new Map(), turn: undefined, making: undefined, isStopped: false };
+    const run: Run = { app: wanted.app.id, next: new Map(), turn: undefined, making: undefined, isStopped: false };
     this.runs.set(conversation, run);
     this.failures.delete(conversation);
     try {
@@ -89,16 +96,23 @@ export class Summarising implements Summariser {
         await this.sumUp(run, next, undefined);
     } catch (error) {
       if (this.isClosed) return;
-      if (error instanceof Refusal) this.failures.set(conversation, error.problem);
+      if (error instanceof Refusal) this.fail(conversation, error.problem);
       else {
         this.home().log.error({ error, conversation }, "a summary could not be made");
-        this.failures.set(conversation, problem("internal", "The summary could not be made; the terminal says why."));
+        this.fail(conversation, problem("internal", "The summary could not be made; the terminal says why."));
       }
     } finally {
       const wasTold = run.turn !== undefined || this.failures.has(conversation);
       this.runs.delete(conversation);
       if (wasTold && !this.isClosed) this.home().changes.tell(conversation);
     }
+  }
+
+  /** Notes why the last one failed, for as many conversations as are kept. */
+  private fail(conversation: string, failure: Problem): void {
+    this.failures.set(conversation, failure);
+    const [oldest] = this.failures.keys();
+    if (this.failures.size > mostFailures && oldest !== undefined) this.failures.delete(oldest);
   }
 
   /** Sums up a line, one stretch of it after another. @throws {Refusal} where one could not be made */
@@ -183,7 +197,10 @@ export class Summarising implements Summariser {
         advice: "Change its prompt, or let another model sum up.",
       });
     const { usage, paidBefore, speaker } = made;
-    const price = usage ? { amount: usage.price + paidBefore, currency: usage.currency } : null;
+    const isPaid = usage !== undefined || paidBefore > 0;
+    const price = isPaid
+      ? { amount: (usage?.price ?? 0) + paidBefore, currency: usage?.currency ?? model.price.currency }
+      : null;
     return database
       .transaction(() => {
         if (!conversations.byId(conversation) || !messages.message(covers.message)) return undefined;

@@ -42,7 +42,9 @@ export interface Summariser {
   standing(conversation: string): SummaryStanding | null;
   /** Ends what is made of a conversation; resolves when the provider's connection is closed. */
   stop(conversation: string): Promise<void>;
-  /** Ends all of it in good order, and begins nothing any more. */
+  /** The same for all conversations of an app. */
+  stopOf(app: string): Promise<void>;
+  /** Ends all of it in good order. */
   leave(): Promise<void>;
   /** Writes nothing from here on. */
   close(): void;

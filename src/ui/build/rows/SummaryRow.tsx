@@ -20,7 +20,7 @@ interface Props {
   part: Part | null;
   /** The next one, where it is being made or could not be. */
   next: SummarisingState | null;
-  /** How the summary is made now, where it was made in another way. */
+  /** Whether another model or prompt would make it now. */
   isStale: boolean;
   /** Whether its dispatches are unfolded under it. */
   isInspected: boolean;
@@ -37,7 +37,8 @@ export function SummaryRow({
   actions,
   ...bracket
 }: Props & Pick<Bracket, "first" | "last">) {
-  const [isEdited, setEdited] = useState(false);
+  // the one that is being put right, also where a newer one comes meanwhile
+  const [edited, setEdited] = useState<BenchSummary>();
   const carried = summary !== undefined && part?.carried === true;
   return (
     <>
@@ -57,13 +58,13 @@ export function SummaryRow({
         <span className={styles.who}>Summary</span>
         {summary === undefined ? (
           <span className={styles.waiting}>None yet that fits: what is older is carried as far as there is room.</span>
-        ) : isEdited ? (
+        ) : edited ? (
           <EditText
-            label={`Summary of the turns up to ${summary.turn}`}
-            text={summary.text}
+            label={`Summary of the turns up to ${edited.turn}`}
+            text={edited.text}
             does="Put it right"
-            onDone={(text) => actions.correct(summary.id, text)}
-            onCancel={() => setEdited(false)}
+            onDone={(text) => actions.correct(edited.id, text)}
+            onCancel={() => setEdited(undefined)}
           />
         ) : (
           <PlainText text={summary.text} />
@@ -86,10 +87,10 @@ export function SummaryRow({
           </ProblemNote>
         )}
         {actions.failure && <ProblemNote problem={actions.failure} />}
-        {!isEdited && next?.state !== "making" && (
+        {!edited && next?.state !== "making" && (
           <div className={styles.actions} data-stays={summary === undefined}>
             {summary && (
-              <button type="button" className="link" onClick={() => setEdited(true)}>
+              <button type="button" className="link" onClick={() => setEdited(summary)}>
                 put it right
               </button>
             )}
