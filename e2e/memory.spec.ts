@@ -1,3 +1,4 @@
+import type { BenchLine } from "@/contract/conversations";
 import type { Memory } from "@/core/context/policies/policies";
 import { type Calibration, marginOf, tokensOf } from "@/core/tokens/calibration";
 import { countsOf } from "@/core/tokens/counts";
@@ -30,6 +31,9 @@ test.describe("a window of 1,024 tokens", () => {
         expect(answer, `turn ${turn}`).toMatchObject({ status: 200 });
         conversation = answer.conversation;
       }
+      if (memory.kind !== "summary") return;
+      const { summaries } = await world.bench<BenchLine>("GET", `conversations/${conversation}`);
+      expect(summaries.length).toBeGreaterThan(5);
     });
 
   test("is refused before sending where everything is carried and does not fit, with the numbers and the way out", async ({

@@ -250,8 +250,8 @@ function finish(home: Home, answering: Answering, made: Made, sent: Sent = {}): 
 /** What a making used: what went before its last attempt is paid for as well, also where nothing came of that one. */
 function usageOf({ usage, paidBefore }: Made, currency: string): Usage | undefined {
   if (!usage && paidBefore === 0) return undefined;
-  const { price, ...used } = usage ?? { input: 0, output: 0, estimated: true, price: 0, currency };
-  return { ...used, price: Math.round((price + paidBefore) * 1e6) / 1e6 };
+  const last = usage ?? { input: 0, output: 0, estimated: true, price: 0, currency };
+  return { ...last, price: Math.round((last.price + paidBefore) * 1e6) / 1e6 };
 }
 
 /** Has what is older now summed up, where the memory wants that. */
