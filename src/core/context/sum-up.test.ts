@@ -42,7 +42,7 @@ describe("what is asked for a summary", () => {
   it("holds a turn that has no room by itself shortened, and nothing where not even that fits", () => {
     const long = asked({ turns: turnsOf(2, 2_000), window: 400 });
     expect(long).toMatchObject({ count: 1 });
-    expect(long?.text).toMatch(/word …$/);
+    expect(long?.text).toMatch(/ …$/);
     expect(long?.tokens).toBeLessThanOrEqual(300);
     expect(asked({ turns: turnsOf(1, 2_000), window: 20 })).toBeUndefined();
   });
