@@ -19,6 +19,8 @@ export class Rig {
   /** The data folder of the application. */
   readonly folder = mkdtempSync(join(tmpdir(), "finch-bench-"));
   private readonly children: ChildProcess[] = [];
+  /** Apps that were made so far. */
+  private made = 0;
 
   private constructor(private readonly firstPort: number) {
     const at = (place: number) => `http://127.0.0.1:${firstPort + place}`;
@@ -102,14 +104,17 @@ export class Rig {
       window: 100_000,
       price: { input: 1, output: 1, currency: "EUR" },
     };
+    // two groups may want the same of the source
+    this.made += 1;
+    const name = `${model.name} ${shape} ${this.made}`;
     const provider = await this.bench("providers", {
-      name: `${model.name} ${shape}`,
+      name,
       address: `${this.source}/${shape}`,
       profile: shape,
       credential: { kind: "none" },
       models: [model],
     });
-    return this.openApp(`${model.name} ${shape}`, provider.id, model.name);
+    return this.openApp(name, provider.id, model.name);
   }
 
   /** Makes an app that speaks through a provider which answers at once; gives its replies' address. */

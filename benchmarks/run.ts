@@ -39,7 +39,9 @@ try {
   await rig.start();
   for (const [name, measure] of Object.entries(groups))
     if (asked.length === 0 || asked.includes(name)) {
-      rows.push(...(await measure(rig)));
+      const measured = await measure(rig);
+      measured.forEach(print);
+      rows.push(...measured);
       // a connection that the server closed while this process was busy is let go of before the next call
       await new Promise((resolve) => setTimeout(resolve, 100));
     }
@@ -47,12 +49,13 @@ try {
   await rig.stop();
 }
 
-for (const { what, ratio, bar, isMost } of rows) {
+function print({ what, ratio, bar, isMost }: Row): void {
   const isMet = isMost ? ratio <= bar : ratio >= bar;
   console.log(
     `${isMet ? "met   " : "missed"}  ${ratio.toFixed(2).padStart(6)}  ${isMost ? "≤" : "≥"} ${String(bar).padEnd(4)}  ${what}`,
   );
 }
+
 // the figures on record are those of a whole run
 if (asked.length === 0) {
   const measured = rows.map(({ what, ratio, bar, isMost }) => ({
