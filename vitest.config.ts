@@ -5,6 +5,8 @@ export default defineConfig({
   resolve: { alias: { "@": fileURLToPath(new URL("./src", import.meta.url)) } },
   test: {
     testTimeout: 30_000,
+    // what is waited for may come from a thread that is still starting, on a machine with other work
+    expect: { poll: { timeout: 15_000 } },
     setupFiles: ["scripts/property-seed.ts"],
     include: ["src/**/*.test.{ts,tsx}", "benchmarks/**/*.test.ts"],
   },

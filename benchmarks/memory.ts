@@ -56,7 +56,7 @@ function sendingRow(home: Home, app: string): Row {
       now: 2,
     });
     return timed(() => {
-      const hanging = hangingOn(home, conversation, said.id);
+      const hanging = hangingOn(home, conversation, said.id, lastTen);
       const asked = {
         content: { ...content, memory: lastTen },
         variables: {},

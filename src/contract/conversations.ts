@@ -122,7 +122,7 @@ const benchLineSchema = linePageSchema.extend({
   clears: z.array(clearSchema),
   /** The pinned turns in it, wherever they stand. */
   pinned: z.array(pinnedTurnSchema),
-  /** Its summaries, the newest first, as far as they are of its newest turns. */
+  /** With its last page: its summaries, the newest first, as far as they are of its newest turns. */
   summaries: z.array(benchSummarySchema),
   /** The summary that is being made, or why it was not; null where neither is so. */
   summarising: summarisingSchema.nullable(),
@@ -140,7 +140,7 @@ export type BenchLine = z.infer<typeof benchLineSchema>;
 export type LineMessage = z.infer<typeof benchMessageSchema>;
 
 /** Some turns of a line, in order. */
-const stretchSchema = benchLineSchema.omit({ before: true }).extend({
+const stretchSchema = benchLineSchema.omit({ before: true, summaries: true, summarising: true }).extend({
   /** Turns that the whole line has. */
   turns: z.int(),
 });

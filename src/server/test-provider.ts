@@ -1,6 +1,7 @@
 import { createServer as createHttp, type RequestListener, type Server } from "node:http";
 import { createServer as createHttps } from "node:https";
 import type { AddressInfo } from "node:net";
+import { usualLimits } from "@/contract/providers";
 
 /** A small server of a test's own, on a port of its own. */
 export class TestProvider {
@@ -21,6 +22,19 @@ export class TestProvider {
     this.server.close();
   }
 }
+
+/** What a test's provider is wired with, where it does not matter. */
+export const plainWiring = {
+  name: "Test",
+  headers: {},
+  extras: {},
+  limits: usualLimits,
+  retries: 0,
+  atOnce: null,
+  proxy: null,
+  proxyLogin: null,
+  caFile: null,
+};
 
 /** The body of a request as text. */
 export async function bodyOf(request: AsyncIterable<Buffer>): Promise<string> {

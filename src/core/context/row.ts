@@ -23,6 +23,9 @@ export const rowSchema = z.object({
 });
 export type Row = z.infer<typeof rowSchema>;
 
+/** Pinned turns that a conversation may have: each is looked for whenever its line is read. */
+export const mostPins = 50;
+
 /** A turn that is carried wherever it stands: a visitor's message, and the reply to it in this line. */
 export const pinnedTurnSchema = z.object({ visitor: rowSchema, reply: rowSchema });
 export type PinnedTurn = z.infer<typeof pinnedTurnSchema>;

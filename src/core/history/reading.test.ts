@@ -50,6 +50,14 @@ describe("the lines of a history", () => {
     [[visitor("a"), visitor("b")], "it follows another message of the visitor"],
     [[visitor("a"), app("b"), app("c")], "it follows another reply"],
     [[visitor("a"), app("b", { after: 4 })], "it comes after message 4, which is not there yet"],
+    [[visitor("a"), app("b", { pin: true })], "a turn is pinned by the message of the visitor"],
+    [[visitor("a", { clear: true })], "a line is cleared after a reply"],
+    [
+      Array.from({ length: 51 }, () => [visitor("a", { pin: true }), app("b")])
+        .flat()
+        .slice(0, -1),
+      "50 turns of its conversation are pinned already",
+    ],
     [[visitor("a", { message: 2 })], "it is message 1 of its conversation, and says 2"],
     [
       [

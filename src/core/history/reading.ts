@@ -1,4 +1,5 @@
 import type { z } from "zod";
+import { mostPins } from "../context/row";
 import { type ReadRecord, recordSchema } from "./record";
 
 /** A line that does not fit: why, in a sentence. */
@@ -28,6 +29,7 @@ export class HistoryLines {
   private conversation: string | undefined;
   /** Roles of the messages of the conversation so far, by their numbers. */
   private roles: ("visitor" | "app")[] = [];
+  private pins = 0;
   private readonly lineOfUnanswered = new Map<string, number>();
 
   /** Reads a value that stood on a line. */
@@ -47,6 +49,9 @@ export class HistoryLines {
     const why = whyNot(record, after, roles);
     if (why !== undefined) return { ok: false, why };
     if (begins) this.begin(name);
+    if (record.pin && this.pins === mostPins)
+      return { ok: false, why: `${mostPins} turns of its conversation are pinned already` };
+    if (record.pin) this.pins += 1;
     this.roles.push(record.role);
     const place = (number: number | null) => `${name} ${number}`;
     if (record.role === "app") this.lineOfUnanswered.delete(place(after));
@@ -63,11 +68,14 @@ export class HistoryLines {
     this.seen.add(name);
     this.conversation = name;
     this.roles = [];
+    this.pins = 0;
   }
 }
 
 /** Why a line can't come after another, if it can't. */
 function whyNot(record: ReadRecord, after: number | null, roles: readonly ("visitor" | "app")[]): string | undefined {
+  if (record.pin && record.role === "app") return "a turn is pinned by the message of the visitor";
+  if ((record.clear || record.clearFor) && record.role === "visitor") return "a line is cleared after a reply";
   if (record.role === "app" && after === null) return "a conversation begins with the visitor";
   if (after !== null && after > roles.length) return `it comes after message ${after}, which is not there yet`;
   const before = after === null ? undefined : roles[after - 1];

@@ -21,7 +21,7 @@ import { rawTokens } from "@/core/tokens/calibration";
 import type { StoredApp } from "../apps/app-store";
 import { type Asker, tipFor } from "../conversations/access";
 import type { ListPlace, StoredConversation } from "../conversations/conversation-store";
-import { type Hanging, hangingOn } from "../conversations/line";
+import { hangingOn } from "../conversations/line";
 import type { RatingsOf } from "../conversations/mark-store";
 import type { Home } from "../home";
 import { refuse } from "../refusal";
@@ -176,7 +176,13 @@ export function benchLine(
 ): BenchLine {
   const tip = tipThrough(boot, conversation, through);
   const page = linePage(boot, conversation, tip, before);
-  return { ...page, ...besides(boot, app, conversation, tip, page.messages) };
+  const isLast = tip !== null && before === undefined;
+  return {
+    ...page,
+    ...besides(boot, app, conversation, tip, page.messages),
+    summaries: isLast ? boot.summaries.ofLine(conversation.id, tip) : [],
+    summarising: boot.summarising.standing(conversation.id),
+  };
 }
 
 /** Some turns of a line for the bench. */
@@ -210,8 +216,8 @@ function besides(
   const { branches } = boot;
   const cleared = branches.clearsIn(conversation.id);
   const pins = new Set(boot.pins.ofConversation(conversation.id).map(({ message }) => message));
-  const nothing: Hanging = { clears: [], pinned: [], summaries: [] };
-  const { clears, pinned, summaries } = tip === null ? nothing : hangingOn(boot, conversation.id, tip);
+  const { clears, pinned } =
+    tip === null ? { clears: [], pinned: [] } : hangingOn(boot, conversation.id, tip, { kind: "nothing" });
   const siblings = siblingsBeside(boot, conversation.id, messages);
   const ratings = boot.marks.ratingsOf(messages.map(({ id }) => id));
   return {
@@ -232,8 +238,6 @@ function besides(
     client: conversation.client,
     clears,
     pinned: pinned.map(pinnedRows),
-    summaries,
-    summarising: boot.summarising.standing(conversation.id),
     isApart: conversation.visitor !== null && tip !== conversation.tip,
   };
 }

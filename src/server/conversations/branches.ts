@@ -1,3 +1,4 @@
+import { mostPins } from "@/core/context/row";
 import type { ReplyFacts } from "@/core/conversation/message";
 import { piecesOf } from "@/core/conversation/pieces";
 import type { Candidate } from "@/core/reply/events";
@@ -122,9 +123,6 @@ export function modelIn({ provider, model }: Partial<Candidate>): Candidate | nu
     });
   return { provider, model };
 }
-
-/** Pinned turns that a conversation may have. */
-const mostPins = 50;
 
 /** Pins the turn of a visitor's message, or takes that away. @throws {Refusal} `not-found`, `conflict` */
 export function setPin(home: Home, id: string, isPin: boolean): void {

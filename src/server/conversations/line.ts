@@ -16,13 +16,13 @@ export interface Hanging {
 /**
  * What hangs on a line: its clears, its pinned turns, and its summaries.
  * @param end the end of the line
- * @param memory what the app remembers; any where nothing is said
+ * @param memory what the app remembers, which may carry no summary
  */
 export function hangingOn(
   { branches, pins, messages, summaries }: Pick<Home, "branches" | "pins" | "messages" | "summaries">,
   conversation: string,
   end: string,
-  memory?: Memory,
+  memory: Memory,
 ): Hanging {
   const pinned = pins.ofConversation(conversation).flatMap(({ message, depth }): Pinned[] => {
     if (branches.ancestorAt(conversation, end, depth) !== message) return [];
@@ -30,7 +30,7 @@ export function hangingOn(
     const [visitor, reply] = [messages.message(message), below && messages.message(below)];
     return visitor && reply ? [{ visitor, reply }] : [];
   });
-  const carriesSome = memory === undefined || policyOf(memory).inFull !== undefined;
+  const carriesSome = policyOf(memory).inFull !== undefined;
   return {
     clears: branches.clearsAbove(conversation, end),
     pinned,

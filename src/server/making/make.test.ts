@@ -1,6 +1,5 @@
 import type { ServerResponse } from "node:http";
 import { afterEach, beforeEach, describe, expect, it } from "vitest";
-import { usualLimits } from "@/contract/providers";
 import { piecesOf } from "@/core/conversation/pieces";
 import { problem } from "@/core/problem/problem";
 import type { LastEvent, NextAttempt } from "@/core/reply/events";
@@ -8,7 +7,7 @@ import { uncalibrated } from "@/core/tokens/calibration";
 import { compileProfile } from "@/core/wire/profile";
 import chatCompletions from "@/core/wire/profiles/chat-completions.json";
 import type { Resolved } from "../exchange/credentials";
-import { bodyOf, TestProvider } from "../test-provider";
+import { bodyOf, plainWiring, TestProvider } from "../test-provider";
 import { Gate } from "./gate";
 import { make } from "./make";
 import type { BegunDispatch, EndedDispatch, Means, Order, Sink, Speaker } from "./types";
@@ -69,19 +68,11 @@ function speaker(model = "m", change: Partial<Speaker["connection"]> = {}): Spea
   return {
     connection: {
       id: "pro_1",
-      name: "Test",
+      ...plainWiring,
       address: server.address,
       profile: compileProfile(chatCompletions),
       profileText: "{}",
       credential: { kind: "key", secret: { variable: "K" } },
-      headers: {},
-      extras: {},
-      limits: usualLimits,
-      retries: 0,
-      atOnce: null,
-      proxy: null,
-      proxyLogin: null,
-      caFile: null,
       ...change,
     },
     model: { name: model, price: { input: 1, output: 2, currency: "EUR" }, calibration: uncalibrated },

@@ -1,7 +1,6 @@
 import { createServer, type IncomingMessage, type Server, type ServerResponse } from "node:http";
 import type { AddressInfo } from "node:net";
 import { afterEach, beforeEach, describe, expect, it, vi } from "vitest";
-import { usualLimits } from "@/contract/providers";
 import type { Content } from "@/core/revision/revision";
 import { accessSchema } from "@/core/serving/access";
 import { uncalibrated } from "@/core/tokens/calibration";
@@ -13,6 +12,7 @@ import type { StoredApp } from "../apps/app-store";
 import { sendAgain } from "../dispatches/again";
 import { isRefusal } from "../refusal";
 import { testFolder } from "../test-folder";
+import { plainWiring } from "../test-provider";
 import { type AskedBy, ask, bench } from "./ask";
 import { numbered } from "./event-store";
 
@@ -47,18 +47,10 @@ beforeEach(async () => {
   const address = `http://127.0.0.1:${(server.address() as AddressInfo).port}/`;
   provider = home.providers.add(
     {
-      name: "Test",
+      ...plainWiring,
       address,
       profileText: JSON.stringify(chatCompletions),
       credential: { kind: "key", secret: { variable: "TEST_KEY" } },
-      headers: {},
-      extras: {},
-      limits: usualLimits,
-      retries: 0,
-      atOnce: null,
-      proxy: null,
-      proxyLogin: null,
-      caFile: null,
     },
     1,
   );

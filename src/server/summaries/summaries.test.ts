@@ -1,6 +1,5 @@
 import type { ServerResponse } from "node:http";
 import { afterEach, beforeEach, describe, expect, it } from "vitest";
-import { usualLimits } from "@/contract/providers";
 import { usualSummaryPrompt } from "@/core/context/sum-up";
 import type { Content } from "@/core/revision/revision";
 import { accessSchema } from "@/core/serving/access";
@@ -12,7 +11,7 @@ import { deleteBranch, setClear, setPin } from "../conversations/branches";
 import { deleteConversation } from "../conversations/delete";
 import { ask, bench } from "../replies/ask";
 import { testFolder } from "../test-folder";
-import { bodyOf, TestProvider } from "../test-provider";
+import { bodyOf, plainWiring, TestProvider } from "../test-provider";
 import { correctSummary, sumUpAnew } from "./summaries";
 
 interface Sent {
@@ -67,18 +66,10 @@ beforeEach(async () => {
   });
   const provider = home.providers.add(
     {
-      name: "Test",
+      ...plainWiring,
       address: server.address,
       profileText: JSON.stringify(chatCompletions),
       credential: { kind: "none" },
-      headers: {},
-      extras: {},
-      limits: usualLimits,
-      retries: 0,
-      atOnce: null,
-      proxy: null,
-      proxyLogin: null,
-      caFile: null,
     },
     1,
   );
@@ -94,6 +85,15 @@ afterEach(() => {
   remove();
   server.stop();
 });
+
+/** Keeps the next call for a summary waiting, until the test answers it. */
+function held(): { response: ServerResponse | undefined } {
+  const late: { response: ServerResponse | undefined } = { response: undefined };
+  sumUp = (response) => {
+    late.response = response;
+  };
+  return late;
+}
 
 /** Says something, and waits for the reply. */
 async function said(message: string, where: { conversation?: string; after?: string } = {}) {
@@ -264,17 +264,14 @@ describe("a summary that does not come as it should", () => {
   });
 
   it("and comes late is not waited for: the next message goes without it, the one after that with it", async () => {
-    let late: ServerResponse | undefined;
-    sumUp = (response) => {
-      late = response;
-    };
+    const late = held();
     const { conversation } = await talk(5);
     await said("Question 6?", { conversation });
-    await expect.poll(() => late).toBeDefined();
+    await expect.poll(() => late.response).toBeDefined();
     expect(home.summarising.standing(conversation)).toEqual({ state: "making", turn: 4 });
     await said("Question 7?", { conversation });
     expect(whole(replying.at(-1))).toContain("Question 1?");
-    say(late as ServerResponse, "Late summary.");
+    say(late.response as ServerResponse, "Late summary.");
     await settled(conversation);
     await said("Question 8?", { conversation });
     expect(whole(replying.at(-1))).toContain("Late summary.");
@@ -283,35 +280,29 @@ describe("a summary that does not come as it should", () => {
   });
 
   it("and is asked for twice is made once", async () => {
-    let late: ServerResponse | undefined;
-    sumUp = (response) => {
-      late = response;
-    };
+    const late = held();
     const { conversation } = await talk(5);
     await said("Question 6?", { conversation });
-    await expect.poll(() => late).toBeDefined();
+    await expect.poll(() => late.response).toBeDefined();
     const stored = home.conversations.byId(conversation);
     if (!stored) return expect.unreachable();
     expect(() => sumUpAnew(home, app, stored)).toThrow(/being made/);
     await said("Question 7?", { conversation });
     await said("Question 8?", { conversation });
-    say(late as ServerResponse, "Summary 1.");
+    say(late.response as ServerResponse, "Summary 1.");
     await settled(conversation);
     expect(summing).toHaveLength(1);
     expect(kept(conversation)).toHaveLength(1);
   });
 
   it("and is of a line that branches meanwhile goes along where the line holds what it covers, and nowhere else", async () => {
-    let late: ServerResponse | undefined;
-    sumUp = (response) => {
-      late = response;
-    };
+    const late = held();
     const { conversation, replies } = await talk(5);
     await said("Question 6?", { conversation });
-    await expect.poll(() => late).toBeDefined();
+    await expect.poll(() => late.response).toBeDefined();
     // another line from the middle, and one from below what is covered
     await said("Other 3?", { conversation, after: replies[1] });
-    say(late as ServerResponse, "Summary 1.");
+    say(late.response as ServerResponse, "Summary 1.");
     await settled(conversation);
     await said("Other 4?", { conversation });
     expect(whole(replying.at(-1))).toContain("Other 3?");
@@ -336,16 +327,13 @@ describe("a summary that does not come as it should", () => {
   it("and is of a line that is cleared while it is made in several calls is not gone on with", async () => {
     edit({ memory: { kind: "last-turns", turns: 1 } });
     const { conversation, replies } = await talk(30);
-    let late: ServerResponse | undefined;
-    sumUp = (response) => {
-      late = response;
-    };
+    const late = held();
     edit({ memory: { ...memory, by: { provider: slug, model: "small" } } });
     await said("Last?", { conversation });
-    await expect.poll(() => late).toBeDefined();
+    await expect.poll(() => late.response).toBeDefined();
     setClear(home, replies[1] ?? "", true);
     sumUp = (response) => say(response, "Another.");
-    say(late as ServerResponse, "First.");
+    say(late.response as ServerResponse, "First.");
     await settled(conversation);
     expect(kept(conversation).map(({ text, clear }) => [text, clear])).toEqual([["First.", null]]);
     await said("Now?", { conversation });
