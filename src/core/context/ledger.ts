@@ -2,9 +2,10 @@ import { z } from "zod";
 import { type Piece, textOf } from "../conversation/pieces";
 import { tokensOf } from "../tokens/calibration";
 import { countsOf, holdingSchema } from "../tokens/counts";
+import { judgedRows, type Reached, whyOut } from "./judged";
 import { leadSchema } from "./lead";
 import { policyOf } from "./policies/policies";
-import { judgedRows, type Reach, type Reached, whyOut } from "./reach";
+import type { Reach } from "./reach";
 import { reasonSchema } from "./reason";
 
 const judged = { tokens: z.int(), carried: z.boolean(), reason: reasonSchema };

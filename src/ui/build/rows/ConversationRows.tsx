@@ -2,7 +2,7 @@ import dynamic from "next/dynamic";
 import { Fragment, type ReactNode, useState } from "react";
 import type { LineMessage } from "@/contract/conversations";
 import type { Provider } from "@/contract/providers";
-import type { Reached } from "@/core/context/reach";
+import type { Reached } from "@/core/context/judged";
 import type { Candidate } from "@/core/reply/events";
 import { Fallible } from "../../shared/Fallible";
 import { wordsFor } from "../../shared/reasons";

@@ -1,4 +1,4 @@
-import type { Reached } from "@/core/context/reach";
+import type { Reached } from "@/core/context/judged";
 
 /** A stretch of rows, from one place up to another, which is not in it. */
 export interface Stretch {

@@ -1,6 +1,6 @@
 import type { Forecast } from "@/core/context/forecast";
+import { judgedRows } from "@/core/context/judged";
 import type { MemoryKind, Memory as MemoryOf } from "@/core/context/policies/policies";
-import { judgedRows } from "@/core/context/reach";
 import { duration, many } from "../../shared/format";
 import { shortly } from "../../shared/memory-words";
 import { ChoiceWord, NumberWord } from "../../shared/words";
