@@ -13,6 +13,7 @@ function talkOf(page: Page, world: World, slug: string) {
     message: page.getByRole("textbox"),
     say: async (text: string) => {
       await page.getByRole("textbox").fill(text);
+      await expect(page.getByRole("button", { name: "Send" })).toBeEnabled();
       await page.keyboard.press("Enter");
     },
     rows: page.getByRole("article"),
@@ -164,12 +165,39 @@ test.describe("the visitors' page", () => {
     expect(conversations).toEqual([]);
   });
 
+  test("whose scripts come late takes no click that it would lose, and keeps what is typed", async ({
+    page,
+    world,
+  }) => {
+    const slug = await world.makeApp("Late");
+    const talk = talkOf(page, world, slug);
+    await talk.dress({ questions: ["What is 12 * 7?"] });
+    let come = () => {};
+    const coming = new Promise<void>((resolve) => {
+      come = resolve;
+    });
+    await page.route("**/*.js", async (route) => {
+      await coming;
+      await route.continue();
+    });
+    await page.goto(`${world.address}/talk/${slug}`, { waitUntil: "commit" });
+    const question = page.getByRole("button", { name: "What is 12 * 7?" });
+    await expect(question).toBeDisabled();
+    await talk.message.fill("Typed early");
+    come();
+    await expect(question).toBeEnabled();
+    await expect(talk.message).toHaveValue("Typed early");
+    await talk.message.press("Enter");
+    await expect(talk.state("complete")).toBeVisible();
+    await expect(talk.rows.first()).toContainText("Typed early");
+  });
+
   test("announces a reply once it is whole, and can be used by keys alone", async ({ page, world }) => {
     const slug = await world.makeApp("Spoken");
     const talk = talkOf(page, world, slug);
     await talk.dress({ questions: ["What is 12 * 7?"], greeting: "Ask me." });
     await talk.open();
-    await expect(talk.message).toBeVisible();
+    await expect(page.getByRole("button", { name: "What is 12 * 7?" })).toBeEnabled();
     await page.getByRole("button", { name: "What is 12 * 7?" }).focus();
     await page.keyboard.press("Enter");
     await expect(page.getByRole("status").first()).toContainText("84");

@@ -19,7 +19,9 @@ export function Composer({ look, isUnderWay, canStop, keptAs, say, stop }: Props
   const isHeld = look.composer === "held" && isUnderWay;
 
   useEffect(() => {
-    if (keptAs) setText((typed) => typed || read(keptAs));
+    // the field is there before what hears its keys
+    const early = field.current?.value ?? "";
+    if (keptAs) setText((typed) => typed || early || read(keptAs));
   }, [keptAs]);
 
   const write = (next: string) => {

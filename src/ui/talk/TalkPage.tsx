@@ -32,6 +32,7 @@ export function TalkPage({ app, look, isTrial, sample }: Props) {
   );
   const title = titleOfPage(look, app.name);
   const isUnderWay = state.state !== "ready";
+  const canAsk = talk !== null || sample !== null;
   return (
     <div className="talk">
       <header className="talk-head">
@@ -44,6 +45,7 @@ export function TalkPage({ app, look, isTrial, sample }: Props) {
           <button
             type="button"
             className="talk-word"
+            disabled={!canAsk}
             aria-expanded={isListing}
             onClick={() => setListing((before) => !before)}
           >
@@ -68,7 +70,9 @@ export function TalkPage({ app, look, isTrial, sample }: Props) {
               Earlier messages
             </button>
           )}
-          {messages.length === 0 && <Beginning look={look} title={title} ask={(text) => talk?.say(text)} />}
+          {messages.length === 0 && (
+            <Beginning look={look} title={title} canAsk={canAsk} ask={(text) => talk?.say(text)} />
+          )}
           {messages.map((said) => (
             <Row
               key={said.id}
@@ -159,7 +163,15 @@ function storage(): Storage | undefined {
   }
 }
 
-function Beginning({ look, title, ask }: { look: Dress; title: string; ask: (text: string) => void }) {
+interface BeginningProps {
+  look: Dress;
+  title: string;
+  /** False while the page has come and what makes it work has not: a click would be lost. */
+  canAsk: boolean;
+  ask: (text: string) => void;
+}
+
+function Beginning({ look, title, canAsk, ask }: BeginningProps) {
   return (
     <div className="talk-beginning">
       {look.greeting && (
@@ -176,7 +188,7 @@ function Beginning({ look, title, ask }: { look: Dress; title: string; ask: (tex
         <ul className="talk-questions" aria-label="Questions to begin with">
           {look.questions.map((question) => (
             <li key={question}>
-              <button type="button" onClick={() => ask(question)} dir="auto">
+              <button type="button" disabled={!canAsk} onClick={() => ask(question)} dir="auto">
                 {question}
               </button>
             </li>
