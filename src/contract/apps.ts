@@ -39,7 +39,7 @@ const preflightSchema = z.object({
       what: z.string(),
       next: z.string(),
       /** Where it is put right. */
-      where: z.enum(["providers", "model", "prompt", "terminal"]),
+      where: z.enum(["providers", "model", "memory", "prompt", "terminal"]),
     }),
   ),
 });

@@ -65,6 +65,9 @@ const estimateSchema = z.object({
   /** Tokens in, by the replies that were given the first time. */
   input: z.int(),
   output: z.int(),
+  /** What the summaries that it makes meanwhile would take; null where its memory carries none. */
+  summaries: z.object({ count: z.int(), input: z.int(), output: z.int(), price: z.number() }).nullable(),
+  /** Of all of it. */
   price: z.number(),
   currency: z.string(),
 });

@@ -14,11 +14,43 @@ type Item = Preflight["items"][number];
 
 /** What is missing before the draft of an app can answer, with the next step for each. */
 export async function preflight(boot: Home, app: StoredApp): Promise<Preflight> {
-  const { provider: id, model, fallbacks = [] } = app.draft;
-  const all = [{ provider: id, model }, ...fallbacks];
-  const items = await Promise.all(all.map((candidate, place) => candidateItems(boot, candidate, place === 0)));
-  return { items: [...promptItems(app), ...items.flat(), ...(await environmentItems(boot))] };
+  const { provider, model, fallbacks = [], memory } = app.draft;
+  const summariser = memory.kind === "summary" && memory.by ? [{ ...memory.by, ...summing }] : [];
+  const all: Asked[] = [
+    { provider, model, ...answering },
+    ...fallbacks.map((fallback) => ({ ...fallback, ...standingIn })),
+    ...summariser,
+  ];
+  const items = await Promise.all(all.map((asked) => itemsOf(boot, asked)));
+  const found = [...promptItems(app), ...items.flat(), ...(await environmentItems(boot))];
+  // two of these models may lack the same; the first is the one that answers
+  return { items: found.filter(({ what }, at) => found.findIndex((each) => each.what === what) === at) };
 }
+
+/** A model that the draft asks, and what for. */
+interface Asked {
+  provider: string;
+  model: string;
+  blocks: boolean;
+  /** What its provider is to the app. */
+  whose: string;
+  where: Item["where"];
+  station: string;
+}
+
+const answering = {
+  blocks: true,
+  whose: "The provider that this app speaks through",
+  where: "model",
+  station: "Model station",
+} as const;
+const standingIn = { ...answering, blocks: false, whose: "The provider of a fallback" } as const;
+const summing = {
+  blocks: false,
+  whose: "The provider that sums up",
+  where: "memory",
+  station: "Memory station",
+} as const;
 
 function promptItems({ draft }: StoredApp): Item[] {
   return checksOf(draft, Number.POSITIVE_INFINITY).flatMap((check): Item[] => {
@@ -34,17 +66,11 @@ function promptItems({ draft }: StoredApp): Item[] {
   });
 }
 
-async function candidateItems(
-  boot: Home,
-  { provider: slug, model: name }: { provider: string; model: string },
-  isFirst: boolean,
-): Promise<Item[]> {
-  const item = (what: string, next: string, where: Item["where"]): Item => ({ blocks: isFirst, what, next, where });
+async function itemsOf(boot: Home, asked: Asked): Promise<Item[]> {
+  const { provider: slug, model: name, blocks, whose, where, station } = asked;
+  const item = (what: string, next: string, at: Item["where"] = where): Item => ({ blocks, what, next, where: at });
   const provider = boot.providers.bySlug(slug);
-  if (!provider)
-    return [
-      item("The provider that this app speaks through is gone.", "Choose another model in the Model station.", "model"),
-    ];
+  if (!provider) return [item(`${whose} is gone.`, `Choose another model in the ${station}.`)];
   const unset = variablesOf(provider.credential).filter((variable) => keyFrom(variable) === undefined);
   if (unset.length > 0)
     return unset.map((variable) =>
@@ -55,22 +81,20 @@ async function candidateItems(
       ),
     );
   const stored = boot.providers.model(provider.id, name);
-  if (!stored) return [item(`${provider.name} has no model ${name}.`, "Choose another in the Model station.", "model")];
-  return standingItems(await standingOf(boot, provider), provider, name, item);
+  if (!stored) return [item(`${provider.name} has no model ${name}.`, `Choose another in the ${station}.`)];
+  return standingItems(await standingOf(boot, provider), provider, asked, item);
 }
 
 function standingItems(
   { problem, models, allowance }: Awaited<ReturnType<typeof standingOf>>,
   { name }: StoredProvider,
-  model: string,
-  item: (what: string, next: string, where: Item["where"]) => Item,
+  { model, station }: Asked,
+  item: (what: string, next: string, at?: Item["where"]) => Item,
 ): Item[] {
   if (problem) return [item(`${name}: ${wordFor(problem.kind)}. ${problem.detail}`, problem.advice, "providers")];
   const listed = models.find((each) => each.name === model);
   if (models.length > 0 && !listed)
-    return [
-      item(`${name} does not list the model ${model}.`, "Choose one that it lists, in the Model station.", "model"),
-    ];
+    return [item(`${name} does not list the model ${model}.`, `Choose one that it lists, in the ${station}.`)];
   if (listed?.isOn === false)
     return [item(`${model} is not switched on at ${name}.`, "Switch it on in the list of its models.", "providers")];
   return allowance
@@ -78,7 +102,7 @@ function standingItems(
     .map(({ of, left, most, resets }) => ({
       blocks: false,
       what: `${name} has ${left} of ${most} ${of} left${resets === undefined ? "" : `, anew in ${resets}`}.`,
-      next: "Wait, or choose another model in the Model station.",
+      next: `Wait, or choose another model in the ${station}.`,
       where: "providers",
     }));
 }

@@ -6,6 +6,8 @@ import { lendFunctions } from "./functions";
 
 export type Database = Sqlite.Database;
 
+/** Milliseconds that this thread waits, with all that it does, for another connection to end its writing. */
+const patience = 2000;
 const migrationsFolder = join(process.cwd(), "src/server/database/migrations");
 
 /**
@@ -24,10 +26,20 @@ export function openDatabase(folder: string): Database {
   database.pragma("journal_mode = WAL");
   database.pragma("synchronous = NORMAL");
   database.pragma("foreign_keys = ON");
-  database.pragma("busy_timeout = 2000");
+  database.pragma(`busy_timeout = ${patience}`);
   lendFunctions(database);
   migrate(database);
   return database;
+}
+
+/** Does something that waits for another connection's writing for so many milliseconds only. */
+export function waiting<T>(database: Database, milliseconds: number, work: () => T): T {
+  database.pragma(`busy_timeout = ${milliseconds}`);
+  try {
+    return work();
+  } finally {
+    database.pragma(`busy_timeout = ${patience}`);
+  }
 }
 
 /** A further connection to an open database, which writes too. */

@@ -1,6 +1,8 @@
 import Sqlite from "better-sqlite3";
 import { type Problem, problem } from "@/core/problem/problem";
 
+const held = /^(?:SQLITE_BUSY|SQLITE_LOCKED)/;
+
 /** What a code of SQLite or of the system says about the data folder, and what to do. */
 const sayings: [code: RegExp, what: string, advice: string][] = [
   [
@@ -23,7 +25,7 @@ const sayings: [code: RegExp, what: string, advice: string][] = [
     "the disk does not do what it is asked to",
     "Look at the disk and the terminal, then start again.",
   ],
-  [/^(?:SQLITE_BUSY|SQLITE_LOCKED)/, "another program holds the database", "Close what has finch.sqlite open."],
+  [held, "another program holds the database", "Close what has finch.sqlite open."],
   [/^(?:ENOTDIR|EEXIST|EISDIR)/, "it is no folder", "Set FINCH_DATA to a folder."],
 ];
 
@@ -37,4 +39,9 @@ export function storageProblem(error: unknown): Problem | undefined {
   const code = isOurs ? String((error as { code?: unknown }).code) : "";
   const found = sayings.find(([pattern]) => pattern.test(code));
   return found && problem("no-storage", `The data folder can't be used: ${found[1]} (${code}).`, { advice: found[2] });
+}
+
+/** Whether an error says that another connection is writing just now. */
+export function isHeld(error: unknown): boolean {
+  return error instanceof Sqlite.SqliteError && held.test(error.code);
 }

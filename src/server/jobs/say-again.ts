@@ -1,9 +1,12 @@
 import type { SayAgainEstimate, Work } from "@/contract/jobs";
 import { measure } from "@/core/context/assemble";
-import { rowOf } from "@/core/context/row";
+import type { Reach } from "@/core/context/reach";
+import { isAnswer, type Row, rowOf } from "@/core/context/row";
 import type { Message, VisitorMessage } from "@/core/conversation/message";
 import { textOf } from "@/core/conversation/pieces";
 import { problem } from "@/core/problem/problem";
+import type { Candidate } from "@/core/reply/events";
+import type { Content } from "@/core/revision/revision";
 import { tokensOfCounts } from "@/core/tokens/calibration";
 import { priceOf } from "@/core/tokens/price";
 import type { StoredApp } from "../apps/app-store";
@@ -13,6 +16,8 @@ import type { Home } from "../home";
 import { Refusal, refuse } from "../refusal";
 import { type AskedBy, ask } from "../replies/ask";
 import { chosenFor } from "../replies/candidate";
+import { ForeseenSummaries } from "../summaries/foreseen";
+import { summariserOf } from "../summaries/next-step";
 import type { StoredJob } from "./job-store";
 
 type SayAgain = Extract<Work, { kind: "say-again" }>;
@@ -36,19 +41,39 @@ export function estimateSayingAgain(
   const { connection, model } = chosenFor(home, app.draft);
   const { window, calibration, price } = model;
   const by = { provider: connection.name, model: model.name };
-  const variables = app.draft.samples ?? {};
-  const asked = { content: app.draft, variables, by, window, calibration, now: Date.now() };
+  const foreseen = foreseenSummaries(home, app.draft, by);
+  const asked = { content: app.draft, variables: app.draft.samples ?? {}, by, window, calibration, now: Date.now() };
   const estimate = { messages: 0, input: 0, output: 0 };
   const line = [...lineOf(home, endOf(home, conversation, through))];
-  const rows = line.map(rowOf);
+  const rows = line.map((message): Row => (message.role === "app" ? { ...rowOf(message), by } : rowOf(message)));
+  let reach: Reach | undefined;
   for (const [at, message] of line.entries()) {
     if (message.role === "visitor") {
-      const measured = measure(asked, rows.slice(Math.max(at + 1 - mostSeen, 0), at + 1));
+      const summaries = foreseen?.newest && [foreseen.newest];
+      const measured = measure({ ...asked, summaries }, rows.slice(Math.max(at + 1 - mostSeen, 0), at + 1));
+      reach = measured.kind === "ready" ? measured.reach : undefined;
       estimate.messages += 1;
-      estimate.input += measured.kind === "ready" ? measured.reach.tokens : window;
-    } else estimate.output += message.reported ?? Math.round(tokensOfCounts(message.counts, calibration));
+      estimate.input += reach?.tokens ?? window;
+    } else {
+      estimate.output += message.reported ?? Math.round(tokensOfCounts(message.counts, calibration));
+      const visitor = line[at - 1];
+      if (visitor && isAnswer(rowOf(message))) foreseen?.answered({ visitor, reply: message }, reach);
+    }
   }
-  return { ...estimate, price: priceOf(estimate, price), currency: price.currency };
+  return {
+    ...estimate,
+    summaries: foreseen?.sum ?? null,
+    price: priceOf(estimate, price) + (foreseen?.sum.price ?? 0),
+    currency: price.currency,
+  };
+}
+
+/** The summaries that a conversation makes with some content; undefined where it makes none. */
+function foreseenSummaries(home: Home, content: Content, by: Candidate): ForeseenSummaries | undefined {
+  const { memory } = content;
+  if (memory.kind !== "summary") return undefined;
+  const summariser = summariserOf(home, content, memory);
+  return "kind" in summariser ? undefined : new ForeseenSummaries(memory, summariser.model, by);
 }
 
 /** Begins to say a line again. @param mostPrice what it may cost; undefined for any price */

@@ -143,6 +143,13 @@ describe("the preflight", () => {
       );
     expect((await items({})).join("\n")).toMatch(/\{\{desk\}\}.*Prompt station.*\n.*no model gone.*Model station/);
     expect(await items({ prompt: "Hello", model: "m" })).toEqual([]);
+    const summedUpBy = (model: string, name: string) =>
+      items({ prompt: "Hello", model: "m", memory: { kind: "summary", turns: 3, by: { provider: name, model } } });
+    expect(await summedUpBy("gone", provider.slug)).toEqual([expect.stringMatching(/no model gone.*Memory station/)]);
+    expect(await summedUpBy("m", "gone")).toEqual([
+      "The provider that sums up is gone. Choose another model in the Memory station.",
+    ]);
+    expect(await summedUpBy("m", provider.slug)).toEqual([]);
     delete process.env.TEST_KEY;
     expect((await items({ prompt: "Hello", model: "m" }))[0]).toMatch(
       /TEST_KEY, a key of Test, is not set. Add the line TEST_KEY=… to the file .env/,

@@ -2,6 +2,7 @@ import Sqlite from "better-sqlite3";
 import { afterEach, beforeEach, describe, expect, it, vi } from "vitest";
 import type { Message } from "@/core/conversation/message";
 import type { LastEvent, ReplyEvent } from "@/core/reply/events";
+import { openBeside } from "../database/database";
 import { addTurn, plainContent, plainFacts, talk } from "../test-conversation";
 import { testFolder } from "../test-folder";
 import type { PublishedEvent } from "./event-store";
@@ -77,13 +78,46 @@ describe("the reply hub", () => {
     vi.useFakeTimers({ toFake: ["performance", "setTimeout", "clearTimeout"] });
     home.hub.publish(reply, text("The "));
     expect(home.hub.untilCalm(10)).toBe(0);
-    vi.advanceTimersByTime(45);
+    vi.advanceTimersByTime(50);
     expect(home.hub.untilCalm(10)).toBeCloseTo(15);
     vi.advanceTimersByTime(15);
     expect(home.hub.untilCalm(10)).toBe(0);
     home.hub.publish(reply, text("9:40."), end);
-    vi.advanceTimersByTime(45);
+    vi.advanceTimersByTime(50);
     expect(home.hub.untilCalm(10)).toBe(0);
+  });
+
+  it("does not stand while another connection writes, keeps what is said, and writes it once it can", async () => {
+    const heard: PublishedEvent[] = [];
+    home.hub.follow(reply, (event) => heard.push(event));
+    const other = openBeside(home.folder);
+    other.exec("BEGIN IMMEDIATE");
+    home.hub.publish(reply, text("The "));
+    home.hub.publish(reply, text("9:40."), end);
+    expect(heard).toEqual([]);
+    expect(home.hub.untilCalm(10)).toBeGreaterThan(0);
+    expect(home.hub.problem).toBeUndefined();
+    other.exec("COMMIT");
+    other.close();
+    await home.hub.ended(reply);
+    expect(textsIn(heard)).toEqual(["The 9:40.", "end"]);
+    expect(home.hub.untilCalm(10)).toBe(0);
+  });
+
+  it("says that nothing can be written where another connection does not end, and goes on once it does", async () => {
+    vi.useFakeTimers({ toFake: ["performance", "setTimeout", "clearTimeout"] });
+    const other = openBeside(home.folder);
+    other.exec("BEGIN IMMEDIATE");
+    home.hub.publish(reply, text("Aye."), end);
+    vi.advanceTimersByTime(1_900);
+    expect(home.hub.problem).toBeUndefined();
+    vi.advanceTimersByTime(200);
+    expect(home.hub.problem?.detail).toContain("another program holds the database");
+    other.exec("COMMIT");
+    other.close();
+    vi.advanceTimersByTime(1_000);
+    expect(home.hub.problem).toBeUndefined();
+    expect(home.hub.isLive(reply)).toBe(false);
   });
 
   it("has committed every event before a reader gets it, with the same id and data", () => {

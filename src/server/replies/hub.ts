@@ -2,14 +2,17 @@ import type { Logger } from "pino";
 import { type Problem, problem } from "@/core/problem/problem";
 import { isLast, type LastEvent, type ReplyEvent } from "@/core/reply/events";
 import { emptyReply, fold, type Reply } from "@/core/reply/reply";
-import type { Database } from "../database/database";
-import { storageProblem } from "../database/storage";
+import { type Database, waiting } from "../database/database";
+import { isHeld, storageProblem } from "../database/storage";
 import type { Work } from "../database/work";
 import { Refusal } from "../refusal";
 import { type EventStore, numbered, type PublishedEvent, type StoredEvent } from "./event-store";
 
-/** Milliseconds between two writes of the text that comes in. */
-const tick = 50;
+/**
+ * Milliseconds between two writes of the text that comes in: a little more than the 50 at which much of it comes, so
+ * that what is late by a moment is still in the write it belongs to, not a whole one later.
+ */
+const tick = 55;
 /** Live replies at once from which on all that they say is gathered, ends too: one write for all of them. */
 const many = 16;
 /** Milliseconds that a write waits for text that may come just then. */
@@ -20,6 +23,9 @@ const pageSize = 64;
 const mostDropped = 4 * pageSize;
 /** Milliseconds until a write is tried again where the data folder can't be written. */
 const patience = 1000;
+/** Milliseconds until it is where another connection is writing just then, and for how long one may be at it. */
+const again = 2;
+const mostHeld = 2000;
 
 /** Gets committed events, in order. */
 export type Reader = (event: PublishedEvent) => void;
@@ -63,6 +69,8 @@ export class ReplyHub {
   private readonly everything = new Set<Reader>();
   private timer: NodeJS.Timeout | undefined;
   private lastFlush = 0;
+  /** Since when another connection keeps what is due from being written. */
+  private heldSince: number | undefined;
   private failure: Problem | undefined;
   private readonly onClosing = new Set<() => void>();
   /** Called when the data folder can't be written. */
@@ -197,7 +205,7 @@ export class ReplyHub {
     } as const;
     await within(Promise.allSettled([...this.live.values()].map((live) => live.halt(last))), patience);
     await within(all(), patience);
-    this.flush();
+    this.flush(mostHeld);
     clearTimeout(this.timer);
   }
 
@@ -223,6 +231,7 @@ export class ReplyHub {
 
   /** Milliseconds until other writes are in nobody's way: not while text is about to be written within `soon` milliseconds. */
   untilCalm(soon: number): number {
+    if (this.heldSince !== undefined) return again;
     const since = performance.now() - this.lastFlush;
     const isAboutTo = this.live.size > 0 && since > tick - soon && since < tick + slack;
     return isAboutTo ? tick + slack - since : 0;
@@ -235,30 +244,46 @@ export class ReplyHub {
     this.timer = setTimeout(() => this.flush(), due + slack);
   }
 
-  /** Writes what is pending, and tells it to the readers. Nothing is lost when a write fails: what is pending stays so. */
-  private flush(): void {
+  /**
+   * Writes what is pending, and tells it to the readers. Nothing is lost when a write fails: what is pending stays so.
+   * @param wait milliseconds that everything stands for another connection to end its writing; with none it is tried
+   *   again soon, and all else goes on
+   */
+  private flush(wait = 0): void {
     clearTimeout(this.timer);
     this.timer = undefined;
     this.lastFlush = performance.now();
     const due = [...this.live.values()].filter(({ pending, along }) => pending.length > 0 || along.length > 0);
     if (due.length === 0) return;
-    for (const event of this.committed(due)) {
+    for (const event of this.committed(due, wait)) {
       const live = this.live.get(event.reply);
       if (live) this.tell(live, event);
     }
   }
 
   /** Commits all that is due together, or each reply by itself where one of them can't be written. */
-  private committed(due: LiveReply[]): PublishedEvent[] {
+  private committed(due: LiveReply[], wait: number): PublishedEvent[] {
     try {
-      const published = this.commit(due);
+      const published = waiting(this.database, wait, () => this.commit(due));
       this.failure = undefined;
+      this.heldSince = undefined;
       return published;
     } catch (error) {
+      if (isHeld(error) && this.isHeldForNow()) return [];
       const failure = storageProblem(error);
       if (failure) return this.waitFor(failure, error);
-      return due.length === 1 ? this.giveUp(due[0] as LiveReply, error) : due.flatMap((live) => this.committed([live]));
+      return due.length === 1
+        ? this.giveUp(due[0] as LiveReply, error)
+        : due.flatMap((live) => this.committed([live], wait));
     }
+  }
+
+  /** Whether another connection has been writing for a moment only; it is tried again then. */
+  private isHeldForNow(): boolean {
+    this.heldSince ??= performance.now();
+    if (performance.now() > this.heldSince + mostHeld) return false;
+    this.timer ??= setTimeout(() => this.flush(), again);
+    return true;
   }
 
   private waitFor(failure: Problem, error: unknown): [] {

@@ -34,7 +34,7 @@ export interface Step {
 type SummaryMemory = Extract<Memory, { kind: "summary" }>;
 
 /** Older turns that may be left uncovered, carried in full, until there are so many: one call then covers all of them. */
-const batch = 4;
+export const batch = 4;
 /** Turns that are read at once. */
 const stretch = 32;
 
@@ -165,8 +165,8 @@ function leavesOut(
   return ahead.from > 0 && (ahead.track.turns[ahead.from - 1]?.number ?? 0) >= first.visitor.turn;
 }
 
-/** The model that sums up. */
-function summariserOf(
+/** The model that sums up; a problem where it is gone. */
+export function summariserOf(
   { providers }: Home,
   content: Content,
   { by }: SummaryMemory,

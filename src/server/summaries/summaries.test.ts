@@ -8,7 +8,9 @@ import { wholeAnswer } from "../answers/replies";
 import { deleteApp } from "../apps/app";
 import type { StoredApp } from "../apps/app-store";
 import { deleteBranch, setClear, setPin } from "../conversations/branches";
+import type { StoredConversation } from "../conversations/conversation-store";
 import { deleteConversation } from "../conversations/delete";
+import { estimateSayingAgain } from "../jobs/say-again";
 import { ask, bench } from "../replies/ask";
 import { testFolder } from "../test-folder";
 import { bodyOf, plainWiring, TestProvider } from "../test-provider";
@@ -176,6 +178,21 @@ describe("a running summary", () => {
     expect(kept(conversation)[0]?.price).toEqual({ amount: each, currency: "EUR" });
     expect(home.conversations.byId(conversation)?.price).toBe(each * 7 * 1_000_000);
     expect(home.spend.since(app.id, 0)).toBe(each * 7 * 1_000_000);
+  });
+
+  it("is reckoned with before a conversation is said again: as many as it would make, and what they cost", async () => {
+    const { conversation } = await talk(10);
+    const of = home.conversations.byId(conversation) as StoredConversation;
+    const withSummaries = estimateSayingAgain(home, app, of, undefined);
+    expect(withSummaries.summaries).toMatchObject({ count: summing.length });
+    edit({ memory: { kind: "last-turns", turns: 2 } });
+    const without = estimateSayingAgain(home, app, of, undefined);
+    expect(without.summaries).toBeNull();
+    const { input, output, price } = withSummaries.summaries ?? { input: 0, output: 0, price: 0 };
+    expect(price).toBeCloseTo(input + 2 * output);
+    expect(withSummaries.price).toBeCloseTo(withSummaries.input + 2 * withSummaries.output + price);
+    // each message from the seventh on would carry one
+    expect(withSummaries.input).toBeGreaterThan(without.input);
   });
 
   it("is made before that where room is so short that turns would be left out", async () => {

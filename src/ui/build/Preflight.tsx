@@ -15,6 +15,7 @@ export function Preflight({ app: { slug, draft } }: { app: App }) {
       draft.provider,
       draft.model,
       draft.fallbacks,
+      draft.memory.kind === "summary" ? draft.memory.by : undefined,
       variablesIn(draft.prompt),
       draft.variables,
       draft.samples,

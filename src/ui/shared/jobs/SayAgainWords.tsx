@@ -123,8 +123,15 @@ function Asked({
       {data && (
         <p className={styles.sentence}>
           Says <b>{many(data.messages, "message")}</b> again on the draft, one after another: about{" "}
-          <b>{count(data.input)}</b> tokens in and {count(data.output)} out, <b>{price(data.price, data.currency)}</b>.
-          At most for{" "}
+          <b>{count(data.input)}</b> tokens in and {count(data.output)} out
+          {data.summaries && data.summaries.count > 0 && (
+            <>
+              {" "}
+              (and {count(data.summaries.input)} in and {count(data.summaries.output)} out for{" "}
+              {many(data.summaries.count, "summary", "summaries")})
+            </>
+          )}
+          , <b>{price(data.price, data.currency)}</b>. At most for{" "}
           <NumberWord
             label={`Price at most, in ${data.currency}`}
             value={most}
