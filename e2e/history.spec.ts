@@ -18,6 +18,30 @@ async function say(
   return (await response.json()) as { reply: string; conversation: string; message: string };
 }
 
+/** Imports lines into an app, and waits until they are stored. */
+async function imported(world: World, slug: string, lines: object[]) {
+  const file = Buffer.from(lines.map((line) => JSON.stringify(line)).join("\n"));
+  const { id } = await world.bench<{ id: string }>("POST", `apps/${slug}/imports`, {
+    name: "lines.jsonl",
+    as: "jsonl",
+    bytes: file.length,
+  });
+  await fetch(`${world.address}/api/bench/jobs/${id}/parts?from=0`, { method: "PUT", body: new Uint8Array(file) });
+  const stateIs = (state: string) =>
+    expect
+      .poll(async () => (await world.bench<{ state: string }>("GET", `jobs/${id}`)).state, { timeout: 60_000 })
+      .toBe(state);
+  await stateIs("waiting");
+  await world.bench("POST", `jobs/${id}/store`);
+  await stateIs("done");
+}
+
+/** The lines of so many conversations of one turn. */
+const shortOnes = (count: number) =>
+  Array.from({ length: count }, (_, at) =>
+    (["visitor", "app"] as const).map((role) => ({ conversation: at + 1, role, text: `${role} ${at + 1}` })),
+  ).flat();
+
 const rowsOf = (page: Page) => page.getByRole("main").getByRole("listitem");
 const openHistory = (page: Page, world: World, slug: string, filter = "") =>
   page.goto(`${world.address}/apps/${slug}/history${filter}`);
@@ -152,6 +176,61 @@ test("older conversations come as one scrolls", async ({ page, world }) => {
     await expect(rowsOf(page).last()).toContainText("Number 1 ", { timeout: 500 });
   }).toPass();
   expect(await rowsOf(page).count()).toBeLessThan(40);
+});
+
+test("a long list is gone through both ways by key; of it, only what is about the screen is read again", async ({
+  page,
+  world,
+}) => {
+  test.slow();
+  const slug = await world.makeApp("Long list");
+  await imported(world, slug, shortOnes(260));
+  await openHistory(page, world, slug);
+  await expect(page.getByText("260 conversations.")).toBeVisible();
+  const first = await rowsOf(page).first().innerText();
+  await rowsOf(page).first().locator("[data-open]").focus();
+  await expect(async () => {
+    await page.keyboard.press("End");
+    await expect(page.locator("li[aria-posinset='260'] [data-open]")).toBeFocused({ timeout: 500 });
+  }).toPass();
+  const read: string[] = [];
+  page.on("request", (request) => {
+    if (/\/conversations\?/.test(request.url())) read.push(request.url());
+  });
+  await say(world, slug, "A new one");
+  await expect(page.getByText("261 conversations.")).toBeVisible();
+  await expect(page.getByRole("main")).toHaveAttribute("aria-busy", "false");
+  expect(read.length).toBeGreaterThan(0);
+  expect(read.length).toBeLessThanOrEqual(10);
+  await page.keyboard.press("Home");
+  await expect(rowsOf(page).first().locator("[data-open]")).toBeFocused();
+  await expect(rowsOf(page).first()).toContainText("A new one");
+  await expect(rowsOf(page).nth(1)).toHaveText(first, { useInnerText: true });
+});
+
+test("what can't be read of a list is said once, and read again by a click", async ({ page, world }) => {
+  const slug = await world.makeApp("Broken list");
+  await imported(world, slug, shortOnes(60));
+  await openHistory(page, world, slug);
+  await expect(page.getByText("60 conversations.")).toBeVisible();
+  let tries = 0;
+  await page.route(/\/conversations\?.*before=/, (route) => {
+    tries += 1;
+    return route.abort();
+  });
+  await rowsOf(page).first().locator("[data-open]").focus();
+  await page.keyboard.press("End");
+  const again = page.getByRole("button", { name: "read it again" });
+  await expect(again).toBeVisible();
+  await page.unroute(/\/conversations\?.*before=/);
+  expect(tries).toBe(1);
+  await again.click();
+  await expect(again).toBeHidden();
+  await rowsOf(page).last().locator("[data-open]").focus();
+  await expect(async () => {
+    await page.keyboard.press("End");
+    await expect(page.locator("li[aria-posinset='60'] [data-open]")).toBeFocused({ timeout: 500 });
+  }).toPass();
 });
 
 test("a file is checked before anything is stored: a bad line is named, a good file is imported whole", async ({
@@ -292,20 +371,7 @@ test("a conversation of 5,000 messages opens at its end, is scrolled both ways, 
     { role: "visitor", text: at === 1_249 ? "And the lighthouse?" : `Question ${at + 1}` },
     { role: "app", text: `Answer ${at + 1}. `.repeat(1 + (at % 7)) },
   ]).flat();
-  const file = Buffer.from(turns.map((line) => JSON.stringify(line)).join("\n"));
-  const { id } = await world.bench<{ id: string }>("POST", `apps/${slug}/imports`, {
-    name: "long.jsonl",
-    as: "jsonl",
-    bytes: file.length,
-  });
-  await fetch(`${world.address}/api/bench/jobs/${id}/parts?from=0`, { method: "PUT", body: new Uint8Array(file) });
-  const stateIs = (state: string) =>
-    expect
-      .poll(async () => (await world.bench<{ state: string }>("GET", `jobs/${id}`)).state, { timeout: 60_000 })
-      .toBe(state);
-  await stateIs("waiting");
-  await world.bench("POST", `jobs/${id}/store`);
-  await stateIs("done");
+  await imported(world, slug, turns);
   await openHistory(page, world, slug);
   const row = rowsOf(page).first();
   await row.getByRole("button", { name: /Question 1/ }).click();

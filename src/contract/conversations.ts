@@ -205,10 +205,17 @@ export type ListedConversation = z.infer<typeof listedSchema>;
 const historySchema = z.object({
   conversations: z.array(listedSchema),
   before: z.string().nullable(),
-  /** With the first page: what was found, and how many conversations there are. */
-  found: z.object({ conversations: z.int(), places: z.int(), of: z.int() }).nullable(),
 });
 export type HistoryPage = z.infer<typeof historySchema>;
+
+const countSchema = z.object({
+  /** Those that a filter finds, and the messages in them that say its words. */
+  conversations: z.int(),
+  places: z.int(),
+  /** All that there are. */
+  of: z.int(),
+});
+export type HistoryCount = z.infer<typeof countSchema>;
 
 /** What the filter of a history can be set to. */
 const choicesSchema = z.object({
@@ -291,6 +298,15 @@ export const benchConversations = {
     does: "Lists the conversations of an app that a filter finds, newest first, by page.",
     query: page.extend(filterSchema.shape),
     answers: { 200: json(historySchema) },
+    problems: ["not-found"],
+  }),
+  count: call({
+    method: "GET",
+    path: "/api/bench/apps/{slug}/history-count",
+    by: "bench",
+    does: "Counts what a filter finds.",
+    query: filterSchema,
+    answers: { 200: json(countSchema) },
     problems: ["not-found"],
   }),
   choices: call({

@@ -1,4 +1,4 @@
-import type { HistoryChoices, HistoryPage, ListedConversation } from "@/contract/conversations";
+import type { HistoryChoices, HistoryCount, HistoryPage, ListedConversation } from "@/contract/conversations";
 import { numbersOf, type Outline } from "@/core/context/outline";
 import type { Candidate } from "@/core/reply/events";
 import type { ReplyState } from "@/core/reply/reply";
@@ -150,8 +150,7 @@ export class HistoryReader {
     ).all({ ...conditions.values, ...after, count }) as FoundRow[];
   }
 
-  /** How many conversations a filter finds, and how many messages in them say its words. */
-  count(app: string, filter: Filter): { conversations: number; places: number } {
+  private count(app: string, filter: Filter): { conversations: number; places: number } {
     const conditions: Conditions | undefined = conditionsFor(app, filter);
     if (!conditions) return { conversations: 0, places: 0 };
     return this.prepared(
@@ -202,9 +201,12 @@ export class HistoryReader {
     return {
       conversations: shown.map((row) => this.listed(row, filter.words)),
       before: found.length > shown.length && last ? `${last.updated_at}-${last.id}` : null,
-      // it is counted once for each list
-      found: after === null ? { ...this.count(app, filter), of: this.count(app, {}).conversations } : null,
     };
+  }
+
+  /** How many conversations a filter finds, how many messages in them say its words, and of how many conversations. */
+  counted({ app, filter }: { app: string; filter: Filter }): HistoryCount {
+    return { ...this.count(app, filter), of: this.count(app, {}).conversations };
   }
 
   /** The line that ends with a message, without its texts. */

@@ -21,6 +21,7 @@ let lastExport = 0;
 /** What the reading thread is asked for. An export is read in parts, so that a search need not wait for it. */
 const methods = {
   page: (input: Parameters<HistoryReader["page"]>[0]) => history.page(input),
+  counted: (input: Parameters<HistoryReader["counted"]>[0]) => history.counted(input),
   turnsSaying: (input: Parameters<HistoryReader["turnsSaying"]>[0]) => history.turnsSaying(input),
   ids: ({ app, filter, most }: { app: string; filter: Filter; most: number }) => history.ids(app, filter, most),
   outline: ({ end }: { end: string }) => history.outline(end),

@@ -91,6 +91,7 @@ export const { GET, HEAD, POST, PUT, PATCH, DELETE, OPTIONS } = serve(boot, call
   },
   benchConversations: {
     list: (home, { slug, request, ...filter }) => historyPage(home, appAt(home, slug), filter),
+    count: (home, { slug, request, ...filter }) => home.reader.call("counted", { app: appAt(home, slug).id, filter }),
     choices: (home, { slug }) => home.reader.call("choices", { app: appAt(home, slug).id }),
     find: (home, { id, ...words }) => placesAnswer(home, conversationOfApp(home, id)[1], words),
     read: (home, { id, ...where }) => benchLine(home, ...conversationOfApp(home, id), where),
