@@ -24,6 +24,8 @@ export interface Step {
   kind: "ready";
   connection: StoredProvider;
   model: StoredModel;
+  /** The summary that it goes on from; null where it begins from the beginning. */
+  before: string | null;
   /** What the model is asked, and the most tokens of it. */
   text: string;
   tokens: number;
@@ -85,6 +87,7 @@ export function nextStep(
     kind: "ready",
     connection,
     model,
+    before: before?.id ?? null,
     text: asked.text,
     tokens: asked.tokens,
     covers: { message: last.reply.id, turn: last.visitor.turn, clear, by, leftOut, recipe },

@@ -398,6 +398,27 @@ describe("a summary that is there", () => {
     expect(summing).toHaveLength(1);
   });
 
+  it("that is put right while the next one is made from it is in that one", async () => {
+    const { conversation } = await talk(6);
+    const [first] = kept(conversation);
+    const late = held();
+    for (const turn of [7, 8, 9, 10]) await said(`Question ${turn}?`, { conversation });
+    await expect.poll(() => late.response).toBeDefined();
+    expect(whole(summing[1])).toContain("Summary 1.");
+    const closed = new Promise((resolve) => late.response?.on("close", resolve));
+    sumUp = (response) => say(response, "She is Marit, and asks about ten things.");
+    correctSummary(home, first?.id ?? "", "The visitor is Marit.");
+    await closed;
+    await settled(conversation);
+    expect(summing).toHaveLength(3);
+    expect(whole(summing[2])).toContain("The visitor is Marit.");
+    expect(whole(summing[2])).not.toContain("Summary 1.");
+    expect(kept(conversation).map(({ turn, text }) => [turn, text])).toEqual([
+      [8, "She is Marit, and asks about ten things."],
+      [4, "The visitor is Marit."],
+    ]);
+  });
+
   it("is stale with another prompt: it goes along until it is made anew, from the messages", async () => {
     const { conversation } = await talk(6);
     edit({ memory: { ...memory, prompt: "Shorten this." } });

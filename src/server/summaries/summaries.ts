@@ -27,5 +27,6 @@ export function sumUpAnew(home: Home, app: StoredApp, conversation: StoredConver
 export function correctSummary(home: Home, id: string, text: string): void {
   const summary = home.summaries.byId(id) ?? refuse("not-found", `There is no summary ${id}.`);
   home.summaries.correct(id, text);
+  home.summarising.corrected(summary);
   home.changes.tell(summary.conversation);
 }

@@ -21,6 +21,9 @@ interface Run {
   /** The last turn that what is made now is going to cover. */
   turn: number | undefined;
   making: Making | undefined;
+  /** The summary that what is made now goes on from, and whether its words were put right since. */
+  before: string | null;
+  isOutdated: boolean;
   isStopped: boolean;
 }
 
@@ -62,6 +65,13 @@ export class Summarising implements Summariser {
     return failure ? { state: "failed", problem: failure } : null;
   }
 
+  corrected({ id, conversation }: { id: string; conversation: string }): void {
+    const run = this.runs.get(conversation);
+    if (run?.before !== id) return;
+    run.isOutdated = true;
+    void run.making?.stop(stopped);
+  }
+
   async stop(conversation: string): Promise<void> {
     const run = this.runs.get(conversation);
     if (!run) return;
@@ -87,7 +97,15 @@ export class Summarising implements Summariser {
   /** Makes summaries until none is due. It never throws. */
   private async run(wanted: WantedSummary, on: null | undefined): Promise<void> {
     const { conversation } = wanted;
-    const run: Run = { app: wanted.app.id, next: new Map(), turn: undefined, making: undefined, isStopped: false };
+    const run: Run = {
+      app: wanted.app.id,
+      next: new Map(),
+      turn: undefined,
+      making: undefined,
+      before: null,
+      isOutdated: false,
+      isStopped: false,
+    };
     this.runs.set(conversation, run);
     this.failures.delete(conversation);
     try {
@@ -123,8 +141,15 @@ export class Summarising implements Summariser {
       if (!step) return;
       if (step.kind === "refused") throw new Refusal(step.problem);
       run.turn = step.covers.turn;
+      run.before = step.before;
+      run.isOutdated = false;
       this.home().changes.tell(wanted.conversation);
-      const kept = this.keep(wanted, step, await this.made(run, wanted, step));
+      const came = await this.made(run, wanted, step);
+      if (run.isOutdated) {
+        on = on && this.home().summaries.byId(on.id);
+        continue;
+      }
+      const kept = this.keep(wanted, step, came);
       if (!kept) return;
       on = kept;
     }

@@ -40,6 +40,8 @@ export interface Summariser {
   wantAnew(wanted: WantedSummary): void;
   /** Null where nothing is made, and nothing failed last. */
   standing(conversation: string): SummaryStanding | null;
+  /** Has what is being made on from a summary made over: its words were put right. */
+  corrected(summary: { id: string; conversation: string }): void;
   /** Ends what is made of a conversation; resolves when the provider's connection is closed. */
   stop(conversation: string): Promise<void>;
   /** The same for all conversations of an app. */
