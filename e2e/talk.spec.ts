@@ -3,6 +3,7 @@ import type { Page } from "@playwright/test";
 import { lookSchema } from "@/core/look/look";
 import { sampleNames } from "@/ui/talk/samples";
 import { expect, noLimits, test, type World, World as Worlds } from "./fixtures";
+import { lateScripts } from "./late-scripts";
 import { siteOf } from "./site";
 import { openWay } from "./way";
 
@@ -172,19 +173,12 @@ test.describe("the visitors' page", () => {
     const slug = await world.makeApp("Late");
     const talk = talkOf(page, world, slug);
     await talk.dress({ questions: ["What is 12 * 7?"] });
-    let come = () => {};
-    const coming = new Promise<void>((resolve) => {
-      come = resolve;
-    });
-    await page.route("**/*.js", async (route) => {
-      await coming;
-      await route.continue();
-    });
+    const scripts = await lateScripts(page);
     await page.goto(`${world.address}/talk/${slug}`, { waitUntil: "commit" });
     const question = page.getByRole("button", { name: "What is 12 * 7?" });
     await expect(question).toBeDisabled();
     await talk.message.fill("Typed early");
-    come();
+    scripts.come();
     await expect(question).toBeEnabled();
     await expect(talk.message).toHaveValue("Typed early");
     await talk.message.press("Enter");

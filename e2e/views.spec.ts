@@ -1,5 +1,6 @@
 import AxeBuilder from "@axe-core/playwright";
 import { buildOf, expect, test, World } from "./fixtures";
+import { lateScripts } from "./late-scripts";
 
 test("with an empty data folder the first thing is to wire a provider, then to make an app, then its first reply", async ({
   page,
@@ -200,6 +201,19 @@ test.describe("reachability", () => {
       await expect(page.getByRole("main")).toBeVisible();
       expect(await page.evaluate(() => document.documentElement.scrollWidth)).toBeLessThanOrEqual(1024);
     }
+  });
+
+  test("a view whose scripts come late shows nothing that would lose what is done on it", async ({ page, world }) => {
+    const scripts = await lateScripts(page);
+    await page.goto(`${world.address}/apps`, { waitUntil: "commit" });
+    await expect(page.getByRole("link", { name: "Providers" })).toBeVisible();
+    await expect(page.getByRole("button", { name: /Theme/ })).toBeDisabled();
+    await expect(page.getByRole("main")).toHaveCount(0);
+    scripts.come();
+    const name = page.getByRole("textbox", { name: "Name of the app" });
+    await name.fill("Early");
+    await expect(page.getByRole("button", { name: /Theme/ })).toBeEnabled();
+    await expect(name).toHaveValue("Early");
   });
 
   test("the theme is changed with one click and stays", async ({ page, world }) => {

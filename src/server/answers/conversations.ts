@@ -10,7 +10,6 @@ import type {
 import { mostCounted } from "@/contract/conversations";
 import type { Pinned } from "@/core/context/assemble";
 import { forecast } from "@/core/context/forecast";
-import type { Outline } from "@/core/context/outline";
 import { type PinnedTurn, rowOf } from "@/core/context/row";
 import type { AppMessage, Message, VisitorMessage } from "@/core/conversation/message";
 import { turnsOf } from "@/core/conversation/turns";
@@ -265,10 +264,9 @@ function siblingsBeside(
   );
 }
 
-/** A line of a conversation without its texts. */
-export async function outlineAnswer({ reader }: Home, conversation: StoredConversation): Promise<Outline> {
-  const end = tipFor({ kind: "bench" }, conversation);
-  return end === null ? { makers: [], rows: [] } : reader.call("outline", { end });
+/** A line of a conversation without its texts, as the text of an answer. */
+export async function outlineText({ reader }: Home, conversation: StoredConversation): Promise<string> {
+  return reader.call("outline", { end: tipFor({ kind: "bench" }, conversation) });
 }
 
 function pinnedRows({ visitor, reply }: Pinned): PinnedTurn {

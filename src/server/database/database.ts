@@ -34,11 +34,12 @@ export function openDatabase(folder: string): Database {
 
 /** Does something that waits for another connection's writing for so many milliseconds only. */
 export function waiting<T>(database: Database, milliseconds: number, work: () => T): T {
-  database.pragma(`busy_timeout = ${milliseconds}`);
+  // `exec` is a quarter of the work that `pragma` is
+  database.exec(`PRAGMA busy_timeout = ${milliseconds}`);
   try {
     return work();
   } finally {
-    database.pragma(`busy_timeout = ${patience}`);
+    database.exec(`PRAGMA busy_timeout = ${patience}`);
   }
 }
 

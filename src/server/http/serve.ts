@@ -36,6 +36,13 @@ export class Answered<T> {
   ) {}
 }
 
+/** An answer in JSON that was checked and written elsewhere. */
+export function written(text: string): Response {
+  return new Response(text, { headers: jsonHeaders });
+}
+
+const jsonHeaders = { "content-type": "application/json", "cache-control": "no-store" };
+
 type Answering<T> = T | Answered<T> | Response;
 
 /** Answers a call. A refusal that is thrown becomes a problem, in the shape that the call has for its errors. */
@@ -144,7 +151,7 @@ async function answer(
   if (declared.kind !== "json") return new Response(null, { status, headers });
   return new Response(JSON.stringify(declared.schema.parse(value)), {
     status,
-    headers: { "content-type": "application/json", "cache-control": "no-store", ...headers },
+    headers: { ...jsonHeaders, ...headers },
   });
 }
 

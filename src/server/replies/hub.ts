@@ -7,6 +7,17 @@ import { isHeld, storageProblem } from "../database/storage";
 import type { Work } from "../database/work";
 import { Refusal } from "../refusal";
 import { type EventStore, numbered, type PublishedEvent, type StoredEvent } from "./event-store";
+import {
+  type Begun,
+  gather,
+  isFull,
+  isText,
+  type LiveReply,
+  liveReply,
+  noteWritten,
+  pageSize,
+  type Reader,
+} from "./live-reply";
 
 /**
  * Milliseconds between two writes of the text that comes in: a little more than the 50 at which much of it comes, so
@@ -17,8 +28,6 @@ const tick = 55;
 const many = 16;
 /** Milliseconds that a write waits for text that may come just then. */
 const slack = 10;
-/** Events of a reply that are kept together. */
-const pageSize = 64;
 /** Events of late that are let go of, at most, for each page that is written. */
 const mostDropped = 4 * pageSize;
 /** Milliseconds until a write is tried again where the data folder can't be written. */
@@ -27,35 +36,7 @@ const patience = 1000;
 const again = 2;
 const mostHeld = 2000;
 
-/** Gets committed events, in order. */
-export type Reader = (event: PublishedEvent) => void;
-
 const stopped: LastEvent = { event: "end", data: { reason: "stopped" } };
-
-/** A reply as its making gives it to the hub. */
-export interface Begun {
-  reply: string;
-  conversation: string;
-  /** Ends the making early, with what the reply then ends with; resolves when the provider's connection is closed. */
-  halt: (last: LastEvent) => Promise<void>;
-  /** Writes that the reply failed, in a transaction, where its own end can't be written. */
-  fail: (failure: Problem) => void;
-}
-
-/** A reply that is being made. */
-interface LiveReply extends Begun {
-  /** The id of its last committed event. */
-  lastId: number;
-  /** Its committed events that do not fill a page yet. */
-  page: PublishedEvent[];
-  pending: ReplyEvent[];
-  along: Work[];
-  /** The kinds of events that were written at least once. */
-  shown: Set<string>;
-  readers: Set<Reader>;
-  ended: Promise<void>;
-  end: () => void;
-}
 
 /**
  * Carries the events of all replies from where they are made to whoever reads them. It commits
@@ -98,21 +79,7 @@ export class ReplyHub {
 
   /** Begins a reply. */
   begin(begun: Begun): void {
-    let end = () => {};
-    const ended = new Promise<void>((resolve) => {
-      end = resolve;
-    });
-    this.live.set(begun.reply, {
-      ...begun,
-      lastId: 0,
-      page: [],
-      pending: [],
-      along: [],
-      shown: new Set(),
-      readers: new Set(),
-      ended,
-      end,
-    });
+    this.live.set(begun.reply, liveReply(begun));
   }
 
   /**
@@ -378,21 +345,6 @@ export class ReplyHub {
   }
 }
 
-/** Whether a page is full with some more events, or with the last one there is. */
-function isFull(page: readonly StoredEvent[], more: readonly StoredEvent[]): boolean {
-  const last = more.at(-1);
-  return page.length + more.length >= pageSize || (last !== undefined && isLast(last));
-}
-
-/** Takes note that events of a reply were committed. */
-function noteWritten(live: LiveReply, said: readonly PublishedEvent[]): void {
-  if (isFull(live.page, said)) live.page = [];
-  else live.page.push(...said);
-  live.lastId += said.length;
-  live.pending = [];
-  live.along = [];
-}
-
 /** Waits for something, but no longer than so many milliseconds. */
 async function within(work: Promise<unknown>, patience: number): Promise<void> {
   let timer: NodeJS.Timeout | undefined;
@@ -403,16 +355,4 @@ async function within(work: Promise<unknown>, patience: number): Promise<void> {
     }),
   ]);
   clearTimeout(timer);
-}
-
-/** Adds an event to those that wait; text is joined to the text before it. */
-function gather(pending: ReplyEvent[], event: ReplyEvent): void {
-  const before = pending.at(-1);
-  if (before && isText(before) && isText(event) && before.event === event.event)
-    before.data = { text: before.data.text + event.data.text };
-  else pending.push({ ...event });
-}
-
-function isText(event: ReplyEvent): event is Extract<ReplyEvent, { event: "text" | "thought" }> {
-  return event.event === "text" || event.event === "thought";
 }

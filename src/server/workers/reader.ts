@@ -1,4 +1,5 @@
 import { workerData } from "node:worker_threads";
+import { outlineSchema } from "@/core/context/outline";
 import type { Filter } from "@/core/search/filter";
 import { RevisionReader } from "../apps/revision-reader";
 import { openForReading } from "../database/database";
@@ -24,7 +25,10 @@ const methods = {
   counted: (input: Parameters<HistoryReader["counted"]>[0]) => history.counted(input),
   turnsSaying: (input: Parameters<HistoryReader["turnsSaying"]>[0]) => history.turnsSaying(input),
   ids: ({ app, filter, most }: { app: string; filter: Filter; most: number }) => history.ids(app, filter, most),
-  outline: ({ end }: { end: string }) => history.outline(end),
+  /** As the text of an answer: a long one is checked and written here, since all else would wait for that. */
+  outline({ end }: { end: string | null }): string {
+    return JSON.stringify(outlineSchema.parse(end === null ? { makers: [], rows: [] } : history.outline(end)));
+  },
   revisions: ({ app, before, count }: { app: string; before: number; count: number }) =>
     revisions.page(app, before, count),
   choices: ({ app }: { app: string }) => history.choices(app),

@@ -1,9 +1,7 @@
 "use client";
 
-import { createCache, extractStyle, StyleProvider } from "@ant-design/cssinjs";
 import { QueryClient, QueryClientProvider } from "@tanstack/react-query";
 import { ConfigProvider } from "antd";
-import { useServerInsertedHTML } from "next/navigation";
 import { createContext, type ReactNode, useContext, useEffect, useState } from "react";
 import { antdTheme } from "../shared/antd-theme";
 import { paletteVariables, type ThemeName } from "../shared/palette";
@@ -55,30 +53,10 @@ export function Providers({
   };
 
   return (
-    <AntdStyles nonce={nonce}>
-      <ConfigProvider theme={antdTheme(theme)} csp={{ nonce }} wave={{ disabled: true }}>
-        <ThemeContext value={{ theme, nonce, toggle }}>
-          <QueryClientProvider client={client}>{children}</QueryClientProvider>
-        </ThemeContext>
-      </ConfigProvider>
-    </AntdStyles>
+    <ConfigProvider theme={antdTheme(theme)} csp={{ nonce }} wave={{ disabled: true }}>
+      <ThemeContext value={{ theme, nonce, toggle }}>
+        <QueryClientProvider client={client}>{children}</QueryClientProvider>
+      </ThemeContext>
+    </ConfigProvider>
   );
-}
-
-/** Sends Ant Design's styles along with the page, so that it does not flash unstyled. */
-function AntdStyles({ nonce, children }: { nonce: string; children: ReactNode }) {
-  const [cache] = useState(() => createCache());
-  const [sent] = useState({ yet: false });
-  useServerInsertedHTML(() => {
-    if (sent.yet) return null;
-    sent.yet = true;
-    return (
-      <style
-        id="antd"
-        nonce={nonce}
-        dangerouslySetInnerHTML={{ __html: extractStyle(cache, { plain: true, once: true }) }}
-      />
-    );
-  });
-  return <StyleProvider cache={cache}>{children}</StyleProvider>;
 }

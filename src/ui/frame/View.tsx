@@ -3,12 +3,16 @@
 import { usePathname } from "next/navigation";
 import type { ReactNode } from "react";
 import { Fallible } from "../shared/Fallible";
+import { useIsLive } from "../shared/use-is-live";
 
-/** The view that is open. What goes wrong in it leaves the bar, and with it the way to the others. */
+/**
+ * The view that is open, once it hears what is done on it: nothing that is typed early is lost. What goes wrong in it
+ * leaves the bar, and with it the way to the others.
+ */
 export function View({ children }: { children: ReactNode }) {
   return (
     <Fallible key={usePathname()} what="this view">
-      {children}
+      {useIsLive() && children}
     </Fallible>
   );
 }

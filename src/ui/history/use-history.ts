@@ -6,7 +6,8 @@ import { keys } from "../shared/queries";
 import { useChange } from "../shared/use-change";
 import { liveReplies } from "../shared/use-live-reply";
 import { askedFor, type FilterWords } from "./filter-words";
-import { type PackedConversation, packed, tokensOn } from "./strip-turns";
+import { type PackedConversation, packed } from "./strip-turns";
+import { afterPage, longestOf, type Page, pageAbove, placeOf, type Trail, top, trailTo } from "./trail";
 
 /** Pages that are kept, those about what is on the screen: so many are read again when something changes. */
 const mostPages = 10;
@@ -15,25 +16,6 @@ const farRows = 40;
 const pagesAround = 3;
 /** Milliseconds between two readings again: replies of many visitors end in a second. */
 const restMs = 1_000;
-
-/** Where a page of the list begins. */
-interface Place {
-  /** The conversation that it comes after, as the page before it tells it; undefined at the top. */
-  before: string | undefined;
-  /** Conversations above it. */
-  above: number;
-  /** Tokens on the longest strip of the first page, so that strips keep their length while one scrolls. */
-  longest: number | undefined;
-}
-/** The places of a page and of those above it, in order. */
-type Trail = readonly [...Place[], Place];
-
-interface Page {
-  conversations: PackedConversation[];
-  before: string | null;
-}
-
-const top: Trail = [{ before: undefined, above: 0, longest: undefined }];
 
 /** The conversations that a filter finds: a stretch of the list, as it was read while one scrolled. */
 export function useHistory(slug: string, filter: FilterWords) {
@@ -55,7 +37,7 @@ export function useHistory(slug: string, filter: FilterWords) {
     queryFn: ({ pageParam, signal }) => read(pageParam, signal),
     initialPageParam: top,
     getNextPageParam: (page: Page, _pages, trail: Trail) => afterPage(page, trail),
-    getPreviousPageParam: (_page, _pages, trail) => (trail.length > 1 ? (trail.slice(0, -1) as [Place]) : undefined),
+    getPreviousPageParam: (_page, _pages, trail) => pageAbove(trail),
     maxPages: mostPages,
     placeholderData: (last) => last,
   });
@@ -133,27 +115,6 @@ function useReadingAgain(slug: string): void {
       leaveJobs();
     };
   }, [client, slug]);
-}
-
-/** The trail of the page after one; undefined after the last. */
-function afterPage({ before, conversations }: Page, trail: Trail): Trail | undefined {
-  if (before === null) return undefined;
-  const { above, longest = longestOf(conversations) } = placeOf(trail);
-  return [...trail, { before, above: above + conversations.length, longest }];
-}
-
-/** The trail of the page that a row stands on, of those passed already. */
-function trailTo(trail: Trail, at: number): Trail {
-  const passed = trail.filter(({ above }) => above <= at);
-  return passed.length > 0 ? (passed as [Place]) : top;
-}
-
-function placeOf(trail: Trail): Place {
-  return trail.at(-1) as Place;
-}
-
-function longestOf(conversations: readonly PackedConversation[]): number {
-  return Math.max(1, ...conversations.map(({ strip }) => tokensOn(strip)));
 }
 
 /** Pages that were read at different times may overlap. */

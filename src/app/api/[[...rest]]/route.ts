@@ -8,7 +8,7 @@ import {
   callerLine,
   conversationPage,
   historyPage,
-  outlineAnswer,
+  outlineText,
   placesAnswer,
   reachAnswer,
 } from "@/server/answers/conversations";
@@ -46,7 +46,7 @@ import { doorOf, talkBase } from "@/server/http/door";
 import { exportHistory } from "@/server/http/export";
 import { healthAnswer } from "@/server/http/health";
 import { askForReply, readReply } from "@/server/http/replies";
-import { Answered, serve } from "@/server/http/serve";
+import { Answered, serve, written } from "@/server/http/serve";
 import { benchStream, lastEventId, linesOf } from "@/server/http/streams";
 import { forgetVisitor, openVisitor } from "@/server/http/visitors";
 import { beginImport, storeImport, takePart } from "@/server/jobs/import-job";
@@ -95,7 +95,7 @@ export const { GET, HEAD, POST, PUT, PATCH, DELETE, OPTIONS } = serve(boot, call
     choices: (home, { slug }) => home.reader.call("choices", { app: appAt(home, slug).id }),
     find: (home, { id, ...words }) => placesAnswer(home, conversationOfApp(home, id)[1], words),
     read: (home, { id, ...where }) => benchLine(home, ...conversationOfApp(home, id), where),
-    outline: (home, { id }) => outlineAnswer(home, conversationOfApp(home, id)[1]),
+    outline: async (home, { id }) => written(await outlineText(home, conversationOfApp(home, id)[1])),
     turns: (home, { id, ...which }) => benchTurns(home, ...conversationOfApp(home, id), which),
     found: async (home, { slug, request, ...filter }) => ({
       ids: await home.reader.call("ids", { app: appAt(home, slug).id, filter, most: mostChosen }),

@@ -1,0 +1,12 @@
+import { useSyncExternalStore } from "react";
+
+const never = () => () => {};
+
+/** Whether the page hears what is done on it: not yet in the page as the server sends it, where a click would be lost. */
+export function useIsLive(): boolean {
+  return useSyncExternalStore(
+    never,
+    () => true,
+    () => false,
+  );
+}
