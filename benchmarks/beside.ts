@@ -27,9 +27,8 @@ export async function besideRows(rig: Rig): Promise<Row[]> {
   await all();
   const [alone, aloneStall] = await Promise.all([all().then(gapsOf), steadyStall(rig)]);
   const job = await begun(rig, slug, file);
-  const work = Promise.all([stored(rig, job), searched(rig, slug), exported(rig, slug)]);
-  const [beside, stall] = await Promise.all([all().then(gapsOf), steadyStall(rig)]);
-  await work;
+  const work = [stored(rig, job), searched(rig, slug), exported(rig, slug)];
+  const [beside, stall] = await Promise.all([all().then(gapsOf), steadyStall(rig), ...work]);
   const row = (what: string, ratio: number, bar: number): Row => ({
     what: `${streams} streams while a history is imported, exported and searched: ${what}`,
     ratio,
@@ -51,7 +50,7 @@ export async function besideRows(rig: Rig): Promise<Row[]> {
 /** For how long the event loop stands at most while all streams are under way: not as they begin and end. */
 async function steadyStall(rig: Rig): Promise<number> {
   await rest(2_000);
-  await rig.stall();
+  await rig.watch();
   await rest((seconds - 5) * 1_000);
   return rig.stall();
 }

@@ -8,6 +8,7 @@ import Sqlite from "better-sqlite3";
 import type { Memory } from "@/core/context/policies/policies";
 import { freePorts } from "../scripts/free-ports";
 import { server } from "../scripts/prepare.mjs";
+import type { Asked } from "./heap";
 
 const agent = new Agent({ keepAlive: true, maxSockets: 1000 });
 
@@ -57,12 +58,17 @@ export class Rig {
     return this.told("heap");
   }
 
-  /** Milliseconds for which its event loop stood at most since that was asked before. */
+  /** Has its event loop watched, until it is asked for how long that stood. */
+  async watch(): Promise<void> {
+    await this.told("watch");
+  }
+
+  /** Milliseconds for which its event loop stood at most since it was watched. */
   stall(): Promise<number> {
     return this.told("stall");
   }
 
-  private async told(what: "heap" | "stall"): Promise<number> {
+  private async told(what: Asked): Promise<number> {
     const app = this.children[2];
     if (!app) throw new Error("The application does not run.");
     app.send(what);

@@ -221,7 +221,10 @@ export class ReplyHub {
     this.timer = undefined;
     this.lastFlush = performance.now();
     const due = [...this.live.values()].filter(({ pending, along }) => pending.length > 0 || along.length > 0);
-    if (due.length === 0) return;
+    if (due.length === 0) {
+      this.heldSince = undefined;
+      return;
+    }
     for (const event of this.committed(due, wait)) {
       const live = this.live.get(event.reply);
       if (live) this.tell(live, event);
@@ -236,7 +239,8 @@ export class ReplyHub {
       this.heldSince = undefined;
       return published;
     } catch (error) {
-      if (isHeld(error) && this.isHeldForNow()) return [];
+      if (!isHeld(error)) this.heldSince = undefined;
+      else if (this.isHeldForNow()) return [];
       const failure = storageProblem(error);
       if (failure) return this.waitFor(failure, error);
       return due.length === 1

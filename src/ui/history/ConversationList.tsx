@@ -56,8 +56,8 @@ export function ConversationList(props: Props) {
     if (last >= end - ahead) onNearEnd();
   }, [last, end, onNearEnd]);
   useEffect(() => {
-    const row = list.current?.querySelector<HTMLElement>(`[data-at="${wanted.current}"] [data-open]`);
-    row?.focus();
+    if (wanted.current === undefined) return;
+    list.current?.querySelector<HTMLElement>(`[data-at="${wanted.current}"] [data-open]`)?.focus();
   });
 
   const toggle = (id: string) => {
