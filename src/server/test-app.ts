@@ -1,4 +1,5 @@
 import type { IncomingMessage, ServerResponse } from "node:http";
+import { afterEach, beforeEach } from "vitest";
 import type { Content } from "@/core/revision/revision";
 import chatCompletions from "@/core/wire/profiles/chat-completions.json";
 import type { StoredApp } from "./apps/app-store";
@@ -15,25 +16,36 @@ export const usualPrice = 38;
 
 /** A data folder with one provider, which a test answers for, and an app that speaks through it. */
 export class TestApp {
-  app: StoredApp;
+  home!: Home;
+  app!: StoredApp;
   /** The provider, and the name by which revisions know it. */
-  readonly provider: string;
-  readonly slug: string;
+  provider = "";
+  slug = "";
   /** What the provider got, and what it does with the next calls. */
-  readonly requests: { headers: IncomingMessage["headers"]; body: string }[] = [];
+  requests: { headers: IncomingMessage["headers"]; body: string }[] = [];
   respond: (response: ServerResponse, body: string) => void = streams(["Aye."]);
+  private server: TestProvider | undefined;
+  private remove = () => {};
 
-  readonly home: Home;
-  private readonly remove: () => void;
+  /** One that is made anew for each test of a file. */
+  static each(): TestApp {
+    const on = new TestApp();
+    beforeEach(() => on.start());
+    afterEach(() => on.stop());
+    return on;
+  }
 
-  private constructor(private readonly server: TestProvider) {
+  async start(): Promise<void> {
+    process.env.TEST_KEY = testKey;
+    this.requests = [];
+    this.respond = streams(["Aye."]);
+    this.server = await TestProvider.start((request, response) => this.take(request, response));
     ({ home: this.home, remove: this.remove } = testFolder());
     const { providers, apps } = this.home;
-    process.env.TEST_KEY = testKey;
     this.provider = providers.add(
       {
         ...plainWiring,
-        address: `${server.address}/`,
+        address: `${this.server.address}/`,
         profileText: JSON.stringify(chatCompletions),
         credential: { kind: "key", secret: { variable: "TEST_KEY" } },
       },
@@ -45,16 +57,9 @@ export class TestApp {
     this.app = apps.make("A", this.content({}), 1);
   }
 
-  static async start(): Promise<TestApp> {
-    let on: TestApp | undefined;
-    const server = await TestProvider.start((request, response) => on?.take(request, response));
-    on = new TestApp(server);
-    return on;
-  }
-
   stop(): void {
     this.remove();
-    this.server.stop();
+    this.server?.stop();
   }
 
   /** What the app is at first, with a change. */

@@ -1,29 +1,22 @@
-import { afterEach, beforeEach, describe, expect, it } from "vitest";
+import { describe, expect, it } from "vitest";
 import { dispatchesOf } from "../answers/dispatches";
 import { wholeAnswer } from "../answers/replies";
-import type { Home } from "../home";
 import { ask, bench } from "../replies/ask";
 import { streams, TestApp, testKey } from "../test-app";
 import { sendAgain } from "./again";
 
-let on: TestApp;
-let home: Home;
-beforeEach(async () => {
-  on = await TestApp.start();
-  ({ home } = on);
-});
-afterEach(() => on.stop());
+const on = TestApp.each();
 
 describe("a dispatch", () => {
   it("is shown with its ledger, its request without the key, its arrivals and what was read", async () => {
     on.respond = streams(["The ", "9:40."]);
-    const { reply } = ask(home, on.app, bench, { message: "Hello" });
-    await wholeAnswer(home, reply);
-    home.dispatches.setReader(reply, [
+    const { reply } = ask(on.home, on.app, bench, { message: "Hello" });
+    await wholeAnswer(on.home, reply);
+    on.home.dispatches.setReader(reply, [
       [5, 4],
       [300, 5],
     ]);
-    const [shown] = dispatchesOf(home, reply);
+    const [shown] = dispatchesOf(on.home, reply);
     expect(shown).toMatchObject({ attempt: 1, status: 200, end: "complete", text: "The 9:40.", isThinned: false });
     expect(shown?.request.headers.authorization).toBe("Bearer ••••");
     expect(shown?.curl).toContain("Bearer $TEST_KEY");
@@ -42,36 +35,36 @@ describe("a dispatch", () => {
 
   it("is sent again as it was edited, with the key, and only to its own provider", async () => {
     on.respond = streams(["Aye."]);
-    const { reply } = ask(home, on.app, bench, { message: "Hello" });
-    await wholeAnswer(home, reply);
-    const [first] = dispatchesOf(home, reply);
+    const { reply } = ask(on.home, on.app, bench, { message: "Hello" });
+    await wholeAnswer(on.home, reply);
+    const [first] = dispatchesOf(on.home, reply);
     if (!first) throw new Error("There is no dispatch.");
     const { url, headers } = first.request;
     const body = JSON.stringify({ model: "edited" });
-    const answer = await sendAgain(home, first.id, { url, headers, body }, new AbortController().signal);
+    const answer = await sendAgain(on.home, first.id, { url, headers, body }, new AbortController().signal);
     expect(answer).toMatchObject({ status: 200, text: expect.stringContaining("Aye."), problem: null });
     expect(on.requests[1]).toMatchObject({ headers: { authorization: `Bearer ${testKey}` }, body });
-    expect(home.dispatches.ofReply(reply)).toHaveLength(1);
+    expect(on.home.dispatches.ofReply(reply)).toHaveLength(1);
     const elsewhere = { url: "http://127.0.0.1:9/x", headers, body };
-    await expect(sendAgain(home, first.id, elsewhere, new AbortController().signal)).rejects.toThrow(
+    await expect(sendAgain(on.home, first.id, elsewhere, new AbortController().signal)).rejects.toThrow(
       /can be sent to http:\/\/127.0.0.1:\d+ only/,
     );
   });
 
   it("keeps its ledger, usage and outcome when its bytes are thinned out", async () => {
     on.respond = streams(["Aye."]);
-    const { reply } = ask(home, on.app, bench, { message: "Hello" });
-    await wholeAnswer(home, reply);
-    await home.packing.start();
-    expect(home.dispatches.sizes().count).toBe(1);
-    expect(home.dispatches.thin(Date.now() + 1)).toBe(1);
-    expect(dispatchesOf(home, reply)[0]).toMatchObject({
+    const { reply } = ask(on.home, on.app, bench, { message: "Hello" });
+    await wholeAnswer(on.home, reply);
+    await on.home.packing.start();
+    expect(on.home.dispatches.sizes().count).toBe(1);
+    expect(on.home.dispatches.thin(Date.now() + 1)).toBe(1);
+    expect(dispatchesOf(on.home, reply)[0]).toMatchObject({
       isThinned: true,
       arrivals: [],
       end: "complete",
       usage: { input: 30 },
       request: { body: "" },
     });
-    expect(home.dispatches.sizes()).toEqual({ count: 0, bytes: 0 });
+    expect(on.home.dispatches.sizes()).toEqual({ count: 0, bytes: 0 });
   });
 });

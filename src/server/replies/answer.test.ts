@@ -1,25 +1,18 @@
-import { afterEach, beforeEach, describe, expect, it, vi } from "vitest";
+import { describe, expect, it, vi } from "vitest";
 import { uncalibrated } from "@/core/tokens/calibration";
 import { dispatchesOf } from "../answers/dispatches";
 import { wholeAnswer } from "../answers/replies";
 import { deleteApp } from "../apps/app";
-import type { Home } from "../home";
 import { streams, TestApp, testKey } from "../test-app";
 import { type AskedBy, ask, bench } from "./ask";
 
-let on: TestApp;
-let home: Home;
-beforeEach(async () => {
-  on = await TestApp.start();
-  ({ home } = on);
-});
-afterEach(() => on.stop());
+const on = TestApp.each();
 
 describe("a reply on its way", () => {
   it("carries the prompt and the line, with the key in its header alone", async () => {
     on.respond = streams(["Aye."]);
-    const { reply } = ask(home, on.app, bench, { message: "Hello" });
-    expect(await wholeAnswer(home, reply)).toMatchObject({ text: "Aye.", end: "complete" });
+    const { reply } = ask(on.home, on.app, bench, { message: "Hello" });
+    expect(await wholeAnswer(on.home, reply)).toMatchObject({ text: "Aye.", end: "complete" });
     expect(on.requests[0]?.headers.authorization).toBe(`Bearer ${testKey}`);
     expect(JSON.parse(on.requests[0]?.body ?? "")).toMatchObject({
       model: "m",
@@ -33,18 +26,18 @@ describe("a reply on its way", () => {
 
   it("costs what the provider reported, and teaches the estimate", async () => {
     on.respond = streams(["Aye."]);
-    const { reply } = ask(home, on.app, bench, { message: "Hello" });
-    const { usage } = await wholeAnswer(home, reply);
+    const { reply } = ask(on.home, on.app, bench, { message: "Hello" });
+    const { usage } = await wholeAnswer(on.home, reply);
     expect(usage).toEqual({ input: 30, output: 4, estimated: false, price: 38, currency: "EUR" });
-    expect(home.providers.model(on.provider, "m")?.calibration).toMatchObject({ calls: 2 });
-    expect(home.messages.message(reply)).toMatchObject({ reported: 4, state: "complete" });
+    expect(on.home.providers.model(on.provider, "m")?.calibration).toMatchObject({ calls: 2 });
+    expect(on.home.messages.message(reply)).toMatchObject({ reported: 4, state: "complete" });
   });
 
   it("is estimated where the provider reports nothing, and says so", async () => {
     on.respond = streams(["Aye."], "stop", false);
-    const { usage } = await wholeAnswer(home, ask(home, on.app, bench, { message: "Hello" }).reply);
+    const { usage } = await wholeAnswer(on.home, ask(on.home, on.app, bench, { message: "Hello" }).reply);
     expect(usage).toMatchObject({ estimated: true, output: 2 });
-    expect(home.providers.model(on.provider, "m")?.calibration.calls).toBe(0);
+    expect(on.home.providers.model(on.provider, "m")?.calibration.calls).toBe(0);
   });
 
   it("leaves no key anywhere in the database, though the provider echoes it", async () => {
@@ -55,26 +48,26 @@ describe("a reply on its way", () => {
       response.write(event.slice(0, middle));
       setImmediate(() => response.end(event.slice(middle)));
     };
-    const { reply } = ask(home, on.app, bench, { message: "Hello" });
-    expect((await wholeAnswer(home, reply)).text).toBe(`your key is ${"*".repeat(testKey.length)}.`);
-    const tables = home.database
+    const { reply } = ask(on.home, on.app, bench, { message: "Hello" });
+    expect((await wholeAnswer(on.home, reply)).text).toBe(`your key is ${"*".repeat(testKey.length)}.`);
+    const tables = on.home.database
       .prepare<[], { name: string }>("SELECT name FROM sqlite_schema WHERE type = 'table'")
       .all();
     for (const { name } of tables)
-      for (const row of home.database.prepare<[], object>(`SELECT * FROM ${name}`).all())
+      for (const row of on.home.database.prepare<[], object>(`SELECT * FROM ${name}`).all())
         for (const value of Object.values(row)) expect(Buffer.from(String(value)).includes(testKey)).toBe(false);
-    expect(home.database.prepare("SELECT request FROM dispatches").pluck().get()).toContain("Bearer ••••");
+    expect(on.home.database.prepare("SELECT request FROM dispatches").pluck().get()).toContain("Bearer ••••");
   });
 
   it("keeps the bytes of its dispatch as they came", async () => {
     on.respond = streams(["The ", "9:40."]);
-    const { reply } = ask(home, on.app, bench, { message: "Hello" });
-    await wholeAnswer(home, reply);
-    const [dispatch] = home.dispatches.ofReply(reply);
+    const { reply } = ask(on.home, on.app, bench, { message: "Hello" });
+    await wholeAnswer(on.home, reply);
+    const [dispatch] = on.home.dispatches.ofReply(reply);
     expect(dispatch?.bytes?.toString()).toMatch(/^data: .*9:40.*data: \[DONE\]\n\n$/s);
     expect(dispatch?.arrivals.reduce((sum, [, length]) => sum + length, 0)).toBe(dispatch?.bytes?.length);
-    await home.packing.start();
-    expect(home.database.prepare("SELECT count(*) FROM dispatch_chunks").pluck().get()).toBe(0);
+    await on.home.packing.start();
+    expect(on.home.database.prepare("SELECT count(*) FROM dispatch_chunks").pluck().get()).toBe(0);
   });
 
   it("keeps the text that came before a failure, and gives it as partial", async () => {
@@ -83,22 +76,22 @@ describe("a reply on its way", () => {
       response.write('data: {"choices":[{"delta":{"content":"Half a"}}]}\n\n');
       setTimeout(() => response.destroy(), 30);
     };
-    const { reply } = ask(home, on.app, bench, { message: "Hello" });
-    await expect(wholeAnswer(home, reply)).rejects.toMatchObject({
+    const { reply } = ask(on.home, on.app, bench, { message: "Hello" });
+    await expect(wholeAnswer(on.home, reply)).rejects.toMatchObject({
       problem: { kind: "broken-off" },
       extras: { partial: "Half a", reply },
     });
-    expect(home.messages.message(reply)).toMatchObject({ state: "failed", pieces: [{ text: "Half a" }] });
+    expect(on.home.messages.message(reply)).toMatchObject({ state: "failed", pieces: [{ text: "Half a" }] });
     expect(on.eventsOf(reply).map(({ event }) => event)).toEqual(["reply", "text", "usage", "problem"]);
   });
 
   it("ends misconfigured without a call where the key is not set", async () => {
     delete process.env.TEST_KEY;
-    const { reply } = ask(home, on.app, bench, { message: "Hello" });
-    await expect(wholeAnswer(home, reply)).rejects.toMatchObject({
+    const { reply } = ask(on.home, on.app, bench, { message: "Hello" });
+    await expect(wholeAnswer(on.home, reply)).rejects.toMatchObject({
       problem: { kind: "misconfigured", detail: "The provider is not set up for this call." },
     });
-    expect(home.messages.message(reply)).toMatchObject({
+    expect(on.home.messages.message(reply)).toMatchObject({
       facts: { problem: { detail: expect.stringContaining("TEST_KEY") } },
     });
     expect(on.requests).toEqual([]);
@@ -106,9 +99,9 @@ describe("a reply on its way", () => {
 
   it("ends misconfigured where the key has a line break, and says which", async () => {
     process.env.TEST_KEY = "one\ntwo";
-    const { reply } = ask(home, on.app, bench, { message: "Hello" });
-    await home.hub.ended(reply);
-    expect(home.messages.message(reply)).toMatchObject({
+    const { reply } = ask(on.home, on.app, bench, { message: "Hello" });
+    await on.home.hub.ended(reply);
+    expect(on.home.messages.message(reply)).toMatchObject({
       facts: { problem: { kind: "misconfigured", detail: expect.stringMatching(/TEST_KEY has a line break/) } },
     });
   });
@@ -126,18 +119,20 @@ describe("a reply on its way", () => {
         `data: {"choices":[],"usage":{"prompt_tokens":${count},"completion_tokens":${count}}}\n\ndata: [DONE]\n\n`,
       );
     };
-    const { reply } = ask(home, on.app, bench, { message: "Hello" });
-    const { usage, text } = await wholeAnswer(home, reply);
+    const { reply } = ask(on.home, on.app, bench, { message: "Hello" });
+    const { usage, text } = await wholeAnswer(on.home, reply);
     expect(text).toBe("Aye.");
     expect(usage).toMatchObject({ estimated: true, input: expect.any(Number) });
     expect(usage?.input).toBeLessThan(100);
-    expect(home.providers.model(on.provider, "m")?.calibration).toEqual(uncalibrated);
-    expect(dispatchesOf(home, reply)[0]?.notes).toEqual([
+    expect(on.home.providers.model(on.provider, "m")?.calibration).toEqual(uncalibrated);
+    expect(dispatchesOf(on.home, reply)[0]?.notes).toEqual([
       { kind: "count-left-out", count: "input", found },
       { kind: "count-left-out", count: "output", found },
     ]);
     on.respond = streams(["Aye again."]);
-    expect((await wholeAnswer(home, ask(home, on.app, bench, { message: "And now?" }).reply)).text).toBe("Aye again.");
+    expect((await wholeAnswer(on.home, ask(on.home, on.app, bench, { message: "And now?" }).reply)).text).toBe(
+      "Aye again.",
+    );
   });
 
   it("that does not end by itself is ended at 16 million characters, with all of them kept", async () => {
@@ -150,9 +145,9 @@ describe("a reply on its way", () => {
       };
       more();
     };
-    const { reply } = ask(home, on.app, bench, { message: "Hello" });
-    await home.hub.ended(reply);
-    const message = home.messages.message(reply);
+    const { reply } = ask(on.home, on.app, bench, { message: "Hello" });
+    await on.home.hub.ended(reply);
+    const message = on.home.messages.message(reply);
     expect(message).toMatchObject({
       state: "failed",
       facts: { problem: { kind: "bad-reply", detail: expect.stringContaining("16 million characters") } },
@@ -169,31 +164,31 @@ describe("a reply on its way", () => {
         left = true;
       });
     };
-    const { reply } = ask(home, on.app, bench, { message: "Hello" });
-    await expect.poll(() => home.hub.standing(reply)?.pieces[0]?.text).toBe("The boat ");
-    await deleteApp(home, on.app);
+    const { reply } = ask(on.home, on.app, bench, { message: "Hello" });
+    await expect.poll(() => on.home.hub.standing(reply)?.pieces[0]?.text).toBe("The boat ");
+    await deleteApp(on.home, on.app);
     expect(left).toBe(true);
-    expect(() => ask(home, on.app, bench, { message: "Hello" })).toThrow(/was deleted/);
-    await home.removal.start();
-    expect(home.database.prepare("SELECT count(*) FROM messages").pluck().get()).toBe(0);
-    expect(home.database.prepare("SELECT DISTINCT data FROM latest_events").pluck().all()).toEqual([""]);
+    expect(() => ask(on.home, on.app, bench, { message: "Hello" })).toThrow(/was deleted/);
+    await on.home.removal.start();
+    expect(on.home.database.prepare("SELECT count(*) FROM messages").pluck().get()).toBe(0);
+    expect(on.home.database.prepare("SELECT DISTINCT data FROM latest_events").pluck().all()).toEqual([""]);
     on.respond = streams(["Aye."]);
-    const other = home.apps.make("B", on.content({}), 2);
-    expect((await wholeAnswer(home, ask(home, other, bench, { message: "Hello" }).reply)).text).toBe("Aye.");
+    const other = on.home.apps.make("B", on.content({}), 2);
+    expect((await wholeAnswer(on.home, ask(on.home, other, bench, { message: "Hello" }).reply)).text).toBe("Aye.");
   });
 
   it("ends as a problem where its making could not even be begun, and its conversation is free again", async () => {
-    const make = vi.spyOn(home.dispatches, "make").mockImplementation(() => {
+    const make = vi.spyOn(on.home.dispatches, "make").mockImplementation(() => {
       throw new Error("disk I/O error");
     });
-    const { reply, conversation } = ask(home, on.app, bench, { message: "Hello" });
-    await expect(wholeAnswer(home, reply)).rejects.toMatchObject({ problem: { kind: "internal" } });
-    expect(home.messages.message(reply)).toMatchObject({ state: "failed" });
+    const { reply, conversation } = ask(on.home, on.app, bench, { message: "Hello" });
+    await expect(wholeAnswer(on.home, reply)).rejects.toMatchObject({ problem: { kind: "internal" } });
+    expect(on.home.messages.message(reply)).toMatchObject({ state: "failed" });
     make.mockRestore();
     on.respond = streams(["Aye."]);
-    expect((await wholeAnswer(home, ask(home, on.app, bench, { message: "Hello", conversation }).reply)).text).toBe(
-      "Aye.",
-    );
+    expect(
+      (await wholeAnswer(on.home, ask(on.home, on.app, bench, { message: "Hello", conversation }).reply)).text,
+    ).toBe("Aye.");
   });
 
   it("can't be asked for any more once the process is about to end, and what arrives is interrupted", async () => {
@@ -201,12 +196,12 @@ describe("a reply on its way", () => {
       response.writeHead(200, { "content-type": "text/event-stream" });
       response.write('data: {"choices":[{"delta":{"content":"The boat "}}]}\n\n');
     };
-    const { reply } = ask(home, on.app, bench, { message: "Hello" });
-    await expect.poll(() => home.hub.standing(reply)?.pieces[0]?.text).toBe("The boat ");
+    const { reply } = ask(on.home, on.app, bench, { message: "Hello" });
+    await expect.poll(() => on.home.hub.standing(reply)?.pieces[0]?.text).toBe("The boat ");
     const heard: string[] = [];
-    home.hub.follow(reply, ({ event }) => heard.push(event));
-    const left = home.leave(50);
-    expect(() => ask(home, on.app, bench, { message: "Hello" })).toThrow(/being stopped/);
+    on.home.hub.follow(reply, ({ event }) => heard.push(event));
+    const left = on.home.leave(50);
+    expect(() => ask(on.home, on.app, bench, { message: "Hello" })).toThrow(/being stopped/);
     await left;
     expect(heard).toEqual(["usage", "problem"]);
   });
@@ -216,46 +211,51 @@ describe("a reply on its way", () => {
       response.writeHead(200, { "content-type": "application/json" });
       response.end('{"choices":[{"message":{"content":"All at once."},"finish_reason":"stop"}]}');
     };
-    expect((await wholeAnswer(home, ask(home, on.app, bench, { message: "Hello" }).reply)).text).toBe("All at once.");
+    expect((await wholeAnswer(on.home, ask(on.home, on.app, bench, { message: "Hello" }).reply)).text).toBe(
+      "All at once.",
+    );
   });
 });
 
 describe("asking", () => {
   it("stores nothing at all when it is refused", () => {
-    expect(() => ask(home, on.app, bench, { message: "boat ".repeat(600) })).toThrow(/too many/);
+    expect(() => ask(on.home, on.app, bench, { message: "boat ".repeat(600) })).toThrow(/too many/);
     const stranger: AskedBy = { asker: { kind: "new visitor", fresh: {} }, origin: "http", client: null };
-    expect(() => ask(home, on.app, stranger, { message: "Hello", conversation: "con_none" })).toThrow(
+    expect(() => ask(on.home, on.app, stranger, { message: "Hello", conversation: "con_none" })).toThrow(
       /no conversation/,
     );
-    home.apps.setDraft(on.app, on.content({ model: "gone" }));
-    expect(() => ask(home, on.app, bench, { message: "Hello" })).toThrow(/no model gone; there is m/);
-    home.apps.setDraft(on.app, on.content({ prompt: "At {{desk}}" }));
-    expect(() => ask(home, on.app, bench, { message: "Hello" })).toThrow(/\{\{desk\}\}/);
+    on.home.apps.setDraft(on.app, on.content({ model: "gone" }));
+    expect(() => ask(on.home, on.app, bench, { message: "Hello" })).toThrow(/no model gone; there is m/);
+    on.home.apps.setDraft(on.app, on.content({ prompt: "At {{desk}}" }));
+    expect(() => ask(on.home, on.app, bench, { message: "Hello" })).toThrow(/\{\{desk\}\}/);
     for (const table of ["visitors", "conversations", "messages", "event_pages", "dispatches"])
-      expect(home.database.prepare(`SELECT count(*) FROM ${table}`).pluck().get()).toBe(0);
-    expect(home.apps.latest(on.app.id).number).toBe(1);
+      expect(on.home.database.prepare(`SELECT count(*) FROM ${table}`).pluck().get()).toBe(0);
+    expect(on.home.apps.latest(on.app.id).number).toBe(1);
   });
 
   it("answers the bench from the draft, as the next revision, and visitors from the live one", async () => {
     on.respond = streams(["Aye."]);
-    home.apps.setDraft(on.app, on.content({ prompt: "Be long." }));
-    const edited = home.apps.byId(on.app.id) ?? on.app;
+    on.home.apps.setDraft(on.app, on.content({ prompt: "Be long." }));
+    const edited = on.home.apps.byId(on.app.id) ?? on.app;
     const visitor: AskedBy = {
-      asker: { kind: "visitor", visitor: home.visitors.add(on.app.id, {}, 1) },
+      asker: { kind: "visitor", visitor: on.home.visitors.add(on.app.id, {}, 1) },
       origin: "http",
       client: null,
     };
-    expect((await wholeAnswer(home, ask(home, edited, bench, { message: "Hello" }).reply)).revision).toBe(2);
-    expect((await wholeAnswer(home, ask(home, edited, visitor, { message: "Hello" }).reply)).revision).toBe(1);
+    expect((await wholeAnswer(on.home, ask(on.home, edited, bench, { message: "Hello" }).reply)).revision).toBe(2);
+    expect((await wholeAnswer(on.home, ask(on.home, edited, visitor, { message: "Hello" }).reply)).revision).toBe(1);
     expect(on.requests.map(({ body }) => JSON.parse(body).messages[0].content)).toEqual(["Be long.", "Be brief."]);
   });
 
   it("does not carry a turn without an answer", async () => {
     on.respond = (response) => response.writeHead(503).end("{}");
-    const first = ask(home, on.app, bench, { message: "One?" });
-    await home.hub.ended(first.reply);
+    const first = ask(on.home, on.app, bench, { message: "One?" });
+    await on.home.hub.ended(first.reply);
     on.respond = streams(["Two."]);
-    await wholeAnswer(home, ask(home, on.app, bench, { message: "Two?", conversation: first.conversation }).reply);
+    await wholeAnswer(
+      on.home,
+      ask(on.home, on.app, bench, { message: "Two?", conversation: first.conversation }).reply,
+    );
     expect(JSON.parse(on.requests[1]?.body ?? "").messages.map(({ content }: { content: string }) => content)).toEqual([
       "Be brief.",
       "Two?",
@@ -267,19 +267,19 @@ describe("asking", () => {
       response.writeHead(200, { "content-type": "text/event-stream" });
       response.write('data: {"choices":[{"delta":{"content":"The boat "}}]}\n\n');
     };
-    const stopped = ask(home, on.app, bench, { message: "Hello" });
-    await expect.poll(() => home.hub.standing(stopped.reply)?.pieces[0]?.text).toBe("The boat ");
-    expect(() => ask(home, on.app, bench, { goOn: stopped.reply })).toThrow(/still arriving/);
-    expect(() => ask(home, on.app, bench, { message: "And?", conversation: stopped.conversation })).toThrow(
+    const stopped = ask(on.home, on.app, bench, { message: "Hello" });
+    await expect.poll(() => on.home.hub.standing(stopped.reply)?.pieces[0]?.text).toBe("The boat ");
+    expect(() => ask(on.home, on.app, bench, { goOn: stopped.reply })).toThrow(/still arriving/);
+    expect(() => ask(on.home, on.app, bench, { message: "And?", conversation: stopped.conversation })).toThrow(
       /still arriving/,
     );
-    await home.hub.stop(stopped.reply);
+    await on.home.hub.stop(stopped.reply);
     on.respond = streams(["leaves."]);
-    const more = ask(home, on.app, bench, { goOn: stopped.reply });
+    const more = ask(on.home, on.app, bench, { goOn: stopped.reply });
     expect(more).toMatchObject({ continues: stopped.reply, message: stopped.message });
-    expect((await wholeAnswer(home, more.reply)).text).toBe("The boat leaves.");
+    expect((await wholeAnswer(on.home, more.reply)).text).toBe("The boat leaves.");
     expect(JSON.parse(on.requests[1]?.body ?? "").messages.at(-1)).toEqual({ role: "assistant", content: "The boat " });
-    expect(home.messages.message(stopped.reply)).toMatchObject({ state: "stopped" });
-    expect(home.conversations.byId(stopped.conversation)?.tip).toBe(more.reply);
+    expect(on.home.messages.message(stopped.reply)).toMatchObject({ state: "stopped" });
+    expect(on.home.conversations.byId(stopped.conversation)?.tip).toBe(more.reply);
   });
 });

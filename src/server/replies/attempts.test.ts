@@ -1,17 +1,10 @@
 import type { ServerResponse } from "node:http";
-import { afterEach, beforeEach, describe, expect, it } from "vitest";
+import { describe, expect, it } from "vitest";
 import { wholeAnswer } from "../answers/replies";
-import type { Home } from "../home";
 import { streams, TestApp } from "../test-app";
 import { ask, bench } from "./ask";
 
-let on: TestApp;
-let home: Home;
-beforeEach(async () => {
-  on = await TestApp.start();
-  ({ home } = on);
-});
-afterEach(() => on.stop());
+const on = TestApp.each();
 
 describe("a call that fails before any text", () => {
   /** Fails the first calls in this way, then streams. */
@@ -24,27 +17,27 @@ describe("a call that fails before any text", () => {
     };
   };
   const retrying = (retries: number) => {
-    const stored = home.providers.byId(on.provider);
-    if (stored) home.providers.change(on.provider, { ...stored, retries });
+    const stored = on.home.providers.byId(on.provider);
+    if (stored) on.home.providers.change(on.provider, { ...stored, retries });
   };
-  const attemptsOf = (reply: string) => home.dispatches.ofReply(reply).map(({ outcome }) => outcome?.data);
+  const attemptsOf = (reply: string) => on.home.dispatches.ofReply(reply).map(({ outcome }) => outcome?.data);
 
   it("is made again, each attempt a dispatch of its own, and readers are told", async () => {
     retrying(2);
     on.respond = failingFirst(2, (response) => response.writeHead(503).end("{}"));
-    const { reply } = ask(home, on.app, bench, { message: "Hello" });
-    expect((await wholeAnswer(home, reply)).text).toBe("Aye.");
+    const { reply } = ask(on.home, on.app, bench, { message: "Hello" });
+    expect((await wholeAnswer(on.home, reply)).text).toBe("Aye.");
     expect(attemptsOf(reply)).toMatchObject([{ kind: "overloaded" }, { kind: "overloaded" }, { reason: "complete" }]);
     const events = on.eventsOf(reply).map(({ event }) => event);
     expect(events).toEqual(["reply", "attempt", "attempt", "text", "usage", "end"]);
-    expect(home.messages.message(reply)).toMatchObject({ facts: { attempts: 3, failures: [{}, {}] } });
+    expect(on.home.messages.message(reply)).toMatchObject({ facts: { attempts: 3, failures: [{}, {}] } });
   });
 
   it("waits as long as the provider asks for", async () => {
     retrying(1);
     on.respond = failingFirst(1, (response) => response.writeHead(429, { "retry-after": "1" }).end("{}"));
     const started = performance.now();
-    await wholeAnswer(home, ask(home, on.app, bench, { message: "Hello" }).reply);
+    await wholeAnswer(on.home, ask(on.home, on.app, bench, { message: "Hello" }).reply);
     expect(performance.now() - started).toBeGreaterThanOrEqual(1000);
     expect(on.requests).toHaveLength(2);
   });
@@ -52,10 +45,10 @@ describe("a call that fails before any text", () => {
   it("is not made again where that makes no sense, nor more often than it may", async () => {
     retrying(1);
     on.respond = failingFirst(9, (response) => response.writeHead(403).end("{}"));
-    await home.hub.ended(ask(home, on.app, bench, { message: "Hello" }).reply);
+    await on.home.hub.ended(ask(on.home, on.app, bench, { message: "Hello" }).reply);
     expect(on.requests).toHaveLength(1);
     on.respond = failingFirst(9, (response) => response.writeHead(503).end("{}"));
-    await home.hub.ended(ask(home, on.app, bench, { message: "Hello" }).reply);
+    await on.home.hub.ended(ask(on.home, on.app, bench, { message: "Hello" }).reply);
     expect(on.requests).toHaveLength(3);
   });
 
@@ -66,27 +59,27 @@ describe("a call that fails before any text", () => {
       response.write('data: {"choices":[{"delta":{"content":"Half a"}}]}\n\n');
       setTimeout(() => response.destroy(), 30);
     };
-    await home.hub.ended(ask(home, on.app, bench, { message: "Hello" }).reply);
+    await on.home.hub.ended(ask(on.home, on.app, bench, { message: "Hello" }).reply);
     expect(on.requests).toHaveLength(1);
   });
 
   it("can be stopped while it waits", async () => {
     retrying(2);
     on.respond = failingFirst(9, (response) => response.writeHead(429, { "retry-after": "30" }).end("{}"));
-    const { reply } = ask(home, on.app, bench, { message: "Hello" });
-    await expect.poll(() => home.hub.standing(reply)?.next?.after).toBe(30);
-    await home.hub.stop(reply);
-    expect(home.messages.message(reply)).toMatchObject({ state: "stopped" });
+    const { reply } = ask(on.home, on.app, bench, { message: "Hello" });
+    await expect.poll(() => on.home.hub.standing(reply)?.next?.after).toBe(30);
+    await on.home.hub.stop(reply);
+    expect(on.home.messages.message(reply)).toMatchObject({ state: "stopped" });
     expect(on.requests).toHaveLength(1);
   });
 
   it("goes on to a fallback, with its own window, and the reply says which and why", async () => {
-    const other = home.providers.add(
-      { ...(home.providers.byId(on.provider) as never as object), name: "Other" } as never,
+    const other = on.home.providers.add(
+      { ...(on.home.providers.byId(on.provider) as never as object), name: "Other" } as never,
       2,
     );
     const price = { input: 0, output: 0, currency: "EUR" };
-    home.providers.putModels(other, [
+    on.home.providers.putModels(other, [
       { name: "small", window: 20, price },
       { name: "large", window: 900, price },
     ]);
@@ -96,14 +89,14 @@ describe("a call that fails before any text", () => {
     ];
     on.respond = (response, body) =>
       JSON.parse(body).model === "m" ? response.writeHead(500).end("{}") : streams(["From the other."])(response);
-    home.apps.setDraft(on.app, on.content({ fallbacks }));
-    const { reply } = ask(home, on.app, bench, { message: "Hello" });
-    expect(await wholeAnswer(home, reply)).toMatchObject({
+    on.home.apps.setDraft(on.app, on.content({ fallbacks }));
+    const { reply } = ask(on.home, on.app, bench, { message: "Hello" });
+    expect(await wholeAnswer(on.home, reply)).toMatchObject({
       text: "From the other.",
       provider: "Other",
       model: "large",
     });
-    expect(home.messages.message(reply)).toMatchObject({
+    expect(on.home.messages.message(reply)).toMatchObject({
       facts: {
         insteadOf: { provider: "Test", model: "m" },
         failures: [
@@ -112,7 +105,7 @@ describe("a call that fails before any text", () => {
         ],
       },
     });
-    expect(home.dispatches.ofReply(reply).map(({ model, ledger }) => [model, ledger?.window])).toEqual([
+    expect(on.home.dispatches.ofReply(reply).map(({ model, ledger }) => [model, ledger?.window])).toEqual([
       ["m", 500],
       ["large", 900],
     ]);

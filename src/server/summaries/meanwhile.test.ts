@@ -1,41 +1,37 @@
 import type { ServerResponse } from "node:http";
-import { afterEach, beforeEach, describe, expect, it } from "vitest";
+import { describe, expect, it } from "vitest";
 import { accessSchema } from "@/core/serving/access";
 import { deleteApp } from "../apps/app";
 import { deleteBranch, setClear } from "../conversations/branches";
-import type { Home } from "../home";
 import { sumUpAnew } from "./summaries";
 import { memory, Summing, say, whole } from "./test-summing";
 
-let of: Summing;
-let home: Home;
-beforeEach(async () => {
-  of = await Summing.start();
-  ({ home } = of.on);
-});
-afterEach(() => of.on.stop());
+const of = Summing.each();
 
 describe("a summary that does not come as it should", () => {
   it("and fails leaves the next message what there is room for, which says so, and is tried again after it", async () => {
     of.sumUp = (response) => response.writeHead(500).end("{}");
     const { conversation } = await of.talk(6);
-    expect(home.summarising.standing(conversation)).toMatchObject({ state: "failed", problem: { kind: "overloaded" } });
+    expect(of.home.summarising.standing(conversation)).toMatchObject({
+      state: "failed",
+      problem: { kind: "overloaded" },
+    });
     of.sumUp = (response, count) => say(response, `Summary ${count}.`);
     const { reply } = await of.said("Question 7?", { conversation });
     expect(whole(of.replying.at(-1))).toContain("Question 1?");
-    expect(home.dispatches.ofReply(reply)[0]?.ledger?.entries[1]).toMatchObject({
+    expect(of.home.dispatches.ofReply(reply)[0]?.ledger?.entries[1]).toMatchObject({
       part: "summary",
       carried: false,
       reason: { kind: "no-summary" },
     });
     await expect.poll(() => of.kept(conversation).map(({ turn }) => turn)).toEqual([5]);
-    expect(home.summarising.standing(conversation)).toBeNull();
+    expect(of.home.summarising.standing(conversation)).toBeNull();
   });
 
   it("and is empty, or declined, is none", async () => {
     of.sumUp = (response) => say(response, "  ");
     const { conversation } = await of.talk(6);
-    expect(home.summarising.standing(conversation)).toMatchObject({ state: "failed", problem: { kind: "empty" } });
+    expect(of.home.summarising.standing(conversation)).toMatchObject({ state: "failed", problem: { kind: "empty" } });
     expect(of.kept(conversation)).toEqual([]);
   });
 
@@ -44,7 +40,7 @@ describe("a summary that does not come as it should", () => {
     const { conversation } = await of.talk(5);
     await of.said("Question 6?", { conversation });
     await expect.poll(() => late.response).toBeDefined();
-    expect(home.summarising.standing(conversation)).toEqual({ state: "making", turn: 4 });
+    expect(of.home.summarising.standing(conversation)).toEqual({ state: "making", turn: 4 });
     await of.said("Question 7?", { conversation });
     expect(whole(of.replying.at(-1))).toContain("Question 1?");
     say(late.response as ServerResponse, "Late summary.");
@@ -60,9 +56,9 @@ describe("a summary that does not come as it should", () => {
     const { conversation } = await of.talk(5);
     await of.said("Question 6?", { conversation });
     await expect.poll(() => late.response).toBeDefined();
-    const stored = home.conversations.byId(conversation);
+    const stored = of.home.conversations.byId(conversation);
     if (!stored) return expect.unreachable();
-    expect(() => sumUpAnew(home, of.on.app, stored)).toThrow(/being made/);
+    expect(() => sumUpAnew(of.home, of.on.app, stored)).toThrow(/being made/);
     await of.said("Question 7?", { conversation });
     await of.said("Question 8?", { conversation });
     say(late.response as ServerResponse, "Summary 1.");
@@ -94,10 +90,10 @@ describe("a summary that does not come as it should", () => {
     const { conversation } = await of.talk(5);
     await of.said("Question 6?", { conversation });
     await expect.poll(() => of.summing.length).toBe(1);
-    await home.summarising.stop(conversation);
-    await expect.poll(() => home.summarising.standing(conversation)).toBeNull();
+    await of.home.summarising.stop(conversation);
+    await expect.poll(() => of.home.summarising.standing(conversation)).toBeNull();
     expect(of.kept(conversation)).toEqual([]);
-    expect(home.reservations.of(of.on.app.id)).toBe(0);
+    expect(of.home.reservations.of(of.on.app.id)).toBe(0);
   });
 
   it("and is of a line that is cleared while it is made in several calls is not gone on with", async () => {
@@ -107,7 +103,7 @@ describe("a summary that does not come as it should", () => {
     of.edit({ memory: { ...memory, by: { provider: of.on.slug, model: "small" } } });
     await of.said("Last?", { conversation });
     await expect.poll(() => late.response).toBeDefined();
-    setClear(home, replies[1] ?? "", true);
+    setClear(of.home, replies[1] ?? "", true);
     of.sumUp = (response) => say(response, "Another.");
     say(late.response as ServerResponse, "First.");
     await of.settled(conversation);
@@ -122,25 +118,28 @@ describe("a summary that does not come as it should", () => {
     await of.said("Other 5?", { conversation, after: replies[3] });
     await of.said("Question 6?", { conversation });
     await expect.poll(() => of.summing.length).toBe(1);
-    const line = home.messages.line(home.conversations.byId(conversation)?.tip ?? "");
-    await deleteBranch(home, line[8]?.id ?? "");
-    await expect.poll(() => home.summarising.standing(conversation)).toBeNull();
+    const line = of.home.messages.line(of.home.conversations.byId(conversation)?.tip ?? "");
+    await deleteBranch(of.home, line[8]?.id ?? "");
+    await expect.poll(() => of.home.summarising.standing(conversation)).toBeNull();
     for (const turn of [6, 7]) await of.said(`Question ${turn}?`, { conversation });
     await expect.poll(() => of.summing.length).toBe(2);
-    await deleteApp(home, of.on.app);
-    await expect.poll(() => home.summarising.standing(conversation)).toBeNull();
-    expect(home.reservations.of(of.on.app.id)).toBe(0);
+    await deleteApp(of.home, of.on.app);
+    await expect.poll(() => of.home.summarising.standing(conversation)).toBeNull();
+    expect(of.home.reservations.of(of.on.app.id)).toBe(0);
   });
 
   it("and has no money left for it in the day is refused, and nothing goes out", async () => {
     const access = accessSchema.parse({});
     // six replies have room; what a summary can cost has not
     const day = 400;
-    of.on.app = home.apps.setAccess(of.on.app, { ...access, limits: { ...access.limits, day } });
+    of.on.app = of.home.apps.setAccess(of.on.app, { ...access, limits: { ...access.limits, day } });
     of.edit({ settings: { maxOutput: 20 } });
     const { conversation } = await of.talk(6);
     expect(of.summing).toHaveLength(0);
-    expect(home.summarising.standing(conversation)).toMatchObject({ state: "failed", problem: { kind: "over-limit" } });
-    expect(home.reservations.of(of.on.app.id)).toBe(0);
+    expect(of.home.summarising.standing(conversation)).toMatchObject({
+      state: "failed",
+      problem: { kind: "over-limit" },
+    });
+    expect(of.home.reservations.of(of.on.app.id)).toBe(0);
   });
 });

@@ -1,20 +1,13 @@
-import { afterEach, beforeEach, describe, expect, it } from "vitest";
+import { describe, expect, it } from "vitest";
 import { usualSummaryPrompt } from "@/core/context/sum-up";
 import { deleteBranch, setClear, setPin } from "../conversations/branches";
 import type { StoredConversation } from "../conversations/conversation-store";
 import { deleteConversation } from "../conversations/delete";
-import type { Home } from "../home";
 import { estimateSayingAgain } from "../jobs/say-again";
 import { correctSummary, sumUpAnew } from "./summaries";
 import { memory, Summing, say, whole } from "./test-summing";
 
-let of: Summing;
-let home: Home;
-beforeEach(async () => {
-  of = await Summing.start();
-  ({ home } = of.on);
-});
-afterEach(() => of.on.stop());
+const of = Summing.each();
 
 describe("a running summary", () => {
   it("is made once four older turns are not covered, and goes along from the next message on", async () => {
@@ -37,7 +30,7 @@ describe("a running summary", () => {
         ?.messages.slice(1)
         .map(({ content: text }) => text),
     ).toEqual(["Question 5?", "Answer 5.", "Question 6?", "Answer 6.", "Question 7?"]);
-    expect(home.dispatches.ofReply(reply)[0]?.ledger?.entries[1]).toMatchObject({
+    expect(of.home.dispatches.ofReply(reply)[0]?.ledger?.entries[1]).toMatchObject({
       part: "summary",
       turn: 4,
       carried: true,
@@ -60,17 +53,17 @@ describe("a running summary", () => {
     const { conversation } = await of.talk(6);
     const each = 30 + 4 * 2;
     expect(of.kept(conversation)[0]?.price).toEqual({ amount: each, currency: "EUR" });
-    expect(home.conversations.byId(conversation)?.price).toBe(each * 7 * 1_000_000);
-    expect(home.spend.since(of.on.app.id, 0)).toBe(each * 7 * 1_000_000);
+    expect(of.home.conversations.byId(conversation)?.price).toBe(each * 7 * 1_000_000);
+    expect(of.home.spend.since(of.on.app.id, 0)).toBe(each * 7 * 1_000_000);
   });
 
   it("is reckoned with before a conversation is said again: as many as it would make, and what they cost", async () => {
     const { conversation } = await of.talk(10);
-    const stored = home.conversations.byId(conversation) as StoredConversation;
-    const withSummaries = estimateSayingAgain(home, of.on.app, stored, undefined);
+    const stored = of.home.conversations.byId(conversation) as StoredConversation;
+    const withSummaries = estimateSayingAgain(of.home, of.on.app, stored, undefined);
     expect(withSummaries.summaries).toMatchObject({ count: of.summing.length });
     of.edit({ memory: { kind: "last-turns", turns: 2 } });
-    const without = estimateSayingAgain(home, of.on.app, stored, undefined);
+    const without = estimateSayingAgain(of.home, of.on.app, stored, undefined);
     expect(without.summaries).toBeNull();
     const { input, output, price } = withSummaries.summaries ?? { input: 0, output: 0, price: 0 };
     expect(price).toBeCloseTo(input + 2 * output);
@@ -106,14 +99,14 @@ describe("a running summary", () => {
 
   it("leaves out what is pinned, and does not fit any more once that changes", async () => {
     const { conversation, messages } = await of.talk(3);
-    setPin(home, messages[1] ?? "", true);
+    setPin(of.home, messages[1] ?? "", true);
     for (const turn of [4, 5, 6, 7]) await of.said(`Question ${turn}?`, { conversation });
     await of.settled(conversation);
     expect(whole(of.summing[0])).not.toContain("Question 2?");
     await of.said("Question 8?", { conversation });
     expect(whole(of.replying.at(-1))).toContain("Question 2?");
     expect(whole(of.replying.at(-1))).toContain("Summary 1.");
-    setPin(home, messages[1] ?? "", false);
+    setPin(of.home, messages[1] ?? "", false);
     await of.said("Question 9?", { conversation });
     expect(whole(of.replying.at(-1))).not.toContain("Summary");
     expect(whole(of.replying.at(-1))).toContain("Question 2?");
@@ -130,7 +123,7 @@ describe("a running summary", () => {
 
   it("covers nothing above a clear", async () => {
     const { conversation, replies } = await of.talk(6);
-    setClear(home, replies[2] ?? "", true);
+    setClear(of.home, replies[2] ?? "", true);
     await of.said("Question 7?", { conversation });
     expect(whole(of.replying.at(-1))).not.toMatch(/Summary|Question 3/);
     for (const turn of [8, 9]) await of.said(`Question ${turn}?`, { conversation });
@@ -144,7 +137,7 @@ describe("a summary that is there", () => {
   it("is put right by hand, and stays so with another prompt", async () => {
     const { conversation } = await of.talk(6);
     const [summary] = of.kept(conversation);
-    correctSummary(home, summary?.id ?? "", "The visitor is Marit.");
+    correctSummary(of.home, summary?.id ?? "", "The visitor is Marit.");
     of.edit({ memory: { ...memory, prompt: "Shorten this." } });
     await of.said("Question 7?", { conversation });
     expect(whole(of.replying.at(-1))).toContain("The visitor is Marit.");
@@ -161,7 +154,7 @@ describe("a summary that is there", () => {
     expect(whole(of.summing[1])).toContain("Summary 1.");
     const closed = new Promise((resolve) => late.response?.on("close", resolve));
     of.sumUp = (response) => say(response, "She is Marit, and asks about ten things.");
-    correctSummary(home, first?.id ?? "", "The visitor is Marit.");
+    correctSummary(of.home, first?.id ?? "", "The visitor is Marit.");
     await closed;
     await of.settled(conversation);
     expect(of.summing).toHaveLength(3);
@@ -184,13 +177,13 @@ describe("a summary that is there", () => {
 
   it("is made anew when that is asked for", async () => {
     const { conversation } = await of.talk(6);
-    const stored = home.conversations.byId(conversation);
+    const stored = of.home.conversations.byId(conversation);
     if (!stored) return expect.unreachable();
-    sumUpAnew(home, of.on.app, stored);
+    sumUpAnew(of.home, of.on.app, stored);
     await expect.poll(() => of.kept(conversation)[0]?.text).toBe("Summary 2.");
     expect(whole(of.summing[1])).toContain("Question 1?");
     const other = await of.talk(1);
-    expect(() => sumUpAnew(home, of.on.app, home.conversations.byId(other.conversation) as never)).toThrow(
+    expect(() => sumUpAnew(of.home, of.on.app, of.home.conversations.byId(other.conversation) as never)).toThrow(
       /Nothing is older/,
     );
   });
@@ -201,11 +194,11 @@ describe("a summary that is there", () => {
     for (const turn of [4, 5, 6]) await of.said(`Question ${turn}?`, { conversation });
     await of.settled(conversation);
     expect(of.kept(conversation)).toHaveLength(1);
-    const line = home.messages.message(reply)?.parent ?? "";
-    await deleteBranch(home, line);
+    const line = of.home.messages.message(reply)?.parent ?? "";
+    await deleteBranch(of.home, line);
     const rows = () =>
       ["summaries", "makings WHERE purpose = 'summary'"].map((what) =>
-        home.database.prepare(`SELECT count(*) FROM ${what}`).pluck().get(),
+        of.home.database.prepare(`SELECT count(*) FROM ${what}`).pluck().get(),
       );
     await expect.poll(rows).toEqual([0, 0]);
   });
@@ -215,8 +208,8 @@ describe("a summary that is there", () => {
     const { conversation } = await of.talk(5);
     await of.said("Question 6?", { conversation });
     await expect.poll(() => of.summing.length).toBe(1);
-    await deleteConversation(home, conversation, "restorable");
-    await expect.poll(() => home.summarising.standing(conversation)).toBeNull();
-    expect(home.database.prepare("SELECT count(*) FROM summaries").pluck().get()).toBe(0);
+    await deleteConversation(of.home, conversation, "restorable");
+    await expect.poll(() => of.home.summarising.standing(conversation)).toBeNull();
+    expect(of.home.database.prepare("SELECT count(*) FROM summaries").pluck().get()).toBe(0);
   });
 });

@@ -1,7 +1,8 @@
 import type { ServerResponse } from "node:http";
-import { expect } from "vitest";
+import { beforeEach, expect } from "vitest";
 import type { Content } from "@/core/revision/revision";
 import { wholeAnswer } from "../answers/replies";
+import type { Home } from "../home";
 import { ask, bench } from "../replies/ask";
 import { streams, TestApp } from "../test-app";
 import type { StoredSummary } from "./summary-store";
@@ -17,17 +18,34 @@ export const memory = { kind: "summary", turns: 2 } as const;
 /** An app whose memory carries a running summary, and a provider that tells calls for one from others. */
 export class Summing {
   /** What was asked for summaries, and for replies. */
-  readonly summing: Sent[] = [];
-  readonly replying: Sent[] = [];
+  summing: Sent[] = [];
+  replying: Sent[] = [];
   /** Answers a call for a summary. */
-  sumUp: (response: ServerResponse, count: number) => void = (response, count) => say(response, `Summary ${count}.`);
+  sumUp!: (response: ServerResponse, count: number) => void;
 
-  private constructor(readonly on: TestApp) {
+  private constructor(readonly on: TestApp) {}
+
+  /** One that is made anew for each test of a file. */
+  static each(): Summing {
+    const of = new Summing(TestApp.each());
+    beforeEach(() => of.start());
+    return of;
+  }
+
+  get home(): Home {
+    return this.on.home;
+  }
+
+  private start(): void {
+    const { on } = this;
     const price = { input: 1_000_000, output: 2_000_000, currency: "EUR" };
     on.home.providers.putModels(on.provider, [
       { name: "m", window: 4_000, price },
       { name: "small", window: 400, price },
     ]);
+    this.summing = [];
+    this.replying = [];
+    this.sumUp = (response, count) => say(response, `Summary ${count}.`);
     on.respond = (response, body) => {
       const sent = JSON.parse(body) as Sent;
       if (/^(?:Sum up|Shorten)/.test(sent.messages[0]?.content ?? "")) {
@@ -39,10 +57,6 @@ export class Summing {
       }
     };
     this.edit({});
-  }
-
-  static async start(): Promise<Summing> {
-    return new Summing(await TestApp.start());
   }
 
   edit(change: Partial<Content>): void {
@@ -61,8 +75,8 @@ export class Summing {
 
   /** Says something, and waits for the reply. */
   async said(message: string, where: { conversation?: string; after?: string } = {}) {
-    const head = ask(this.on.home, this.on.app, bench, { message, ...where });
-    await wholeAnswer(this.on.home, head.reply);
+    const head = ask(this.home, this.on.app, bench, { message, ...where });
+    await wholeAnswer(this.home, head.reply);
     return head;
   }
 
@@ -83,12 +97,12 @@ export class Summing {
 
   /** Waits until no summary is made any more. */
   async settled(conversation: string): Promise<void> {
-    await expect.poll(() => this.on.home.summarising.standing(conversation)?.state).not.toBe("making");
+    await expect.poll(() => this.home.summarising.standing(conversation)?.state).not.toBe("making");
   }
 
   /** The summaries of the line that is shown, the newest first. */
   kept(conversation: string): StoredSummary[] {
-    const { home } = this.on;
+    const { home } = this;
     return home.summaries.ofLine(conversation, home.conversations.byId(conversation)?.tip ?? "");
   }
 }

@@ -3,7 +3,7 @@
 import Link from "next/link";
 import { useParams, usePathname } from "next/navigation";
 import { useApp } from "../shared/queries";
-import { useIsLive } from "../shared/use-is-live";
+import { useIsHydrated } from "../shared/use-is-hydrated";
 import styles from "./Bar.module.css";
 import { JobsInBar } from "./JobsInBar";
 import { useTheme } from "./Providers";
@@ -32,7 +32,7 @@ export function Bar() {
         </View>
         <button
           type="button"
-          disabled={!useIsLive()}
+          disabled={!useIsHydrated()}
           onClick={toggle}
           aria-label={`Theme: ${theme}. Change to ${theme === "light" ? "dark" : "light"}.`}
         >

@@ -3,7 +3,7 @@
 import { usePathname } from "next/navigation";
 import type { ReactNode } from "react";
 import { Fallible } from "../shared/Fallible";
-import { useIsLive } from "../shared/use-is-live";
+import { useIsHydrated } from "../shared/use-is-hydrated";
 
 /**
  * The view that is open, once it hears what is done on it: nothing that is typed early is lost. What goes wrong in it
@@ -12,7 +12,7 @@ import { useIsLive } from "../shared/use-is-live";
 export function View({ children }: { children: ReactNode }) {
   return (
     <Fallible key={usePathname()} what="this view">
-      {useIsLive() && children}
+      {useIsHydrated() && children}
     </Fallible>
   );
 }
