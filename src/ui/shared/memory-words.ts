@@ -11,7 +11,7 @@ export function shortly(memory: Memory): string {
     case "fitting":
       return `what fits ${count(memory.tokens)}`;
     case "summary":
-      return `summary and ${many(memory.turns, "turn")}`;
+      return `summary, ${many(memory.turns, "turn")}`;
     case "nothing":
       return "no turns";
     case "everything":

@@ -1,5 +1,6 @@
 import "@fontsource-variable/atkinson-hyperlegible-next/wght.css";
 import "@/ui/talk/talk.css";
+import "@/ui/talk/text.css";
 import type { Metadata, Viewport } from "next";
 import type { ReactNode } from "react";
 import { titleOfPage } from "@/core/look/words";
