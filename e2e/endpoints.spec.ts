@@ -290,14 +290,29 @@ test.describe("who calls", () => {
     expect([other.status, await other.json()]).toMatchObject([422, { kind: "key-reused" }]);
   });
 
-  test("a caller that keeps no cookie is known by the key alone, and two at once get one reply", async ({ world }) => {
+  test("two calls at once of one caller, under one key, get one reply", async ({ world }) => {
     const slug = await world.makeApp("Double");
-    const say = () =>
-      new Caller(world, slug)
-        .say({ message: "Hello" }, { "idempotency-key": "b7d1-click" })
-        .then((response) => response.json());
+    const ada = { "finch-visitor": "ada", "idempotency-key": "b7d1-click" };
+    const say = () => new Caller(world, slug).say({ message: "Hello" }, ada).then((response) => response.json());
     const [one, two] = await Promise.all([say(), say()]);
     expect(one).toEqual(two);
+  });
+
+  test("a stranger who sends another's key and body gets a conversation of its own", async ({ world }) => {
+    const slug = await world.makeApp("Overheard");
+    const key = { "idempotency-key": "order-1" };
+    const [first, stranger] = [new Caller(world, slug), new Caller(world, slug)];
+    const said = (await (await first.say({ message: "I am puffin-7731" }, key)).json()) as { conversation: string };
+    const response = await stranger.say({ message: "I am puffin-7731" }, key);
+    const got = (await response.json()) as { conversation: string };
+    expect(got.conversation).not.toBe(said.conversation);
+    expect(response.headers.get("finch-visitor")).not.toBeNull();
+    const { conversations } = (await (await stranger.call("conversations")).json()) as {
+      conversations: { id: string }[];
+    };
+    expect(conversations.map(({ id }) => id)).toEqual([got.conversation]);
+    // whom the first answer made known repeats the call, and gets the same reply
+    expect(await (await first.say({ message: "I am puffin-7731" }, key)).json()).toMatchObject(said);
   });
 
   test("a second message while a reply arrives gets 409 with that reply's id", async ({ world }) => {

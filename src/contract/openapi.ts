@@ -39,7 +39,7 @@ const mediaTypes = {
 const headers: Record<string, string> = {
   accept: "`text/event-stream` for a stream, `application/x-ndjson` for lines; else one whole answer.",
   prefer: "`respond-async` for an answer at once, with the reply to be read later.",
-  "idempotency-key": "The same key and body give the same reply, once, for a day.",
+  "idempotency-key": "The same key and body of the same caller give the same reply, once, for a day.",
   "last-event-id": "Events after this one.",
 };
 

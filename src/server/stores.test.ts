@@ -143,7 +143,7 @@ describe("idempotency keys", () => {
   it("are asked once per caller, and forget after a day", () => {
     const app = home.apps.make("A", plainContent, 1).id;
     const tip = home.conversations.byId(talk(home, app, 1))?.tip ?? "";
-    const call = { app, caller: "", key: "k", body: "{}" };
+    const call = { app, caller: "vis_1", key: "k", body: "{}" };
     let made = 0;
     const head = { reply: tip, conversation: "", message: "", revision: 1, provider: "", model: "" };
     const further = ["msg_2"];
@@ -156,8 +156,7 @@ describe("idempotency keys", () => {
     expect([
       oncePerKey(home, call, make),
       oncePerKey(home, call, make),
-      oncePerKey(home, { ...call, caller: "vis_1" }, make),
-    ]).toMatchObject(Array.from({ length: 3 }, () => ({ reply: tip, further })));
+    ]).toMatchObject(Array.from({ length: 2 }, () => ({ reply: tip, further })));
     expect(made).toBe(1);
     expect(() => oncePerKey(home, { ...call, body: "{ }" }, make)).toThrow(/another body/);
     oncePerKey(home, { ...call, caller: "vis_2" }, makeFor("vis_2"));
@@ -166,6 +165,23 @@ describe("idempotency keys", () => {
     home.idempotency.forget(Date.now() + day + 1);
     oncePerKey(home, call, make);
     expect(made).toBe(3);
+  });
+
+  it("of a caller without an identity are worth nothing, until the first answer gave it one", () => {
+    const app = home.apps.make("A", plainContent, 1).id;
+    const tip = home.conversations.byId(talk(home, app, 1))?.tip ?? "";
+    const call = { app, caller: null, key: "k", body: "{}" };
+    const head = { reply: tip, conversation: "", message: "", revision: 1, provider: "", model: "" };
+    const visitors: string[] = [];
+    const make = (note: (asked: Asked) => void) => {
+      visitors.push(`vis_${visitors.length + 1}`);
+      note({ head, further: [], asker: { kind: "visitor", visitor: visitors.at(-1) ?? "" } });
+      return { reply: tip, further: [] };
+    };
+    oncePerKey(home, call, make);
+    oncePerKey(home, call, make);
+    for (const caller of visitors) oncePerKey(home, { ...call, caller }, make);
+    expect(visitors).toEqual(["vis_1", "vis_2"]);
   });
 });
 

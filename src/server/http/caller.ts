@@ -36,8 +36,8 @@ export interface Caller {
   mayName: boolean;
   /** The public token that it called with, which is good for nothing but opening a visitor. */
   publicToken: string | undefined;
-  /** Who it is to an idempotency key; empty for one without an identity. */
-  key: string;
+  /** Who it is to an idempotency key; null for one without an identity, to whom a key is worth nothing. */
+  key: string | null;
   seen: CallSeen;
 }
 
@@ -89,7 +89,7 @@ export function callerOf(home: Home, app: StoredApp, call: Pick<Call, "method" |
   const ticketed = ticketedReply(home, call, request);
   if (ticketed !== undefined) {
     const visitor = home.conversations.conversationOf(ticketed)?.visitor ?? undefined;
-    return { ...caller, by: "pass", visitor, fresh: {}, key: "" };
+    return { ...caller, by: "pass", visitor, fresh: {}, key: null };
   }
   const bearer = bearerOf(request);
   const isOurs = bearer !== undefined && (looksLikeToken(bearer) || bearer.startsWith(passBeginning));
@@ -104,7 +104,7 @@ export function callerOf(home: Home, app: StoredApp, call: Pick<Call, "method" |
   const isOfPage = access.page && (visitor !== undefined || (seen.origin === "page" && seen.webOrigin === null));
   if (!isTrusted && !isOfPage)
     refuseUnknown(`${app.name} answers only callers with a token.`, "Make a token in Serve, and send it.");
-  return { ...caller, by: "browser", visitor, fresh: {}, key: visitor ?? "" };
+  return { ...caller, by: "browser", visitor, fresh: {}, key: visitor ?? null };
 }
 
 /** The limits of an app on one caller. @throws {Refusal} `over-limit`, with the seconds to wait */

@@ -1,10 +1,10 @@
 import { createHash } from "node:crypto";
 import type { Database } from "../database/database";
 
-/** A call that was made under an idempotency key. */
-export interface KeyedCall {
+/** A call that somebody made under an idempotency key. */
+export interface OwnedCall {
   app: string;
-  /** Who called; empty for a caller without an identity, who is known by the key alone. */
+  /** The identity of who called. */
   caller: string;
   key: string;
   /** The body as it came. */
@@ -34,14 +34,14 @@ export class IdempotencyStore {
   }
 
   /** The reply that a call gave within the day before a moment, its further takes, and whether its body was this one. */
-  find(call: KeyedCall, now: number): { reply: string; further: string[]; sameBody: boolean } | undefined {
+  find(call: OwnedCall, now: number): { reply: string; further: string[]; sameBody: boolean } | undefined {
     const row = this.sql.find.get(call.app, call.caller, call.key, now - day);
     if (!row) return undefined;
     const further = row.further === null ? [] : (JSON.parse(row.further) as string[]);
     return { reply: row.reply_id, further, sameBody: row.body_hash === hashOf(call.body) };
   }
 
-  add({ app, caller, key, body }: KeyedCall, reply: string, further: readonly string[], now: number): void {
+  add({ app, caller, key, body }: OwnedCall, reply: string, further: readonly string[], now: number): void {
     const more = further.length === 0 ? null : JSON.stringify(further);
     this.sql.insert.run({ app, caller, key, hash: hashOf(body), reply, further: more, now });
   }

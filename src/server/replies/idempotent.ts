@@ -1,7 +1,7 @@
 import type { Home } from "../home";
 import { refuse } from "../refusal";
 import type { Asked } from "./ask";
-import type { KeyedCall } from "./idempotency-store";
+import type { OwnedCall } from "./idempotency-store";
 
 /** The reply that a call gives, and further takes of it. */
 export interface Replies {
@@ -9,10 +9,13 @@ export interface Replies {
   further: string[];
 }
 
+/** A call under a key; `caller` is null for one without an identity. */
+export type KeyedCall = Omit<OwnedCall, "caller"> & { caller: string | null };
+
 /**
- * The reply for a call: the one that the same call gave within the last day, or else the one that `make`
- * gives, which notes what was asked along with it. A caller without an identity is known by the key
- * alone, and by the identity that the first answer gave it.
+ * The reply for a call: the one that the same caller's same call gave within the last day, or else the one that
+ * `make` gives, which notes what was asked along with it. A key counts only within an identity: that of a caller who
+ * had none counts from the first answer on, which gave one.
  * @throws {Refusal} `key-reused` where the key came with another body
  */
 export function oncePerKey(
@@ -21,13 +24,13 @@ export function oncePerKey(
   make: (note: (asked: Asked) => void) => Replies,
 ): Replies {
   const now = Date.now();
-  const before = call && idempotency.find(call, now);
+  const before = call && call.caller !== null ? idempotency.find({ ...call, caller: call.caller }, now) : undefined;
   if (before && !before.sameBody)
-    refuse("key-reused", `The Idempotency-Key ${call.key} came with another body before.`);
+    refuse("key-reused", `The Idempotency-Key ${call?.key} came with another body before.`);
   if (before) return before;
   return make(({ head, further, asker }) => {
     if (!call) return;
-    const callers = new Set([call.caller, asker.kind === "visitor" ? asker.visitor : ""]);
-    for (const caller of callers) idempotency.add({ ...call, caller }, head.reply, further, now);
+    const callers = new Set([call.caller, asker.kind === "visitor" ? asker.visitor : null]);
+    for (const caller of callers) if (caller !== null) idempotency.add({ ...call, caller }, head.reply, further, now);
   });
 }
