@@ -13,9 +13,11 @@ import { lockFolder } from "./database/lock";
 import { keepSettled } from "./database/settling";
 import { Slices } from "./database/slices";
 import { storageProblem } from "./database/storage";
+import { StorageWatch } from "./database/storage-watch";
 import { DispatchStore } from "./dispatches/dispatch-store";
 import { Credentials } from "./exchange/credentials";
 import { type Home, homeKey } from "./home";
+import { sweepImports } from "./jobs/import-job";
 import { JobStore } from "./jobs/job-store";
 import { kindsFor } from "./jobs/kinds";
 import { JobRunner } from "./jobs/runner";
@@ -67,25 +69,28 @@ export function openFolder(folder: string, openLogWith: (hide: (text: string) =>
   const branches = new BranchStore(database);
   const dispatches = new DispatchStore(database);
   const visitors = new VisitorStore(database);
+  const storage = new StorageWatch();
   const hub = new ReplyHub(database, events, log);
-  const removal = new Slices(database, log, "what was deleted is out of sight, but still takes room", () =>
+  const removal = new Slices(database, storage, log, "what was deleted is out of sight, but still takes room", () =>
     deleteSome({ conversations, branches, apps, events, visitors }),
   );
   const packing = new Slices(
     database,
+    storage,
     log,
     "what has ended could not be packed",
     () => dispatches.packOne() || events.pack(Date.now() - day, packedAtOnce),
   );
   const reader = new Thread<ReaderMethods>("./reader.ts", { folder }, log);
   const writer = new Thread<WriterMethods>("./writer.ts", { folder }, log);
-  const endSettling = keepSettled(database, () => writer.call("settle", null), log);
+  const endSettling = keepSettled(database, () => writer.call("settle", null), storage, log);
   const jobs = new JobStore(database);
   const changes = new Changes();
   let isClosing = false;
   const boot: Home = {
     folder,
     database,
+    storage,
     apps,
     conversations,
     messages,
@@ -112,6 +117,7 @@ export function openFolder(folder: string, openLogWith: (hide: (text: string) =>
     jobs,
     runner: new JobRunner({
       jobs,
+      storage,
       log,
       tell: () => changes.tellJobs(),
       isClosing: () => isClosing,
@@ -167,6 +173,7 @@ export function openFolder(folder: string, openLogWith: (hide: (text: string) =>
   }, hour);
   upkeep.unref();
   keepUp();
+  sweepImports(boot);
   boot.runner.resume();
   return boot;
 }

@@ -9,6 +9,7 @@ import type { MessageStore } from "./conversations/message-store";
 import type { PinStore } from "./conversations/pin-store";
 import type { Database } from "./database/database";
 import type { Slices } from "./database/slices";
+import type { StorageWatch } from "./database/storage-watch";
 import type { DispatchStore } from "./dispatches/dispatch-store";
 import type { Credentials } from "./exchange/credentials";
 import type { JobStore } from "./jobs/job-store";
@@ -45,6 +46,8 @@ export interface Home {
   /** The data folder. */
   folder: string;
   database: Database;
+  /** Why those who write in the background can't. */
+  storage: StorageWatch;
   apps: AppStore;
   conversations: ConversationStore;
   messages: MessageStore;

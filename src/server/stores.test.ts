@@ -153,10 +153,9 @@ describe("idempotency keys", () => {
       return { ...head, further };
     };
     const make = makeFor("vis_1");
-    expect([
-      oncePerKey(home, call, make),
-      oncePerKey(home, call, make),
-    ]).toMatchObject(Array.from({ length: 2 }, () => ({ reply: tip, further })));
+    expect([oncePerKey(home, call, make), oncePerKey(home, call, make)]).toMatchObject(
+      Array.from({ length: 2 }, () => ({ reply: tip, further })),
+    );
     expect(made).toBe(1);
     expect(() => oncePerKey(home, { ...call, body: "{ }" }, make)).toThrow(/another body/);
     oncePerKey(home, { ...call, caller: "vis_2" }, makeFor("vis_2"));

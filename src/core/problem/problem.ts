@@ -122,7 +122,7 @@ const catalogue = {
   },
   interrupted: {
     status: 503,
-    title: "The server stopped while this reply was arriving",
+    title: "The server was stopped before this was done",
     word: "interrupted",
     advice: "What arrived is kept. Go on from it with goOn.",
   },

@@ -4,7 +4,8 @@ import type { StoredJob } from "../jobs/job-store";
 import { refuse } from "../refusal";
 
 /** A job as the bench is told of it. */
-export function jobAnswer({ apps }: Home, { app, price, mostPrice, createdAt, ...job }: StoredJob): Job {
+export function jobAnswer({ apps, runner }: Home, stored: StoredJob): Job {
+  const { app, price, mostPrice, createdAt, ...job } = runner.standing(stored);
   return {
     ...job,
     app: apps.byId(app)?.slug ?? "",

@@ -64,6 +64,12 @@ interface ConversationRow {
 
 const longestOpening = 160;
 
+/** What is not to be seen yet is deleted in a time that never comes; a conversation that is not even whole, just before. */
+export const notYet = 8_640_000_000_000_000;
+export const underWay = notYet - 1;
+/** Conversations that are brought into sight in one write. */
+const shownAtOnce = 200;
+
 /** Conversations: what is known of each, who sees it, and how it is taken away. */
 export class ConversationStore {
   private readonly sql;
@@ -99,6 +105,18 @@ export class ConversationStore {
         "UPDATE conversations SET is_leaving = 1, deleted_at = coalesce(deleted_at, ?) WHERE id = ?",
       ),
       leaveHidden: database.prepare("UPDATE conversations SET is_leaving = 1 WHERE deleted_at < ? AND is_leaving = 0"),
+      // served by conversations_by_job
+      leaveUnseenOf: database.prepare(
+        "UPDATE conversations SET is_leaving = 1 WHERE job_id = ? AND deleted_at >= ? AND is_leaving = 0",
+      ),
+      leaveUnseen: database.prepare(
+        `UPDATE conversations SET is_leaving = 1 WHERE deleted_at >= ? AND is_leaving = 0
+           AND (job_id IS NULL OR job_id NOT IN (SELECT id FROM jobs WHERE state IN ('waiting', 'running')))`,
+      ),
+      showSome: database.prepare(
+        `UPDATE conversations SET deleted_at = NULL WHERE id IN (
+           SELECT id FROM conversations WHERE job_id = ? AND deleted_at = ? LIMIT ?)`,
+      ),
       // served by conversations_passing
       leavePassing: database.prepare(
         `UPDATE conversations SET is_leaving = 1, deleted_at = coalesce(deleted_at, @now) WHERE is_passing = 1 AND is_leaving = 0
@@ -196,6 +214,21 @@ export class ConversationStore {
   /** The same for all that was taken out of sight before a moment. */
   leaveHidden(before: number): void {
     this.sql.leaveHidden.run(before);
+  }
+
+  /** Deletes what a job made and did not bring into sight. */
+  leaveUnseenOf(job: string): void {
+    this.sql.leaveUnseenOf.run(job, underWay);
+  }
+
+  /** Deletes what no job that goes on will bring into sight. */
+  leaveUnseen(): void {
+    this.sql.leaveUnseen.run(underWay);
+  }
+
+  /** Brings some of what a job made whole into sight; false once all of it is. */
+  showSome(job: string): boolean {
+    return this.sql.showSome.run(job, notYet, shownAtOnce).changes > 0;
   }
 
   /** The same for what passed through and has ended. */

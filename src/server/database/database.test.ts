@@ -16,7 +16,7 @@ import { EventStore } from "../replies/event-store";
 import { signerOf } from "../security/secret";
 import { openDatabase } from "./database";
 import { lendFunctions } from "./functions";
-import { FolderInUse, lockFolder } from "./lock";
+import { DamagedLock, FolderInUse, lockFolder } from "./lock";
 import { storageProblem } from "./storage";
 
 let folder = "";
@@ -106,6 +106,14 @@ describe("the lock of a data folder", () => {
     const unlock = lockFolder(folder);
     expect(() => lockFolder(folder)).toThrow(FolderInUse);
     unlock();
+    lockFolder(folder)();
+  });
+
+  it("that is damaged is told from a damaged database, and nothing is lost with it", () => {
+    writeFileSync(join(folder, "lock.sqlite"), "this is a text ".repeat(100));
+    expect(() => lockFolder(folder)).toThrow(DamagedLock);
+    expect(() => lockFolder(folder)).toThrow(/lock\.sqlite is damaged .* delete that file/);
+    rmSync(join(folder, "lock.sqlite"));
     lockFolder(folder)();
   });
 });

@@ -1,8 +1,11 @@
 import type { Logger } from "pino";
 import type { Database } from "./database";
+import type { StorageWatch } from "./storage-watch";
 
 /** How much longer a rest is than the slice before it. */
 const restFor = 3;
+/** Milliseconds until it is tried again where the data folder can't be written. */
+const patience = 1000;
 
 /**
  * Long work on the database that nobody waits for. It is done in slices, each in one transaction of some
@@ -19,6 +22,7 @@ export class Slices {
    */
   constructor(
     private readonly database: Database,
+    private readonly storage: StorageWatch,
     private readonly log: Logger,
     private readonly saying: string,
     private readonly slice: () => boolean,
@@ -38,17 +42,20 @@ export class Slices {
   private async run(): Promise<void> {
     // whoever asked for it is answered first
     await rest(0);
-    try {
-      while (!this.isClosed) {
-        const began = performance.now();
-        if (!this.database.transaction(this.slice).immediate()) break;
-        await rest(restFor * (performance.now() - began));
+    while (!this.isClosed) {
+      const began = performance.now();
+      try {
+        const isOver = !this.database.transaction(this.slice).immediate();
+        this.storage.clear(this.saying);
+        if (isOver) break;
+      } catch (error) {
+        this.log.error({ error }, `${this.saying}; it is tried again later`);
+        if (!this.storage.note(this.saying, error)) break;
+        await rest(patience);
       }
-    } catch (error) {
-      this.log.error({ error }, `${this.saying}; it is tried again later`);
-    } finally {
-      this.running = undefined;
+      await rest(restFor * (performance.now() - began));
     }
+    this.running = undefined;
   }
 }
 

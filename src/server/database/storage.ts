@@ -34,8 +34,10 @@ const sayings: [code: RegExp, what: string, advice: string][] = [
  * failure is nobody's own: whatever was to be written can be written once it has passed.
  */
 export function storageProblem(error: unknown): Problem | undefined {
+  const { syscall, path } = (error ?? {}) as NodeJS.ErrnoException;
+  // what goes wrong while a file is written names no path; a socket that is written to has other codes
   const isOurs =
-    error instanceof Sqlite.SqliteError || (error instanceof Error && "syscall" in error && "path" in error);
+    error instanceof Sqlite.SqliteError || (error instanceof Error && (syscall === "write" || path !== undefined));
   const code = isOurs ? String((error as { code?: unknown }).code) : "";
   const found = sayings.find(([pattern]) => pattern.test(code));
   return found && problem("no-storage", `The data folder can't be used: ${found[1]} (${code}).`, { advice: found[2] });

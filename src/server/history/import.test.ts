@@ -51,7 +51,7 @@ async function stored(into: Home, input: ImportInput, most = Number.POSITIVE_INF
   for (let rounds = 0; rounds < most; rounds += 1) {
     const standing = await store.some();
     if (!standing.isOver) continue;
-    while (store.showSome());
+    while (into.conversations.showSome(input.job));
     return standing;
   }
   return undefined;
@@ -198,7 +198,7 @@ describe("an import", () => {
     const store = new ImportStore(home.database, input);
     while (!(await store.some()).isOver);
     expect(allIn(home)).toEqual([]);
-    while (store.showSome());
+    while (home.conversations.showSome(input.job));
     expect(allIn(home)).toHaveLength(2);
     const found = new HistoryReader(home.database).page({ app: appIn(home), filter: { words: "ferry" }, after: null });
     expect(found.conversations).toMatchObject([{ origin: "job", turnCount: 1, places: 1 }]);

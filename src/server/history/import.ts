@@ -4,7 +4,7 @@ import type { ReplyFacts } from "@/core/conversation/message";
 import { piecesOf } from "@/core/conversation/pieces";
 import { HistoryLines, type Placed, type Unfit } from "@/core/history/reading";
 import { BranchStore } from "../conversations/branch-store";
-import { ConversationStore } from "../conversations/conversation-store";
+import { ConversationStore, notYet, underWay } from "../conversations/conversation-store";
 import { MarkStore } from "../conversations/mark-store";
 import { MessageStore } from "../conversations/message-store";
 import { PinStore } from "../conversations/pin-store";
@@ -49,8 +49,6 @@ const checkMs = 40;
 const storeMs = 2;
 /** Lines that are parsed ahead of what is stored. */
 const mostAhead = 64;
-/** What is not there yet is deleted in a time that never comes. */
-export const notYet = 8_640_000_000_000_000;
 
 /** Reads a file through to its end, some of it at a time, and says which lines do not fit. Nothing is stored. */
 export class ImportCheck {
@@ -157,10 +155,6 @@ export class ImportStore {
         `UPDATE conversations SET deleted_at = @notYet, created_at = @createdAt, updated_at = @updatedAt, price = @price,
            currency = @currency, origin = @origin, client = @client WHERE id = @id`,
       ),
-      show: database.prepare(
-        `UPDATE conversations SET deleted_at = NULL WHERE id IN (
-           SELECT id FROM conversations WHERE job_id = ? AND deleted_at = ? LIMIT ?)`,
-      ),
     };
     const stored = this.sql.stored.all(input.job);
     const left = stored.filter(({ at }) => at === underWay);
@@ -189,11 +183,6 @@ export class ImportStore {
       )
       .immediate();
     return this.standing;
-  }
-
-  /** Brings some of what was stored into sight; false once all is. */
-  showSome(): boolean {
-    return this.sql.show.run(this.input.job, notYet, 200).changes > 0;
   }
 
   private async readAhead(): Promise<void> {
@@ -287,9 +276,6 @@ export class ImportStore {
     });
   }
 }
-
-/** The moment at which a conversation of an import is deleted that is not whole. */
-const underWay = notYet - 1;
 
 function moment(written: string | undefined, otherwise: number): number {
   return written === undefined ? otherwise : new Date(written).getTime();

@@ -3,8 +3,8 @@ import { version } from "../../../package.json";
 import { Answered, type Handle } from "./serve";
 
 /** Whether the server answers and can store what it is told; 503 where it can't. */
-export const healthAnswer: Handle<typeof health> = ({ hub, isClosing }) => {
-  const problem = hub.problem ?? null;
+export const healthAnswer: Handle<typeof health> = ({ hub, storage, isClosing }) => {
+  const problem = hub.problem ?? storage.problem ?? null;
   const ok = problem === null && !isClosing();
   return new Answered(ok ? 200 : 503, { ok, version, problem });
 };

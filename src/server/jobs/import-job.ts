@@ -1,4 +1,13 @@
-import { appendFileSync, mkdirSync, rmSync, statSync, writeFileSync } from "node:fs";
+import {
+  appendFileSync,
+  existsSync,
+  mkdirSync,
+  readdirSync,
+  rmSync,
+  statSync,
+  truncateSync,
+  writeFileSync,
+} from "node:fs";
 import { join } from "node:path";
 import { setTimeout as rest } from "node:timers/promises";
 import { largestPart, type Work } from "@/contract/jobs";
@@ -42,7 +51,13 @@ export async function takePart(home: Home, id: string, from: number, request: Re
   const { size } = statSync(file);
   if (size !== from) refuse("conflict", `The next part begins at byte ${size}.`, { advice: "Go on from there." });
   if (size + part.length > work.bytes) refuse("too-large", `The file has ${work.bytes} bytes, and more came.`);
-  appendFileSync(file, part);
+  try {
+    appendFileSync(file, part);
+  } catch (error) {
+    // what a full disk took of it would stand before the next part
+    truncateSync(file, size);
+    throw error;
+  }
   home.jobs.setDone(id, size + part.length, work.bytes, Date.now());
   if (size + part.length === work.bytes) home.runner.start(id);
   return home.jobs.byId(id) as StoredJob;
@@ -51,12 +66,9 @@ export async function takePart(home: Home, id: string, from: number, request: Re
 /** Stores what was checked. @throws {Refusal} `conflict` where nothing is to be stored */
 export function storeImport(home: Home, id: string): StoredJob {
   const { work } = importAt(home, id, "checked");
-  home.database
-    .transaction(() => {
-      home.jobs.setWork(id, { ...work, phase: "storing" }, Date.now());
-      home.runner.start(id);
-    })
-    .immediate();
+  // what waits in this phase is gone on with after a restart
+  home.jobs.setWork(id, { ...work, phase: "storing" }, Date.now());
+  home.runner.start(id);
   return home.jobs.byId(id) as StoredJob;
 }
 
@@ -65,24 +77,44 @@ export function letGoOfImport(home: Home, { id, work }: StoredJob): boolean {
   if (work.kind !== "import") return false;
   if (work.phase === "sending") {
     undoImport(home, id);
-    home.jobs.setState(id, "stopped", Date.now());
+    const why = problem("interrupted", "The server was stopped while the file was sent, and nothing was imported.", {
+      advice: "Import the file once more.",
+    });
+    home.jobs.setState(id, "stopped", Date.now(), why);
   }
   return work.phase === "storing";
 }
 
-/** Checks the file of an import, or stores it once it was; what is stopped leaves nothing behind. */
-export async function runImport(home: Home, job: StoredJob, signal: AbortSignal): Promise<"done" | "waiting"> {
-  const { work } = job as ImportJob;
-  return work.phase === "storing" ? store(home, job as ImportJob, signal) : check(home, job as ImportJob, signal);
+/**
+ * Lets go of what imports left that are over or forgotten: files, and conversations that never came into sight.
+ * Called at the start, before any goes on.
+ */
+export function sweepImports(home: Home): void {
+  const isNeeded = (id: string) => {
+    const job = home.jobs.byId(id);
+    return job?.state === "running" || job?.state === "waiting";
+  };
+  const folder = join(home.folder, "imports");
+  for (const id of existsSync(folder) ? readdirSync(folder) : [])
+    if (!isNeeded(id)) rmSync(join(folder, id), { force: true });
+  home.conversations.leaveUnseen();
 }
 
-/** Deletes what an import stored, and its file. */
+/** Checks the file of an import, or stores it once it was; what is stopped before it is all there leaves nothing behind. */
+export async function runImport(home: Home, job: StoredJob, signal: AbortSignal): Promise<"done" | "waiting"> {
+  switch ((job as ImportJob).work.phase) {
+    case "stored":
+      return stored(home, job.id);
+    case "storing":
+      return store(home, job as ImportJob, signal);
+    default:
+      return check(home, job as ImportJob, signal);
+  }
+}
+
+/** Deletes what an import stored and did not bring into sight, and its file. */
 export function undoImport(home: Home, id: string): void {
-  home.database
-    .transaction(() => {
-      for (const conversation of home.jobs.conversationsOf(id)) home.conversations.leave(conversation, Date.now());
-    })
-    .immediate();
+  home.conversations.leaveUnseenOf(id);
   void home.removal.start();
   rmSync(fileOf(home, id), { force: true });
 }
@@ -123,7 +155,12 @@ async function store(home: Home, { id, app, work, createdAt }: ImportJob, signal
   }
   while (await home.writer.call("show", { job: id })) await rest(10);
   home.jobs.setWork(id, { ...work, phase: "stored" }, Date.now());
-  rmSync(input.file, { force: true });
+  return stored(home, id);
+}
+
+/** The end of an import, all of which is in sight. */
+function stored(home: Home, id: string): "done" {
+  rmSync(fileOf(home, id), { force: true });
   return "done";
 }
 

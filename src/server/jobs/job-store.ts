@@ -48,9 +48,6 @@ export class JobStore {
       setPrice: database.prepare("UPDATE jobs SET price = ? WHERE id = ?"),
       left: database.prepare<[number], Row>("SELECT * FROM jobs WHERE state = 'waiting' AND updated_at < ?"),
       forget: database.prepare("DELETE FROM jobs WHERE state IN ('done', 'stopped', 'failed') AND updated_at < ?"),
-      conversations: database
-        .prepare<[string]>("SELECT id FROM conversations WHERE job_id = ? AND is_leaving = 0")
-        .pluck(),
     };
   }
 
@@ -92,11 +89,6 @@ export class JobStore {
   /** @param price in millionths */
   setPrice(id: string, price: number): void {
     this.sql.setPrice.run(price, id);
-  }
-
-  /** The conversations that a job made. */
-  conversationsOf(id: string): string[] {
-    return this.sql.conversations.all(id) as string[];
   }
 
   /** Jobs that wait since before a moment. */

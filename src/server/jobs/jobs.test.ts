@@ -1,19 +1,24 @@
+import { readdirSync, writeFileSync } from "node:fs";
+import { join } from "node:path";
+import Sqlite from "better-sqlite3";
 import pino from "pino";
 import { afterEach, beforeEach, describe, expect, it } from "vitest";
 import type { Work } from "@/contract/jobs";
 import { problem } from "@/core/problem/problem";
 import type { StoredApp } from "../apps/app-store";
+import { underWay } from "../conversations/conversation-store";
 import { Refusal } from "../refusal";
 import { plainContent } from "../test-conversation";
 import { testFolder } from "../test-folder";
-import { beginImport, storeImport, takePart } from "./import-job";
+import { beginImport, storeImport, sweepImports, takePart } from "./import-job";
+import type { StoredJob } from "./job-store";
 import { JobRunner, type Kind } from "./runner";
 
-let { home, remove } = testFolder();
+let { home, folder, remove } = testFolder();
 remove();
 let app: StoredApp;
 beforeEach(() => {
-  ({ home, remove } = testFolder());
+  ({ home, folder, remove } = testFolder());
   app = home.apps.make("A", plainContent, 1);
 });
 afterEach(() => remove());
@@ -24,8 +29,22 @@ const stateOf = (id: string) => home.jobs.byId(id)?.state;
 /** A runner whose one kind does this. */
 function runnerOf(kind: Kind, isClosing = () => false): JobRunner {
   const kinds = { import: kind, "say-again": kind };
-  return new JobRunner({ jobs: home.jobs, log: pino({ level: "silent" }), tell: () => {}, isClosing, kinds });
+  return new JobRunner({
+    jobs: home.jobs,
+    storage: home.storage,
+    log: pino({ level: "silent" }),
+    tell: () => {},
+    isClosing,
+    kinds,
+  });
 }
+
+/** Conversations of a job that are in sight. */
+const seenOf = (id: string) =>
+  home.database
+    .prepare("SELECT count(*) FROM conversations WHERE job_id = ? AND deleted_at IS NULL AND is_leaving = 0")
+    .pluck()
+    .get(id);
 
 const whenAborted = (signal: AbortSignal) =>
   new Promise<never>((_resolve, reject) => signal.addEventListener("abort", () => reject(signal.reason)));
@@ -89,6 +108,54 @@ describe("a job", () => {
     expect(stateOf(waiting ?? "")).toBe("waiting");
   });
 
+  it("that can't write waits until it can, which health knows, and goes on from where it was", async () => {
+    let isFull = true;
+    const run: Kind["run"] = async () => {
+      if (isFull) throw new Sqlite.SqliteError("database or disk is full", "SQLITE_FULL");
+      return "done";
+    };
+    const { id } = home.jobs.add(app.id, work, null, 1);
+    runnerOf({ run }).start(id);
+    await expect.poll(() => home.storage.problem?.detail).toContain("the disk is full");
+    expect(stateOf(id)).toBe("running");
+    isFull = false;
+    await expect.poll(() => stateOf(id), { timeout: 5_000 }).toBe("done");
+    expect(home.storage.problem).toBeUndefined();
+  });
+
+  it("that is stopped while nothing can be written has ended, and that is written later", async () => {
+    let isFull = true;
+    const full = () => {
+      if (isFull) throw new Sqlite.SqliteError("database or disk is full", "SQLITE_FULL");
+    };
+    const run: Kind["run"] = async () => {
+      full();
+      return "done";
+    };
+    const { id } = home.jobs.add(app.id, work, null, 1);
+    const runner = runnerOf({ run, undo: full });
+    runner.start(id);
+    await expect.poll(() => home.storage.problem).toBeDefined();
+    await runner.stop(id);
+    const stored = home.jobs.byId(id) as StoredJob;
+    expect([stored.state, runner.standing(stored).state]).toEqual(["running", "stopped"]);
+    isFull = false;
+    await expect.poll(() => stateOf(id), { timeout: 5_000 }).toBe("stopped");
+    expect(home.storage.problem).toBeUndefined();
+  });
+
+  it("whose undoing fails by a mistake has failed all the same", async () => {
+    const run: Kind["run"] = async () => {
+      throw new Error("a mistake");
+    };
+    const undo = () => {
+      throw new Error("another");
+    };
+    const { id } = home.jobs.add(app.id, work, null, 1);
+    runnerOf({ run, undo }).start(id);
+    await expect.poll(() => stateOf(id)).toBe("failed");
+  });
+
   it("that waits for a word which never comes is let go of", async () => {
     const undone: string[] = [];
     const runner = runnerOf({ run: async () => "waiting", undo: (job) => undone.push(job) });
@@ -126,7 +193,7 @@ describe("the file of an import", () => {
     await expect(takePart(home, id, file.length, part("x"))).rejects.toThrow(/checked/);
     storeImport(home, id);
     await expect.poll(() => stateOf(id)).toBe("done");
-    expect(home.jobs.conversationsOf(id)).toHaveLength(1);
+    expect(seenOf(id)).toBe(1);
     expect(() => storeImport(home, id)).toThrow(/done/);
   });
 
@@ -140,6 +207,42 @@ describe("the file of an import", () => {
     await takePart(home, left, 0, part(file));
     await expect.poll(() => stateOf(left)).toBe("waiting");
     await home.runner.stop(left);
-    expect([stateOf(left), home.jobs.conversationsOf(left)]).toEqual(["stopped", []]);
+    expect([stateOf(left), seenOf(left)]).toEqual(["stopped", 0]);
+  });
+
+  it("that was stored before the process was killed is done at the next start, and nothing takes it away", async () => {
+    const id = begin();
+    await takePart(home, id, 0, part(file));
+    await expect.poll(() => stateOf(id)).toBe("waiting");
+    storeImport(home, id);
+    await expect.poll(() => stateOf(id)).toBe("done");
+    for (const phase of ["stored", "storing"] as const) {
+      const { work } = home.jobs.byId(id) as StoredJob;
+      home.jobs.setWork(id, { ...(work as Extract<Work, { kind: "import" }>), phase }, 1);
+      home.jobs.setState(id, "running", 1);
+      if (phase === "storing") writeFileSync(join(folder, "imports", id), file);
+      sweepImports(home);
+      home.runner.resume();
+      await expect.poll(() => stateOf(id)).toBe("done");
+      expect(seenOf(id)).toBe(1);
+    }
+    // one that an earlier version left waiting
+    home.jobs.setState(id, "waiting", 1);
+    await home.runner.letGo(2);
+    expect([stateOf(id), seenOf(id)]).toEqual(["stopped", 1]);
+  });
+
+  it("that was being sent when the process was killed says so, and what never came into sight is deleted", async () => {
+    const [sent, half] = [begin(), begin()];
+    await takePart(home, sent, 0, part(file.slice(0, 10)));
+    const { id } = home.conversations.create({ app: app.id, visitor: null, origin: "job", opening: "", now: 1 });
+    home.database.prepare("UPDATE conversations SET job_id = ?, deleted_at = ? WHERE id = ?").run(half, underWay, id);
+    home.jobs.setState(half, "failed", 1);
+    sweepImports(home);
+    home.runner.resume();
+    expect(home.jobs.byId(sent)).toMatchObject({ state: "stopped", problem: { kind: "interrupted" } });
+    await home.removal.start();
+    expect(home.conversations.stored(id)).toBeUndefined();
+    expect(readdirSync(join(folder, "imports"))).toEqual([]);
   });
 });

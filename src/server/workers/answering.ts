@@ -1,4 +1,5 @@
 import { parentPort } from "node:worker_threads";
+import { carried } from "./carried-error";
 import type { Methods, ThreadAnswer, ThreadCall } from "./thread";
 
 /** Answers the calls that this thread gets, one after the other unless a method waits. */
@@ -12,7 +13,7 @@ export function answerCalls(methods: Methods): void {
       if (!found) throw new Error(`There is no method ${method}.`);
       tell({ id, value: await found(input) });
     } catch (error) {
-      tell({ id, error: error instanceof Error ? error : new Error(String(error)) });
+      tell({ id, error: carried(error) });
     }
   });
 }

@@ -1,5 +1,6 @@
 import type { Worker } from "node:worker_threads";
 import type { Logger } from "pino";
+import { type CarriedError, errorFrom } from "./carried-error";
 
 /** What a thread answers: each method by its name, from one value to another, both of which can be copied. */
 // biome-ignore lint/suspicious/noExplicitAny: methods take what they take
@@ -11,7 +12,7 @@ export interface ThreadCall {
   method: string;
   input: unknown;
 }
-export type ThreadAnswer = { id: number; value: unknown } | { id: number; error: Error };
+export type ThreadAnswer = { id: number; value: unknown } | { id: number; error: CarriedError };
 
 interface Waiting {
   resolve(value: never): void;
@@ -77,7 +78,7 @@ export class Thread<M extends Methods> {
     this.waiting.delete(answer.id);
     // an idle thread keeps no process alive
     if (this.waiting.size === 0) this.worker?.unref();
-    if ("error" in answer) call?.reject(answer.error);
+    if ("error" in answer) call?.reject(errorFrom(answer.error));
     else call?.resolve(answer.value as never);
   }
 }

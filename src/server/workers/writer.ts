@@ -1,5 +1,6 @@
 import { setTimeout as rest } from "node:timers/promises";
 import { workerData } from "node:worker_threads";
+import { ConversationStore } from "../conversations/conversation-store";
 import { WordStore } from "../conversations/word-store";
 import { openBeside } from "../database/database";
 import { ImportCheck, type ImportInput, ImportStore } from "../history/import";
@@ -8,6 +9,7 @@ import { answerCalls } from "./answering";
 const { folder } = workerData.given as { folder: string };
 const database = openBeside(folder);
 const words = new WordStore(database);
+const conversations = new ConversationStore(database);
 /** Steps of settling at a time, and milliseconds between two. */
 const mostSteps = 20;
 const restMs = 10;
@@ -28,8 +30,8 @@ const methods = {
   },
   /** Brings the index of what was stored together, in one step; false where there is nothing to do. */
   merge: (_input: null) => words.merge(),
-  /** Brings what was stored into sight, some of it at a time; false once all is. */
-  show: ({ job }: { job: string }) => stores.get(job)?.showSome() ?? false,
+  /** Brings what a job stored into sight, some of it at a time; false once all is. */
+  show: ({ job }: { job: string }) => conversations.showSome(job),
   /** Brings parts of the index of words together, and the write-ahead log into the database as far as nobody reads what was there before. */
   async settle(_input: null) {
     for (let step = 0; step < mostSteps && words.merge(); step += 1) await rest(restMs);

@@ -95,7 +95,7 @@ export function ImportSheet({ slug, onClose }: { slug: string; onClose: () => vo
         )}
         {job && (job.state === "running" || job.state === "waiting") && (
           <button type="button" className="link" onClick={() => stopping.run(job.id)}>
-            {job.state === "waiting" ? "leave it" : "stop"}
+            {job.state === "waiting" ? "don't import it" : "stop"}
           </button>
         )}
         <button type="button" className="link" onClick={onClose}>
@@ -116,7 +116,7 @@ async function sendPart(id: string, from: number, part: Blob): Promise<void> {
 function standingOf(job: Job, phase: string): string {
   if (job.state === "done")
     return `All of it is here: ${job.work.kind === "import" ? many(job.work.checked?.conversations ?? 0, "conversation") : ""}.`;
-  if (job.state === "stopped") return "It was stopped, and nothing was imported.";
+  if (job.state === "stopped") return job.problem ? "" : "It was stopped, and nothing was imported.";
   if (job.state === "failed") return "";
   if (phase === "checked") return "It was read to its end, and every line fits. Nothing is stored yet.";
   const word = phase === "sending" ? "Sends" : phase === "storing" ? "Stores" : "Reads";
