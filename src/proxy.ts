@@ -50,6 +50,7 @@ function policyWith(nonce: string, framers: string, isStrict: boolean): string {
     "img-src 'self' data:",
     "font-src 'self'",
     "connect-src 'self'",
+    "worker-src 'self'",
     "object-src 'none'",
     "base-uri 'none'",
     "form-action 'self'",

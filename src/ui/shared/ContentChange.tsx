@@ -1,8 +1,7 @@
-import { diffWords } from "diff";
-import { useMemo } from "react";
 import { changesBetween } from "@/core/revision/changes";
 import type { Content } from "@/core/revision/revision";
 import styles from "./ContentChange.module.css";
+import { useDifferences } from "./differences/use-differences";
 import { wordsOfMemory } from "./memory-words";
 
 /** What differs between two contents: the prompt word by word, all else in words. */
@@ -16,17 +15,19 @@ export function ContentChange({
   /** The name of a provider by its slug. */
   nameOf: (provider: string) => string;
 }) {
-  const parts = useMemo(() => diffWords(before.prompt, after.prompt), [before.prompt, after.prompt]);
+  const differences = useDifferences({ before: before.prompt, after: after.prompt });
   const settings = changesBetween(before, after, { provider: nameOf, memory: wordsOfMemory });
   const isSamePrompt = before.prompt === after.prompt;
   return (
     <div className={styles.change}>
       {!isSamePrompt && (
         <div className={styles.words}>
-          {parts.map((part, at) => {
-            const Tag = part.added ? "ins" : part.removed ? "del" : "span";
-            return <Tag key={at}>{part.added || part.removed ? part.value : shortened(part.value)}</Tag>;
-          })}
+          {differences?.kind === "throughout" && "The prompt is changed throughout."}
+          {differences?.kind === "parts" &&
+            differences.parts.map((part, at) => {
+              const Tag = tags[part.in];
+              return <Tag key={at}>{part.in === "both" ? shortened(part.text) : part.text}</Tag>;
+            })}
         </div>
       )}
       {settings.map(({ what, was, is }) => (
@@ -38,6 +39,8 @@ export function ContentChange({
     </div>
   );
 }
+
+const tags = { both: "span", before: "del", after: "ins" } as const;
 
 /** Characters of what stayed that are shown to either side of what changed. */
 const shown = 120;

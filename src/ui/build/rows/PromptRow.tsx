@@ -1,9 +1,10 @@
-import { diffWords } from "diff";
 import { useMemo, useState } from "react";
 import type { App } from "@/contract/apps";
+import { type Differences, wordsChanged } from "@/core/comparing/differences";
 import { checksOf } from "@/core/revision/checks";
 import { type Content, sameContent } from "@/core/revision/revision";
 import { ContentChange } from "../../shared/ContentChange";
+import { useDifferences } from "../../shared/differences/use-differences";
 import { count, many } from "../../shared/format";
 import type { EditedDraft } from "../use-draft";
 import { PromptArea } from "./PromptArea";
@@ -115,12 +116,14 @@ function PromptSide({
   showsChange: boolean;
   onShowChange: () => void;
 }) {
+  const { content: latest } = app.latest;
+  const differences = useDifferences({ before: latest.prompt, after: draft.content.prompt });
   const isLive = !isDraft && app.draftRevision === app.liveRevision;
   return (
     <>
       <div>
         {isDraft
-          ? `draft, ${changeIn(app.latest.content, draft.content)}`
+          ? `draft, ${changeIn(latest, draft.content, differences)}`
           : `revision ${app.draftRevision ?? app.latest.number}${isLive ? " · live" : ""}`}
       </div>
       <div className={styles.links}>
@@ -145,13 +148,12 @@ function PromptSide({
 }
 
 /** What changed in a word or two. */
-function changeIn(before: Content, after: Content): string {
-  const words = diffWords(before.prompt, after.prompt).reduce(
-    (sum, part) => sum + (part.added || part.removed ? part.value.trim().split(/\s+/).filter(Boolean).length : 0),
-    0,
-  );
+function changeIn(before: Content, after: Content, differences: Differences | undefined): string {
+  const words = differences?.kind === "parts" ? wordsChanged(differences.parts) : 0;
+  const isPrompt = before.prompt !== after.prompt;
   const changed = [
-    words > 0 && `changed ${many(words, "word")}`,
+    isPrompt && differences?.kind === "throughout" && "changed throughout",
+    isPrompt && words > 0 && `changed ${many(words, "word")}`,
     !sameContent({ ...before, prompt: "" }, { ...after, prompt: "" }) && "settings changed",
   ];
   return changed.filter(Boolean).join(", ") || "not changed";

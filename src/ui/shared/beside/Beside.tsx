@@ -1,10 +1,10 @@
 import { useInfiniteQuery } from "@tanstack/react-query";
-import { diffWordsWithSpace } from "diff";
 import { type ReactNode, useMemo } from "react";
 import { benchConversations, type LineMessage } from "@/contract/conversations";
 import { type Pair, pairsOf } from "@/core/conversation/beside";
 import { textOf } from "@/core/conversation/pieces";
 import { server } from "../api";
+import { useDifferences } from "../differences/use-differences";
 import { many } from "../format";
 import { ProblemNote } from "../ProblemNote";
 import { keys } from "../queries";
@@ -12,8 +12,6 @@ import styles from "./Beside.module.css";
 
 /** Turns that are read at a time. */
 const turnsAtOnce = 20;
-/** Edits between two texts beyond which they are shown as wholly different. */
-const mostEdits = 2_000;
 
 /** A line that is read beside another. */
 export interface OneSide {
@@ -126,10 +124,8 @@ function Same({ pairs }: { pairs: Pair<LineMessage>[] }) {
 
 /** What differs, with its words marked: what only the one side has, and what only the other. */
 function Row({ pair: { left, right } }: { pair: Pair<LineMessage> }) {
-  const parts = useMemo(
-    () => (left && right ? diffWordsWithSpace(textOf(left), textOf(right), { maxEditLength: mostEdits }) : undefined),
-    [left, right],
-  );
+  const [before, after] = [left ? textOf(left) : "", right ? textOf(right) : ""];
+  const differences = useDifferences({ before, after, isExact: true });
   const side = (message: LineMessage | undefined, isLeft: boolean) => {
     if (!message) return <div className={styles.nothing}>nothing here</div>;
     const Mark = isLeft ? "del" : "ins";
@@ -137,10 +133,10 @@ function Row({ pair: { left, right } }: { pair: Pair<LineMessage> }) {
       <div>
         <Who message={message} />
         <div className={styles.text}>
-          {parts
-            ? parts.map((part, at) => {
-                if (isLeft ? part.added : part.removed) return null;
-                return part.added || part.removed ? <Mark key={at}>{part.value}</Mark> : part.value;
+          {left && right && differences?.kind === "parts"
+            ? differences.parts.map((part, at) => {
+                if (part.in === (isLeft ? "after" : "before")) return null;
+                return part.in === "both" ? part.text : <Mark key={at}>{part.text}</Mark>;
               })
             : textOf(message)}
         </div>
