@@ -194,6 +194,55 @@ test("what is being typed stays while a reply arrives and across a reload, and g
   await expect(build.message).toHaveValue("");
 });
 
+test("what is typed right after Alt+N goes into the new conversation, letter by letter, whatever the server does", async ({
+  page,
+  world,
+}) => {
+  const slug = await world.makeApp("Anew");
+  const build = buildOf(page, world);
+  await build.open(slug);
+  await build.say("Hello");
+  await expect(build.reply(1, "complete")).toBeVisible();
+  const first = new URL(page.url()).searchParams.get("conversation") ?? "";
+  await build.message.fill("kept for later");
+  // no page is to be fetched for it
+  await page.route("**/apps/**", () => {});
+  await page.keyboard.press("Alt+N");
+  await page.keyboard.type("When do boats go to Brindle?");
+  await page.keyboard.press("Enter");
+  await expect(build.reply(1, "complete")).toContainText("Brindle");
+  await expect(page).not.toHaveURL(new RegExp(first));
+  const line = await world.bench<{ messages: object[] }>("GET", `conversations/${first}`);
+  expect(line.messages).toHaveLength(2);
+  await page.unroute("**/apps/**");
+  await build.open(slug, first);
+  await expect(build.message).toHaveValue("kept for later");
+});
+
+test("what goes next goes out in its own conversation, wherever one is by then", async ({ page, world }) => {
+  const slug = await world.makeApp("Moved on");
+  const build = buildOf(page, world);
+  await world.pace(40);
+  await build.open(slug);
+  await build.say(story);
+  await expect(build.reply(1, "arriving")).toBeVisible();
+  const first = new URL(page.url()).searchParams.get("conversation") ?? "";
+  await build.say("How long is the crossing to Brindle?");
+  await expect(page.getByRole("button", { name: "Goes next" })).toBeVisible();
+  await page.keyboard.press("Alt+N");
+  await page.keyboard.type("Something else");
+  await world.pace("instant");
+  const turns = async () =>
+    (await world.bench<{ messages: { role: string; pieces: { text: string }[] }[] }>("GET", `conversations/${first}`))
+      .messages.filter(({ role }) => role === "visitor")
+      .map(({ pieces }) => pieces[0]?.text);
+  await expect.poll(turns, { timeout: 60_000 }).toEqual([story, "How long is the crossing to Brindle?"]);
+  await expect(build.message).toHaveValue("Something else");
+  await expect(page).toHaveURL(/conversation=new/);
+  await build.open(slug, first);
+  await expect(build.message).toHaveValue("");
+});
+
 test("what is typed right after sending goes along into the conversation that begins", async ({ page, world }) => {
   const slug = await world.makeApp("Along");
   const build = buildOf(page, world);

@@ -93,6 +93,13 @@ export class ConversationStore {
         `SELECT * FROM conversations WHERE app_id = ? AND deleted_at IS NULL AND is_passing = 0 AND (updated_at, id) < (?, ?)
          ORDER BY updated_at DESC, id DESC LIMIT ?`,
       ),
+      // served by conversations_by_app
+      lastOfBench: database
+        .prepare<[string], string>(
+          `SELECT id FROM conversations WHERE app_id = ? AND deleted_at IS NULL AND is_passing = 0 AND origin = 'bench'
+           ORDER BY updated_at DESC, id DESC LIMIT 1`,
+        )
+        .pluck(),
       // served by conversations_by_visitor
       ofVisitor: database.prepare<[string, string, number, string, number], ConversationRow>(
         `SELECT * FROM conversations WHERE visitor_id = ? AND app_id = ? AND deleted_at IS NULL AND is_passing = 0
@@ -185,6 +192,11 @@ export class ConversationStore {
   stored(id: string): StoredConversation | undefined {
     const row = this.sql.stored.get(id);
     return row && readConversation(row);
+  }
+
+  /** The conversation of an app that was last gone on with among those begun on the bench; undefined where there is none. */
+  lastOfBench(app: string): string | undefined {
+    return this.sql.lastOfBench.get(app);
   }
 
   /** A page of an app's conversations, the last touched first. */

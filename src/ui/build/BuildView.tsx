@@ -1,7 +1,6 @@
 "use client";
 
-import { useRouter } from "next/navigation";
-import { type ReactNode, useCallback, useEffect, useMemo, useRef, useState } from "react";
+import { type ReactNode, useEffect, useMemo, useRef, useState } from "react";
 import type { App } from "@/contract/apps";
 import type { LineMessage } from "@/contract/conversations";
 import type { Provider } from "@/contract/providers";
@@ -41,14 +40,15 @@ import { type OpenConversation, useConversation } from "./use-conversation";
 import { useDraft } from "./use-draft";
 import { useForecast, useTypedReach } from "./use-forecast";
 import { useKeys } from "./use-keys";
+import { usePlace } from "./use-place";
+import { textName, useSending } from "./use-sending";
 import { useSummaries } from "./use-summaries";
 
 /** The heart of the bench: an app as it is made, and a conversation with it. */
-export function BuildView({ slug, conversation }: { slug: string; conversation: string | null }) {
+export function BuildView({ slug }: { slug: string }) {
   const app = useApp(slug);
   const providers = useProviders();
-  if (app.data && providers.data)
-    return <Bench key={slug} app={app.data} providers={providers.data.providers} conversation={conversation} />;
+  if (app.data && providers.data) return <Bench key={slug} app={app.data} providers={providers.data.providers} />;
   const failure = app.error ?? providers.error;
   if (!failure) return <main className={styles.view} aria-busy="true" />;
   return (
@@ -58,8 +58,8 @@ export function BuildView({ slug, conversation }: { slug: string; conversation: 
   );
 }
 
-function Bench({ app, providers, conversation }: { app: App; providers: Provider[]; conversation: string | null }) {
-  const router = useRouter();
+function Bench({ app, providers }: { app: App; providers: Provider[] }) {
+  const { conversation, go } = usePlace();
   const draft = useDraft(app);
   const open = useConversation(conversation);
   const composer = useRef<ComposerHandle>(null);
@@ -80,15 +80,8 @@ function Bench({ app, providers, conversation }: { app: App; providers: Provider
   const last = open.line.at(-1);
   const lastReply = last?.role === "app" ? last : undefined;
 
-  const show = useCallback(
-    (id: string | null) => router.replace(`/apps/${app.slug}/build?conversation=${id ?? "new"}`, { scroll: false }),
-    [app.slug, router],
-  );
-  const { ask, stop, putLive, failure, begunHere } = useAsking(app.slug, draft, conversation, show);
-  const send = useCallback(
-    (text: string) => ask({ message: text, ...(conversation === null ? {} : { conversation }) }),
-    [ask, conversation],
-  );
+  const { ask, stop, putLive, failure } = useAsking(app.slug, draft);
+  const { send, waits, onWait, startNew: beginAnew } = useSending(app.slug, conversation, go, ask);
 
   const nameOf = (slug: string) => providers.find((each) => each.slug === slug)?.name ?? "a provider that is gone";
   const limit = draft.content.settings.maxOutput;
@@ -99,7 +92,8 @@ function Bench({ app, providers, conversation }: { app: App; providers: Provider
       goOn: (reply) => void ask({ goOn: reply }),
       again: (message, { count, by } = { count: 1, by: undefined }) =>
         void ask({ again: message, ...(count > 1 ? { count } : {}), ...(by ? { with: by } : {}) }),
-      change: ({ parent }, text) => ask({ message: text, conversation: conversation ?? undefined, after: parent }),
+      change: async ({ parent }, text) =>
+        (await ask({ message: text, conversation: conversation ?? undefined, after: parent })) !== undefined,
       write,
       show: (message) => void showLine(message),
       name: (message, next) => void name(message, next),
@@ -140,7 +134,7 @@ function Bench({ app, providers, conversation }: { app: App; providers: Provider
   ));
   const onShowRevisions = () => setShowsRevisions(true);
   const startNew = () => {
-    show(null);
+    beginAnew();
     composer.current?.focus();
   };
   const keyList = useKeys({
@@ -238,9 +232,8 @@ function Bench({ app, providers, conversation }: { app: App; providers: Provider
       </Sheet>
       <Composer
         ref={composer}
-        name={`finch.composer.${app.slug}.${conversation ?? "new"}`}
+        name={textName(app.slug, conversation)}
         sentName={`finch.sent.${app.slug}`}
-        isBegunHere={conversation !== null && begunHere === conversation}
         content={draft.content}
         ahead={ahead}
         prices={prices}
@@ -249,6 +242,8 @@ function Bench({ app, providers, conversation }: { app: App; providers: Provider
         before={leadBefore(open.line, ahead)}
         excerptOf={(id) => excerptIn(open.line, id)}
         isArriving={open.underWay !== undefined}
+        waits={waits}
+        onWait={onWait}
         onSend={send}
         onStop={() => open.underWay && stop(open.underWay.id)}
         onNew={conversation === null ? undefined : startNew}

@@ -1,14 +1,5 @@
 import { Button, Input } from "antd";
-import {
-  type ReactNode,
-  type Ref,
-  useCallback,
-  useEffect,
-  useImperativeHandle,
-  useMemo,
-  useRef,
-  useState,
-} from "react";
+import { type ReactNode, type Ref, useEffect, useImperativeHandle, useMemo, useRef, useState } from "react";
 import { type Forecast, withTyped } from "@/core/context/forecast";
 import type { Lead } from "@/core/context/lead";
 import { type Mend, mendsOf } from "@/core/context/mends";
@@ -20,8 +11,8 @@ import { LedgerAhead } from "../shared/ledger/LedgerAhead";
 import { WindowBar } from "../shared/ledger/WindowBar";
 import { ProblemNote } from "../shared/ProblemNote";
 import styles from "./Composer.module.css";
-import { type KeptText, textUnder, write } from "./kept-text";
 import { keepSent, sentTexts } from "./sent-texts";
+import { keptTexts, useKeptText } from "./use-kept-text";
 
 /** What others may do with the composer. */
 export interface ComposerHandle {
@@ -33,8 +24,6 @@ interface Props {
   name: string;
   /** Under what name it is kept what was sent, to be recalled. */
   sentName: string;
-  /** Whether the conversation was begun from here just now, so that the words go along with it. */
-  isBegunHere: boolean;
   content: Content;
   ahead: Forecast;
   prices: Prices;
@@ -47,6 +36,9 @@ interface Props {
   /** The beginning of a message of the conversation that was read. */
   excerptOf: (message: string) => string | undefined;
   isArriving: boolean;
+  /** Whether what is written goes out when the reply that arrives has ended. */
+  waits: boolean;
+  onWait: (waits: boolean) => void;
   /** Sends, and says whether it was taken; if not, the words are kept. */
   onSend: (text: string) => Promise<boolean>;
   onStop: () => void;
@@ -65,7 +57,6 @@ interface Props {
 export function Composer({
   name,
   sentName,
-  isBegunHere,
   content,
   ahead,
   prices,
@@ -74,6 +65,8 @@ export function Composer({
   before,
   excerptOf,
   isArriving,
+  waits,
+  onWait,
   onSend,
   onStop,
   onNew,
@@ -83,8 +76,8 @@ export function Composer({
   ref,
 }: Props) {
   const area = useRef<{ focus: () => void }>(null);
-  const [text, setText] = useKept(name, isBegunHere);
-  const [waits, setWaits] = useState(false);
+  const text = useKeptText(name);
+  const setText = (text: string) => keptTexts.write(name, text);
   const [showsLedger, setShowsLedger] = useState(false);
   const [isSending, setSending] = useState(false);
   /** How many messages back the text was recalled from; 0 where it was not. */
@@ -100,13 +93,13 @@ export function Composer({
 
   const send = async () => {
     if (!canSend) return;
-    if (isArriving) return setWaits(true);
+    if (isArriving) return onWait(true);
     setSending(true);
     setBack(0);
     keepSent(localStorage, sentName, text);
     setText("");
     // the failure is shown above the words, which come back
-    if (!(await onSend(text))) setText((typed) => (typed === "" ? text : `${text}\n${typed}`));
+    if (!(await onSend(text))) keptTexts.giveBack(name, text);
     setSending(false);
     area.current?.focus();
   };
@@ -126,9 +119,9 @@ export function Composer({
   sendRef.current = send;
   useEffect(() => {
     if (!waits || isArriving) return;
-    setWaits(false);
+    onWait(false);
     void sendRef.current();
-  }, [waits, isArriving]);
+  }, [waits, isArriving, onWait]);
 
   return (
     <div className={styles.composer}>
@@ -159,7 +152,7 @@ export function Composer({
           value={text}
           onChange={(event) => {
             setText(event.target.value);
-            setWaits(false);
+            if (waits) onWait(false);
           }}
           onKeyDown={(event) => {
             const steps = { ArrowUp: 1, ArrowDown: -1 }[event.key] ?? 0;
@@ -210,24 +203,6 @@ export function Composer({
       </div>
     </div>
   );
-}
-
-/**
- * Text that is kept by the browser under a name, from letter to letter.
- * @param goesAlong whether the text goes along when the name changes
- */
-function useKept(name: string, goesAlong: boolean): [string, (change: string | ((before: string) => string)) => void] {
-  const [kept, setKept] = useState<KeptText>({ name, text: "" });
-  useEffect(() => setKept((before) => textUnder(localStorage, name, before, goesAlong)), [name, goesAlong]);
-  useEffect(() => {
-    if (kept.name === name) write(localStorage, kept);
-  }, [kept, name]);
-  const change = useCallback(
-    (next: string | ((before: string) => string)) =>
-      setKept((before) => ({ ...before, text: typeof next === "string" ? next : next(before.text) })),
-    [],
-  );
-  return [kept.text, change];
 }
 
 function wordsOfMend(mend: Mend): string {

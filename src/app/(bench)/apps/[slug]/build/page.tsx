@@ -2,7 +2,7 @@ import { notFound, redirect } from "next/navigation";
 import { boot } from "@/server/boot";
 import { BuildView } from "@/ui/build/BuildView";
 
-/** Build, on the conversation that the address names; without one, on the last, and `new` begins one. */
+/** Build, on the conversation that the address names; without one, on the last that was begun here, and `new` begins one. */
 export default async function BuildPage({
   params,
   searchParams,
@@ -15,8 +15,7 @@ export default async function BuildPage({
   const { apps, conversations } = boot();
   const app = apps.bySlug(slug) ?? notFound();
   if (conversation === undefined) {
-    const [last] = conversations.ofApp(app.id, { updatedAt: Number.MAX_SAFE_INTEGER, id: "" }, 1);
-    redirect(`/apps/${slug}/build?conversation=${last?.id ?? "new"}`);
+    redirect(`/apps/${slug}/build?conversation=${conversations.lastOfBench(app.id) ?? "new"}`);
   }
-  return <BuildView slug={slug} conversation={conversation === "new" ? null : conversation} />;
+  return <BuildView slug={slug} />;
 }
