@@ -206,7 +206,8 @@ test("what is typed right after Alt+N goes into the new conversation, letter by 
   const first = new URL(page.url()).searchParams.get("conversation") ?? "";
   await build.message.fill("kept for later");
   // no page is to be fetched for it
-  await page.route("**/apps/**", () => {});
+  const isPage = ({ pathname }: URL) => pathname.startsWith("/apps/");
+  await page.route(isPage, () => {});
   await page.keyboard.press("Alt+N");
   await page.keyboard.type("When do boats go to Brindle?");
   await page.keyboard.press("Enter");
@@ -214,7 +215,7 @@ test("what is typed right after Alt+N goes into the new conversation, letter by 
   await expect(page).not.toHaveURL(new RegExp(first));
   const line = await world.bench<{ messages: object[] }>("GET", `conversations/${first}`);
   expect(line.messages).toHaveLength(2);
-  await page.unroute("**/apps/**");
+  await page.unroute(isPage);
   await build.open(slug, first);
   await expect(build.message).toHaveValue("kept for later");
 });
@@ -233,8 +234,10 @@ test("what goes next goes out in its own conversation, wherever one is by then",
   await page.keyboard.type("Something else");
   await world.pace("instant");
   const turns = async () =>
-    (await world.bench<{ messages: { role: string; pieces: { text: string }[] }[] }>("GET", `conversations/${first}`))
-      .messages.filter(({ role }) => role === "visitor")
+    (
+      await world.bench<{ messages: { role: string; pieces: { text: string }[] }[] }>("GET", `conversations/${first}`)
+    ).messages
+      .filter(({ role }) => role === "visitor")
       .map(({ pieces }) => pieces[0]?.text);
   await expect.poll(turns, { timeout: 60_000 }).toEqual([story, "How long is the crossing to Brindle?"]);
   await expect(build.message).toHaveValue("Something else");

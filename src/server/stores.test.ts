@@ -91,8 +91,10 @@ describe("conversations", () => {
   it("are listed by page, the last touched first, also when many were touched at once", () => {
     const app = home.apps.make("A", plainContent, 1).id;
     const ids = [5, 1, 5, 3, 5].map((at) => talk(home, app, 1, { now: at }));
-    const first = home.conversations.ofApp(app, { updatedAt: Number.MAX_SAFE_INTEGER, id: "" }, 2);
-    const rest = home.conversations.ofApp(app, first[1] ?? { updatedAt: 0, id: "" }, 10);
+    const visitor = home.visitors.add(app, {}, 1);
+    home.database.prepare("UPDATE conversations SET visitor_id = ?").run(visitor);
+    const first = home.conversations.ofVisitor(visitor, app, { updatedAt: Number.MAX_SAFE_INTEGER, id: "" }, 2);
+    const rest = home.conversations.ofVisitor(visitor, app, first[1] ?? { updatedAt: 0, id: "" }, 10);
     expect([...first, ...rest].map(({ id }) => id)).toEqual([ids[4], ids[2], ids[0], ids[3], ids[1]]);
   });
 

@@ -89,11 +89,6 @@ export class ConversationStore {
       madeBy: database.prepare("UPDATE conversations SET job_id = ?, said_again = ? WHERE id = ?"),
       spend: database.prepare("UPDATE conversations SET price = price + ?, currency = ? WHERE id = ?"),
       // served by conversations_by_app
-      ofApp: database.prepare<[string, number, string, number], ConversationRow>(
-        `SELECT * FROM conversations WHERE app_id = ? AND deleted_at IS NULL AND is_passing = 0 AND (updated_at, id) < (?, ?)
-         ORDER BY updated_at DESC, id DESC LIMIT ?`,
-      ),
-      // served by conversations_by_app
       lastOfBench: database
         .prepare<[string], string>(
           `SELECT id FROM conversations WHERE app_id = ? AND deleted_at IS NULL AND is_passing = 0 AND origin = 'bench'
@@ -197,11 +192,6 @@ export class ConversationStore {
   /** The conversation of an app that was last gone on with among those begun on the bench; undefined where there is none. */
   lastOfBench(app: string): string | undefined {
     return this.sql.lastOfBench.get(app);
-  }
-
-  /** A page of an app's conversations, the last touched first. */
-  ofApp(app: string, after: ListPlace, count: number): StoredConversation[] {
-    return this.sql.ofApp.all(app, after.updatedAt, after.id, count).map(readConversation);
   }
 
   /** A page of a visitor's conversations with an app, the last touched first. */

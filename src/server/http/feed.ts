@@ -17,6 +17,8 @@ export interface Source<E extends StoredEvent> {
   placeOf(event: E): number;
   /** Gives events as they come, and how to leave; undefined where no more will. */
   follow(reader: (event: E) => void): (() => void) | undefined;
+  /** Where to go on, and what to say there, where what comes after a place is not stored any more. */
+  missed?(place: number): { place: number; text: string } | undefined;
   /** Whether nothing comes after an event. */
   isEnd(event: E): boolean;
   write(event: E): string;
@@ -31,7 +33,7 @@ export interface Source<E extends StoredEvent> {
 /**
  * Feeds one reader: from the store until it has caught up, from the hub after that. One that reads more
  * slowly than events come falls behind, and goes on from the store when it has room again: what waits
- * for it stays small, and nothing is lost. A stream that breaks off before its end is not closed in
+ * for it stays small, and nothing is lost in silence: where the store lets go of what comes next, it is told so. A stream that breaks off before its end is not closed in
  * good order, so that its reader knows; it may come back by the last id that it had.
  */
 export class Feed<E extends StoredEvent> implements UnderlyingDefaultSource<Uint8Array> {
@@ -65,6 +67,12 @@ export class Feed<E extends StoredEvent> implements UnderlyingDefaultSource<Uint
   pull(controller: Controller): void {
     this.stalled = 0;
     if (this.leave || this.isOver) return;
+    const missed = this.source.missed?.(this.place);
+    if (missed) {
+      this.place = missed.place;
+      this.give(controller, missed.text);
+      return;
+    }
     const page = this.source.after(this.place, pageSize);
     const last = page.at(-1);
     if (last) {

@@ -257,7 +257,9 @@ describe("a reader", () => {
   it("that missed more of all replies than it can be given is told so, and gets what comes", async () => {
     const { id } = replyWith(0, 0);
     for (let at = 1; at <= 2_500; at++) home.events.append({ reply: id, id: at, event: "text", data: '{"text":"x"}' });
+    home.events.dropBefore(2_500, 2_500);
     const reader = benchStream(home, 0).body?.getReader();
+    await reader?.read();
     const first = new TextDecoder().decode((await reader?.read())?.value);
     expect(first).toBe("id: 2500\nevent: behind\ndata: {}\n\n");
     const near = benchStream(home, 2_490).body?.getReader();
@@ -268,6 +270,34 @@ describe("a reader", () => {
     expect(events?.match(/^id: /gm)).toHaveLength(10);
     await reader?.cancel();
     await near?.cancel();
+  });
+
+  it("of all replies that stalls past what is kept is told what it missed, and every event beside that comes once", async () => {
+    const { id } = replyWith(0, 0);
+    const reader = benchStream(home, 0).body?.getReader();
+    const say = (count: number) => {
+      for (let at = 0; at < count; at++) home.hub.publish(id, { event: "attempt", data: attempt });
+      home.events.dropBefore(home.events.lastPosition(), count);
+    };
+    const because = problem("unreachable", "x".repeat(400));
+    const attempt = { attempt: 2, provider: "P", model: "m", after: 1, because };
+    say(20);
+    let text = "";
+    const read = async (until: RegExp) => {
+      while (!until.test(text)) text += new TextDecoder().decode((await reader?.read())?.value);
+    };
+    await read(/^id: 20$/m);
+    // more than waits for a reader, and more than is kept
+    say(4_500);
+    await read(/^id: 4520$/m);
+    const told = [...text.matchAll(/^id: (\d+)\n(event: behind)?/gm)].map(([, at, behind]) => [Number(at), behind]);
+    let last = 0;
+    for (const [at, behind] of told as [number, string | undefined][]) {
+      if (!behind) expect(at).toBe(last + 1);
+      last = at;
+    }
+    expect(told.filter(([, behind]) => behind)).toHaveLength(1);
+    await reader?.cancel();
   });
 
   it("gets a last word when the server is stopped", async () => {

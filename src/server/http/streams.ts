@@ -1,7 +1,7 @@
 import { isLast } from "@/core/reply/events";
 import { forCaller } from "../answers/for-caller";
 import type { Home } from "../home";
-import { latestKept, type PublishedEvent, type StoredEvent } from "../replies/event-store";
+import type { PublishedEvent, StoredEvent } from "../replies/event-store";
 import { Feed, mostWaiting, type Source } from "./feed";
 
 /** Headers of every stream: nothing on the way may keep, change, compress or buffer it. */
@@ -51,8 +51,8 @@ export function replyStream(
 }
 
 /**
- * Server-sent events of all replies after a position, for a tab of the bench; ids are positions. A tab
- * that has missed more than it can be caught up with is told so by the event `behind`; `changed` tells of a conversation
+ * Server-sent events of all replies after a position, for a tab of the bench; ids are positions. A tab that was away, or
+ * read so slowly that what comes next is not kept any more, is told so by the event `behind`, and goes on from there; `changed` tells of a conversation
  * that changed otherwise than by a reply, `jobs` that jobs did.
  */
 export function benchStream(
@@ -60,20 +60,24 @@ export function benchStream(
   after: number | null,
 ): Response {
   const last = events.lastPosition();
-  const isBehind = after !== null && last - after > latestKept;
   const source: Source<PublishedEvent> = {
     after: (place, count) => events.afterPosition(place, count),
     placeOf: ({ position }) => position,
     follow: (reader) => hub.followAll(reader),
+    missed(place) {
+      if (events.firstPosition() <= place + 1) return undefined;
+      const last = events.lastPosition();
+      return { place: last, text: `id: ${last}\nevent: behind\ndata: {}\n\n` };
+    },
     isEnd: () => false,
     write: ({ position, reply, conversation, id, event, data }) =>
       `id: ${position}\ndata: {"reply":"${reply}","conversation":"${conversation}","event":{"id":${id},"event":"${event}","data":${data}}}\n\n`,
     aside: (say) => changes.follow(({ event, data }) => say(`event: ${event}\ndata: ${JSON.stringify(data)}\n\n`)),
-    opening: isBehind ? `id: ${last}\nevent: behind\ndata: {}\n\n` : ": open\n\n",
+    opening: ": open\n\n",
     pause: sse.pause,
     lastWord: ": the server is being stopped\n\n",
   };
-  return stream(new Feed(hub, source, after === null || isBehind ? last : Math.min(after, last)), sse.type, {});
+  return stream(new Feed(hub, source, Math.min(after ?? last, last)), sse.type, {});
 }
 
 function stream<E extends StoredEvent>(feed: Feed<E>, type: string, more: Record<string, string>): Response {

@@ -38,6 +38,7 @@ export class EventStore {
       last: database.prepare<[], { position: number }>(
         "SELECT position FROM latest_events ORDER BY position DESC LIMIT 1",
       ),
+      first: database.prepare<[], { position: number }>("SELECT position FROM latest_events ORDER BY position LIMIT 1"),
       drop: database.prepare(
         "DELETE FROM latest_events WHERE position IN (SELECT position FROM latest_events WHERE position < ? LIMIT ?)",
       ),
@@ -110,6 +111,11 @@ export class EventStore {
   /** The position of the latest event; 0 when there is none. */
   lastPosition(): number {
     return this.sql.last.get()?.position ?? 0;
+  }
+
+  /** The position of the earliest event that is still kept in order; 0 when there is none. */
+  firstPosition(): number {
+    return this.sql.first.get()?.position ?? 0;
   }
 
   /** Lets go of the earliest of what was said of late: at most so many, all before a position. */

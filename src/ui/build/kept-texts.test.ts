@@ -29,7 +29,8 @@ describe("what is typed", () => {
   });
 
   it("comes after what was not taken, under the name of that", () => {
-    const texts = new KeptTexts(storage);
+    const keep = storage();
+    const texts = new KeptTexts(() => keep);
     texts.write("one", "typed since");
     texts.giveBack("one", "not taken");
     texts.giveBack("other", "alone");

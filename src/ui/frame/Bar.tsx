@@ -5,6 +5,7 @@ import { useParams, usePathname } from "next/navigation";
 import { useApp } from "../shared/queries";
 import { useIsHydrated } from "../shared/use-is-hydrated";
 import styles from "./Bar.module.css";
+import { Heard } from "./Heard";
 import { JobsInBar } from "./JobsInBar";
 import { useTheme } from "./Providers";
 
@@ -22,6 +23,7 @@ export function Bar() {
         Unruly Finch
       </Link>
       {slug && <OpenApp slug={slug} path={path} />}
+      <Heard />
       <JobsInBar />
       <nav className={styles.right} aria-label="Bench">
         <View href="/apps" path={path} exact>

@@ -5,7 +5,7 @@ import { ConfigProvider } from "antd";
 import { createContext, type ReactNode, useContext, useEffect, useState } from "react";
 import { antdTheme } from "../shared/antd-theme";
 import { paletteVariables, type ThemeName } from "../shared/palette";
-import { openStream } from "../shared/use-live-reply";
+import { benchStream } from "../shared/use-live-reply";
 
 const year = 365 * 24 * 60 * 60;
 
@@ -41,7 +41,11 @@ export function Providers({
         },
       }),
   );
-  useEffect(() => openStream(() => void client.invalidateQueries({ queryKey: ["line"] })), [client]);
+  useEffect(
+    // at the first opening all else is being read just now
+    () => benchStream.open((isFirst) => void client.invalidateQueries(isFirst ? { queryKey: ["line"] } : {})),
+    [client],
+  );
 
   const toggle = () => {
     const next = theme === "light" ? "dark" : "light";

@@ -56,6 +56,19 @@ describe("the replies that arrive in a tab", () => {
     expect(said("r")).toBe("first second third");
   });
 
+  it("of which an event is missing are read again, and nothing is folded over the hole", () => {
+    live.watch("c");
+    const again: string[] = [];
+    live.onChange((conversation) => again.push(conversation));
+    live.hear(of("r", begin("r")));
+    live.hear(of("r", text(2, "first ")));
+    live.hear(of("r", text(4, "third ")));
+    live.hear(of("r", text(5, "fourth")));
+    expect([said("r"), again]).toEqual(["first ", ["c"]]);
+    live.put({ id: "r", cursor: 4, reply: { ...emptyReply, pieces: [{ kind: "text", text: "first second third " }] } });
+    expect(said("r")).toBe("first second third fourth");
+  });
+
   it("that were read before anything came go on from there", () => {
     live.watch("c");
     live.put({ id: "r", cursor: 2, reply: { ...emptyReply, pieces: [{ kind: "text", text: "first " }] } });

@@ -26,6 +26,8 @@ interface Entry {
   live: LiveReply | undefined;
   /** Events that came before it was known how the reply stood. */
   early: NumberedEvent[];
+  /** Whether an event between those that came is missing. */
+  isHoled: boolean;
   began: number;
   arrivals: Arrivals;
   hasEnded: boolean;
@@ -33,7 +35,7 @@ interface Entry {
 
 /**
  * The replies that arrive in this tab. Each event is folded once, when it comes; who asks in between gets the
- * same object. Only replies of conversations that are watched are kept, and those that are being asked for here.
+ * same object. Where an event is missing, the conversation is read again before any more is folded. Only replies of conversations that are watched are kept, and those that are being asked for here.
  */
 export class LiveReplies {
   private readonly entries = new Map<string, Entry>();
@@ -131,6 +133,7 @@ export class LiveReplies {
     if (!entry || (entry.live && entry.live.cursor >= cursor)) return;
     entry.live = entry.early.reduce(next, { cursor, reply });
     entry.early = [];
+    entry.isHoled = false;
     this.tell(id);
   }
 
@@ -161,7 +164,11 @@ export class LiveReplies {
 
   private keep(id: string, conversation: string, event: NumberedEvent, now: number): void {
     const entry = this.entries.get(id) ?? this.begin(id, conversation, event, now);
-    if (entry.live) entry.live = next(entry.live, event);
+    if (entry.live && event.id > entry.live.cursor + 1 && !entry.isHoled) {
+      entry.isHoled = true;
+      this.hearChange(conversation);
+    }
+    if (entry.live && !entry.isHoled) entry.live = next(entry.live, event);
     else entry.early.push(event);
     if (event.event === "text" && entry.arrivals.length < mostArrivals)
       entry.arrivals.push([Math.round(now - entry.began), event.data.text.length]);
@@ -174,7 +181,7 @@ export class LiveReplies {
     const isFirst = event.event === "reply";
     const live = isFirst ? { cursor: 0, reply: emptyReply } : this.reads.get(id);
     this.reads.delete(id);
-    const entry: Entry = { conversation, live, early: [], began, arrivals: [], hasEnded: false };
+    const entry: Entry = { conversation, live, early: [], began, isHoled: false, arrivals: [], hasEnded: false };
     this.entries.set(id, entry);
     return entry;
   }

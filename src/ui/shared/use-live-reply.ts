@@ -1,7 +1,8 @@
 import { useCallback, useEffect, useSyncExternalStore } from "react";
-import { benchEventSchema, benchReplies, changedSchema } from "@/contract/replies";
+import { benchReplies } from "@/contract/replies";
 import { isUnderWay, type Reply } from "@/core/reply/reply";
 import { server } from "./api";
+import { BenchStream } from "./bench-stream";
 import { LiveReplies, type ReadReply } from "./live-replies";
 
 /** The one of this tab. */
@@ -12,31 +13,16 @@ export const liveReplies = new LiveReplies((id, arrivals) => {
   });
 });
 
-let source: EventSource | undefined;
+/** The stream of this tab. */
+export const benchStream = new BenchStream(() => new EventSource(benchReplies.stream.path), liveReplies);
 
-/**
- * Opens the stream of this tab, once; the browser comes back by itself with the last id it had.
- * @param onOpen called when what was read before may have missed an event: at each opening, and when the
- * server says that the tab is further behind than it can be caught up with
- */
-export function openStream(onOpen: () => void): void {
-  if (source) return;
-  source = new EventSource(benchReplies.stream.path);
-  source.onopen = onOpen;
-  source.addEventListener("behind", () => {
-    liveReplies.clear();
-    onOpen();
-  });
-  source.addEventListener("changed", ({ data }) => {
-    const heard = changedSchema.safeParse(JSON.parse(data));
-    if (heard.success) liveReplies.hearChange(heard.data.conversation);
-  });
-  source.addEventListener("jobs", () => liveReplies.hearJobs());
-  source.onmessage = (message) => {
-    const heard = benchEventSchema.safeParse(JSON.parse(message.data));
-    if (heard.success) liveReplies.hear(heard.data);
-    else console.error(`An event of the stream is not as expected: ${heard.error.message}`);
-  };
+/** Whether the server is heard: not while it is away, or refuses the stream. */
+export function useIsHeard(): boolean {
+  return useSyncExternalStore(
+    benchStream.subscribe,
+    () => benchStream.isHeard,
+    () => true,
+  );
 }
 
 /** A reply as it stands now: as it was read, and all that arrived since. */
