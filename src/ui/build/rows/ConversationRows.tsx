@@ -4,6 +4,7 @@ import type { LineMessage } from "@/contract/conversations";
 import type { Provider } from "@/contract/providers";
 import type { Reached } from "@/core/context/judged";
 import type { Candidate } from "@/core/reply/events";
+import { isUnderWay } from "@/core/reply/reply";
 import { Fallible } from "../../shared/Fallible";
 import { wordsFor } from "../../shared/reasons";
 import { FoldedRow } from "./FoldedRow";
@@ -84,12 +85,18 @@ export function ConversationRows({ line, rows, summary, ...props }: Props) {
               isFirst={here && offset === 0 ? !here.isCarried : !isCarried(from + offset - 1)}
               isLastCarried={from + offset + 1 === summaryAt ? !summary?.isCarried : !rows[from + offset + 1]?.carried}
               isEnd={message.id === line.at(-1)?.id}
+              isNewest={message.turn === line.at(-1)?.turn}
+              isBeingAnswered={isArriving(line[from + offset + 1])}
             />
           </Fallible>
         ))}
       </Fragment>
     );
   });
+}
+
+function isArriving(message: LineMessage | undefined): boolean {
+  return message?.role === "app" && isUnderWay(message.state);
 }
 
 /** Whether a message is a reply whose row says what went wrong, and asks again. */
@@ -105,6 +112,8 @@ function MessageRow({
   isFirst,
   isLastCarried,
   isEnd,
+  isNewest,
+  isBeingAnswered,
   isUnanswered,
   app,
   providers,
@@ -120,10 +129,14 @@ function MessageRow({
   isFirst: boolean;
   isLastCarried: boolean;
   isEnd: boolean;
+  isNewest: boolean;
+  /** Whether its reply is under way. */
+  isBeingAnswered: boolean;
   /** Whether it has no answer, and nothing beside says how to ask again. */
   isUnanswered: boolean;
 }) {
-  const bracket = { carried, first: isFirst, last: isLastCarried };
+  const bracket = { carried, first: isFirst, last: isLastCarried, newest: isNewest };
+  const why = isNewest && reason.kind !== "unanswered" ? "sent; the next message goes without it" : wordsFor(reason);
   const isBeside = beside === message.id;
   return (
     <>
@@ -131,7 +144,7 @@ function MessageRow({
         <VisitorRow
           {...{ message, tokens, isBeside, actions }}
           {...bracket}
-          why={carried ? undefined : wordsFor(reason)}
+          why={carried || isBeingAnswered ? undefined : why}
           isUnanswered={isUnanswered}
         />
       ) : (

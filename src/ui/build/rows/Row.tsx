@@ -7,6 +7,8 @@ export interface Bracket {
   /** Whether the row begins or ends a stretch of carried rows. */
   first: boolean;
   last: boolean;
+  /** Whether the row is of the newest turn, which was sent as it stands, whatever the next message carries. */
+  newest?: boolean;
 }
 
 /** One ruled row: turn and tokens in the left margin, the text, and what is known of it on the right. */
@@ -17,6 +19,7 @@ export function Row({
   carried,
   first,
   last,
+  newest = false,
   label,
   side,
   figures,
@@ -37,6 +40,7 @@ export function Row({
       className={styles.row}
       data-tone={tone}
       data-carried={carried}
+      data-newest={newest}
       data-first={first}
       data-last={last}
       aria-label={label}

@@ -11,13 +11,18 @@ export interface Stretch {
 const leastFolded = 4;
 const foldable = new Set(["older", "parted", "over-budget", "over-window", "summarised", "forgotten", "apart"]);
 
-/** The rows in stretches: those that are left out together are folded, unless one of them is open. */
+/**
+ * The rows in stretches: those that are left out together are folded, unless one of them is open. The newest turn never
+ * is: whatever the next message carries, that one was sent.
+ */
 export function stretchesOf(rows: readonly Reached[], open: ReadonlySet<string>): Stretch[] {
   const stretches: Stretch[] = [];
+  const newest = rows.at(-1)?.row.turn;
+  const reasonAt = (at: number) => (rows[at]?.row.turn === newest ? undefined : reasonOf(rows[at]));
   for (let from = 0; from < rows.length; ) {
-    const reason = reasonAt(rows, from);
+    const reason = reasonAt(from);
     let to = from + 1;
-    while (to < rows.length && reason !== undefined && reasonAt(rows, to) === reason) to += 1;
+    while (to < rows.length && reason !== undefined && reasonAt(to) === reason) to += 1;
     // the reply of a turn goes with its question
     const isOpen = rows.slice(from, to).some(({ row }) => open.has(row.id));
     stretches.push({ from, to, isFolded: reason !== undefined && to - from >= leastFolded && !isOpen });
@@ -26,7 +31,6 @@ export function stretchesOf(rows: readonly Reached[], open: ReadonlySet<string>)
   return stretches;
 }
 
-function reasonAt(rows: readonly Reached[], at: number): string | undefined {
-  const row = rows[at];
+function reasonOf(row: Reached | undefined): string | undefined {
   return row && !row.carried && foldable.has(row.reason.kind) ? row.reason.kind : undefined;
 }
