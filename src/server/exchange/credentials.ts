@@ -8,8 +8,8 @@ import { keyFrom } from "../security/keys";
 import { Scrubber } from "../security/scrub";
 import type { Seal } from "../security/seal";
 import type { Connection, StoredCredential, StoredSecret } from "./connection";
-import type { Way } from "./exchange";
 import { rawAnswer } from "./raw-answer";
+import type { Way } from "./way";
 
 /** What a call shows that it may be made, with everything that must never be shown. */
 export type Resolved = (Shown & { key: string | undefined; problem?: undefined }) | { problem: Problem };

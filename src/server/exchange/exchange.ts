@@ -1,16 +1,12 @@
-import { readFileSync } from "node:fs";
 import http from "node:http";
-import https from "node:https";
 import type { Duplex, Readable } from "node:stream";
-import { rootCertificates } from "node:tls";
-import { HttpProxyAgent } from "http-proxy-agent";
-import { HttpsProxyAgent } from "https-proxy-agent";
-import { getProxyForUrl } from "proxy-from-env";
+import type { Dispatcher } from "undici";
 import type { Limits } from "@/contract/providers";
 import { type Problem, problem } from "@/core/problem/problem";
 import type { AnswerHead } from "@/core/wire/decode";
 import { saneWait } from "@/core/wire/failure";
 import { acceptedEncodings, UnknownEncoding, unpackerFor } from "./unpacking";
+import { dispatcherFor, type Way } from "./way";
 
 /** One HTTP request, ready to go out. */
 export interface Outgoing {
@@ -37,211 +33,284 @@ export interface Exchange {
   leave(): void;
 }
 
-/** How a request gets there. */
-export interface Way {
-  /** The address of a proxy; without one the proxy variables of the environment are heeded. */
-  proxy?: string | null;
-  /** `name:password` for that proxy. */
-  proxyLogin?: string;
-  /** A file of certificates to trust beside the usual ones. */
-  caFile?: string | null;
-}
-
 /** Headers of every request that does not say otherwise. */
 export const alwaysSent = { "accept-encoding": acceptedEncodings };
 
-const kept = { keepAlive: true, maxFreeSockets: 32 };
-const agents = new Map<string, http.Agent>();
-
-/** The agent for a URL; connections are kept open and shared by all that go the same way. */
-function agentFor(url: URL, { proxy, proxyLogin, caFile }: Way): http.Agent {
-  const through = proxy ? withLogin(proxy, proxyLogin) : getProxyForUrl(url.href);
-  const name = `${url.protocol} ${through} ${caFile ?? ""}`;
-  const known = agents.get(name);
-  if (known) return known;
-  const trust = caFile ? { ca: [...rootCertificates, readFileSync(caFile, "utf8")] } : {};
-  const isSecure = url.protocol === "https:";
-  let agent: http.Agent;
-  if (through)
-    agent = isSecure ? new HttpsProxyAgent(through, { ...kept, ...trust }) : new HttpProxyAgent(through, kept);
-  else agent = isSecure ? new https.Agent({ ...kept, ...trust }) : new http.Agent(kept);
-  agents.set(name, agent);
-  return agent;
-}
-
-function withLogin(proxy: string, login: string | undefined): string {
-  if (!login) return proxy;
-  const url = new URL(proxy);
-  const [name = "", ...password] = login.split(":");
-  url.username = encodeURIComponent(name);
-  url.password = encodeURIComponent(password.join(":"));
-  return url.href;
-}
-
 /**
  * Sends a request and tells what comes back, under time limits. Redirects are not followed: the
- * request may carry a key. Compressed answers are given as they were before. It never throws: a request
- * that can't be made is told to the listener like any other failure.
+ * request may carry a key. Compressed answers are given as they were before. It is sent once: on a new connection, or on
+ * one that was kept open and still is. It never throws: a request that can't be made is told to the listener like any
+ * other failure.
  */
 export function exchange(outgoing: Outgoing, limits: Limits, listener: Listener, way: Way = {}): Exchange {
-  const refused = (failure: Problem): Exchange => {
-    queueMicrotask(() => listener.fail(failure));
-    return { abort: async () => {}, leave: () => {} };
-  };
-  if (!URL.canParse(outgoing.url) || !/^https?:/i.test(outgoing.url))
-    return refused(problem("misconfigured", "The address of the call is no http or https address."));
-  const url = new URL(outgoing.url);
-  let agent: http.Agent;
+  const under = new Call(outgoing, limits, listener, way);
   try {
-    agent = agentFor(url, way);
+    under.send();
+  } catch (error) {
+    // whoever asked for it gets the exchange first
+    queueMicrotask(() => under.failToSend(error));
+  }
+  return under;
+}
+
+/** Thrown where a call can't be made, with the words for it. */
+class Unsendable extends Error {
+  constructor(readonly problem: Problem) {
+    super(problem.detail);
+  }
+}
+
+/** One call from its sending to its end, as undici tells of it. */
+class Call implements Exchange, Dispatcher.DispatchHandler {
+  private controller: Dispatcher.DispatchController | undefined;
+  private isOver = false;
+  private hasHead = false;
+  private hasBytes = false;
+  /** Whether the connection broke off in the middle of the answer. */
+  private isBroken = false;
+  /** Whether the call was made a second time. */
+  private isSecond = false;
+  /** What is undone to the body, first to last; none where it comes as it is. */
+  private steps: Duplex[] = [];
+  private phase: NodeJS.Timeout | undefined;
+  private readonly whole: NodeJS.Timeout;
+
+  constructor(
+    private readonly outgoing: Outgoing,
+    private readonly limits: Limits,
+    private readonly listener: Listener,
+    private readonly way: Way,
+  ) {
+    this.whole = this.limit("all");
+    this.next("connect");
+  }
+
+  /** @throws {Unsendable} and what undici throws over a request that it can't write */
+  send(): void {
+    const { method, url: address, headers, body } = this.outgoing;
+    if (!URL.canParse(address) || !/^https?:/i.test(address))
+      throw new Unsendable(problem("misconfigured", "The address of the call is no http or https address."));
+    for (const [name, value] of Object.entries(headers)) checkHeader(name, value);
+    const { origin, pathname, search, protocol } = new URL(address);
+    const dispatcher = dispatcherIn(this.way, protocol);
+    dispatcher.dispatch(
+      {
+        origin,
+        path: pathname + search,
+        method: method as Dispatcher.HttpMethod,
+        headers: { ...alwaysSent, ...headers },
+        body: body ?? null,
+        // the limits of the provider hold, not those of the package
+        headersTimeout: 0,
+        bodyTimeout: 0,
+      },
+      this,
+    );
+  }
+
+  failToSend(error: unknown): void {
+    if (error instanceof Unsendable) this.fail(error.problem);
+    else this.fail(problem("misconfigured", `The call can't be sent: ${(error as Error).message}.`));
+  }
+
+  async abort(): Promise<void> {
+    if (this.isOver) return;
+    this.end(() => this.cutOff());
+    // what is cut off is closed by the next turn of the event loop
+    await new Promise(setImmediate);
+  }
+
+  leave(): void {
+    if (this.isOver) return;
+    this.end(() => {});
+    setTimeout(() => this.cutOff(), patience).unref();
+  }
+
+  onRequestStart(controller: Dispatcher.DispatchController): void {
+    this.controller = controller;
+    if (this.isOver) this.cutOff();
+    else this.next("first");
+  }
+
+  onResponseStart(_controller: Dispatcher.DispatchController, status: number, headers: AnswerHeaders): void {
+    // what a server says beforehand (RFC 9110, 15.2) is no answer yet
+    if (this.isOver || status < 200) return;
+    const head = headOf(status, headers);
+    this.hasHead = true;
+    try {
+      this.steps = unpackerFor(head.headers["content-encoding"]);
+    } catch (error) {
+      if (!(error instanceof UnknownEncoding)) throw error;
+      this.listener.head(head);
+      const packed = `The answer is packed as “${error.message}”, which was not asked for and can't be read.`;
+      this.fail(problem("bad-reply", packed));
+      return;
+    }
+    this.listener.head(head);
+    this.unpack();
+  }
+
+  onResponseData(controller: Dispatcher.DispatchController, bytes: Buffer): void {
+    const [first] = this.steps;
+    if (!first) this.take(bytes);
+    else if (!first.write(bytes)) {
+      controller.pause();
+      first.once("drain", () => controller.resume());
+    }
+  }
+
+  onResponseEnd(): void {
+    const [first] = this.steps;
+    if (first) first.end();
+    else this.close(true);
+  }
+
+  onResponseError(_controller: Dispatcher.DispatchController, error: Error): void {
+    if (this.isOver) return;
+    const [first] = this.steps;
+    this.isBroken = true;
+    if (first) first.end();
+    else if (this.hasHead) this.close(false);
+    else if (this.controller && isSafe.test(this.outgoing.method) && !this.isSecond) this.sendAgain();
+    else this.fail(this.unreachable(error));
+  }
+
+  /** What only asks may be asked again where a connection that was kept open ended under it (RFC 9110, 9.2.2). */
+  private sendAgain(): void {
+    this.isSecond = true;
+    this.isBroken = false;
+    this.controller = undefined;
+    this.next("connect");
+    this.send();
+  }
+
+  /** Has what comes out of the last step taken, and the end of it told. */
+  private unpack(): void {
+    const [first, ...further] = this.steps;
+    if (!first) return;
+    const body = further.reduce<Readable>((before, step) => before.pipe(step), first);
+    body.on("data", (bytes: Buffer) => this.take(bytes));
+    body.on("end", () => this.close(!this.isBroken));
+    for (const step of this.steps)
+      step.on("error", (error: NodeJS.ErrnoException) => {
+        if (error.code === "Z_BUF_ERROR" || this.isBroken) this.close(false);
+        else this.fail(problem("bad-reply", `The answer is not packed as its headers say: ${error.message}.`));
+      });
+  }
+
+  private take(bytes: Buffer): void {
+    if (this.isOver) return;
+    if (this.hasBytes) this.phase?.refresh();
+    else this.next("between");
+    this.hasBytes = true;
+    this.listener.bytes(bytes);
+  }
+
+  private close(isWhole: boolean): void {
+    this.end(() => this.listener.close(isWhole));
+  }
+
+  private fail(failure: Problem): void {
+    this.end(() => {
+      this.cutOff();
+      this.listener.fail(failure);
+    });
+  }
+
+  private end(tell: () => void): void {
+    if (this.isOver) return;
+    this.isOver = true;
+    clearTimeout(this.phase);
+    clearTimeout(this.whole);
+    tell();
+  }
+
+  /** Closes the connection; one that is not there yet is not sent on. */
+  private cutOff(): void {
+    if (this.controller && !this.controller.aborted) this.controller.abort(new Error("no more of it is wanted"));
+  }
+
+  private next(name: keyof Limits): void {
+    clearTimeout(this.phase);
+    if (!this.isOver) this.phase = this.limit(name);
+  }
+
+  private limit(name: keyof Limits): NodeJS.Timeout {
+    const milliseconds = this.limits[name];
+    const saying = `${limitSayings[name]} within ${milliseconds / 1000} s, the limit \`${name}\` of this provider.`;
+    return setTimeout(() => this.fail(problem("timed-out", saying)), milliseconds);
+  }
+
+  /** Why there is no answer: the provider was not reached, or it closed the connection on which it may have begun. */
+  private unreachable(error: NodeJS.ErrnoException): Problem {
+    const { origin } = new URL(this.outgoing.url);
+    const code = codeOf(error);
+    if (this.controller)
+      return problem("broken-off", `${origin} closed the connection before an answer came.`, {
+        advice: "Whether it had begun is not known, so the call was not made again. Send the message again.",
+      });
+    const { proxy } = this.way;
+    const through = proxy ? ` through the proxy ${new URL(proxy).origin}` : "";
+    const why = errorSayings[code] ?? error.message;
+    const advice = certificateErrors.test(code)
+      ? {
+          advice:
+            "Name the file with its certificate among the provider's settings, or use an address that is trusted.",
+        }
+      : {};
+    return problem("unreachable", `${origin} could not be reached${through}: ${why}.`, advice);
+  }
+}
+
+const isSafe = /^(?:GET|HEAD)$/i;
+
+/** Milliseconds that a call which nobody reads may still take, so that its connection can be used again. */
+const patience = 1_000;
+
+/** @throws {Unsendable} where what the way names can't be used */
+function dispatcherIn(way: Way, protocol: string): Dispatcher {
+  try {
+    return dispatcherFor(way, protocol);
   } catch (error) {
     if (!way.caFile)
-      return refused(problem("misconfigured", "The proxy that is set can't be used: it is no http address."));
+      throw new Unsendable(problem("misconfigured", "The proxy that is set can't be used: it is no http address."));
     const why = (error as NodeJS.ErrnoException).code === "ENOENT" ? "there is no such file" : (error as Error).message;
-    const failure = problem("misconfigured", `The certificates in ${way.caFile} can't be used: ${why}.`, {
-      advice: "Give the path of a PEM file on the Providers page, or leave it empty.",
-    });
-    return refused(failure);
-  }
-  try {
-    for (const [name, value] of Object.entries(outgoing.headers)) {
-      http.validateHeaderName(name);
-      http.validateHeaderValue(name, value);
-    }
-  } catch (error) {
-    const name = /\["?([^"\]]+)"?\]/.exec((error as Error).message)?.[1] ?? "";
-    return refused(
-      problem("misconfigured", `The header ${name} can't be sent: HTTP allows one line of plain characters there.`, {
-        advice: "Put the header right where it is set: in the profile, in the credentials, or among the extra headers.",
+    throw new Unsendable(
+      problem("misconfigured", `The certificates in ${way.caFile} can't be used: ${why}.`, {
+        advice: "Give the path of a PEM file on the Providers page, or leave it empty.",
       }),
     );
   }
-  let request: http.ClientRequest;
-  let closed: Promise<void>;
-  let over = false;
-  let phase: NodeJS.Timeout;
-
-  const end = (tell: () => void) => {
-    if (over) return;
-    over = true;
-    clearTimeout(phase);
-    clearTimeout(whole);
-    tell();
-  };
-  const fail = (failure: Problem) =>
-    end(() => {
-      request.destroy();
-      listener.fail(failure);
-    });
-  const limit = (name: keyof Limits) =>
-    setTimeout(
-      () =>
-        fail(
-          problem(
-            "timed-out",
-            `${limitSayings[name]} within ${limits[name] / 1000} s, the limit \`${name}\` of this provider.`,
-          ),
-        ),
-      limits[name],
-    );
-  const next = (name: keyof Limits) => {
-    clearTimeout(phase);
-    if (!over) phase = limit(name);
-  };
-
-  const send = () => {
-    request = open(url, outgoing, agent);
-    closed = new Promise((resolve) => request.once("close", resolve));
-    request.on("socket", (socket) => {
-      if (socket.connecting) socket.once(url.protocol === "https:" ? "secureConnect" : "connect", () => next("first"));
-      else next("first");
-    });
-    let answered = false;
-    request.on("response", (response) => {
-      answered = true;
-      let arrived = false;
-      let steps: Duplex[];
-      try {
-        steps = unpackerFor(response);
-      } catch (error) {
-        if (!(error instanceof UnknownEncoding)) throw error;
-        listener.head(headOf(response));
-        fail(
-          problem(
-            "bad-reply",
-            `The answer is packed as “${error.message}”, which was not asked for and can't be read.`,
-          ),
-        );
-        return;
-      }
-      listener.head(headOf(response));
-      const body = steps.reduce<Readable>((before, step) => before.pipe(step), response);
-      body.on("data", (bytes: Buffer) => {
-        if (over) return;
-        if (arrived) phase.refresh();
-        else next("between");
-        arrived = true;
-        listener.bytes(bytes);
-      });
-      const close = (isWhole: boolean) => end(() => listener.close(isWhole));
-      if (steps.length === 0)
-        for (const event of ["end", "error", "close"]) response.on(event, () => close(response.complete));
-      else {
-        for (const step of steps)
-          step.on("error", (error: NodeJS.ErrnoException) => {
-            if (error.code === "Z_BUF_ERROR" || !response.complete) close(false);
-            else fail(problem("bad-reply", `The answer is not packed as its headers say: ${error.message}.`));
-          });
-        body.on("end", () => close(response.complete));
-        // what came before a connection broke off is read all the same
-        for (const event of ["error", "close"]) response.on(event, () => response.complete || steps[0]?.end());
-      }
-    });
-    request.on("error", (error: NodeJS.ErrnoException) => {
-      // a connection that was kept open can be closed by the other side just as it is used again
-      if (error.code === "ECONNRESET" && request.reusedSocket && !answered && !over) send();
-      else fail(unreachable(error, url, way));
-    });
-    request.end(outgoing.body);
-  };
-
-  const whole = limit("all");
-  phase = limit("connect");
-  send();
-
-  return {
-    abort() {
-      end(() => request.destroy());
-      return closed;
-    },
-    leave() {
-      end(() => {
-        const patience = setTimeout(() => request.destroy(), 1000);
-        void closed.then(() => clearTimeout(patience));
-      });
-    },
-  };
 }
 
-function open(url: URL, { method, headers, body }: Outgoing, agent: http.Agent): http.ClientRequest {
-  const length = body === undefined ? {} : { "content-length": Buffer.byteLength(body) };
-  const options = { method, headers: { ...alwaysSent, ...headers, ...length }, agent };
-  return url.protocol === "https:" ? https.request(url, options) : http.request(url, options);
-}
+/** Headers by which HTTP steers the connection itself: undici sets them, or sends none. */
+const steering = /^(?:connection|expect|keep-alive|transfer-encoding|upgrade)$/i;
 
-function headOf(response: http.IncomingMessage): AnswerHead {
-  const headers = Object.fromEntries(
-    Object.entries(response.headers).map(([name, value]) => [
-      name,
-      Array.isArray(value) ? value.join(", ") : (value ?? ""),
-    ]),
+/** @throws {Unsendable} */
+function checkHeader(name: string, value: string): void {
+  let why = steering.test(name) ? "it steers the connection itself" : undefined;
+  try {
+    http.validateHeaderName(name);
+    http.validateHeaderValue(name, value);
+  } catch {
+    why = "HTTP allows one line of plain characters there";
+  }
+  if (why === undefined) return;
+  throw new Unsendable(
+    problem("misconfigured", `The header ${name} can't be sent: ${why}.`, {
+      advice: "Put the header right where it is set: in the profile, in the credentials, or among the extra headers.",
+    }),
   );
-  return {
-    status: response.statusCode ?? 0,
-    contentType: headers["content-type"] ?? "",
-    headers,
-    retryAfter: secondsIn(headers["retry-after"]),
-  };
+}
+
+type AnswerHeaders = Record<string, string | string[] | undefined>;
+
+function headOf(status: number, given: AnswerHeaders): AnswerHead & { headers: Record<string, string> } {
+  const headers = Object.fromEntries(
+    Object.entries(given).map(([name, value]) => [name, Array.isArray(value) ? value.join(", ") : (value ?? "")]),
+  );
+  const contentType = headers["content-type"] ?? "";
+  return { status, contentType, headers, retryAfter: secondsIn(headers["retry-after"]) };
 }
 
 const limitSayings: Record<keyof Limits, string> = {
@@ -255,7 +324,6 @@ const errorSayings: Record<string, string> = {
   ECONNREFUSED: "nothing listens there",
   ENOTFOUND: "there is no such host",
   EAI_AGAIN: "the name of the host could not be looked up",
-  ECONNRESET: "the connection was closed before an answer came",
   EHOSTUNREACH: "there is no way to that host",
   DEPTH_ZERO_SELF_SIGNED_CERT: "its certificate is signed by itself",
   SELF_SIGNED_CERT_IN_CHAIN: "its certificate is signed by an authority that is not known here",
@@ -267,21 +335,20 @@ const errorSayings: Record<string, string> = {
 
 const certificateErrors = /^(?:DEPTH_ZERO_SELF_SIGNED_CERT|SELF_SIGNED_CERT_IN_CHAIN|UNABLE_TO_VERIFY_LEAF_SIGNATURE)$/;
 
-function unreachable(error: NodeJS.ErrnoException, url: URL, { proxy }: Way): Problem {
-  const code = error.code ?? "";
-  const why = errorSayings[code] ?? error.message;
-  const through = proxy ? ` through the proxy ${new URL(proxy).origin}` : "";
-  const advice = certificateErrors.test(code)
-    ? { advice: "Name the file with its certificate among the provider's settings, or use an address that is trusted." }
-    : {};
-  return problem("unreachable", `${url.origin} could not be reached${through}: ${why}.`, advice);
+/** The code of an error, or of what stands behind it. */
+function codeOf({ code, cause }: NodeJS.ErrnoException): string {
+  return (cause as NodeJS.ErrnoException | undefined)?.code ?? code ?? "";
 }
 
-/** Seconds from a Retry-After header, which gives seconds or a date; undefined where that is no sane wait. */
+/**
+ * Seconds from a Retry-After header (RFC 9110, 10.2.3), which gives seconds or a date; undefined where that is no sane
+ * wait. A date of the asctime form (5.6.7) names no zone, and is GMT.
+ */
 function secondsIn(header: string | undefined): number | undefined {
   if (header === undefined || header.trim() === "") return undefined;
   const value = Number(header);
   if (!Number.isNaN(value)) return saneWait(Math.max(value, 0));
-  const date = Date.parse(header);
+  const isAsctime = /^\w{3} \w{3} [ \d]\d \d\d:\d\d:\d\d \d{4}$/.test(header.trim());
+  const date = Date.parse(isAsctime ? `${header} GMT` : header);
   return Number.isNaN(date) ? undefined : saneWait(Math.max(Math.ceil((date - Date.now()) / 1000), 0));
 }

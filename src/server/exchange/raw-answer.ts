@@ -2,7 +2,8 @@ import type { Limits } from "@/contract/providers";
 import type { RawAnswer } from "@/contract/trials";
 import { type Problem, problem } from "@/core/problem/problem";
 import { Scrubber } from "../security/scrub";
-import { type Exchange, exchange, type Outgoing, type Way } from "./exchange";
+import { type Exchange, exchange, type Outgoing } from "./exchange";
+import type { Way } from "./way";
 
 /** Bytes of an answer that is held as a whole. */
 const largestAnswer = 4 * 1024 * 1024;

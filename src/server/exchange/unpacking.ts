@@ -1,4 +1,3 @@
-import type { IncomingMessage } from "node:http";
 import { type Duplex, Transform, type TransformCallback } from "node:stream";
 import { constants, createBrotliDecompress, createGunzip, createInflate, createInflateRaw } from "node:zlib";
 
@@ -11,10 +10,11 @@ export class UnknownEncoding extends Error {}
 /**
  * What undoes the compression of an answer, as it comes: what is whole is not held back for more. Its
  * stream fails where the bytes are not what the headers say. Nothing for an answer that is as it is.
+ * @param encoding the value of its Content-Encoding header
  * @throws {UnknownEncoding}
  */
-export function unpackerFor({ headers }: Pick<IncomingMessage, "headers">): Duplex[] {
-  const encodings = (headers["content-encoding"] ?? "")
+export function unpackerFor(encoding = ""): Duplex[] {
+  const encodings = encoding
     .split(",")
     .map((name) => name.trim().toLowerCase())
     .filter((name) => name !== "" && name !== "identity");

@@ -167,7 +167,7 @@ describe("a reply on its way", () => {
     const { reply } = ask(on.home, on.app, bench, { message: "Hello" });
     await expect.poll(() => on.home.hub.standing(reply)?.pieces[0]?.text).toBe("The boat ");
     await deleteApp(on.home, on.app);
-    expect(left).toBe(true);
+    await expect.poll(() => left).toBe(true);
     expect(() => ask(on.home, on.app, bench, { message: "Hello" })).toThrow(/was deleted/);
     await on.home.removal.start();
     expect(on.home.database.prepare("SELECT count(*) FROM messages").pluck().get()).toBe(0);
