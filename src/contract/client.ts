@@ -61,13 +61,7 @@ export class Client {
       response = await fetch(address, init);
     } catch (error) {
       if (signal?.aborted) throw error;
-      throw new CallFailed(
-        problemDocument(
-          problem("unreachable", "Unruly Finch itself does not answer.", {
-            advice: "See whether it still runs in its terminal; nothing you typed is lost.",
-          }),
-        ),
-      );
+      throw new CallFailed(problemDocument(problem("away", "The server of this page can't be reached.")));
     }
     if (response.ok) return response;
     throw await failureOf(response);

@@ -20,6 +20,8 @@ export type SentRequest = z.infer<typeof sentRequestSchema>;
 export const dispatchNoteSchema = z.discriminatedUnion("kind", [
   /** A count that is no number of tokens: the usage is estimated without it. */
   z.object({ kind: z.literal("count-left-out"), count: z.string(), found: z.string() }),
+  /** Events that are not JSON and that no rule reads: how many, and how the first begins. */
+  z.object({ kind: z.literal("passed-over"), count: z.int(), found: z.string() }),
   /** The answer held a secret in pieces or in another writing, so that its bytes are not kept. */
   z.object({ kind: z.literal("secret-in-pieces") }),
 ]);

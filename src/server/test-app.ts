@@ -22,7 +22,7 @@ export class TestApp {
   provider = "";
   slug = "";
   /** What the provider got, and what it does with the next calls. */
-  requests: { headers: IncomingMessage["headers"]; body: string }[] = [];
+  requests: { url: string; headers: IncomingMessage["headers"]; body: string }[] = [];
   respond: (response: ServerResponse, body: string) => void = streams(["Aye."]);
   private server: TestProvider | undefined;
   private remove = () => {};
@@ -81,7 +81,7 @@ export class TestApp {
 
   private async take(request: IncomingMessage, response: ServerResponse): Promise<void> {
     const body = await bodyOf(request);
-    this.requests.push({ headers: request.headers, body });
+    this.requests.push({ url: request.url ?? "", headers: request.headers, body });
     this.respond(response, body);
   }
 }

@@ -62,7 +62,7 @@ const catalogue = {
     status: 502,
     title: "The provider did not accept the key",
     word: "key not accepted",
-    advice: "Check the environment variable that holds the provider's key.",
+    advice: "Check the provider's key, on the Providers page.",
     isCall: true,
     isInner: true,
   },
@@ -88,6 +88,13 @@ const catalogue = {
     word: "not set up",
     advice: "Complete the provider's settings on the Providers page.",
     isCall: true,
+    isInner: true,
+  },
+  reported: {
+    status: 502,
+    title: "The provider reported an error",
+    word: "reported an error",
+    advice: "Give its code a meaning in the wire profile of the provider, at answer.problem.codes.",
     isInner: true,
   },
   "timed-out": {
@@ -200,6 +207,12 @@ const catalogue = {
     word: "being stopped",
     advice: "Send the call again once it has been started anew.",
   },
+  away: {
+    status: 503,
+    title: "Unruly Finch does not answer",
+    word: "does not answer",
+    advice: "See whether it still runs in its terminal; nothing you typed is lost.",
+  },
   internal: {
     status: 500,
     title: "Something went wrong in Unruly Finch",
@@ -214,6 +227,23 @@ export type ProblemKind = keyof typeof catalogue;
 
 /** All kinds, for schemas. */
 export const problemKinds = Object.keys(catalogue) as [ProblemKind, ...ProblemKind[]];
+
+/** What a failure of a provider can be: the kinds that a wire profile may take its errors for. */
+export const providerKinds = [
+  "unauthorised",
+  "not-allowed",
+  "unknown-model",
+  "misconfigured",
+  "rate-limited",
+  "overloaded",
+  "timed-out",
+  "too-long",
+  "bad-request",
+  "bad-reply",
+  "empty",
+  "broken-off",
+  "reported",
+] as const satisfies ProblemKind[];
 
 /** One failure: its kind, and what happened this time in a sentence. */
 export const problemSchema = z.object({

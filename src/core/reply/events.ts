@@ -48,6 +48,8 @@ export type ReadEvent =
   | { event: "counts"; take: number | null; data: Partial<TokenCounts> }
   /** A count that is none, and was left out; `found` is what stood there. */
   | { event: "left-out"; take: number | null; data: { count: keyof TokenCounts; found: string } }
+  /** An event of a stream that no rule reads, since it is not JSON: its beginning. */
+  | { event: "passed-over"; take: null; data: { found: string } }
   | { event: "end"; take: number; data: { reason: EndReason } }
   | { event: "problem"; take: number | null; data: Problem };
 

@@ -126,6 +126,35 @@ describe("decoding an answer", () => {
     expect(kindsOf(read(streamed, data(delta("Aye", "stop"))))).toEqual(["text", "end"]);
   });
 
+  it("says the code of an error that the profile gives no meaning, and where to give it one", () => {
+    const [last] = read(streamed, data({ error: { message: "worn out", code: "E-7" } }));
+    expect(last?.data).toMatchObject({
+      kind: "reported",
+      detail: "The provider reports: worn out (code E-7)",
+      advice: expect.stringContaining("answer.problem.codes"),
+    });
+  });
+
+  it.each([
+    ["a heartbeat", "data: ping\n\n"],
+    ["a comment and an empty event", ": still here\n\ndata:\n\ndata: \n\n"],
+    ["a date", "data: 2026-11-28T09:40:00Z\n\n"],
+    ["a number", "data: 17\n\n"],
+    ["an event of another kind", 'event: beat\ndata: {"at":1}\n\n'],
+  ])("passes over %s between two texts", (_what, beat) => {
+    const events = read(streamed, `${data(delta("Half a "))}${beat}${data(delta("reply", "stop"), "[DONE]")}`);
+    expect(events.filter(({ event }) => event !== "passed-over").map(({ event }) => event)).toEqual([
+      "text",
+      "text",
+      "end",
+    ]);
+  });
+
+  it("notes an event that is not JSON and that no rule reads", () => {
+    const events = read(streamed, `data: ping\n\n${data(delta("Aye", "stop"), "[DONE]")}`);
+    expect(events[0]).toEqual({ event: "passed-over", take: null, data: { found: "ping" } });
+  });
+
   it("reads nothing after the end", () => {
     expect(kindsOf(read(streamed, data(delta("Aye", "stop"), "[DONE]", delta("more"))))).toEqual(["text", "end"]);
   });
@@ -150,7 +179,13 @@ describe("decoding an answer", () => {
       "an error inside a stream",
       streamed,
       data(delta("Half"), { error: { message: "worn out" } }),
-      ["text", "overloaded"],
+      ["text", "reported"],
+    ],
+    [
+      "an error inside a stream whose code the profile names",
+      streamed,
+      data(delta("Half"), { error: { message: "worn out", code: "model_not_found" } }),
+      ["text", "unknown-model"],
     ],
     ["a page instead of JSON", { status: 200, contentType: "text/html" }, "<h1>Welcome</h1>", ["bad-reply"]],
     ["a wrong key", { ...whole, status: 401 }, '{"error":{"message":"no such key"}}', ["unauthorised"]],

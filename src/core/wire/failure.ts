@@ -34,11 +34,10 @@ export function problemIn(profile: CompiledProfile, document: unknown): Problem 
   const message = profile.problem.message.first(document);
   const said = message === undefined || message === null ? "an error without words" : saying(message);
   const retryAfter = retryAfterIn(profile, undefined, document);
-  return problem(
-    kindOf(profile, 500, document),
-    `The provider reports: ${said}`,
-    retryAfter === undefined ? {} : { retryAfter },
-  );
+  const code = codeIn(profile, document);
+  const kind = namedKind(profile, code) ?? "reported";
+  const unnamed = kind === "reported" && code !== undefined && code !== said ? ` (code ${saying(code)})` : "";
+  return problem(kind, `The provider reports: ${said}${unnamed}`, retryAfter === undefined ? {} : { retryAfter });
 }
 
 /** Characters of a provider's own words about a failure that are kept. */
@@ -51,14 +50,24 @@ function saying(message: unknown): string {
 
 /** What a failure is, by the word in its body first and by its HTTP status else. */
 function kindOf(profile: CompiledProfile, status: number, document: unknown): ProblemKind {
-  const { codes, statuses } = profile.source.answer.problem;
-  const code = profile.problem.code?.first(document);
-  const word = wordOf(code);
-  const named = word !== undefined && Object.hasOwn(codes, word) ? codes[word] : undefined;
+  const named = namedKind(profile, codeIn(profile, document));
   if (named) return named;
   if (status >= 300 && status < 400) return "misconfigured";
-  const byStatus = word !== undefined && /^[45]\d\d$/.test(word) ? statuses[word] : undefined;
-  return byStatus ?? statuses[String(status)] ?? (status >= 500 ? "overloaded" : "bad-reply");
+  const { statuses } = profile.source.answer.problem;
+  return statuses[String(status)] ?? (status >= 500 ? "overloaded" : "bad-reply");
+}
+
+/** The word by which an error says what it is; undefined where it has none. */
+function codeIn({ problem }: CompiledProfile, document: unknown): string | undefined {
+  return wordOf(problem.code?.first(document));
+}
+
+/** What a profile takes the word of an error for: a code, or an HTTP status that stands in the body. */
+function namedKind({ source }: CompiledProfile, code: string | undefined): ProblemKind | undefined {
+  const { codes, statuses } = source.answer.problem;
+  if (code === undefined) return undefined;
+  const byCode = Object.hasOwn(codes, code) ? codes[code] : undefined;
+  return byCode ?? (/^[45]\d\d$/.test(code) ? statuses[code] : undefined);
 }
 
 /** The longest wait that a provider may ask for, in seconds: a day. */

@@ -1,5 +1,5 @@
 import { z } from "zod";
-import { problemKinds } from "../problem/problem";
+import { providerKinds } from "../problem/problem";
 import { endReasons } from "../reply/events";
 import { framingNames } from "./framing/framings";
 
@@ -25,7 +25,7 @@ export const placeholders = [
   "carry",
 ] as const;
 
-const kind = z.enum(problemKinds);
+const kind = z.enum(providerKinds);
 const path = z
   .string()
   .max(1_000)

@@ -10,6 +10,9 @@ import type { CompiledCondition, CompiledProfile, CompiledRule } from "./profile
 /** Takes of one call that are read; nobody asks for more, so a provider that numbers further has made them up. */
 const mostTakes = 16;
 
+/** Numbers of events that are kept, to know one that comes twice. */
+const mostNumbers = 4_096;
+
 /** The steps from the root of a document to a value in it. */
 export type Place = readonly (string | number)[];
 
@@ -37,7 +40,8 @@ export class Reading {
   private readonly soFar = new Map<Path, Map<string, string>>();
   private readonly remembered = new Map<string, string>();
   private readonly leftOut = new Set<string>();
-  private lastNumber = Number.NEGATIVE_INFINITY;
+  /** Numbers of the latest events: one that comes twice is left out, in whatever order they come. */
+  private readonly numbers = new Set<number>();
 
   /** @param watch is told what was taken and where, for whoever wants to show it */
   constructor(
@@ -55,7 +59,10 @@ export class Reading {
     }
     const document = parseJson(data);
     if (document === undefined) {
-      this.fail("bad-reply", `An event of the answer is not JSON: ${excerpt(data)}`, events);
+      // what was to be JSON and is broken may have held text; what is none, such as a heartbeat or a date, holds nothing
+      if (/^\s*[[{"]/.test(data))
+        this.fail("bad-reply", `An event of the answer is not JSON: ${excerpt(data)}`, events);
+      else if (data.trim() !== "") events.push({ event: "passed-over", take: null, data: { found: excerpt(data) } });
       return;
     }
     if (number && this.isRepeated(number === "id" ? Number(id || Number.NaN) : number.first(document))) return;
@@ -72,8 +79,12 @@ export class Reading {
 
   private isRepeated(number: unknown): boolean {
     if (typeof number !== "number" || Number.isNaN(number)) return false;
-    if (number <= this.lastNumber) return true;
-    this.lastNumber = number;
+    if (this.numbers.has(number)) return true;
+    this.numbers.add(number);
+    for (const oldest of this.numbers.size > mostNumbers ? this.numbers : []) {
+      this.numbers.delete(oldest);
+      break;
+    }
     return false;
   }
 

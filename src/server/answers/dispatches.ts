@@ -85,6 +85,8 @@ function sayingOf(event: ReadEvent): string {
         .join(", ")}`;
     case "left-out":
       return `left out: ${event.data.found} is no count of tokens`;
+    case "passed-over":
+      return "passed over: no rule reads it";
     case "end":
       return `end: ${event.data.reason}`;
     case "problem":

@@ -1,7 +1,8 @@
 import type { SentRequest } from "@/contract/dispatches";
 import type { RawAnswer } from "@/contract/trials";
-import { hiddenExtra, hiddenKey, type WireRequest } from "@/core/wire/encode";
+import { hiddenExtra, hiddenKey } from "@/core/wire/encode";
 import { shownHeaders } from "../exchange/credentials";
+import type { Outgoing } from "../exchange/exchange";
 import type { Home } from "../home";
 import type { Filling } from "../making/types";
 import type { StoredProvider } from "../providers/provider-store";
@@ -24,7 +25,12 @@ export async function sendAgain(
     (dispatch.providerId && boot.providers.byId(dispatch.providerId)) ||
     refuse("conflict", `${dispatch.provider} is not wired any more.`);
   const { origin } = new URL(provider.address);
-  if (new URL(edited.url).origin !== origin)
+  const wanted = new URL(edited.url);
+  if (wanted.username !== "" || wanted.password !== "")
+    refuse("bad-request", "The address holds a name or a password, which no address of a call may.", {
+      advice: "Take it out; the provider's credentials go along by themselves.",
+    });
+  if (wanted.origin !== origin)
     refuse("bad-request", `The request can be sent to ${origin} only, since it carries the key of ${provider.name}.`, {
       advice: "Change the path, the headers or the body; wire another provider for another address.",
     });
@@ -50,7 +56,7 @@ export async function sendAgain(
 }
 
 /** An edited request with secrets in the places of their marks. */
-function filledIn(edited: SentRequest, provider: StoredProvider, { key = "", extras, headers }: Filling): WireRequest {
+function filledIn(edited: SentRequest, provider: StoredProvider, { key = "", extras, headers }: Filling): Outgoing {
   const marks = [[hiddenKey, key], ...Object.entries(extras).map(([name, value]) => [hiddenExtra(name), value])];
   const filled = (text: string, write = (secret: string) => secret) =>
     marks.reduce(
@@ -59,11 +65,11 @@ function filledIn(edited: SentRequest, provider: StoredProvider, { key = "", ext
       text,
     );
   const shown = shownHeaders(provider);
-  const url = filled(edited.url, encodeURIComponent);
+  const { href } = new URL(filled(edited.url, encodeURIComponent));
   const body = filled(edited.body, (secret) => JSON.stringify(secret).slice(1, -1));
   return {
     method: edited.method,
-    path: url.slice(provider.address.replace(/\/+$/, "").length),
+    url: href,
     headers: Object.fromEntries(
       Object.entries(edited.headers).map(([name, value]) => [
         name,

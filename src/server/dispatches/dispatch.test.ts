@@ -45,6 +45,16 @@ describe("a dispatch", () => {
     expect(answer).toMatchObject({ status: 200, text: expect.stringContaining("Aye."), problem: null });
     expect(on.requests[1]).toMatchObject({ headers: { authorization: `Bearer ${testKey}` }, body });
     expect(on.home.dispatches.ofReply(reply)).toHaveLength(1);
+    // below the address of the provider, above it and beside it
+    for (const path of ["/v2/other?a=1", "/"]) {
+      const other = new URL(path, url).href;
+      await sendAgain(on.home, first.id, { url: other, headers, body }, new AbortController().signal);
+      expect(on.requests.at(-1)?.url).toBe(path);
+    }
+    const withLogin = { url: url.replace("http://", "http://name:password@"), headers, body };
+    await expect(sendAgain(on.home, first.id, withLogin, new AbortController().signal)).rejects.toThrow(
+      /holds a name or a password/,
+    );
     const elsewhere = { url: "http://127.0.0.1:9/x", headers, body };
     await expect(sendAgain(on.home, first.id, elsewhere, new AbortController().signal)).rejects.toThrow(
       /can be sent to http:\/\/127.0.0.1:\d+ only/,

@@ -215,6 +215,26 @@ export class Credentials {
   }
 }
 
+/** A failure with what to do about the key of a provider, where the provider did not accept it. */
+export function withKeyAdvice(failure: Problem, credential: StoredCredential): Problem {
+  if (failure.kind !== "unauthorised") return failure;
+  return { ...failure, advice: keyAdvice(credential) };
+}
+
+function keyAdvice(credential: StoredCredential): string {
+  const variables = variablesOf(credential);
+  if (variables.length > 0)
+    return `Check the value of ${variables.join(" and ")}, in the file .env or in the environment, and start again.`;
+  switch (credential.kind) {
+    case "none":
+      return "It is called without a key: name one on the Providers page.";
+    case "command":
+      return "Check what the command of its credentials prints, on the Providers page.";
+    default:
+      return "The key that is sealed here is not the right one: type it once more on the Providers page.";
+  }
+}
+
 /** The extra headers of a provider as they are shown: `$NAME` as it is written, further secrets hidden. */
 export function shownHeaders({ headers, extras }: Pick<Connection, "headers" | "extras">): Record<string, string> {
   const hidden = hiddenExtras(Object.keys(extras));

@@ -9,8 +9,8 @@ import { type AnswerHead, createDecoder, type Decoder } from "@/core/wire/decode
 import { encode, hiddenExtras, hiddenKey, type WireRequest } from "@/core/wire/encode";
 import { written } from "@/core/wire/json";
 import { addressOf } from "../exchange/connection";
-import { shownHeaders } from "../exchange/credentials";
-import { alwaysSent, type Exchange, exchange } from "../exchange/exchange";
+import { shownHeaders, withKeyAdvice } from "../exchange/credentials";
+import { alwaysSent, type Exchange, exchange, type Outgoing } from "../exchange/exchange";
 import { newId } from "../id";
 import { Scrubber, TextScrubber } from "../security/scrub";
 import { GrowingText } from "./growing-text";
@@ -22,6 +22,9 @@ const longestReply = 16 * 1024 * 1024;
 /** Bytes that an answer may have, and characters of what an API wants back with the next call. */
 const largestAnswer = 256 * 1024 * 1024;
 const longestCarry = 256 * 1024;
+
+/** A request with its whole address, and as the profile made it. */
+type EncodedRequest = WireRequest & Outgoing;
 
 /** A take while it comes. */
 interface Coming {
@@ -103,7 +106,7 @@ export class Attempt {
       profileText: connection.profileText,
       request: {
         method: shown.method,
-        url: addressOf(connection, shown),
+        url: shown.url,
         headers: { ...alwaysSent, ...shown.headers },
         body: shown.body ?? "",
       },
@@ -121,7 +124,7 @@ export class Attempt {
     this.scrubber = new Scrubber(resolved.secrets);
     const request = this.encoded(resolved, shown);
     this.exchange = exchange(
-      { ...request, url: addressOf(connection, request) },
+      request,
       connection.limits,
       {
         head: (head) => {
@@ -141,9 +144,9 @@ export class Attempt {
   }
 
   /** The request, with marks in the places of its secrets, or after that with them. */
-  private encoded(filling: Filling, shown?: WireRequest): WireRequest {
+  private encoded(filling: Filling, shown?: EncodedRequest): EncodedRequest {
     const { order, speaker, context } = this;
-    if (order.request) return order.request(speaker, filling);
+    if (order.request) return { ...order.request(speaker, filling), path: "" };
     const { key, extras, headers } = filling;
     const { settings, takes } = order;
     const call = {
@@ -156,7 +159,8 @@ export class Attempt {
       extras,
     };
     const request = encode(speaker.connection.profile, call, shown);
-    return { ...request, headers: { ...request.headers, ...headers } };
+    const url = addressOf(speaker.connection, request);
+    return { ...request, url, headers: { ...request.headers, ...headers } };
   }
 
   private guard(work: () => void): void {
@@ -194,6 +198,9 @@ export class Attempt {
           break;
         case "left-out":
           this.notes.push({ kind: "count-left-out", count: event.data.count, found: this.scrubbed(event.data.found) });
+          break;
+        case "passed-over":
+          this.notePassedOver(event.data.found);
           break;
         case "carry":
           if (event.take === 0) this.keepCarry(event.data.value);
@@ -247,6 +254,12 @@ export class Attempt {
     const text = written(value);
     if (text.length > longestCarry) return;
     this.carry = typeof value === "string" ? this.scrubbed(text) : JSON.parse(this.scrubbed(text));
+  }
+
+  private notePassedOver(found: string): void {
+    const noted = this.notes.find((note) => note.kind === "passed-over");
+    if (noted) noted.count += 1;
+    else this.notes.push({ kind: "passed-over", count: 1, found: this.scrubbed(found) });
   }
 
   /** A text of the answer without secrets; one that stood there in another writing than its bytes show. */
@@ -308,7 +321,7 @@ export class Attempt {
   /** An end without the secrets that a provider's words may hold. */
   private hidden(last: LastEvent): LastEvent {
     if (last.event === "end") return last;
-    const failure: Problem = last.data;
+    const failure: Problem = withKeyAdvice(last.data, this.speaker.connection.credential);
     return { event: "problem", data: { ...failure, detail: this.scrubbed(failure.detail) } };
   }
 

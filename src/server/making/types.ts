@@ -6,9 +6,10 @@ import type { Settings } from "@/core/revision/revision";
 import type { Calibration } from "@/core/tokens/calibration";
 import type { Holding } from "@/core/tokens/counts";
 import type { Prices } from "@/core/tokens/price";
-import type { WireMessage, WireRequest } from "@/core/wire/encode";
+import type { WireMessage } from "@/core/wire/encode";
 import type { Connection } from "../exchange/connection";
 import type { Resolved } from "../exchange/credentials";
+import type { Outgoing } from "../exchange/exchange";
 import type { Gate } from "./gate";
 
 /** What a provider counted of what was sent, or of what it said. */
@@ -52,7 +53,7 @@ export interface Order {
   /** Characters that were there before. */
   begun: number;
   /** The request itself, where it is not the profile's. */
-  request?(speaker: Speaker, filling: Filling): WireRequest;
+  request?(speaker: Speaker, filling: Filling): Outgoing;
 }
 
 /** What making needs of the process that it runs in. */

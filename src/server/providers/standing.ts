@@ -7,6 +7,7 @@ import { credentialsOf } from "@/core/wire/encode";
 import { isLow, rateLimitsIn } from "@/core/wire/failure";
 import { parseJson } from "@/core/wire/json";
 import { addressOf } from "../exchange/connection";
+import { withKeyAdvice } from "../exchange/credentials";
 import { rawAnswer } from "../exchange/raw-answer";
 import type { Home } from "../home";
 import { Refusal, refuse } from "../refusal";
@@ -76,7 +77,7 @@ async function asks(boot: Home, provider: StoredProvider, path: string, method =
 }
 
 function problemIn(
-  { profile }: StoredProvider,
+  { profile, credential }: StoredProvider,
   answer: { status: number | null; contentType: string; headers: Record<string, string>; text: string },
 ): Problem | null {
   const decoder = createDecoder(profile, {
@@ -87,7 +88,7 @@ function problemIn(
   });
   const events = [...decoder.feed(new TextEncoder().encode(answer.text)), ...decoder.close()];
   const last = events.at(-1);
-  return last?.event === "problem" ? last.data : null;
+  return last?.event === "problem" ? withKeyAdvice(last.data, credential) : null;
 }
 
 /** Models of a provider's list that are looked at. */

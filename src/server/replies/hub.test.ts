@@ -183,6 +183,26 @@ describe("the reply hub", () => {
     expect(order).toEqual(["work", "committed", "end"]);
   });
 
+  it("ends a reply of which something fails after its commit, and commits nothing twice", async () => {
+    const heard: PublishedEvent[] = [];
+    home.hub.followAll((event) => heard.push(event));
+    const other = another();
+    home.hub.commitAlong(reply, () => () => {
+      throw new Error("a mistake");
+    });
+    home.hub.publish(other, text("one "));
+    home.hub.publish(reply, text("Aye."));
+    await Promise.resolve();
+    const ofReply = heard.filter((event) => event.reply === reply);
+    expect(ofReply.map(({ id, event }) => [id, event])).toEqual([
+      [1, "text"],
+      [2, "problem"],
+    ]);
+    expect(home.hub.eventsOf(reply).map(({ id }) => id)).toEqual([1, 2]);
+    home.hub.publish(other, end);
+    expect(textsIn(heard.filter((event) => event.reply === other))).toEqual(["one ", "end"]);
+  });
+
   it("keeps everything while the data folder can't be written, says so, and writes it when it can", async () => {
     vi.useFakeTimers();
     const heard: PublishedEvent[] = [];

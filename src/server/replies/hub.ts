@@ -267,7 +267,7 @@ export class ReplyHub {
 
   private commit(due: LiveReply[]): PublishedEvent[] {
     const published: PublishedEvent[] = [];
-    const done: (() => void)[] = [];
+    const done: { live: LiveReply; said: PublishedEvent[]; after: () => void }[] = [];
     this.database
       .transaction(() => {
         let pages = 0;
@@ -278,17 +278,32 @@ export class ReplyHub {
             this.events.addPage(live.reply, [...live.page, ...said]);
             pages += 1;
           }
-          done.push(() => noteWritten(live, said));
+          done.push({ live, said, after: () => noteWritten(live, said) });
           for (const work of live.along) {
             const after = work();
-            if (after) done.push(after);
+            if (after) done.push({ live, said, after });
           }
         }
         if (pages > 0) this.events.dropBefore(this.firstUnkept(), mostDropped * pages);
       })
       .immediate();
-    for (const after of done) after();
+    for (const each of done) this.doAfter(each);
     return published;
+  }
+
+  /**
+   * Does what follows a commit. What was committed is not committed again where that fails: the reply ends by itself,
+   * unless its end is among what was written.
+   */
+  private doAfter({ live, said, after }: { live: LiveReply; said: PublishedEvent[]; after: () => void }): void {
+    try {
+      after();
+    } catch (error) {
+      const { reply } = live;
+      if (said.some(isLast)) this.log.error({ error, reply }, "what follows the end of a reply failed");
+      // readers get what was committed first
+      else queueMicrotask(() => this.live.get(reply) === live && this.giveUp(live, error));
+    }
   }
 
   /** Writes what a reply has to say. */

@@ -90,6 +90,10 @@ class OneScrub {
 /** Takes secrets out of text that comes in pieces, wherever it is cut. */
 export class TextScrubber {
   private readonly scrubber: Scrubber;
+  /** What is held back may end in the middle of a character's bytes. */
+  private readonly utf8 = new TextDecoder();
+  /** The first half of a character outside of the Basic Multilingual Plane, whose second half has not come yet. */
+  private half = "";
 
   constructor(secrets: readonly string[]) {
     this.scrubber = new Scrubber(secrets);
@@ -100,10 +104,17 @@ export class TextScrubber {
   }
 
   feed(text: string): string {
-    return this.scrubber.isIdle ? text : this.scrubber.feed(Buffer.from(text)).toString("utf8");
+    if (this.scrubber.isIdle) return text;
+    const all = this.half + text;
+    // the first half of a character can't be written as bytes before its second half is there
+    this.half = /[\ud800-\udbff]$/.test(all) ? all.slice(-1) : "";
+    const whole = all.slice(0, all.length - this.half.length);
+    return this.utf8.decode(this.scrubber.feed(Buffer.from(whole)), { stream: true });
   }
 
   close(): string {
-    return this.scrubber.close().toString("utf8");
+    const rest = this.half === "" ? this.scrubber.close() : this.scrubber.feed(Buffer.from(this.half));
+    this.half = "";
+    return this.utf8.decode(Buffer.concat([rest, this.scrubber.close()]));
   }
 }

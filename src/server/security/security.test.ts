@@ -58,6 +58,15 @@ describe("taking several secrets out", () => {
     const said = ["Your key is re", "ed-", "4f", "2a. The reed", " grows."].map((piece) => scrubber.feed(piece));
     expect(said.join("") + scrubber.close()).toBe("Your key is *********. The reed grows.");
   });
+
+  it("keeps a character whose halves come apart", () => {
+    const scrubber = new TextScrubber(["reed-4f2a"]);
+    const [first, second] = ["🚲"[0] ?? "", "🚲"[1] ?? ""];
+    const said = [`Bring the ${first}`, second, `, says reed-4f2a to ${first}`, `${second}!`].map((piece) =>
+      scrubber.feed(piece),
+    );
+    expect(said.join("") + scrubber.close()).toBe("Bring the 🚲, says ********* to 🚲!");
+  });
 });
 
 describe("sealing", () => {

@@ -2,10 +2,10 @@
 
 import { useQuery } from "@tanstack/react-query";
 import { useEffect, useRef, useState } from "react";
-import { type Dispatch, dispatches } from "@/contract/dispatches";
+import { type Dispatch, type DispatchNote, dispatches } from "@/contract/dispatches";
 import { problemIn, server } from "../shared/api";
 import { endingOf } from "../shared/endings";
-import { count, duration, price } from "../shared/format";
+import { count, duration, many, price } from "../shared/format";
 import { ProblemNote } from "../shared/ProblemNote";
 import { keys } from "../shared/queries";
 import { ChoiceWord } from "../shared/words";
@@ -142,17 +142,34 @@ function Summary({
           {left} of {most ?? "an unknown number of"} {of} left{resets ? `, anew in ${resets}` : ""}.
         </p>
       ))}
-      {notes.map(
-        (note) =>
-          note.kind === "count-left-out" && (
-            <p key={note.count} className={styles.quiet}>
-              It counted <code>{note.found}</code> tokens of {note.count}, which is no count: it was left out, and the
-              usage is estimated.
-            </p>
-          ),
-      )}
+      {notes.map((note) => (
+        <Note key={note.kind === "count-left-out" ? note.count : note.kind} note={note} />
+      ))}
     </>
   );
+}
+
+/** Something odd about the dispatch, in words. */
+function Note({ note }: { note: DispatchNote }) {
+  switch (note.kind) {
+    case "count-left-out":
+      return (
+        <p className={styles.quiet}>
+          It counted <code>{note.found}</code> tokens of {note.count}, which is no count: it was left out, and the usage
+          is estimated.
+        </p>
+      );
+    case "passed-over":
+      return (
+        <p className={styles.quiet}>
+          {many(note.count, "event")} that no rule reads {note.count === 1 ? "was" : "were"} passed over; the first is{" "}
+          <code>{note.found}</code>.
+        </p>
+      );
+    case "secret-in-pieces":
+      // said where the bytes would stand
+      return null;
+  }
 }
 
 /** The headers of the answer, on request. */

@@ -220,7 +220,7 @@ export const furtherSamples: Sample[] = [
       finishWords: { "1": "complete", "2": "length" },
     },
     events: [...text("Yes, the 8:25 — ", "zwölf Räder 🚲."), counts({ input: 52, output: 13 }), end("length")],
-    failure: { contentType: "application/json", body: '[{"fault":"the flock has flown"}]', kind: "overloaded" },
+    failure: { contentType: "application/json", body: '[{"fault":"the flock has flown"}]', kind: "reported" },
     curl: `curl -X POST https://127.0.0.1:1/flock/dunlin/waves -H "authorization: Bearer $DUNLIN_KEY" -H 'content-type: application/json' -d '{"context":"Speak like a skipper.","said":[{"as":"walker","bits":[["When is the first boat?"]]},{"as":"flock","bits":[["At 6:40."]]},{"as":"walker","bits":[["And the last?"]]}],"tuning":{"temp":0.2,"tokens":300}}'`,
     request: {
       method: "POST",
@@ -283,7 +283,7 @@ export const furtherSamples: Sample[] = [
     failure: {
       contentType: "text/event-stream",
       body: 'event: oops\ndata: {"message":"lost the fish"}\n\n',
-      kind: "overloaded",
+      kind: "reported",
     },
     curl: `curl --request POST --url https://127.0.0.1:1/v3/dive --header 'api-key: k-0815-sample' --header 'content-type: application/json' --data '{"engine":"tern","instructions":"Speak like a skipper.","conversation":[{"author":"customer","pieces":[{"type":"text","text":"When is the first boat?"}]},{"author":"agent","pieces":[{"type":"text","text":"At 6:40."}]},{"author":"customer","pieces":[{"type":"text","text":"And the last?"}]}],"sampling":{"temperature":0.2,"limit":300},"stream":true}'`,
     request: {
@@ -412,7 +412,7 @@ export const furtherSamples: Sample[] = [
       finishWords: { limit: "length", "*": "complete" },
     },
     events: [...text("Yes, the 8:25 ", "— zwölf ", "Räder 🚲."), counts({ input: 52, output: 13 }), end("length")],
-    failure: { contentType: "text/plain", body: 'data: {"no":1,"err":"sand in the gears"}\n\n', kind: "overloaded" },
+    failure: { contentType: "text/plain", body: 'data: {"no":1,"err":"sand in the gears"}\n\n', kind: "reported" },
     curl: `curl -X PUT 'https://127.0.0.1:1/run?model=sanderling' -H 'x-sand: k-0815-sample' -H 'content-type: application/json' -d '{"prompt":{"before":"Speak like a skipper.","talk":[["Q","When is the first boat?"],["A","At 6:40."],["Q","And the last?"]]},"t":0.2,"n_max":300}'`,
     request: {
       method: "PUT",
