@@ -22,6 +22,7 @@ const toldFacts = replyFactsSchema.pick({
   usage: true,
   problem: true,
   hand: true,
+  imported: true,
 });
 /** What the bench is told beside it. */
 const benchFacts = toldFacts.extend(
@@ -98,7 +99,7 @@ const callerMessageSchema = z.discriminatedUnion("role", [
 ]);
 
 /** Where a conversation came from. */
-const origin = z.enum(["bench", "page", "http", "terminal", "job"]);
+const origin = z.enum(["bench", "page", "http", "terminal", "job", "imported"]);
 
 /** A page of a conversation's shown line, oldest first. */
 const linePageSchema = z.object({
@@ -133,6 +134,8 @@ const benchLineSchema = linePageSchema.extend({
   tags: z.array(z.string()),
   /** The conversation that it says again, while that is there. */
   saidAgain: z.string().nullable(),
+  /** What all its calls came to, those of what was deleted in it too; null where there was none. */
+  price: z.object({ amount: z.number(), currency: z.string() }).nullable(),
   /** Whether its visitor goes on from another line than the one that is read here. */
   isApart: z.boolean(),
 });

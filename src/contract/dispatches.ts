@@ -30,6 +30,8 @@ export type DispatchNote = z.infer<typeof dispatchNoteSchema>;
 /** A dispatch as it is shown under its reply. */
 const dispatchSchema = z.object({
   id: z.string(),
+  /** Which of the calls it is of that make up the reply: going on from one is another. */
+  call: z.int(),
   attempt: z.int(),
   provider: z.string(),
   model: z.string(),

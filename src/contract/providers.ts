@@ -1,7 +1,7 @@
 import { z } from "zod";
 import { calibrationSchema } from "@/core/tokens/calibration";
 import { mostTokens } from "@/core/tokens/count";
-import { pricesSchema } from "@/core/tokens/price";
+import { pricesSchema, unsetPrices } from "@/core/tokens/price";
 import { call, json, jsonBody, lines, nothing } from "./call";
 import {
   address,
@@ -24,6 +24,9 @@ import {
   tryProviderSchema,
 } from "./trials";
 
+/** Tokens that a context window is taken to have where nobody said it. */
+const guessedWindow = 8_192;
+
 /** What a model can do beside text. */
 export const abilities = ["thought", "pictures", "tools", "json"] as const;
 export type Ability = (typeof abilities)[number];
@@ -32,6 +35,8 @@ export const modelSchema = z.strictObject({
   name: z.string().trim().min(1, "is empty").max(200),
   /** Tokens that request and reply may have together. */
   window: z.int().min(1).max(mostTokens),
+  /** Whether nobody said how large it is. */
+  isWindowGuessed: z.boolean().optional(),
   /** Per million tokens. */
   price: pricesSchema,
   /** Whether apps are offered it. */
@@ -39,6 +44,11 @@ export const modelSchema = z.strictObject({
   can: z.array(z.enum(abilities)).optional(),
 });
 export type Model = z.infer<typeof modelSchema>;
+
+/** A model of which only its name is known: its window is a guess, and its price is not set. */
+export function unknownModel(name: string, window?: number | null): Model {
+  return { name, window: window ?? guessedWindow, isWindowGuessed: !window, price: unsetPrices };
+}
 
 /** Milliseconds that a provider may take: to connect, to the first event, between events, in all. */
 export const limitsSchema = z.strictObject({

@@ -9,7 +9,10 @@ import { sumSchema } from "./sum";
 
 /** What a stored reply knows of its making. */
 export const replyFactsSchema = candidateSchema.extend({
+  /** The number of the revision that made it; 0 where it was imported. */
   revision: z.int(),
+  /** Where it came with a file: the number of the revision there, which is none of this app. */
+  imported: z.object({ revision: z.int().nullable() }).optional(),
   thought: z.string().optional(),
   usage: usageSchema.optional(),
   problem: problemSchema.optional(),

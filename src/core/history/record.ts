@@ -14,7 +14,7 @@ const text = z.string().max(16 * 1024 * 1024);
 /** What a line says of its conversation; it stands on the first line of one. */
 const aboutSchema = z.strictObject({
   title: z.string().min(1).max(160).optional(),
-  origin: z.enum(["bench", "page", "http", "terminal", "job"]).optional(),
+  origin: z.enum(["bench", "page", "http", "terminal", "job", "imported"]).optional(),
   client: z.string().max(100).optional(),
   note: z.string().max(20_000).optional(),
   tags: z.array(z.string().min(1).max(40)).max(20).optional(),

@@ -27,6 +27,8 @@ export const usageSchema = tokenCountsSchema.extend({
   estimated: z.boolean(),
   price: z.number(),
   currency: z.string(),
+  /** Whether a price of it is not set, so that `price` leaves that out. */
+  isUnpriced: z.literal(true).optional(),
 });
 export type Usage = z.infer<typeof usageSchema>;
 

@@ -8,7 +8,7 @@ const moment = z.coerce.number().int().min(0).max(8.64e15);
 
 /** Which conversations of an app are wanted; a member that is not there wants them all. */
 export const filterSchema = z.object({
-  origin: z.enum(["bench", "page", "http", "terminal", "job"]).optional(),
+  origin: z.enum(["bench", "page", "http", "terminal", "job", "imported"]).optional(),
   /** The name that the front end gave itself. */
   client: z.string().max(100).optional(),
   /** A provider and a model, with a space between: one reply at least is by it. What is said of a reply is so of one and the same. */

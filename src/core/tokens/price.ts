@@ -13,8 +13,13 @@ export const pricesSchema = z.strictObject({
   /** Of output that is reasoning. */
   thought: rate.optional(),
   currency: z.string().length(3),
+  /** Nobody has set it: what it comes to is not known, and not nothing. */
+  isUnset: z.literal(true).optional(),
 });
 export type Prices = z.infer<typeof pricesSchema>;
+
+/** What a model costs of which nobody has said it. */
+export const unsetPrices: Prices = { input: 0, output: 0, currency: "EUR", isUnset: true };
 
 /** The price of a call in the currency of `prices`, to the millionth: so prices add up to the last digit. */
 export function priceOf(counts: TokenCounts, prices: Prices): number {
@@ -29,4 +34,10 @@ export function priceOf(counts: TokenCounts, prices: Prices): number {
     (output - thinking) * prices.output +
     thinking * (prices.thought ?? prices.output);
   return Math.round(millionths) / 1_000_000;
+}
+
+/** What a call comes to at the dearest of those who may answer it; undefined where the price of one is not set. */
+export function dearestOf(counts: TokenCounts, speakers: readonly Prices[]): number | undefined {
+  if (speakers.some(({ isUnset }) => isUnset)) return undefined;
+  return Math.max(0, ...speakers.map((prices) => priceOf(counts, prices)));
 }

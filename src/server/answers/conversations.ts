@@ -230,6 +230,8 @@ function besides(
     title: conversation.title,
     opening: conversation.opening,
     note: conversation.note,
+    price:
+      conversation.currency === "" ? null : { amount: conversation.price / 1_000_000, currency: conversation.currency },
     saidAgain: conversation.saidAgain && (boot.conversations.byId(conversation.saidAgain)?.id ?? null),
     tags: boot.marks.tagsOf(conversation.id),
     app: app.slug,

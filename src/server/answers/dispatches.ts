@@ -15,12 +15,28 @@ import { refuse } from "../refusal";
 
 const excerptLength = 160;
 
-/** The attempts that a reply took, in order. @throws {Refusal} `not-found` */
+/**
+ * The attempts that a reply took, in order: those of the replies that it goes on from first.
+ * @throws {Refusal} `not-found`
+ */
 export function dispatchesOf(boot: Home, reply: string): Dispatch[] {
-  const found = boot.dispatches.ofReply(reply);
+  const found = partsOf(boot, reply).flatMap((part, at) =>
+    boot.dispatches.ofReply(part).map((dispatch) => dispatchAnswer(boot, dispatch, at + 1)),
+  );
   if (found.length === 0)
     refuse("not-found", `There is no dispatch of a reply ${reply}: none was made, or it is older than the record.`);
-  return found.map((dispatch) => dispatchAnswer(boot, dispatch));
+  return found;
+}
+
+/** The replies that one goes on from, the first of them first, and itself. */
+function partsOf({ messages }: Home, reply: string): string[] {
+  const parts: string[] = [];
+  for (let part: string | null = reply; part !== null && !parts.includes(part); ) {
+    parts.unshift(part);
+    const stored = messages.message(part);
+    part = stored?.role === "app" ? stored.continues : null;
+  }
+  return parts;
 }
 
 /** The same of a summary. @throws {Refusal} `not-found` */
@@ -29,7 +45,7 @@ export function dispatchesOfSummary(home: Home, id: string): Dispatch[] {
   return (making === null ? [] : home.dispatches.ofMaking(making)).map((dispatch) => dispatchAnswer(home, dispatch));
 }
 
-function dispatchAnswer(boot: Home, dispatch: StoredDispatch): Dispatch {
+function dispatchAnswer(boot: Home, dispatch: StoredDispatch, call = 1): Dispatch {
   const { id, attempt, provider, model, startedAt, endedAt, request, status, headers, outcome, usage, ledger } =
     dispatch;
   const profile = dispatch.profileText === null ? undefined : compileProfile(JSON.parse(dispatch.profileText));
@@ -40,6 +56,7 @@ function dispatchAnswer(boot: Home, dispatch: StoredDispatch): Dispatch {
     events.map((each) => (each.event === kind && each.take === 0 ? each.data.text : "")).join("");
   return {
     id,
+    call,
     attempt,
     provider,
     model,

@@ -193,7 +193,8 @@ function aboutOf(conversation: ConversationRow): About {
 }
 
 function madeOf(facts: ReplyFacts): MadeRecord {
-  const { revision, provider, model, hand, thought, usage, problem, firstTextMs, totalMs, attempts, insteadOf } = facts;
+  const { provider, model, hand, thought, usage, problem, firstTextMs, totalMs, attempts, insteadOf } = facts;
+  const revision = facts.imported?.revision ?? facts.revision;
   return { revision, provider, model, hand, thought, usage, problem, firstTextMs, totalMs, attempts, insteadOf };
 }
 
@@ -219,13 +220,15 @@ const figures = [
 const csvHead = `${figures.join(",")}\r\n`;
 
 function figuresOf(row: MessageRow, conversation: number): string {
-  const { revision, provider, model, usage, firstTextMs, totalMs } = JSON.parse(row.facts ?? "{}") as ReplyFacts;
+  const { revision, imported, provider, model, usage, firstTextMs, totalMs } = JSON.parse(
+    row.facts ?? "{}",
+  ) as ReplyFacts;
   const characters = textOf({ pieces: JSON.parse(row.pieces) as Piece[] }).length;
   const values: Record<(typeof figures)[number], string | number | undefined> = {
     conversation,
     turn: row.turn,
     at: new Date(row.created_at).toISOString(),
-    revision,
+    revision: imported ? undefined : revision,
     provider,
     model,
     state: row.state ?? "",

@@ -153,7 +153,7 @@ export class ImportStore {
       hide: database.prepare("UPDATE conversations SET job_id = ?, deleted_at = ? WHERE id = ?"),
       finish: database.prepare(
         `UPDATE conversations SET deleted_at = @notYet, created_at = @createdAt, updated_at = @updatedAt, price = @price,
-           currency = @currency, origin = @origin, client = @client WHERE id = @id`,
+           currency = @currency, client = @client WHERE id = @id`,
       ),
     };
     const stored = this.sql.stored.all(input.job);
@@ -213,7 +213,7 @@ export class ImportStore {
     const { id } = this.conversations.create({
       app: this.input.app,
       visitor: null,
-      origin: record.about?.origin ?? "job",
+      origin: "imported",
       opening: record.text,
       now: at,
     });
@@ -231,7 +231,10 @@ export class ImportStore {
     if (record.role === "visitor" || parent === undefined)
       ({ id } = this.messages.addVisitorMessage({ conversation, parent, pieces: piecesOf(record.text), now }));
     else {
-      const facts: ReplyFacts = record.made ?? { ...this.input.candidate, hand: "written" };
+      const made = record.made ?? { ...this.input.candidate, hand: "written" as const };
+      // numbers of revisions are those of the app that made them
+      const imported = { revision: record.made?.revision ?? null };
+      const facts: ReplyFacts = { ...made, revision: 0, imported };
       const continues = record.continues === undefined ? null : (current.ids[record.continues - 1] ?? null);
       ({ id } = this.messages.addReply({ conversation, parent, continues, facts, now }));
       const { state = "complete", tokens = null, text } = record;
@@ -271,7 +274,6 @@ export class ImportStore {
       updatedAt: moment(about?.updatedAt, stored?.updatedAt ?? this.input.now),
       price: Math.round((about?.price ?? 0) * 1_000_000),
       currency: about?.currency ?? "",
-      origin: about?.origin ?? "job",
       client: about?.client ?? null,
     });
   }

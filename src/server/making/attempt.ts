@@ -349,7 +349,8 @@ export class Attempt {
       output: output ?? Math.round(tokensOf({ counts: countsOf(read), messages: 0 }, calibration)),
     };
     const estimated = input === undefined || output === undefined;
-    return { ...counts, estimated, price: priceOf(counts, price), currency: price.currency };
+    const unpriced = price.isUnset ? { isUnpriced: true as const } : {};
+    return { ...counts, estimated, price: priceOf(counts, price), currency: price.currency, ...unpriced };
   }
 
   /** All that was said, by all takes. */

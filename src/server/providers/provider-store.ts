@@ -46,6 +46,8 @@ interface ModelRow {
   write_price: number | null;
   thought_price: number | null;
   output_price: number;
+  is_price_unset: number;
+  is_window_guessed: number;
   currency: string;
   is_on: number;
   can: string;
@@ -78,11 +80,13 @@ export class ProviderStore {
       model: database.prepare<[string, string], ModelRow>("SELECT * FROM models WHERE provider_id = ? AND name = ?"),
       putModel: database.prepare(
         `INSERT INTO models (provider_id, name, window, input_price, output_price, cached_price, write_price, thought_price,
-           currency, is_on, can)
-         VALUES (@provider, @name, @window, @input, @output, @cachedInput, @cacheWrite, @thought, @currency, @isOn, @can)
+           currency, is_on, can, is_price_unset, is_window_guessed)
+         VALUES (@provider, @name, @window, @input, @output, @cachedInput, @cacheWrite, @thought, @currency, @isOn, @can,
+           @isPriceUnset, @isWindowGuessed)
          ON CONFLICT DO UPDATE SET window = excluded.window, input_price = excluded.input_price,
            output_price = excluded.output_price, cached_price = excluded.cached_price, write_price = excluded.write_price,
-           thought_price = excluded.thought_price, currency = excluded.currency, is_on = excluded.is_on, can = excluded.can`,
+           thought_price = excluded.thought_price, currency = excluded.currency, is_on = excluded.is_on, can = excluded.can,
+           is_price_unset = excluded.is_price_unset, is_window_guessed = excluded.is_window_guessed`,
       ),
       dropModel: database.prepare("DELETE FROM models WHERE provider_id = ? AND name = ?"),
       calibrate: database.prepare("UPDATE models SET calibration = ? WHERE provider_id = ? AND name = ?"),
@@ -140,7 +144,7 @@ export class ProviderStore {
   putModels(provider: string, models: Model[]): void {
     this.database
       .transaction(() => {
-        for (const { name, window, price, isOn = true, can = [] } of models)
+        for (const { name, window, isWindowGuessed = false, price, isOn = true, can = [] } of models)
           this.sql.putModel.run({
             provider,
             name,
@@ -148,7 +152,9 @@ export class ProviderStore {
             cachedInput: null,
             cacheWrite: null,
             thought: null,
-            ...price,
+            ...pricesIn(price),
+            isPriceUnset: price.isUnset ? 1 : 0,
+            isWindowGuessed: isWindowGuessed ? 1 : 0,
             isOn: isOn ? 1 : 0,
             can: JSON.stringify(can),
           });
@@ -211,6 +217,11 @@ export class ProviderStore {
   }
 }
 
+/** What SQLite can bind of prices. */
+function pricesIn({ isUnset: _isUnset, ...price }: Model["price"]) {
+  return price;
+}
+
 function columnsOf({
   name,
   address,
@@ -245,7 +256,9 @@ function readModel(row: ModelRow): StoredModel {
       ...(row.write_price === null ? {} : { cacheWrite: row.write_price }),
       ...(row.thought_price === null ? {} : { thought: row.thought_price }),
       currency: row.currency,
+      ...(row.is_price_unset ? { isUnset: true as const } : {}),
     },
+    isWindowGuessed: row.is_window_guessed === 1,
     isOn: row.is_on === 1,
     can: JSON.parse(row.can) as Ability[],
     calibration: row.calibration === null ? uncalibrated : calibrationSchema.parse(JSON.parse(row.calibration)),

@@ -2,7 +2,7 @@ import { assemble, type MessageAbove } from "@/core/context/assemble";
 import type { AppMessage, Message, ReplyFacts } from "@/core/conversation/message";
 import { piecesOf, textOf } from "@/core/conversation/pieces";
 import { type Problem, problem } from "@/core/problem/problem";
-import type { LastEvent, ReplyEvent, ReplyHead, Usage } from "@/core/reply/events";
+import type { Candidate, LastEvent, ReplyEvent, ReplyHead, Usage } from "@/core/reply/events";
 import { emptyReply, fold } from "@/core/reply/reply";
 import type { Revision, Settings } from "@/core/revision/revision";
 import { sharesOf } from "@/core/tokens/share";
@@ -48,8 +48,8 @@ export interface Answering {
   end: string;
   /** What hangs on that line. */
   hanging: Hanging;
-  /** The reply that this one goes on from: its text, and its tokens as they were counted. */
-  begun: { text: string; reported: number | null };
+  /** The reply that this one goes on from: its text, its tokens as they were counted, and what it used. */
+  begun: { text: string; reported: number | null; usage?: Usage };
   /** Lets go of the money that is held for it. */
   settle: () => void;
   /** Epoch milliseconds of the call. */
@@ -217,11 +217,11 @@ function finish(home: Home, answering: Answering, made: Made, sent: Sent = {}): 
   home.hub.commitAlong(reply, () => answering.settle);
   const { takes, speakers } = answering;
   const { speaker, attempts, failures, firstTextAt } = made;
-  const usage = usageOf(made, speakers[0].model.price.currency);
+  const usage = usageOf(made, answering.begun, speakers[0].model.price.currency);
   const left = takes.flatMap((take, at) =>
     home.hub.isLive(take.head.reply) ? [{ take, came: made.takes[at] ?? nothingCame(made) }] : [],
   );
-  const { price } = (speakers.find(({ model }) => model.name === speaker.model) ?? speakers[0]).model;
+  const { price } = modelOf(speakers, speaker);
   const shares =
     usage &&
     sharesOf(
@@ -247,17 +247,28 @@ function finish(home: Home, answering: Answering, made: Made, sent: Sent = {}): 
   if (!answering.isPassing && left[0]) home.hub.commitAlong(reply, () => () => sumUp(home, answering, made));
 }
 
-/** What a making used: what went before its last attempt is paid for as well, also where nothing came of that one. */
-function usageOf({ usage, paidBefore }: Made, currency: string): Usage | undefined {
-  if (!usage && paidBefore === 0) return undefined;
+/** The model of who answered: two providers may have one of the same name. */
+function modelOf(speakers: Answering["speakers"], { provider, model: name }: Candidate): Chosen["model"] {
+  const found = speakers.find(({ connection, model }) => connection.name === provider && model.name === name);
+  return (found ?? speakers[0]).model;
+}
+
+/**
+ * What a reply used. Its price is that of all its calls: of the reply that it goes on from, of the attempts before the
+ * last one, also where nothing came of that, and of the last.
+ */
+function usageOf({ usage, paidBefore }: Made, begun: Answering["begun"], currency: string): Usage | undefined {
+  const before = paidBefore + (begun.usage?.price ?? 0);
+  if (!usage && before === 0) return undefined;
   const last = usage ?? { input: 0, output: 0, estimated: true, price: 0, currency };
-  return { ...last, price: Math.round((last.price + paidBefore) * 1e6) / 1e6 };
+  const unpriced = begun.usage?.isUnpriced ? { isUnpriced: true as const } : {};
+  return { ...last, price: Math.round((last.price + before) * 1e6) / 1e6, ...unpriced };
 }
 
 /** Has what is older now summed up, where the memory wants that. */
 function sumUp({ summarising }: Home, answering: Answering, { speaker }: Made): void {
   const { app, origin, revision, takes, speakers } = answering;
-  const { window, calibration } = (speakers.find(({ model }) => model.name === speaker.model) ?? speakers[0]).model;
+  const { window, calibration } = modelOf(speakers, speaker);
   const { reply: end, conversation } = takes[0].head;
   const { number, content } = revision;
   summarising.want({ app, origin, revision: number, content, conversation, end, by: speaker, window, calibration });

@@ -99,7 +99,9 @@ export function ask(
         variables,
         end: asked.end.id,
         hanging,
-        begun: asked.begun ? { text: textOf(asked.begun), reported: asked.begun.reported } : { text: "", reported: 0 },
+        begun: asked.begun
+          ? { text: textOf(asked.begun), reported: asked.begun.reported, usage: asked.begun.facts.usage }
+          : { text: "", reported: 0 },
         now,
         started,
       };

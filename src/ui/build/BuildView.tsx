@@ -237,6 +237,7 @@ function Bench({ app, providers }: { app: App; providers: Provider[] }) {
         content={draft.content}
         ahead={ahead}
         prices={prices}
+        spent={open.spent}
         onReach={onReach}
         onMend={draft.edit}
         before={leadBefore(open.line, ahead)}

@@ -5,7 +5,7 @@ import type { Lead } from "@/core/context/lead";
 import { type Mend, mendsOf } from "@/core/context/mends";
 import type { Problem } from "@/core/problem/problem";
 import type { Content } from "@/core/revision/revision";
-import { type Prices, priceOf } from "@/core/tokens/price";
+import { dearestOf, type Prices } from "@/core/tokens/price";
 import { count, price } from "../shared/format";
 import { LedgerAhead } from "../shared/ledger/LedgerAhead";
 import { WindowBar } from "../shared/ledger/WindowBar";
@@ -26,7 +26,10 @@ interface Props {
   sentName: string;
   content: Content;
   ahead: Forecast;
-  prices: Prices;
+  /** Of those who may answer. */
+  prices: readonly Prices[];
+  /** What the conversation came to so far; nothing where it is not known. */
+  spent: { amount: number; currency: string } | undefined;
   /** Is told what would be sent, with what is typed. */
   onReach: (reach: Forecast) => void;
   /** Changes the draft so that what is too long fits. */
@@ -60,6 +63,7 @@ export function Composer({
   content,
   ahead,
   prices,
+  spent,
   onReach,
   onMend,
   before,
@@ -179,10 +183,12 @@ export function Composer({
           )}{" "}
           out
         </span>
-        <span>
-          {content.settings.maxOutput === undefined ? "from" : "at most"}{" "}
-          <b>{price(priceOf({ input: tokens, output: content.settings.maxOutput ?? 0 }, prices), prices.currency)}</b>
-        </span>
+        <NextPrice input={tokens} output={content.settings.maxOutput} prices={prices} />
+        {spent && spent.amount > 0 && (
+          <span>
+            <b>{price(spent.amount, spent.currency)}</b> so far
+          </span>
+        )}
         <WindowBar {...all} />
         <span>
           {Math.round((tokens / window) * 100)}% of {count(window)}
@@ -202,6 +208,25 @@ export function Composer({
         )}
       </div>
     </div>
+  );
+}
+
+/** What the next message comes to at the dearest of those who may answer it. */
+function NextPrice({
+  input,
+  output,
+  prices,
+}: {
+  input: number;
+  output: number | undefined;
+  prices: readonly Prices[];
+}) {
+  const most = dearestOf({ input, output: output ?? 0 }, prices);
+  if (most === undefined) return <span>price not set</span>;
+  return (
+    <span>
+      {output === undefined ? "from" : "at most"} <b>{price(most, prices[0]?.currency ?? "EUR")}</b>
+    </span>
   );
 }
 

@@ -26,6 +26,8 @@ export interface OpenConversation {
   /** Its summaries, the newest first; and the next one, where it is being made or could not be. */
   summaries: BenchSummary[];
   summarising: SummarisingState | null;
+  /** What its calls came to so far. */
+  spent: { amount: number; currency: string } | undefined;
   /** Whether its visitor goes on from another line. */
   isApart: boolean;
   isRead: boolean;
@@ -82,6 +84,7 @@ export function useConversation(conversation: string | null): OpenConversation {
     pinned: pages?.[0]?.pinned ?? none,
     summaries: pages?.[0]?.summaries ?? none,
     summarising: pages?.[0]?.summarising ?? null,
+    spent: pages?.[0]?.price ?? undefined,
     isApart: pages?.[0]?.isApart ?? false,
     isRead: conversation === null || query.isSuccess,
     error: query.error,

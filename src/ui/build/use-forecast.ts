@@ -1,23 +1,26 @@
 import { useCallback, useMemo, useState } from "react";
-import type { Provider } from "@/contract/providers";
+import { type Provider, unknownModel } from "@/contract/providers";
 import { type Forecast, forecastOn } from "@/core/context/forecast";
 import { type AtHand, trackOf } from "@/core/context/track";
 import type { Content } from "@/core/revision/revision";
 import { uncalibrated } from "@/core/tokens/calibration";
 import type { Prices } from "@/core/tokens/price";
+import { useNow } from "../shared/use-now";
 
-const unknownModel = { window: 8192, price: { input: 0, output: 0, currency: "EUR" }, calibration: uncalibrated };
+const unknown = { ...unknownModel(""), calibration: uncalibrated };
 
-/** What the next dispatch of a draft would carry, and what its model costs. The line is gone through when it changes, not with each keystroke. */
+/**
+ * What the next dispatch of a draft would carry, and what those who may answer it cost. The line is gone through when
+ * it changes, not with each keystroke.
+ */
 export function useForecast(
   content: Content,
   atHand: AtHand,
   providers: readonly Provider[],
-): { ahead: Forecast; prices: Prices } {
-  const [now] = useState(() => Date.now());
+): { ahead: Forecast; prices: Prices[] } {
+  const now = useNow();
   const provider = providers.find(({ slug }) => slug === content.provider);
-  const model = provider?.models.find(({ name }) => name === content.model) ?? unknownModel;
-  const { window, calibration, price } = model;
+  const { window, calibration } = modelOf(providers, content);
   const { memory, model: name } = content;
   const { maxOutput } = content.settings;
   const by = provider?.name ?? "";
@@ -29,7 +32,16 @@ export function useForecast(
     () => forecastOn(content, track, { window, maxOutput }, now),
     [content, track, window, maxOutput, now],
   );
-  return { ahead, prices: price };
+  const prices = useMemo(
+    () => [content, ...(content.fallbacks ?? [])].map((speaker) => modelOf(providers, speaker).price),
+    [content, providers],
+  );
+  return { ahead, prices };
+}
+
+function modelOf(providers: readonly Provider[], { provider, model }: Pick<Content, "provider" | "model">) {
+  const models = providers.find(({ slug }) => slug === provider)?.models;
+  return models?.find(({ name }) => name === model) ?? unknown;
 }
 
 /**

@@ -5,7 +5,7 @@ import { useEffect, useRef, useState } from "react";
 import { type Dispatch, type DispatchNote, dispatches } from "@/contract/dispatches";
 import { problemIn, server } from "../shared/api";
 import { endingOf } from "../shared/endings";
-import { count, duration, many, price } from "../shared/format";
+import { cost, count, duration, many } from "../shared/format";
 import { ProblemNote } from "../shared/ProblemNote";
 import { keys } from "../shared/queries";
 import { ChoiceWord } from "../shared/words";
@@ -34,9 +34,9 @@ export default function DispatchSheet({
     queryFn: () => server.send(what === "reply" ? dispatches.ofReply : dispatches.ofSummary, { id: of }),
     staleTime: 0,
   });
-  const [attempt, setAttempt] = useState<number>();
+  const [chosen, setChosen] = useState<string>();
   const all = data?.dispatches ?? [];
-  const open = all.find((each) => each.attempt === attempt) ?? all.at(-1);
+  const open = all.find(({ id }) => id === chosen) ?? all.at(-1);
   const sheet = useRef<HTMLElement>(null);
   const isRead = open !== undefined;
   useEffect(() => {
@@ -50,7 +50,7 @@ export default function DispatchSheet({
       {error && <ProblemNote problem={problemIn(error, "The dispatch")} />}
       {open && (
         <div key={open.id}>
-          <Summary dispatch={open} attempts={all} onAttempt={setAttempt} />
+          <Summary dispatch={open} attempts={all} onAttempt={setChosen} />
           <Axes dispatch={open} />
           <div className={styles.columns}>
             <section aria-label="Request">
@@ -90,7 +90,7 @@ function Summary({
 }: {
   dispatch: Dispatch;
   attempts: Dispatch[];
-  onAttempt: (attempt: number) => void;
+  onAttempt: (id: string) => void;
 }) {
   const { model, provider, status, ms, usage, end, problem, verdict, limits, notes } = dispatch;
   return (
@@ -100,12 +100,9 @@ function Summary({
           <>
             <ChoiceWord
               label="Attempt"
-              value={String(dispatch.attempt)}
-              options={attempts.map((each) => ({
-                value: String(each.attempt),
-                label: `attempt ${each.attempt} of ${attempts.length}: ${each.end === null ? "under way" : endingOf(each.end)}`,
-              }))}
-              onChange={(value) => onAttempt(Number(value))}
+              value={dispatch.id}
+              options={attempts.map((each) => ({ value: each.id, label: wordsOfAttempt(each, attempts) }))}
+              onChange={onAttempt}
             />
             {": "}
           </>
@@ -126,8 +123,7 @@ function Summary({
         )}
         {usage && (
           <>
-            : <b>{count(usage.input)}</b> tokens in, <b>{count(usage.output)}</b> out,{" "}
-            <b>{price(usage.price, usage.currency)}</b>
+            : <b>{count(usage.input)}</b> tokens in, <b>{count(usage.output)}</b> out, <b>{cost(usage)}</b>
             {usage.estimated && ", estimated"}
           </>
         )}
@@ -147,6 +143,15 @@ function Summary({
       ))}
     </>
   );
+}
+
+/** Which of several attempts one is, and how it ended; where a reply was gone on with, of which of its calls. */
+function wordsOfAttempt({ call, attempt, end }: Dispatch, all: readonly Dispatch[]): string {
+  const calls = all.at(-1)?.call ?? 1;
+  const ofCall = all.filter((each) => each.call === call).length;
+  const which = calls === 1 || ofCall > 1 ? `attempt ${attempt} of ${ofCall}` : "";
+  const of = calls === 1 ? "" : `call ${call} of ${calls}${which === "" ? "" : ", "}`;
+  return `${of}${which}: ${end === null ? "under way" : endingOf(end)}`;
 }
 
 /** Something odd about the dispatch, in words. */

@@ -15,6 +15,7 @@ import { Beside } from "../shared/beside/Beside";
 import { wordsOfState } from "../shared/endings";
 import { many, turnsUpTo } from "../shared/format";
 import { SayAgainWords } from "../shared/jobs/SayAgainWords";
+import { madeBy } from "../shared/makers";
 import { Markdown } from "../shared/markdown/Markdown";
 import { ProblemNote } from "../shared/ProblemNote";
 import { keys, useApp } from "../shared/queries";
@@ -293,13 +294,12 @@ function MessageRow({ app, message, terms, onRead, onBeside }: RowProps) {
 
 function ReplySide({ message }: { message: Extract<LineMessage, { role: "app" }> }) {
   const { id, state, ratings } = message;
-  const { revision, model, hand } = message.facts;
   const rating = useChange("The mark", (next: Rating | null) =>
     server.send(benchMarks.rate, { id, body: { rating: next } }),
   );
   return (
     <>
-      <div>{hand ? `${hand} by hand` : `revision ${revision} · ${model}`}</div>
+      <div>{madeBy(message.facts)}</div>
       {state !== "complete" && <div className={styles.caution}>{wordsOfState(state)}</div>}
       <div>
         {(["good", "bad"] as const).map((each, at) => (

@@ -2,7 +2,7 @@ import { Button, Input, Select } from "antd";
 import { useMemo, useState } from "react";
 import type { Secret } from "@/contract/credentials";
 import type { WireProvider } from "@/contract/providers";
-import { providers } from "@/contract/providers";
+import { providers, unknownModel } from "@/contract/providers";
 import type { Problem } from "@/core/problem/problem";
 import { requestIn } from "@/core/wire/fitting/command";
 import { type Finding, type Fitted, type Fitting, fit } from "@/core/wire/fitting/fit";
@@ -86,13 +86,7 @@ export function FitSheet({ onWire }: { onWire: (provider: WireProvider) => Promi
       credential:
         credential.kind === "none" ? credential : { ...credential, secret: secretOf(credential.secret, secrets) },
       extras: Object.fromEntries(extras),
-      models: [
-        {
-          name: fields.model || provider.model,
-          window: Math.max(Number(fields.window) || 8192, 1),
-          price: { input: 0, output: 0, currency: "EUR" },
-        },
-      ],
+      models: [unknownModel(fields.model || provider.model, Math.floor(Number(fields.window)))],
     });
     if (isWired) kept = nothing;
   };
@@ -226,9 +220,7 @@ export function FitSheet({ onWire }: { onWire: (provider: WireProvider) => Promi
                 address: fields.address || "http://127.0.0.1:8080",
                 profile: name,
                 credential: { kind: "none" },
-                models: [
-                  { name: fields.model || "model", window: 8192, price: { input: 0, output: 0, currency: "EUR" } },
-                ],
+                models: [unknownModel(fields.model || "model")],
               })
             }
           >

@@ -1,6 +1,6 @@
 import { Button, Checkbox, Input, InputNumber } from "antd";
 import { Fragment, useState } from "react";
-import { abilities, type ChangeProvider, type Model, type Provider } from "@/contract/providers";
+import { abilities, type ChangeProvider, type Model, type Provider, unknownModel } from "@/contract/providers";
 import type { Standing } from "@/contract/trials";
 import { many } from "../shared/format";
 import styles from "./ModelTable.module.css";
@@ -35,19 +35,27 @@ export function ModelTable({
   const put = (name: string, change: Partial<Model>) =>
     void onChange({ models: models.map((model) => (model.name === name ? { ...model, ...change } : model)) });
   const [opened, setOpened] = useState<string>();
-  const number = (label: string, value: number, max: number, onKeep: (value: number) => void) => (
+  const number = (
+    label: string,
+    value: number | undefined,
+    max: number,
+    onKeep: (value: number) => void,
+    placeholder?: string,
+  ) => (
     <InputNumber<number>
       aria-label={label}
       size="small"
       variant="borderless"
       controls={false}
       defaultValue={value}
-      key={value}
+      placeholder={placeholder}
+      key={value ?? placeholder}
       min={0}
       max={max}
       onBlur={(event) => {
-        const next = Number(event.target.value.replace(/,/g, ""));
-        if (Number.isFinite(next) && next !== value) onKeep(next);
+        const typed = event.target.value.replace(/,/g, "").trim();
+        const next = Number(typed);
+        if (typed !== "" && Number.isFinite(next) && next !== value) onKeep(next);
       }}
     />
   );
@@ -69,7 +77,8 @@ export function ModelTable({
           </tr>
         </thead>
         <tbody>
-          {provider.models.map(({ name, window, price, isOn, can, calibration }) => {
+          {provider.models.map(({ name, window, isWindowGuessed, price, isOn, can, calibration }) => {
+            const { isUnset, ...known } = price;
             const listed = standing?.models.find((each) => each.name === name);
             return (
               <Fragment key={name}>
@@ -98,17 +107,39 @@ export function ModelTable({
                   </td>
                   <td>
                     {number(`Context window of ${name}`, window, 100_000_000, (next) =>
-                      put(name, { window: Math.max(Math.round(next), 1) }),
+                      put(name, { window: Math.max(Math.round(next), 1), isWindowGuessed: false }),
+                    )}
+                    {isWindowGuessed && (
+                      <small data-standing="caution">
+                        {" "}
+                        a guess{" "}
+                        <button
+                          type="button"
+                          className="link"
+                          aria-label={`The window of ${name} is right`}
+                          onClick={() => put(name, { isWindowGuessed: false })}
+                        >
+                          it is right
+                        </button>
+                      </small>
                     )}
                   </td>
                   <td>
-                    {number(`Price in of ${name}`, price.input, 100_000, (input) =>
-                      put(name, { price: { ...price, input } }),
+                    {number(
+                      `Price in of ${name}`,
+                      isUnset ? undefined : price.input,
+                      100_000,
+                      (input) => put(name, { price: { ...known, input } }),
+                      "not set",
                     )}
                   </td>
                   <td>
-                    {number(`Price out of ${name}`, price.output, 100_000, (output) =>
-                      put(name, { price: { ...price, output } }),
+                    {number(
+                      `Price out of ${name}`,
+                      isUnset ? undefined : price.output,
+                      100_000,
+                      (output) => put(name, { price: { ...known, output } }),
+                      "not set",
                     )}
                     <button
                       type="button"
@@ -173,7 +204,7 @@ export function ModelTable({
                               const text = event.target.value.trim();
                               const next = text === "" ? undefined : Number(text);
                               if (next !== price[part] && !Number.isNaN(next))
-                                put(name, { price: { ...price, [part]: next } });
+                                put(name, { price: { ...known, [part]: next } });
                             }}
                           />
                         </span>
@@ -206,7 +237,7 @@ function AddModel({
   const found = others.filter(({ name }) => name.toLowerCase().includes(filter.trim().toLowerCase()));
   const typed = filter.trim();
   const add = async (name: string, window: number | null) => {
-    if (await onAdd({ name, window: window ?? 8192, price: { input: 0, output: 0, currency: "EUR" } })) setFilter("");
+    if (await onAdd(unknownModel(name, window))) setFilter("");
   };
   return (
     <div className={styles.add}>

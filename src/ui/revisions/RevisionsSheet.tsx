@@ -120,7 +120,7 @@ function Revision({
           {isLive && isDraft && " · "}
           {isDraft && "the draft is this one"}
         </div>
-        <div>{made === 0 ? "no replies" : many(made, "reply", "replies")}</div>
+        <div>{made > 0 ? many(made, "reply", "replies") : cost ? "its replies were deleted" : "no replies"}</div>
         {others.length > 0 && <div>{others.map(([state, count]) => `${count} ${wordsOfState(state)}`).join(", ")}</div>}
         {cost && <div>{price(cost.amount, cost.currency)}</div>}
         <div className={styles.links}>

@@ -7,7 +7,7 @@ import { wordFor } from "@/core/problem/problem";
 import type { Access } from "@/core/serving/access";
 import { server } from "../shared/api";
 import { wordsOfState } from "../shared/endings";
-import { count, duration, many, price } from "../shared/format";
+import { cost, count, duration, many } from "../shared/format";
 import { cameFrom } from "../shared/origins";
 import { ProblemNote } from "../shared/ProblemNote";
 import { keys } from "../shared/queries";
@@ -157,7 +157,7 @@ function CallRow({
       <td>{status}</td>
       <td>{ended?.firstTextMs != null ? duration(ended.firstTextMs) : ""}</td>
       <td>{usage ? `${count(usage.input)} → ${count(usage.output)}` : ""}</td>
-      <td>{usage ? price(usage.price, usage.currency) : ""}</td>
+      <td>{usage ? cost(usage) : ""}</td>
       <td data-state={ended?.state}>
         {endOf(call)}
         {reply !== null && ended === null && status < 400 && "under way"}

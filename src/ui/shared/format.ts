@@ -1,3 +1,5 @@
+import type { Usage } from "@/core/reply/events";
+
 const whole = new Intl.NumberFormat("en-GB");
 
 /** A whole number with its thousands parted: 16,384. */
@@ -15,6 +17,16 @@ export function duration(milliseconds: number): string {
 /** What a message costs, with as many places as it takes to tell two of them apart: €0.0021. */
 export function price(amount: number, currency: string): string {
   return new Intl.NumberFormat("en-GB", { style: "currency", currency, minimumFractionDigits: 4 }).format(amount);
+}
+
+/** What something used came to, as far as that is known. */
+export function cost({
+  price: amount,
+  currency,
+  isUnpriced,
+}: Pick<Usage, "price" | "currency" | "isUnpriced">): string {
+  if (!isUnpriced) return price(amount, currency);
+  return amount > 0 ? `${price(amount, currency)} and a price that is not set` : "price not set";
 }
 
 /** What a million tokens cost: €2.50. */

@@ -1,7 +1,7 @@
 import { memo } from "react";
 import { extentOf } from "@/core/conversation/extent";
 import type { Usage } from "@/core/reply/events";
-import { count, many, price } from "../../shared/format";
+import { cost, count, many } from "../../shared/format";
 import styles from "./Figures.module.css";
 
 /** What a turn took, in figures: its call, and the text that came of it. */
@@ -24,7 +24,7 @@ export const Figures = memo(function Figures({
           ["of these cached", usage.cachedInput === undefined ? "not told" : count(usage.cachedInput)],
           ["out", count(usage.output)],
           ["together", count(usage.input + usage.output)],
-          ["price", price(usage.price, usage.currency)],
+          ["price", cost(usage)],
         ] as [string, string][])
       : []),
     ["characters", count(characters)],

@@ -1,13 +1,14 @@
-import { Fragment, useState } from "react";
+import { Fragment } from "react";
 import { stretchesOf } from "@/core/revision/blocks";
 import type { Content } from "@/core/revision/revision";
 import { filledParts } from "@/core/revision/variables";
+import { useNow } from "../../shared/use-now";
 import prompt from "./PromptRow.module.css";
 
 /** A prompt as it will be sent: its variables filled and marked, the names of its blocks beside them. */
 export function PromptText({ content, most }: { content: Content; most: number }) {
   const { off = [], variables, samples, timeZone } = content;
-  const [now] = useState(() => Date.now());
+  const now = useNow();
   let left = most;
   return stretchesOf(content.prompt).map(({ block, text, line }) => {
     if (left <= 0) return null;

@@ -3,7 +3,8 @@ import type { LineMessage } from "@/contract/conversations";
 import { wordFor } from "@/core/problem/problem";
 import { canGoOn, isUnderWay, type Reply } from "@/core/reply/reply";
 import { wordsOfState } from "../../shared/endings";
-import { count, many, price } from "../../shared/format";
+import { cost, count, many } from "../../shared/format";
+import { madeBy } from "../../shared/makers";
 import styles from "./Row.module.css";
 import type { RowActions } from "./row-actions";
 import { Siblings } from "./Siblings";
@@ -23,7 +24,7 @@ interface SideProps {
 
 /** What is known of a reply: who made it, how fast, for how much, how it ended, and what can be done. */
 export function ReplySide({ message, reply, tokens, isLast, isInspected, isBeside, limit, actions }: SideProps) {
-  const { revision, model, firstTextMs, totalMs, trace, attempts, failures, insteadOf, hand, summary } = message.facts;
+  const { model, firstTextMs, totalMs, trace, attempts, failures, insteadOf, hand, imported, summary } = message.facts;
   const takes = message.siblings.length > 1 && (
     <Siblings
       what="take"
@@ -38,7 +39,7 @@ export function ReplySide({ message, reply, tokens, isLast, isInspected, isBesid
   if (hand)
     return (
       <>
-        <div>{hand} by hand</div>
+        <div>{madeBy(message.facts)}</div>
         {takes}
       </>
     );
@@ -59,15 +60,10 @@ export function ReplySide({ message, reply, tokens, isLast, isInspected, isBesid
     firstTextMs !== undefined && `${(firstTextMs / 1000).toFixed(2)} s to text`,
     totalMs !== undefined && `${(totalMs / 1000).toFixed(1)} s`,
   ];
-  const costs = [
-    message.reported !== null && many(message.reported, "token"),
-    reply.usage && price(reply.usage.price, reply.usage.currency),
-  ];
+  const costs = [message.reported !== null && many(message.reported, "token"), reply.usage && cost(reply.usage)];
   return (
     <>
-      <div>
-        revision {revision} · {model}
-      </div>
+      <div>{madeBy(message.facts)}</div>
       {takes}
       <div>{times.filter(Boolean).join(" · ")}</div>
       <div>{costs.filter(Boolean).join(" · ")}</div>
@@ -91,16 +87,18 @@ export function ReplySide({ message, reply, tokens, isLast, isInspected, isBesid
           )}
         </div>
       )}
-      <button
-        type="button"
-        className={styles.inspect}
-        aria-label={`Dispatch of the reply by ${model}`}
-        aria-expanded={isInspected}
-        onClick={() => actions.inspect(message.id)}
-      >
-        {trace && <Trace parts={trace} />}
-        <span>dispatch</span>
-      </button>
+      {!imported && (
+        <button
+          type="button"
+          className={styles.inspect}
+          aria-label={`Dispatch of the reply by ${model}`}
+          aria-expanded={isInspected}
+          onClick={() => actions.inspect(message.id)}
+        >
+          {trace && <Trace parts={trace} />}
+          <span>dispatch</span>
+        </button>
+      )}
     </>
   );
 }
@@ -131,9 +129,7 @@ function ArrivingSide({
   const seconds = (now - began) / 1000;
   return (
     <>
-      <div>
-        revision {message.facts.revision} · {message.facts.model}
-      </div>
+      <div>{madeBy(message.facts)}</div>
       <div>{isWaiting || seconds < 1 ? "arriving" : `arriving · ${Math.round(tokens / seconds)} tokens a second`}</div>
       <button type="button" className="link" onClick={() => onStop(message.id)}>
         stop

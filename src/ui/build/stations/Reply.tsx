@@ -2,7 +2,7 @@ import { failsCall, wordFor } from "@/core/problem/problem";
 import { isUnderWay } from "@/core/reply/reply";
 import { rawTokens } from "@/core/tokens/calibration";
 import { wordsOfState } from "../../shared/endings";
-import { count, duration, many, price } from "../../shared/format";
+import { cost, count, duration, many } from "../../shared/format";
 import type { Mark, ReplyScene, Station, StationScene } from "./station";
 import styles from "./stations.module.css";
 
@@ -32,7 +32,7 @@ function ReplySentence({ last }: StationScene) {
         <b>No reply</b> in this conversation yet.
       </div>
     );
-  const { revision, model, provider, usage, firstTextMs, totalMs, problem, insteadOf, failures } = last.facts;
+  const { revision, imported, model, provider, usage, firstTextMs, totalMs, problem, insteadOf, failures } = last.facts;
   return (
     <>
       <div className={styles.sentence}>
@@ -46,15 +46,14 @@ function ReplySentence({ last }: StationScene) {
         {usage && (
           <>
             : <b>{count(usage.input)}</b> tokens in, <b>{count(usage.output)}</b> out
-            {usage.thought ? `, ${count(usage.thought)} of them thought` : ""}, for{" "}
-            <b>{price(usage.price, usage.currency)}</b>
+            {usage.thought ? `, ${count(usage.thought)} of them thought` : ""}, for <b>{cost(usage)}</b>
           </>
         )}
         .
       </div>
       <p className={styles.under}>
         <span>
-          Made by revision {revision} with {model} on {provider}
+          {imported ? "Imported; made" : `Made by revision ${revision}`} with {model} on {provider}
           {insteadOf &&
             `, since ${insteadOf.model} on ${insteadOf.provider} failed: ${wordFor(failures?.at(-1)?.problem.kind ?? "internal")}`}
           .

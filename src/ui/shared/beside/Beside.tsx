@@ -6,6 +6,7 @@ import { textOf } from "@/core/conversation/pieces";
 import { server } from "../api";
 import { useDifferences } from "../differences/use-differences";
 import { many } from "../format";
+import { madeBy } from "../makers";
 import { ProblemNote } from "../ProblemNote";
 import { keys } from "../queries";
 import styles from "./Beside.module.css";
@@ -153,10 +154,9 @@ function Row({ pair: { left, right } }: { pair: Pair<LineMessage> }) {
 
 function Who({ message }: { message: LineMessage }) {
   if (message.role === "visitor") return <b className={styles.visitor}>{message.turn} Visitor</b>;
-  const { model, revision, hand } = message.facts;
   return (
     <small className={styles.who}>
-      {hand ? `${hand} by hand` : `${model} · revision ${revision}`}
+      {madeBy(message.facts)}
       {message.state === "complete" ? "" : ` · ${message.state}`}
     </small>
   );
