@@ -152,6 +152,7 @@ test.describe("the visitors' page", () => {
     await expect(talk.rows.first()).toContainText("First things first");
     await page.getByRole("button", { name: "Conversations" }).click();
     await list.getByRole("button", { name: "Delete: Second thoughts" }).click();
+    await list.getByRole("button", { name: "Delete for good: Second thoughts" }).click();
     await expect(list.getByRole("listitem")).toHaveCount(1);
 
     const other = await (await browser.newContext()).newPage();

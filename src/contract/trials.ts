@@ -2,6 +2,10 @@ import { z } from "zod";
 import { problemSchema } from "@/core/problem/problem";
 import { address, headerName, line } from "./credentials";
 
+/** The parts of a provider at which something can be put right. */
+export const providerParts = ["address", "key", "profile", "call", "models"] as const;
+export type ProviderPart = (typeof providerParts)[number];
+
 /** One step of a probe. */
 export const probeStepSchema = z.object({
   step: z.string(),
@@ -11,6 +15,8 @@ export const probeStepSchema = z.object({
   /** Milliseconds. */
   ms: z.number(),
   advice: z.string().optional(),
+  /** Where it is put right. */
+  at: z.enum(providerParts).optional(),
 });
 export type ProbeStep = z.infer<typeof probeStepSchema>;
 export const probeReportSchema = z.object({ at: z.int(), model: z.string(), steps: z.array(probeStepSchema) });

@@ -25,6 +25,8 @@ export const filterSchema = z.object({
   /** A reply was marked so, by the visitor or the developer. */
   rated: z.enum(["good", "bad"]).optional(),
   tag: z.string().max(60).optional(),
+  /** Those that were deleted and can be brought back, instead of those that are there. */
+  deleted: z.literal("yes").optional(),
   /** What is spoken of, as it is typed. */
   words: z.string().max(300).optional(),
 });

@@ -1,5 +1,6 @@
 import type { Ending, Filter } from "@/core/search/filter";
 import { matchOf, termsOf } from "@/core/search/words";
+import { underWay } from "../conversations/conversation-store";
 
 const statesOf: Record<Ending, string> = {
   complete: "'complete'",
@@ -27,7 +28,12 @@ export interface Conditions {
  */
 export function conditionsFor(app: string, filter: Filter): Conditions | undefined {
   const values: Conditions["values"] = { app };
-  const where = ["c.app_id = @app", "c.deleted_at IS NULL", "c.is_passing = 0"];
+  const where = ["c.app_id = @app", "c.is_passing = 0"];
+  if (filter.deleted === undefined) where.push("c.deleted_at IS NULL");
+  else {
+    values.unseen = underWay;
+    where.push("c.deleted_at < @unseen AND c.is_leaving = 0");
+  }
   const add = (name: string, value: string | number | undefined, condition: string) => {
     if (value === undefined) return;
     values[name] = value;

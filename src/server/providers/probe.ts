@@ -1,4 +1,4 @@
-import type { ProbeReport, ProbeStep } from "@/contract/trials";
+import type { ProbeReport, ProbeStep, ProviderPart } from "@/contract/trials";
 import { piecesOf } from "@/core/conversation/pieces";
 import { type Problem, wordFor } from "@/core/problem/problem";
 import type { TokenCounts } from "@/core/reply/events";
@@ -27,7 +27,7 @@ interface Asked {
   streams?: boolean;
 }
 
-type Outcome = Omit<ProbeStep, "step" | "ms">;
+type Outcome = Omit<ProbeStep, "step" | "at" | "ms">;
 
 const wordToSay = "cormorant";
 
@@ -43,11 +43,11 @@ export async function* probe(
 ): AsyncGenerator<ProbeStep> {
   const steps: ProbeStep[] = [];
   const run = new Probe(boot, provider, model, signal);
-  for (const [step, work] of run.steps()) {
+  for (const { step, at, work } of run.steps()) {
     const started = performance.now();
     const outcome = await work().catch(failedOutcome);
     if (signal.aborted) return;
-    const done = { step, ...outcome, ms: Math.round(performance.now() - started) };
+    const done = { step, ...outcome, at, ms: Math.round(performance.now() - started) };
     steps.push(done);
     yield done;
   }
@@ -73,20 +73,20 @@ class Probe {
     private readonly signal: AbortSignal,
   ) {}
 
-  steps(): [string, () => Promise<Outcome>][] {
+  steps(): { step: string; at: ProviderPart; work: () => Promise<Outcome> }[] {
     return [
-      ["answers", () => this.answers()],
-      ["key accepted", async () => this.keyAccepted()],
-      ["lists models", async () => this.listsModels()],
-      ["switched on", async () => this.switchedOn()],
-      ["whole reply", () => this.wholeReply()],
-      ["streams", () => this.streams()],
-      ["heeds prompt", () => this.heedsPrompt()],
-      ["memory", () => this.memory()],
-      ["usage", async () => this.usage()],
-      ["cut seen", () => this.cutSeen()],
-      ["wrong key", () => this.wrongKey()],
-      ["wrong model", () => this.wrongModel()],
+      { step: "answers", at: "address", work: () => this.answers() },
+      { step: "key accepted", at: "key", work: async () => this.keyAccepted() },
+      { step: "lists models", at: "profile", work: async () => this.listsModels() },
+      { step: "switched on", at: "models", work: async () => this.switchedOn() },
+      { step: "whole reply", at: "call", work: () => this.wholeReply() },
+      { step: "streams", at: "call", work: () => this.streams() },
+      { step: "heeds prompt", at: "profile", work: () => this.heedsPrompt() },
+      { step: "memory", at: "profile", work: () => this.memory() },
+      { step: "usage", at: "profile", work: async () => this.usage() },
+      { step: "cut seen", at: "profile", work: () => this.cutSeen() },
+      { step: "wrong key", at: "profile", work: () => this.wrongKey() },
+      { step: "wrong model", at: "profile", work: () => this.wrongModel() },
     ];
   }
 
@@ -138,7 +138,7 @@ class Probe {
 
   private async wholeReply(): Promise<Outcome> {
     if (this.provider.profile.stream && !this.provider.profile.whole)
-      return { outcome: "left out", found: "only streams" };
+      return { outcome: "left out", found: "the profile only streams" };
     this.whole = await this.ask({ streams: false, messages: [visitor("Say hello in one short sentence.")] });
     this.canTalk ||= this.whole.text !== "";
     return this.whole.problem ? bad(this.whole.problem) : good(`${this.whole.text.length} characters`);
@@ -284,7 +284,7 @@ function good(found: string): Outcome {
 }
 
 function leftOut(): Outcome {
-  return { outcome: "left out", found: "not reached" };
+  return { outcome: "left out", found: "not tried" };
 }
 
 function bad({ kind, detail, advice }: Problem): Outcome {

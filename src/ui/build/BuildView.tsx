@@ -256,6 +256,12 @@ function Bench({ app, providers }: { app: App; providers: Provider[] }) {
             <SayAgainWords conversation={conversation} prepare={draft.save} onClose={() => setAgain(false)} />
           </div>
         )}
+        {open.isOfVisitor && !open.isApart && (
+          <p className={styles.apart}>
+            This is a visitor's conversation: what you send begins a line of the bench in it, and the visitor sees
+            nothing of it.
+          </p>
+        )}
         {open.isApart && (
           <p className={styles.apart}>
             This is the bench's own line: the visitor goes on from another one, and sees nothing of this.

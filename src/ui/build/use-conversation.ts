@@ -28,6 +28,8 @@ export interface OpenConversation {
   summarising: SummarisingState | null;
   /** What its calls came to so far. */
   spent: { amount: number; currency: string } | undefined;
+  /** Whether a visitor or another caller began it. */
+  isOfVisitor: boolean;
   /** Whether its visitor goes on from another line. */
   isApart: boolean;
   isRead: boolean;
@@ -85,6 +87,7 @@ export function useConversation(conversation: string | null): OpenConversation {
     summaries: pages?.[0]?.summaries ?? none,
     summarising: pages?.[0]?.summarising ?? null,
     spent: pages?.[0]?.price ?? undefined,
+    isOfVisitor: ["page", "http", "terminal"].includes(pages?.[0]?.origin ?? ""),
     isApart: pages?.[0]?.isApart ?? false,
     isRead: conversation === null || query.isSuccess,
     error: query.error,

@@ -42,14 +42,42 @@ export function ChosenWords(props: Props) {
   );
 }
 
-function WithChosen({ slug, chosen, setChosen, deletion }: Props) {
+function WithChosen(props: Props) {
+  const { chosen, setChosen, filter } = props;
+  const none = () => setChosen(new Set());
+  return (
+    <>
+      With <b>{many(chosen.size, "conversation")} chosen</b>:{" "}
+      {filter.deleted ? (
+        <button
+          type="button"
+          className="link"
+          onClick={() => {
+            props.deletion.restore([...chosen]);
+            none();
+          }}
+        >
+          bring back
+        </button>
+      ) : (
+        <DoneWithChosen {...props} />
+      )}
+      , or{" "}
+      <button type="button" className="link" onClick={none}>
+        choose none
+      </button>
+      .
+    </>
+  );
+}
+
+function DoneWithChosen({ slug, chosen, setChosen, deletion }: Props) {
   const again = useChange("Saying them again", async () => {
     for (const id of chosen) await server.send(jobs.sayAgain, { id, body: {} });
     setChosen(new Set());
   }, [keys.jobs]);
   return (
     <>
-      With <b>{many(chosen.size, "conversation")} chosen</b>:{" "}
       <Exports slug={slug} which={{ ids: [...chosen].join(",") }} />,{" "}
       <button type="button" className="link" disabled={again.isRunning} onClick={() => again.run()}>
         say again on the draft
@@ -65,11 +93,7 @@ function WithChosen({ slug, chosen, setChosen, deletion }: Props) {
       >
         delete
       </button>
-      , or{" "}
-      <button type="button" className="link" onClick={() => setChosen(new Set())}>
-        let them go
-      </button>
-      .{again.problem && <ProblemNote problem={again.problem} />}
+      {again.problem && <ProblemNote problem={again.problem} />}
     </>
   );
 }
@@ -84,7 +108,11 @@ function WithFound({ slug, filter, found, setChosen, onImport }: Props) {
       {found > 0 && (
         <>
           With {found === 1 ? "it" : `all ${count(found)}`}:{" "}
-          <Exports slug={slug} which={askedFor(filter, Date.now())} />,{" "}
+          {!filter.deleted && (
+            <>
+              <Exports slug={slug} which={askedFor(filter, Date.now())} />,{" "}
+            </>
+          )}
           <button type="button" className="link" onClick={() => choosing.run()}>
             choose them
           </button>

@@ -13,6 +13,8 @@ const ahead = 8;
 interface Props {
   slug: string;
   words: string | undefined;
+  /** Whether they were deleted, and can be brought back. */
+  areDeleted: boolean;
   /** A stretch of the list. */
   conversations: PackedConversation[];
   /** How many stand above it. */
@@ -30,7 +32,7 @@ interface Props {
 
 /** The rows of the list, of which those are drawn that are on the screen. */
 export function ConversationList(props: Props) {
-  const { slug, words, conversations, above, found, longest, chosen, setChosen, deletion } = props;
+  const { slug, words, areDeleted, conversations, above, found, longest, chosen, setChosen, deletion } = props;
   const { onNearStart, onNearEnd } = props;
   const list = useRef<HTMLOListElement>(null);
   const [opened, setOpened] = useState<string>();
@@ -112,6 +114,8 @@ export function ConversationList(props: Props) {
               isOpened={opened === conversation.id}
               onChoose={() => toggle(conversation.id)}
               onOpen={() => setOpened(opened === conversation.id ? undefined : conversation.id)}
+              isDeleted={areDeleted}
+              onRestore={() => deletion.restore([conversation.id])}
               onDelete={() => deletion.remove([conversation.id])}
             />
           </li>

@@ -19,7 +19,9 @@ interface Props {
   isOpened: boolean;
   onChoose: () => void;
   onOpen: () => void;
+  isDeleted: boolean;
   onDelete: () => void;
+  onRestore: () => void;
 }
 
 /** One conversation: its title and its strip, and what it says where it is open. */
@@ -70,7 +72,15 @@ export const ConversationRow = memo(function ConversationRow(props: Props) {
           <div>{size.filter(Boolean).join(" · ")}</div>
         </div>
       </div>
-      {isOpened && (
+      {isOpened && props.isDeleted && (
+        <p className={styles.deleted}>
+          It was deleted, and can be brought back for a day.{" "}
+          <button type="button" className="link" onClick={props.onRestore}>
+            bring it back
+          </button>
+        </p>
+      )}
+      {isOpened && !props.isDeleted && (
         <Fallible what="this conversation">
           <Reading slug={props.slug} conversation={id} words={props.words} onDelete={props.onDelete} />
         </Fallible>

@@ -54,7 +54,17 @@ export function FilterSentence({ slug, filter, onChange, words }: Props) {
   );
   return (
     <div className={styles.sentence}>
-      Shows conversations of{" "}
+      Shows{" "}
+      <ChoiceWord
+        label="Which"
+        value={filter.deleted ?? any}
+        options={[
+          { value: any, label: "conversations" },
+          { value: "yes", label: "deleted conversations" },
+        ]}
+        onChange={(value) => set({ deleted: value === "yes" ? "yes" : undefined })}
+      />{" "}
+      of{" "}
       <ChoiceWord
         label="Origin"
         value={filter.origin ? originValue(filter.origin, filter.client ?? null) : any}

@@ -31,8 +31,8 @@ export function HistoryView({ slug }: { slug: string }) {
   const [isImporting, setImporting] = useState(false);
   const [chosen, setChosen] = useState<ReadonlySet<string>>(new Set());
   const shown = useMemo(
-    () => history.conversations.filter(({ id }) => !deletion.isGone(id)),
-    [history.conversations, deletion],
+    () => history.conversations.filter(({ id }) => filter.deleted || !deletion.isGone(id)),
+    [history.conversations, deletion, filter.deleted],
   );
   return (
     <main className={styles.view} aria-busy={history.isReading}>
@@ -75,6 +75,7 @@ export function HistoryView({ slug }: { slug: string }) {
         <ConversationList
           slug={slug}
           words={filter.words}
+          areDeleted={filter.deleted !== undefined}
           conversations={shown}
           above={history.above}
           found={history.found?.conversations}

@@ -9,7 +9,19 @@ export interface FilterWords extends Omit<Filter, "since" | "until"> {
 }
 
 const day = 24 * 60 * 60 * 1000;
-const names = ["origin", "client", "model", "revision", "since", "ended", "over", "rated", "tag", "words"] as const;
+const names = [
+  "origin",
+  "client",
+  "model",
+  "revision",
+  "since",
+  "ended",
+  "over",
+  "rated",
+  "tag",
+  "deleted",
+  "words",
+] as const;
 
 /** The filter in an address; what is none there is left out. */
 export function filterIn(address: URLSearchParams): FilterWords {

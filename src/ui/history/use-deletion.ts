@@ -12,6 +12,8 @@ export interface Deletion {
   /** What was deleted last and can be restored. */
   last: readonly string[];
   undo: () => void;
+  /** Brings back what was deleted, here or elsewhere, within the day. */
+  restore: (ids: readonly string[]) => void;
   /** Whether one was deleted here, and is out of sight at once. */
   isGone: (id: string) => boolean;
   problem: Problem | undefined;
@@ -36,7 +38,7 @@ export function useDeletion(slug: string): Deletion {
     "Taking it back",
     async (ids: readonly string[]) => {
       await server.send(benchConversations.restoreAll, { body: { ids: [...ids] } });
-      setLast([]);
+      setLast((before) => before.filter((id) => !ids.includes(id)));
       setGone((before) => new Set([...before].filter((id) => !ids.includes(id))));
     },
     touches,
@@ -45,7 +47,7 @@ export function useDeletion(slug: string): Deletion {
   const { run: restore } = restoring;
   const problem = deleting.problem ?? restoring.problem;
   return useMemo(
-    () => ({ remove, last, undo: () => restore(last), isGone: (id) => gone.has(id), problem }),
+    () => ({ remove, last, undo: () => restore(last), restore, isGone: (id) => gone.has(id), problem }),
     [remove, restore, last, gone, problem],
   );
 }

@@ -1,7 +1,7 @@
 import { Input } from "antd";
 import { useState } from "react";
 import type { Credential, Secret, ShownCredential, ShownSecret } from "@/contract/credentials";
-import { ChoiceWord, KeptWord, NumberWord } from "../shared/words";
+import { ChoiceWord, KeptNumberWord, KeptWord } from "../shared/words";
 import styles from "./CredentialWords.module.css";
 
 const kinds = {
@@ -111,12 +111,12 @@ export function CredentialWords({
       {shown.kind === "command" && (
         <>
           : <KeptWord label="Command" value={shown.command} onKeep={(command) => change({ command })} />, kept for{" "}
-          <NumberWord
+          <KeptNumberWord
             label="Seconds that the token is kept"
             value={shown.keepFor}
             min={0}
             max={86_400}
-            onChange={(keepFor) => keepFor !== undefined && void change({ keepFor })}
+            onKeep={(keepFor) => keepFor !== undefined && void change({ keepFor })}
           />{" "}
           s
         </>
@@ -177,7 +177,7 @@ function SecretWords({
             setTypes(false);
           }}
         >
-          leave it
+          cancel
         </button>
       </span>
     );

@@ -69,8 +69,8 @@ export function ModelTable({
             <th scope="col">Window</th>
             <th scope="col">€ per million in</th>
             <th scope="col">and out</th>
-            <th scope="col">Beside text it</th>
-            <th scope="col">Its estimates were</th>
+            <th scope="col">Abilities</th>
+            <th scope="col">Estimates of tokens</th>
             <th scope="col">
               <span className="unseen">What to do</span>
             </th>

@@ -1,16 +1,16 @@
 import { useQueryClient } from "@tanstack/react-query";
 import { Button, Input } from "antd";
-import { type ReactNode, useRef, useState } from "react";
+import { type ReactNode, useEffect, useRef, useState } from "react";
 import type { ChangeProvider, Provider } from "@/contract/providers";
 import { providers } from "@/contract/providers";
-import type { ProbeStep } from "@/contract/trials";
-import type { Problem } from "@/core/problem/problem";
+import type { ProbeStep, ProviderPart } from "@/contract/trials";
+import { type Problem, wordFor } from "@/core/problem/problem";
 import { server } from "../shared/api";
 import { duration, many } from "../shared/format";
 import { ProblemNote } from "../shared/ProblemNote";
 import { keys, useStanding } from "../shared/queries";
 import { useChange } from "../shared/use-change";
-import { ChoiceWord, KeptWord, NumberWord } from "../shared/words";
+import { AskedTwice, ChoiceWord, KeptNumberWord, KeptWord } from "../shared/words";
 import { CredentialWords } from "./CredentialWords";
 import { FaultWords } from "./FaultWords";
 import { ModelTable } from "./ModelTable";
@@ -19,7 +19,23 @@ import styles from "./ProvidersView.module.css";
 import { TwoTexts } from "./TwoTexts";
 
 /** A provider: how it is reached, what it gets and answers, its models, and its last probe. */
-export function OpenProvider({ provider, onOpen }: { provider: Provider; onOpen: (id: string | undefined) => void }) {
+export function OpenProvider({
+  provider,
+  part,
+  onOpen,
+}: {
+  provider: Provider;
+  /** What is to be seen of it at first. */
+  part?: ProviderPart;
+  onOpen: (id: string | undefined) => void;
+}) {
+  const view = useRef<HTMLDivElement>(null);
+  const [looked, setLooked] = useState<{ part: ProviderPart } | undefined>(part && { part });
+  useEffect(() => {
+    const place = looked && view.current?.querySelector<HTMLElement>(`[data-part="${looked.part}"]`);
+    place?.scrollIntoView({ block: "center" });
+    place?.querySelector<HTMLElement>("input, button, [tabindex]")?.focus({ preventScroll: true });
+  }, [looked]);
   const client = useQueryClient();
   const standing = useStanding(provider);
   // what failed beside the server: an answer that was asked for, a file that was chosen
@@ -68,13 +84,18 @@ export function OpenProvider({ provider, onOpen }: { provider: Provider; onOpen:
     });
 
   return (
-    <>
+    <div className={styles.open} ref={view}>
       <div className={styles.sentence}>
         <KeptWord label="Name" value={provider.name} onKeep={(name) => void change({ name })} /> answers at{" "}
-        <KeptWord label="Address" value={provider.address} onKeep={(address) => void change({ address })} />,{" "}
-        <CredentialWords credential={provider.credential} onChange={(credential) => change({ credential })} />, and may
-        take <Seconds name="first" label="Seconds to the first event" provider={provider} onChange={change} /> s for the
-        first event.
+        <span data-part="address">
+          <KeptWord label="Address" value={provider.address} onKeep={(address) => void change({ address })} />
+        </span>
+        ,{" "}
+        <span data-part="key">
+          <CredentialWords credential={provider.credential} onChange={(credential) => change({ credential })} />
+        </span>
+        , and may take <Seconds name="first" label="Seconds to the first event" provider={provider} onChange={change} />{" "}
+        s for the first event.
       </div>
       <More provider={provider} onChange={change} />
       {problem && <ProblemNote problem={problem} />}
@@ -85,11 +106,20 @@ export function OpenProvider({ provider, onOpen }: { provider: Provider; onOpen:
           </button>
         </ProblemNote>
       )}
-      <TwoTexts provider={provider} model={model} onChange={change} onProblem={setFailure} />
+      <TwoTexts
+        // opened on its profile each time one is led there
+        key={looked?.part === "profile" ? "profile" : "texts"}
+        provider={provider}
+        model={model}
+        opensProfile={looked?.part === "profile"}
+        onChange={change}
+        onProblem={setFailure}
+      />
       {(steps || provider.probe) && (
         <ProbeStrip
           report={steps ? { model, steps } : (provider.probe as NonNullable<Provider["probe"]>)}
           isRunning={steps !== undefined}
+          onLook={(next) => setLooked({ part: next })}
         />
       )}
       <div className={styles.actions}>
@@ -136,9 +166,7 @@ export function OpenProvider({ provider, onOpen }: { provider: Provider; onOpen:
           </button>
           <ImportProfile onProfile={(profile) => void change({ profile })} onProblem={setFailure} />
           {provider.apps === 0 ? (
-            <button type="button" className="link" onClick={() => void remove()}>
-              delete {provider.name}
-            </button>
+            <DeleteWords name={provider.name} onDelete={() => void remove()} />
           ) : (
             <span>
               {many(provider.apps, "app")} {provider.apps === 1 ? "speaks" : "speak"} through it
@@ -147,29 +175,51 @@ export function OpenProvider({ provider, onOpen }: { provider: Provider; onOpen:
         </span>
       </div>
       <h2>Models</h2>
-      <p className={styles.quiet} role="status">
-        {standing.isFetching
-          ? "Asking it for its models."
-          : standing.data && !standing.data.problem && standing.data.models.length > 0
-            ? `It answers in ${duration(standing.data.answeredMs ?? 0)} and lists ${many(standing.data.models.length, "model")}.`
-            : "It lists no models now; type their names."}
-        {standing.data?.allowance.map(({ of, left, most, resets, isLow }) => (
-          <span key={of} data-standing={isLow ? "caution" : undefined}>
-            {" "}
-            {isLow && "Little is left: "}
-            {left}
-            {most === undefined ? "" : ` of ${most}`} {of} left when it last answered
-            {resets === undefined ? "" : `, anew in ${resets}`}.
-          </span>
-        ))}
-      </p>
-      <ModelTable
-        provider={provider}
-        standing={standing.data}
-        onChange={change}
-        onSwitchOn={(name) => void switchOn(name)}
+      <div data-part="models">
+        <p className={styles.quiet} role="status">
+          {standing.isFetching
+            ? "Asking it for its models."
+            : standing.data && !standing.data.problem && standing.data.models.length > 0
+              ? `It answers in ${duration(standing.data.answeredMs ?? 0)} and lists ${many(standing.data.models.length, "model")}.`
+              : standing.data?.problem
+                ? `Its models could not be asked for (${wordFor(standing.data.problem.kind)}); type their names.`
+                : "It lists no models; type their names."}
+          {standing.data?.allowance.map(({ of, left, most, resets, isLow }) => (
+            <span key={of} data-standing={isLow ? "caution" : undefined}>
+              {" "}
+              {isLow && "Little is left: "}
+              {left}
+              {most === undefined ? "" : ` of ${most}`} {of} left when it last answered
+              {resets === undefined ? "" : `, anew in ${resets}`}.
+            </span>
+          ))}
+        </p>
+        <ModelTable
+          provider={provider}
+          standing={standing.data}
+          onChange={change}
+          onSwitchOn={(name) => void switchOn(name)}
+        />
+      </div>
+    </div>
+  );
+}
+
+function DeleteWords({ name, onDelete }: { name: string; onDelete: () => void }) {
+  const [isAsked, setAsked] = useState(false);
+  if (isAsked)
+    return (
+      <AskedTwice
+        question={`Delete ${name} with its key and its models, for good?`}
+        does="delete"
+        onDo={onDelete}
+        onCancel={() => setAsked(false)}
       />
-    </>
+    );
+  return (
+    <button type="button" className="link" onClick={() => setAsked(true)}>
+      delete {name}
+    </button>
   );
 }
 
@@ -185,12 +235,12 @@ function Seconds({
   onChange: (change: ChangeProvider) => Promise<boolean>;
 }) {
   return (
-    <NumberWord
+    <KeptNumberWord
       label={label}
       value={provider.limits[name] / 1000}
       min={0.1}
       max={600}
-      onChange={(seconds) =>
+      onKeep={(seconds) =>
         seconds !== undefined && void onChange({ limits: { ...provider.limits, [name]: Math.round(seconds * 1000) } })
       }
     />
@@ -219,21 +269,21 @@ function More({
         connect, <Seconds name="between" label="Seconds between events" provider={provider} onChange={onChange} /> s
         between events and <Seconds name="all" label="Seconds in all" provider={provider} onChange={onChange} /> s in
         all. Before any text has come a call is made again up to{" "}
-        <NumberWord
+        <KeptNumberWord
           label="Retries"
           value={provider.retries}
           min={0}
           max={5}
-          onChange={(retries) => retries !== undefined && void onChange({ retries })}
+          onKeep={(retries) => retries !== undefined && void onChange({ retries })}
         />{" "}
         times. It takes{" "}
-        <NumberWord
+        <KeptNumberWord
           label="Calls at once"
           value={provider.atOnce ?? undefined}
           min={1}
           max={1_000}
-          empty="any number of"
-          onChange={(atOnce) => void onChange({ atOnce: atOnce ?? null })}
+          none={{ said: "any number of", choose: "no limit" }}
+          onKeep={(atOnce) => void onChange({ atOnce: atOnce ?? null })}
         />{" "}
         calls at once; further ones wait their turn.
       </p>

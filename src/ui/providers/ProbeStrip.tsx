@@ -1,5 +1,6 @@
-import type { ProbeReport, ProbeStep } from "@/contract/trials";
+import type { ProbeReport, ProbeStep, ProviderPart } from "@/contract/trials";
 import { duration, moment } from "../shared/format";
+import { partWords } from "../shared/provider-parts";
 import styles from "./ProbeStrip.module.css";
 
 const stepCount = 12;
@@ -8,9 +9,12 @@ const stepCount = 12;
 export function ProbeStrip({
   report,
   isRunning,
+  onLook,
 }: {
   report: Pick<ProbeReport, "model" | "steps"> & { at?: number };
   isRunning: boolean;
+  /** Goes to where something is put right. */
+  onLook: (part: ProviderPart) => void;
 }) {
   const bad = report.steps.filter(({ outcome }) => outcome === "bad");
   return (
@@ -34,9 +38,14 @@ export function ProbeStrip({
           ? `Probing with ${report.model}: ${report.steps.length} of ${stepCount} steps done.`
           : `Probed with ${report.model}${report.at === undefined ? "" : `, ${moment(report.at, Date.now())}`}: ${bad.length === 0 ? "nothing is wrong." : `${bad.length} of ${stepCount} to be put right.`}`}
       </p>
-      {bad.map(({ step, advice }) => (
+      {bad.map(({ step, advice, at }) => (
         <p key={step} className={styles.advice}>
-          <b>{step}:</b> {advice}
+          <b>{step}:</b> {advice}{" "}
+          {at && (
+            <button type="button" className="link" onClick={() => onLook(at)}>
+              {partWords[at]}
+            </button>
+          )}
         </p>
       ))}
     </section>

@@ -1,12 +1,15 @@
 "use client";
 
+import Link from "next/link";
+import { useSearchParams } from "next/navigation";
 import { useState } from "react";
 import type { Provider } from "@/contract/providers";
 import { wordFor } from "@/core/problem/problem";
 import { problemIn } from "../shared/api";
 import { many } from "../shared/format";
 import { ProblemNote } from "../shared/ProblemNote";
-import { useProviders, useStanding } from "../shared/queries";
+import { providerPlaceIn } from "../shared/provider-parts";
+import { useApp, useProviders, useStanding } from "../shared/queries";
 import { OpenProvider } from "./OpenProvider";
 import styles from "./ProvidersView.module.css";
 import { WireAnother } from "./WireAnother";
@@ -16,13 +19,16 @@ const wireAnother = "wire another";
 /** The providers that are wired, how each stands, and the way to wire another. */
 export function ProvidersView() {
   const providers = useProviders();
+  const place = providerPlaceIn(useSearchParams());
   const [chosen, setChosen] = useState<string>();
   const all = providers.data?.providers ?? [];
-  const open = chosen === wireAnother ? undefined : (all.find(({ id }) => id === chosen) ?? all[0]);
+  const wanted = all.find(({ name }) => name === place?.provider);
+  const open = chosen === wireAnother ? undefined : (all.find(({ id }) => id === chosen) ?? wanted ?? all[0]);
   return (
     <main className={styles.view} aria-busy={providers.isPending}>
       <h1 className="unseen">Providers</h1>
       <nav className={styles.list} aria-label="Providers">
+        {place?.app && <Back app={place.app} conversation={place.conversation} />}
         {all.map((provider) => (
           <button
             type="button"
@@ -45,10 +51,28 @@ export function ProvidersView() {
       </nav>
       <section className={styles.main} aria-label={open?.name ?? "Wire a model API"}>
         {providers.error && <ProblemNote problem={problemIn(providers.error, "The list of providers")} />}
-        {open && <OpenProvider key={open.id} provider={open} onOpen={setChosen} />}
+        {open && (
+          <OpenProvider
+            key={open.id}
+            provider={open}
+            part={open === wanted ? place?.part : undefined}
+            onOpen={setChosen}
+          />
+        )}
         {providers.isSuccess && !open && <WireAnother onWired={setChosen} isFirst={all.length === 0} />}
       </section>
     </main>
+  );
+}
+
+/** The way back to the app that one came from. */
+function Back({ app: slug, conversation }: { app: string; conversation: string | undefined }) {
+  const { data: app } = useApp(slug);
+  const query = conversation === undefined ? "" : `?${new URLSearchParams({ conversation })}`;
+  return (
+    <Link className={styles.back} href={`/apps/${encodeURIComponent(slug)}/build${query}`}>
+      back to {app?.name ?? slug}
+    </Link>
   );
 }
 

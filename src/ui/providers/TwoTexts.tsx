@@ -31,17 +31,20 @@ const ProfileEditor = dynamic(() => import("./ProfileEditor"), { ssr: false });
 export function TwoTexts({
   provider,
   model,
+  opensProfile,
   onChange,
   onProblem,
 }: {
   provider: Provider;
   model: string;
+  /** Whether the profile is open at first. */
+  opensProfile: boolean;
   onChange: (change: ChangeProvider) => Promise<boolean>;
   onProblem: (problem: Problem | undefined) => void;
 }) {
   const stored = useMemo(() => `${JSON.stringify(provider.profile, undefined, 2)}\n`, [provider.profile]);
   const [draft, setDraft] = useState(() => unkeptOf(provider.id).profile);
-  const [showsEditor, setShowsEditor] = useState(draft !== undefined);
+  const [showsEditor, setShowsEditor] = useState(opensProfile || draft !== undefined);
   const text = draft ?? stored;
   const { profile, wrong } = useMemo(() => readProfileText(text), [text]);
   const [lastGood, setLastGood] = useState(profile);
@@ -57,7 +60,7 @@ export function TwoTexts({
   };
   return (
     <div className={styles.texts}>
-      <section aria-label="What it gets">
+      <section aria-label="What it gets" data-part="profile">
         <Heading title="What it gets" note={`profile: ${profile?.source.shape ?? provider.shape}`}>
           {showsEditor ? (
             <>
@@ -166,7 +169,7 @@ function Answer({
     });
   }, [keys.standing(provider.id)]);
   return (
-    <section aria-label="What it answers">
+    <section aria-label="What it answers" data-part="call">
       <Heading title="What it answers" note={shown?.from ?? "nothing yet"}>
         <button type="button" className="link" disabled={asking.isRunning || model === ""} onClick={() => asking.run()}>
           {asking.isRunning ? "asking" : "ask it now"}

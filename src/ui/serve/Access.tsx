@@ -9,7 +9,7 @@ import { many, price } from "../shared/format";
 import { ProblemNote } from "../shared/ProblemNote";
 import { keys } from "../shared/queries";
 import { useChange } from "../shared/use-change";
-import { ChoiceWord, NumberWord } from "../shared/words";
+import { ChoiceWord, KeptNumberWord } from "../shared/words";
 import { Choices, Origins } from "./AccessDetails";
 import styles from "./ServeView.module.css";
 import { Tokens } from "./Tokens";
@@ -60,14 +60,14 @@ export function Access({ app, served, allow }: Props) {
           options={callers}
           onChange={(value) => allow({ callers: value as Allowed["callers"] })}
         />{" "}
-        and {word("tokens", many(tokens.length, "token"))}, at most{" "}
-        <NumberWord
+        and {word("tokens", many(tokens.length, "access token"))}, at most{" "}
+        <KeptNumberWord
           label="Calls a minute of one visitor"
           value={limits.visitor ?? undefined}
           min={1}
           max={100_000}
-          empty="any number of"
-          onChange={(value) => limit({ visitor: value ?? null })}
+          none={{ said: "any number of", choose: "no limit" }}
+          onKeep={(value) => limit({ visitor: value ?? null })}
         />{" "}
         calls a minute each; its page is{" "}
         <ChoiceWord

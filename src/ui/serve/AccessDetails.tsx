@@ -1,7 +1,8 @@
 import { useState } from "react";
 import { type Access, callerSettings, originSchema } from "@/core/serving/access";
 import { modelChoices, useProviders } from "../shared/queries";
-import { NumberWord } from "../shared/words";
+import { settingWords } from "../shared/setting-words";
+import { KeptNumberWord } from "../shared/words";
 import styles from "./ServeView.module.css";
 
 type Allow = (access: Partial<Access>) => void;
@@ -80,41 +81,41 @@ export function Choices({
     <div className={styles.unfolded}>
       <div>
         From one address at most{" "}
-        <NumberWord
+        <KeptNumberWord
           label="Calls a minute from one address"
           value={limits.address ?? undefined}
           min={1}
           max={100_000}
-          empty="any number of"
-          onChange={(value) => limit({ address: value ?? null })}
+          none={{ said: "any number of", choose: "no limit" }}
+          onKeep={(value) => limit({ address: value ?? null })}
         />{" "}
         calls a minute, from all{" "}
-        <NumberWord
+        <KeptNumberWord
           label="Calls a minute in all"
           value={limits.app ?? undefined}
           min={1}
           max={100_000}
-          empty="any number of"
-          onChange={(value) => limit({ app: value ?? null })}
+          none={{ said: "any number of", choose: "no limit" }}
+          onKeep={(value) => limit({ app: value ?? null })}
         />
-        , and all calls of a day, those at the bench among them, may cost at most{" "}
-        <NumberWord
+        , and all calls of a day, those at the bench among them, may cost{" "}
+        <KeptNumberWord
           label="What the calls of a day may cost"
           value={limits.day ?? undefined}
           min={0}
           max={1_000_000}
           step={0.01}
-          empty="any price"
-          onChange={(value) => limit({ day: value ?? null })}
+          none={{ said: "anything", choose: "no limit" }}
+          onKeep={(value) => limit({ day: value ?? null })}
         />
-        {limits.day === null ? "" : " €"}; a message has at most{" "}
-        <NumberWord
+        {limits.day === null ? "" : " € at most"}; a message has at most{" "}
+        <KeptNumberWord
           label="Characters of a message"
           value={limits.message}
           min={1}
           max={1_000_000}
           step={1_000}
-          onChange={(value) => value && limit({ message: value })}
+          onKeep={(value) => value && limit({ message: value })}
         />{" "}
         characters.
       </div>
@@ -149,7 +150,7 @@ export function Choices({
                 })
               }
             />{" "}
-            <code>{name}</code>
+            {settingWords[name]}
           </label>
         ))}
       </fieldset>

@@ -141,7 +141,7 @@ export function CallIt({ app: { slug }, served: { base }, visitor, onVisitor }: 
         </Button>
         {isSending && (
           <button type="button" className="link" onClick={() => sending.current?.abort()}>
-            leave it
+            stop
           </button>
         )}
         <CopyWord text={() => code} />

@@ -1,5 +1,5 @@
 import { Input, InputNumber, Select } from "antd";
-import { type CSSProperties, useState } from "react";
+import { type CSSProperties, useRef, useState } from "react";
 import styles from "./words.module.css";
 
 /** As wide as its text, where the browser can't see to that by itself. */
@@ -45,6 +45,129 @@ export function NumberWord({
       }}
     />
   );
+}
+
+/**
+ * A number of something live, in a sentence: it is kept on Enter, or when its field is left. One that was emptied or
+ * left by Escape stays as it was; that there is none is chosen.
+ */
+export function KeptNumberWord({
+  label,
+  value,
+  min,
+  max,
+  step = 1,
+  none,
+  onKeep,
+}: {
+  label: string;
+  value: number | undefined;
+  min: number;
+  max: number;
+  step?: number;
+  /** What stands there when there is no value, and how it is chosen that there is none. */
+  none?: { said: string; choose: string };
+  onKeep: (value: number | undefined) => void;
+}) {
+  const holds = value ?? null;
+  const [typed, setTyped] = useState(holds);
+  const [from, setFrom] = useState(holds);
+  if (from !== holds) {
+    setFrom(holds);
+    setTyped(holds);
+  }
+  // a field that is left tells what it holds before it tells that it is left
+  const newest = useRef(typed);
+  const type = (next: number | null) => {
+    newest.current = next;
+    setTyped(next);
+  };
+  const keep = () => {
+    const next = newest.current;
+    if (next === null) type(holds);
+    else if (next !== holds) onKeep(next);
+  };
+  return (
+    <>
+      <InputNumber<number>
+        className={styles.word}
+        style={inLine(typed === null ? (none?.said ?? "") : String(typed))}
+        aria-label={label}
+        variant="borderless"
+        controls={false}
+        value={typed}
+        placeholder={none?.said}
+        min={min}
+        max={max}
+        step={step}
+        onChange={type}
+        onBlur={keep}
+        onPressEnter={keep}
+        onKeyDown={(event) => {
+          if (event.key !== "Escape") return;
+          event.preventDefault();
+          type(holds);
+        }}
+      />
+      {none && value !== undefined && (
+        <small>
+          {" "}
+          (
+          <button
+            type="button"
+            className="link"
+            aria-label={`${none.choose}: ${label}`}
+            onClick={() => onKeep(undefined)}
+          >
+            {none.choose}
+          </button>
+          )
+        </small>
+      )}
+    </>
+  );
+}
+
+/** A question before something is deleted for good. */
+export function AskedTwice({
+  question,
+  does,
+  onDo,
+  onCancel,
+}: {
+  question: string;
+  /** What it does, as its button says it. */
+  does: string;
+  onDo: () => void;
+  onCancel: () => void;
+}) {
+  return (
+    <span role="alertdialog" aria-label={question}>
+      {question}{" "}
+      <button
+        type="button"
+        className="link"
+        ref={focusOnce}
+        onClick={onDo}
+        onKeyDown={(event) => {
+          if (event.key !== "Escape") return;
+          event.preventDefault();
+          onCancel();
+        }}
+      >
+        {does}
+      </button>
+      {" · "}
+      <button type="button" className="link" onClick={onCancel}>
+        cancel
+      </button>
+    </span>
+  );
+}
+
+/** Takes the focus to what was asked for just now. */
+function focusOnce(element: HTMLElement | null): void {
+  element?.focus();
 }
 
 /** A choice that is made where it stands in a sentence. */

@@ -16,6 +16,8 @@ export function Conversations({
 }) {
   const [listed, setListed] = useState<Listed[]>();
   const [isSure, setSure] = useState(false);
+  /** The conversation that is about to be deleted. */
+  const [asked, setAsked] = useState<string>();
 
   useEffect(() => {
     let isWanted = true;
@@ -26,6 +28,7 @@ export function Conversations({
   }, [talk]);
 
   const remove = async (id: string) => {
+    setAsked(undefined);
     await talk.remove(id);
     setListed(await talk.list());
   };
@@ -53,9 +56,32 @@ export function Conversations({
               <span dir="auto">{opening}</span>
               <time>{new Date(updatedAt).toLocaleDateString(look.language, { day: "numeric", month: "short" })}</time>
             </button>
-            <button type="button" className="talk-word" aria-label={`Delete: ${opening}`} onClick={() => remove(id)}>
-              Delete
-            </button>
+            {asked === id ? (
+              <>
+                <button
+                  type="button"
+                  className="talk-word"
+                  // biome-ignore lint/a11y/noAutofocus: the place of the button that was pressed just now
+                  autoFocus
+                  aria-label={`Delete for good: ${opening}`}
+                  onClick={() => remove(id)}
+                >
+                  Delete for good
+                </button>
+                <button type="button" className="talk-word" onClick={() => setAsked(undefined)}>
+                  Keep it
+                </button>
+              </>
+            ) : (
+              <button
+                type="button"
+                className="talk-word"
+                aria-label={`Delete: ${opening}`}
+                onClick={() => setAsked(id)}
+              >
+                Delete
+              </button>
+            )}
           </li>
         ))}
       </ul>

@@ -150,6 +150,7 @@ function MessageRow({
       ) : (
         <ReplyRow
           {...{ message, tokens, app, isBeside, providers, limit, apart, hasFigures, actions }}
+          conversation={conversation ?? undefined}
           {...bracket}
           isLast={isEnd}
           isInspected={message.id === inspected}

@@ -52,7 +52,7 @@ export function EditText({
           {does}
         </Button>
         <button type="button" className="link" onClick={onCancel}>
-          leave it as it is
+          cancel
         </button>
       </div>
     </div>

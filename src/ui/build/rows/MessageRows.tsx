@@ -14,6 +14,7 @@ import { useLiveReply } from "../../shared/use-live-reply";
 import { readReplyOf } from "../read-reply";
 import { EditText } from "./EditText";
 import { Figures } from "./Figures";
+import { ProviderLink } from "./ProviderLink";
 import { ReplySide } from "./ReplySide";
 import { type Bracket, Row } from "./Row";
 import styles from "./Row.module.css";
@@ -144,10 +145,12 @@ export const ReplyRow = memo(function ReplyRow({
   apart,
   hasFigures,
   providers,
+  conversation,
   actions,
   ...bracket
 }: Bracket & {
   message: AppMessage;
+  conversation: string | undefined;
   /** Of the row, once it has ended. */
   tokens: number;
   providers: Provider[];
@@ -201,7 +204,8 @@ export const ReplyRow = memo(function ReplyRow({
         <ProblemNote problem={reply.problem}>
           <button type="button" className="link" onClick={() => actions.again(message.parent ?? "")}>
             ask again
-          </button>
+          </button>{" "}
+          <ProviderLink kind={reply.problem.kind} provider={message.facts.provider} conversation={conversation} />
         </ProblemNote>
       )}
       {!isArriving && text === "" && !reply.problem && (

@@ -1,7 +1,7 @@
 import { type KeyboardEvent, useState } from "react";
 import { mostCounted, type Sibling } from "@/contract/conversations";
 import { turnsUpTo } from "../../shared/format";
-import { KeptWord } from "../../shared/words";
+import { AskedTwice, KeptWord } from "../../shared/words";
 import styles from "./Siblings.module.css";
 
 /** What can be chosen in the place of a message: takes of a reply, or lines that part. By number: by click, or by key. */
@@ -96,15 +96,12 @@ export function BranchWords({
         />
       </span>
       {isAsked ? (
-        <span>
-          Delete it with all that follows, for good?{" "}
-          <button type="button" className="link" onClick={onRemove}>
-            delete
-          </button>{" "}
-          <button type="button" className="link" onClick={() => setAsked(false)}>
-            keep it
-          </button>
-        </span>
+        <AskedTwice
+          question={`Delete this ${what} with all that follows, for good?`}
+          does="delete"
+          onDo={onRemove}
+          onCancel={() => setAsked(false)}
+        />
       ) : (
         <button type="button" className="link" onClick={() => setAsked(true)}>
           delete this {what}

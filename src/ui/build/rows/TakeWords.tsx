@@ -39,7 +39,7 @@ export function TakeWords({
           Ask
         </Button>
         <button type="button" className="link" onClick={onCancel}>
-          leave it
+          cancel
         </button>
       </div>
     </div>

@@ -29,7 +29,6 @@ export function OpeningWords({
     change(turns.map((turn, place) => (place === at ? { ...turn, ...part } : turn)));
   return (
     <>
-      Before each conversation goes{" "}
       <button
         type="button"
         className={styles.unfold}
@@ -39,9 +38,9 @@ export function OpeningWords({
           setOpen(!isOpen);
         }}
       >
-        {opening.length === 0 ? "nothing" : many(opening.length, "fixed turn")}
-      </button>
-      .
+        {opening.length === 0 ? "No fixed turn" : many(opening.length, "fixed turn")}
+      </button>{" "}
+      {opening.length > 1 ? "go" : "goes"} before each conversation.
       {isOpen && (
         <div className={styles.opening}>
           {turns.map((turn, at) => (

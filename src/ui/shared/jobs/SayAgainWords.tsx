@@ -131,17 +131,17 @@ function Asked({
               {many(data.summaries.count, "summary", "summaries")})
             </>
           )}
-          , <b>{price(data.price, data.currency)}</b>. At most for{" "}
+          , <b>{price(data.price, data.currency)}</b>. It may cost{" "}
           <NumberWord
             label={`Price at most, in ${data.currency}`}
             value={most}
             min={0}
             max={1_000_000}
             step={0.01}
-            empty="any price"
+            empty="anything"
             onChange={setMost}
           />
-          .
+          {most === undefined ? "." : ` ${data.currency} at most.`}
         </p>
       )}
       <div className={styles.links}>
@@ -155,7 +155,7 @@ function Asked({
           Say it again
         </Button>
         <button type="button" className="link" onClick={onClose}>
-          leave it
+          cancel
         </button>
       </div>
     </div>
