@@ -183,6 +183,11 @@ test.describe("another origin", () => {
     const asked = await fetch(at("replies"), { method: "OPTIONS", headers: preflight });
     expect([asked.status, asked.headers.get("access-control-allow-origin")]).toEqual([204, origin]);
     expect(asked.headers.get("access-control-allow-headers")).toContain("idempotency-key");
+    const toRate = { origin, "access-control-request-method": "PUT" };
+    const rating = await fetch(at("replies/msg_1/rating"), { method: "OPTIONS", headers: toRate });
+    expect(rating.headers.get("access-control-allow-methods")).toContain("PUT");
+    const described = await fetch(at("openapi.json"), { headers: { origin } });
+    expect(described.headers.get("access-control-allow-origin")).toBe(origin);
     const open = await say({ message: "Hello" }, { origin });
     expect([open.status, open.headers.get("access-control-allow-origin")]).toEqual([200, origin]);
     const wrong = await say({ message: "" }, { origin });

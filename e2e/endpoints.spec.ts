@@ -146,6 +146,28 @@ test.describe("asking for a reply", () => {
     await caller.say({ message: "Hello", variables: { desk: "Mill Quay" } });
     expect((await world.calls()).at(-1)?.messages[0]?.content).toBe("You stand at Mill Quay.");
   });
+
+  test("takes no value from a call for what the app or the clock fills, nor a longer one than there may be", async ({
+    world,
+  }) => {
+    const content = { prompt: "You are {{role}} at {{desk}}, on {{today}}.", variables: { role: "a deckhand" } };
+    const caller = new Caller(world, await world.makeApp("Fixed", content));
+    for (const name of ["role", "today", "other"]) {
+      const refused = await caller.say({ message: "Hello", variables: { desk: "Mill Quay", [name]: "the owner" } });
+      expect([name, refused.status, await refused.json()]).toMatchObject([
+        name,
+        400,
+        { detail: expect.stringContaining(`variables.${name}`), advice: "Calls may give desk." },
+      ]);
+    }
+    const long = await caller.say({ message: "Hello", variables: { desk: "x".repeat(10_001) } });
+    expect([long.status, await long.json()]).toMatchObject([
+      400,
+      { detail: expect.stringContaining("variables.desk") },
+    ]);
+    expect((await caller.say({ message: "Hello", variables: { desk: "Mill Quay" } })).status).toBe(200);
+    expect((await world.calls()).at(-1)?.messages[0]?.content).toContain("You are a deckhand at Mill Quay");
+  });
 });
 
 test.describe("going on from a reply", () => {

@@ -22,6 +22,9 @@ const keptOpen = 65_000;
 /** Bytes that the head of a call may have: an export names the conversations that were chosen. */
 const maxHeaderSize = 96 * 1024;
 
+/** Milliseconds within which a call has to be there, its body too. */
+const mostWaited = 30_000;
+
 const methods = new Set(["GET", "HEAD", "POST", "PUT", "PATCH", "DELETE", "OPTIONS"]);
 
 const hostname = process.env.FINCH_HOST ?? "127.0.0.1";
@@ -52,7 +55,7 @@ if (benchKey) {
 
 /** Listens for one kind of calls. */
 function listen(leads: Door["leads"], at: number, variable: string): Server {
-  const server = createServer({ maxHeaderSize }, (request, response) => {
+  const server = createServer({ maxHeaderSize, connectionsCheckingInterval: 1_000 }, (request, response) => {
     const refused = refusalOf(request) ?? refusedThere(leads, request, response);
     if (refused === "answered") return;
     if (refused) return send(response, refused);
@@ -66,6 +69,8 @@ function listen(leads: Door["leads"], at: number, variable: string): Server {
     void answer(request, response);
   });
   server.keepAliveTimeout = keptOpen;
+  server.headersTimeout = mostWaited;
+  server.requestTimeout = mostWaited;
   // Next would end calls that offer another protocol, as Java's do; without a listener they are answered in this one
   server.on("newListener", (event) => {
     if (event === "upgrade") setImmediate(() => server.removeAllListeners("upgrade"));
@@ -116,7 +121,10 @@ async function end(): Promise<void> {
 }
 
 /** Why a request can't be handed to a route, if it can't. */
-function refusalOf({ method = "", url = "" }: IncomingMessage): Problem | undefined {
+function refusalOf({ method = "", url = "", rawHeaders }: IncomingMessage): Problem | undefined {
+  // Node takes the first of several; whoever stands before this server may take another (RFC 9112, 3.2)
+  const hosts = rawHeaders.filter((name, at) => at % 2 === 0 && name.toLowerCase() === "host");
+  if (hosts.length > 1) return problem("bad-request", "The call names more than one Host.");
   if (!methods.has(method))
     return problem("wrong-method", `${method} has no meaning here; there is ${[...methods].join(", ")}.`);
   if (!url.startsWith("/")) return problem("bad-request", `${url} is no path of this server: a path begins with "/".`);
@@ -149,8 +157,14 @@ function sendRaw(socket: Socket, { code }: NodeJS.ErrnoException): void {
   }
   const failure =
     code === "HPE_HEADER_OVERFLOW"
-      ? problem("too-large", "The headers have more than 16 KiB.", { advice: "Send shorter headers and cookies." })
-      : problem("bad-request", "This is no HTTP request that can be read.");
+      ? problem("too-large", `The headers have more than ${maxHeaderSize / 1024} KiB.`, {
+          advice: "Send shorter headers and cookies.",
+        })
+      : code === "ERR_HTTP_REQUEST_TIMEOUT"
+        ? problem("bad-request", `The call did not come whole within ${mostWaited / 1000} s.`, {
+            advice: "Send its headers and its body at once.",
+          })
+        : problem("bad-request", "This is no HTTP request that can be read.");
   const document = problemDocument(failure);
   const body = JSON.stringify(document);
   socket.end(

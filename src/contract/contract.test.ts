@@ -3,9 +3,11 @@ import { noSum } from "@/core/conversation/sum";
 import { problem } from "@/core/problem/problem";
 import { noCounts } from "@/core/tokens/counts";
 import { apps } from "./apps";
-import { addressFor, type Call, commandFor } from "./call";
+import { type Answer, addressFor, answersAt, type Call, commandFor } from "./call";
 import { calls } from "./calls";
 import { benchConversations, conversations } from "./conversations";
+import { exports } from "./exports";
+import { described, openApiOf } from "./openapi";
 import { parse } from "./parse";
 import { problemDocument, problemDocumentSchema } from "./problem";
 import { wireProviderSchema } from "./providers";
@@ -58,6 +60,39 @@ describe("the body of a call for a reply", () => {
     ],
   ])("%j is refused with the reason", (body, detail) => {
     expect(detailOf(body)).toEqual(detail);
+  });
+});
+
+describe("the document of an app", () => {
+  it("describes every call that a caller may make, and each of its kinds of answers", () => {
+    const ofApps = Object.values(calls)
+      .flatMap((group) => Object.values(group) as Call[])
+      .filter(({ by }) => by !== "bench");
+    const named = (all: Call[]) => all.map(({ method, path }) => `${method} ${path}`).sort();
+    expect(named(Object.values(described))).toEqual(named(ofApps));
+    const { paths } = openApiOf({ slug: "quay-desk", name: "Quay Desk", base: "http://127.0.0.1:4600", version: "1" });
+    for (const { method, path, answers } of ofApps) {
+      const operation = paths[path.replace("{slug}", "quay-desk")]?.[method.toLowerCase()] as {
+        responses: Record<string, { content?: object }>;
+      };
+      for (const [status, declared] of Object.entries(answers)) {
+        const all = (Array.isArray(declared) ? declared : [declared]) as Answer[];
+        const bodies = all.filter(({ kind }) => kind !== "nothing");
+        expect([path, status, Object.keys(operation.responses[status]?.content ?? {}).length]).toEqual([
+          path,
+          status,
+          bodies.length,
+        ]);
+      }
+    }
+  });
+
+  it("has the three forms of an export in the contract", () => {
+    expect(answersAt(exports.history, 200).map((answer) => ("type" in answer ? answer.type : answer.kind))).toEqual([
+      "lines",
+      "text/markdown",
+      "text/csv",
+    ]);
   });
 });
 
@@ -164,7 +199,7 @@ describe("what is told of a reply", () => {
     });
     expect(caller.messages[0]).toMatchObject({ facts: { revision: 1, provider: "Reedbed", model: "reed-swift" } });
     const messages = [{ ...stored, siblings: [], clearedFor: [], isPinned: false, ratings: {} }];
-    const about = { title: null, opening: "a", note: "", tags: [], saidAgain: null, isApart: false };
+    const about = { title: null, opening: "a", note: "", tags: [], saidAgain: null, price: null, isApart: false };
     const hanging = { clears: [], pinned: [], summaries: [], summarising: null };
     const whole = { ...page, ...about, ...hanging, messages, app: "a", origin: "bench", client: null };
     const bench = benchConversations.read.answers[200].schema.parse(whole);

@@ -1,6 +1,6 @@
 import { z } from "zod";
 import { filterSchema } from "@/core/search/filter";
-import { call, lines } from "./call";
+import { call, lines, text } from "./call";
 
 /** Histories as files. */
 export const exports = {
@@ -14,7 +14,7 @@ export const exports = {
       /** Their ids, with commas between. */
       ids: z.string().max(70_000).optional(),
     }),
-    answers: { 200: lines(z.unknown()) },
+    answers: { 200: [lines(z.unknown()), text("text/markdown"), text("text/csv")] },
     problems: ["not-found"],
   }),
 };

@@ -4,6 +4,7 @@ import { type Answer, type Call, commonProblems, problemDocuments } from "./call
 import { common } from "./common";
 import { conversations } from "./conversations";
 import { health } from "./health";
+import { marks } from "./marks";
 import { replies } from "./replies";
 import { visitors } from "./visitors";
 
@@ -17,6 +18,7 @@ export const described: Record<string, Call> = {
   askForReply: replies.ask,
   readReply: replies.read,
   stopReply: replies.stop,
+  rateReply: marks.rate,
   listConversations: conversations.list,
   readConversation: conversations.read,
   readReach: conversations.reach,
@@ -26,11 +28,11 @@ export const described: Record<string, Call> = {
   askInCommonShape: common.chat,
   listModels: common.models,
   describe: replies.describe,
+  readStyle: visitors.style,
   health,
 };
 
 const mediaTypes = {
-  text: "text/css",
   json: "application/json",
   events: "text/event-stream",
   lines: "application/x-ndjson",
@@ -130,8 +132,10 @@ function answersOf({ answers, does }: Call) {
           ? []
           : [
               [
-                mediaTypes[answer.kind],
-                answer.kind === "json" ? { schema: jsonSchema(answer.schema, "output") } : streamed(answer),
+                answer.kind === "text" ? answer.type : mediaTypes[answer.kind],
+                answer.kind === "json" || answer.kind === "text"
+                  ? { schema: jsonSchema(answer.schema, "output") }
+                  : streamed(answer),
               ],
             ],
       );

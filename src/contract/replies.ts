@@ -9,6 +9,13 @@ import { type Parsed, parse } from "./parse";
 const words = z.string().refine((text) => text.trim() !== "", "is empty; send some text");
 const pieces = z.array(z.strictObject({ kind: z.literal("text"), text: words })).min(1);
 
+/** Characters that the value of a variable may have. */
+const longestValue = 10_000;
+const variables = z.record(
+  z.string().max(100),
+  z.string().max(longestValue, `has more than ${longestValue} characters`),
+);
+
 const messageCall = z.strictObject({
   /** Text, or pieces of it. */
   message: z.union([words, pieces], { error: "is not text that holds something, nor a list of text pieces" }),
@@ -16,8 +23,8 @@ const messageCall = z.strictObject({
   conversation: z.string().optional(),
   /** The reply to branch after, instead of going on from the tip; null begins the conversation in another way. */
   after: z.string().nullable().optional(),
-  /** Values of the prompt's variables. */
-  variables: z.record(z.string(), z.string()).optional(),
+  /** Values of those variables of the prompt that a call gives. */
+  variables: variables.optional(),
   /** A model or settings that the developer lets callers choose. */
   with: withSchema.optional(),
 });
@@ -35,7 +42,7 @@ const heldCall = z.strictObject({
     .max(mostHeld),
   /** Whether it is kept as a conversation; otherwise all of it is deleted a minute after the reply has ended. */
   store: z.boolean().optional(),
-  variables: z.record(z.string(), z.string()).optional(),
+  variables: variables.optional(),
   with: withSchema.optional(),
 });
 export type HeldCall = z.infer<typeof heldCall>;

@@ -39,6 +39,7 @@ import { Summarising } from "./summaries/summarising";
 import { SummaryStore } from "./summaries/summary-store";
 import { CallStore } from "./visitors/call-store";
 import { Limits } from "./visitors/limits";
+import { Revocations } from "./visitors/revocations";
 import { TokenStore } from "./visitors/token-store";
 import { VisitorStore } from "./visitors/visitor-store";
 import type { ReaderMethods } from "./workers/reader";
@@ -109,6 +110,7 @@ export function openFolder(folder: string, openLogWith: (hide: (text: string) =>
     tokens: new TokenStore(database),
     calls: new CallStore(database),
     limits: new Limits(),
+    revocations: new Revocations(),
     spend: new SpendStore(database),
     reservations: new Reservations(),
     hub,

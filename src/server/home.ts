@@ -27,6 +27,7 @@ import type { SummaryStore } from "./summaries/summary-store";
 import type { Summariser } from "./summaries/types";
 import type { CallStore } from "./visitors/call-store";
 import type { Limits } from "./visitors/limits";
+import type { Revocations } from "./visitors/revocations";
 import type { TokenStore } from "./visitors/token-store";
 import type { VisitorStore } from "./visitors/visitor-store";
 import type { ReaderMethods } from "./workers/reader";
@@ -67,6 +68,8 @@ export interface Home {
   tokens: TokenStore;
   calls: CallStore;
   limits: Limits;
+  /** Ends what is read under a token that is revoked. */
+  revocations: Revocations;
   spend: SpendStore;
   reservations: Reservations;
   hub: ReplyHub;

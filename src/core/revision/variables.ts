@@ -1,5 +1,5 @@
 import { withoutBlocks } from "./blocks";
-import { clockValues } from "./clock";
+import { clockValues, clockVariables } from "./clock";
 import type { Content } from "./revision";
 
 /**
@@ -12,6 +12,11 @@ const variable = /\{\{\s*([a-z][a-zA-Z0-9_]*)\s*\}\}/g;
 /** The names of the variables in a prompt, each once, in order. */
 export function variablesIn(prompt: string): string[] {
   return [...new Set([...prompt.matchAll(variable)].map((match) => match[1] as string))];
+}
+
+/** The variables of an app's prompt that a call gives: those that neither the clock nor the app itself fills. */
+export function variablesOfCalls({ prompt, variables }: Pick<Content, "prompt" | "variables">): string[] {
+  return variablesIn(prompt).filter((name) => !clockVariables.includes(name) && !Object.hasOwn(variables, name));
 }
 
 /** A stretch of a prompt that is filled: plain text, or a variable with its value. */

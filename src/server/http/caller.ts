@@ -10,7 +10,7 @@ import type { CallSeen } from "../visitors/call-store";
 import { looksLikeToken } from "../visitors/token-store";
 import type { NewVisitor } from "../visitors/visitor-store";
 import { type Door, doorOf } from "./door";
-import { lets } from "./ticket";
+import { letInBy } from "./ticket";
 
 /** Names the visitor, and the front end that calls. */
 const nameHeader = "Finch-Visitor";
@@ -36,6 +36,8 @@ export interface Caller {
   mayName: boolean;
   /** The public token that it called with, which is good for nothing but opening a visitor. */
   publicToken: string | undefined;
+  /** The token under which it calls; what it reads ends when that is revoked. */
+  token: string | undefined;
   /** Who it is to an idempotency key; null for one without an identity, to whom a key is worth nothing. */
   key: string | null;
   seen: CallSeen;
@@ -85,11 +87,11 @@ export function callerOf(home: Home, app: StoredApp, call: Pick<Call, "method" |
       advice: "Whoever runs this app can open it in Serve.",
     });
   const isTrusted = door.isHere && access.callers === "machine";
-  const caller = { app, seen, publicToken: undefined, mayName: isTrusted && seen.webOrigin === null };
+  const caller = { app, seen, publicToken: undefined, token: undefined, mayName: isTrusted && seen.webOrigin === null };
   const ticketed = ticketedReply(home, call, request);
-  if (ticketed !== undefined) {
-    const visitor = home.conversations.conversationOf(ticketed)?.visitor ?? undefined;
-    return { ...caller, by: "pass", visitor, fresh: {}, key: null };
+  if (ticketed) {
+    const visitor = home.conversations.conversationOf(ticketed.reply)?.visitor ?? undefined;
+    return { ...caller, by: "pass", token: ticketed.token, visitor, fresh: {}, key: null };
   }
   const bearer = bearerOf(request);
   const isOurs = bearer !== undefined && (looksLikeToken(bearer) || bearer.startsWith(passBeginning));
@@ -131,16 +133,21 @@ export function takeFromLimits({ limits }: Home, { app, seen, ...caller }: Calle
 }
 
 /** The one reply that the ticket of a call lets read, where it has one. @throws {Refusal} where it lets in no more */
-function ticketedReply(home: Home, call: Pick<Call, "method" | "path">, request: Request): string | undefined {
+function ticketedReply(
+  home: Home,
+  call: Pick<Call, "method" | "path">,
+  request: Request,
+): { reply: string; token: string | undefined } | undefined {
   const { searchParams, pathname } = new URL(request.url);
   const ticket = searchParams.get("ticket");
   if (ticket === null || call.path !== replies.read.path) return undefined;
   const reply = pathname.split("/").at(-1) ?? "";
-  if (lets(home, ticket, reply, Date.now())) return reply;
+  const by = letInBy(home, ticket, reply, Date.now());
+  if (by) return { reply, ...by };
   refuseUnknown("The ticket is over, or is one for another reply.", "Ask once more, or say who calls by a header.");
 }
 
-type Known = Pick<Caller, "by" | "visitor" | "fresh" | "key" | "publicToken" | "mayName">;
+type Known = Pick<Caller, "by" | "visitor" | "fresh" | "key" | "token" | "publicToken" | "mayName">;
 
 function withBearer(home: Home, app: StoredApp, bearer: string, { visitor: name }: CallSeen): Known {
   const now = Date.now();
@@ -149,14 +156,24 @@ function withBearer(home: Home, app: StoredApp, bearer: string, { visitor: name 
     const isGood = visitor?.token && home.tokens.isGood(visitor.token) && (visitor.expiresAt ?? 0) > now;
     if (!isGood)
       refuseUnknown("The visitor's pass is over, or was never given.", "Open a visitor with a public token.");
-    return { by: "pass", visitor: visitor.id, fresh: {}, key: visitor.id, publicToken: undefined, mayName: false };
+    const token = visitor.token ?? undefined;
+    return {
+      by: "pass",
+      token,
+      visitor: visitor.id,
+      fresh: {},
+      key: visitor.id,
+      publicToken: undefined,
+      mayName: false,
+    };
   }
   const token = home.tokens.use(app.id, bearer, now);
   if (!token) refuseUnknown(`The token is none of ${app.name}, or was revoked.`, "Make another in Serve.");
-  const nameless = { by: "token", visitor: undefined, fresh: {}, key: `token ${token.id}` } as const;
+  const by = { by: "token", token: token.id } as const;
+  const nameless = { ...by, visitor: undefined, fresh: {}, key: `token ${token.id}` };
   if (token.kind === "public") return { ...nameless, publicToken: token.id, mayName: false };
   const server = { publicToken: undefined, mayName: true };
-  return name === null ? { ...nameless, ...server } : { by: "token", ...visitorNamed(home, app, name), ...server };
+  return name === null ? { ...nameless, ...server } : { ...by, ...visitorNamed(home, app, name), ...server };
 }
 
 function visitorNamed(home: Home, app: StoredApp, name: string): Pick<Known, "visitor" | "fresh" | "key"> {

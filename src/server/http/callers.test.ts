@@ -6,7 +6,7 @@ import { testFolder } from "../test-folder";
 import { callerOf, passFor, visitorCookie } from "./caller";
 import { doorFor, doorHeader } from "./door";
 import { BenchKey, refusedAtTalk } from "./gate";
-import { lets, ticketFor } from "./ticket";
+import { letInBy, ticketFor } from "./ticket";
 
 describe("who calls", () => {
   const { home, remove } = testFolder();
@@ -130,6 +130,23 @@ describe("the door that a call came in by", () => {
       isHere: false,
     });
   });
+
+  it("is of this machine where a named proxy runs here and did not pass the call on", () => {
+    expect(by({ host: "127.0.0.1:4600" }, "127.0.0.1", ["127.0.0.1"])).toMatchObject({
+      isHere: true,
+      address: "127.0.0.1",
+      origin: "http://127.0.0.1:4600",
+    });
+  });
+
+  it("has the host and the scheme that the last hop tells", () => {
+    const several = {
+      ...forwarded,
+      "x-forwarded-host": "evil.test, desk.test",
+      "x-forwarded-proto": "https, http",
+    };
+    expect(by(several, "127.0.0.1", ["127.0.0.1"]).origin).toBe("http://desk.test");
+  });
 });
 
 describe("the gate", () => {
@@ -171,11 +188,22 @@ describe("the gate", () => {
 describe("a ticket", () => {
   it("lets in to one reply, for a while", () => {
     const { home, remove } = testFolder();
-    const ticket = ticketFor(home, "msg_1", 1_000);
-    expect(lets(home, ticket, "msg_1", 2_000)).toBe(true);
-    expect(lets(home, ticket, "msg_2", 2_000)).toBe(false);
-    expect(lets(home, ticket, "msg_1", 1_000_000)).toBe(false);
-    expect(lets(home, `${ticket}x`, "msg_1", 2_000)).toBe(false);
+    const ticket = ticketFor(home, "msg_1", undefined, 1_000);
+    expect(letInBy(home, ticket, "msg_1", 2_000)).toEqual({ token: undefined });
+    expect(letInBy(home, ticket, "msg_2", 2_000)).toBeUndefined();
+    expect(letInBy(home, ticket, "msg_1", 1_000_000)).toBeUndefined();
+    expect(letInBy(home, `${ticket}x`, "msg_1", 2_000)).toBeUndefined();
+    remove();
+  });
+
+  it("lets in no more once the token under which it was given is revoked", () => {
+    const { home, remove } = testFolder();
+    const app = home.apps.make("Ticketed", plainContent, 1).id;
+    const { token } = home.tokens.make(app, "server", "Mine", 1);
+    const ticket = ticketFor(home, "msg_1", token.id, 1_000);
+    expect(letInBy(home, ticket, "msg_1", 2_000)).toEqual({ token: token.id });
+    home.tokens.revoke(app, token.id, 3_000);
+    expect(letInBy(home, ticket, "msg_1", 4_000)).toBeUndefined();
     remove();
   });
 });

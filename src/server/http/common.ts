@@ -46,7 +46,7 @@ export const askCommon: Handle<typeof common.chat> = async (home, { caller, body
   const about = { id: asked.reply, created, model };
   if (body.stream) {
     const format = chunksOf(about, body.stream_options?.include_usage ?? false);
-    return replyStream(home, asked.reply, 0, format, asked.headers);
+    return replyStream(home, asked.reply, 0, format, { headers: asked.headers, token: caller.token });
   }
   const whole = await wholeOrNoted(home, asked.reply);
   return {

@@ -45,17 +45,19 @@ export function doorFor(
   const address = peer.replace(/^::ffff:/, "");
   const host = header("host") ?? "";
   const wasForwarded = forwarded.some((name) => header(name) !== undefined);
-  if (!proxies.includes(address))
+  // a call from where a proxy runs that no proxy passed on is one of its own
+  if (!proxies.includes(address) || !wasForwarded)
     return { leads, isHere: isLoopback(listens) && !wasForwarded, address, origin: `http://${host}` };
-  const first = (name: string) => header(name)?.split(",")[0]?.trim();
+  // each proxy adds what it was asked for behind what came: what the named one says stands last
+  const last = (name: string) => header(name)?.split(",").at(-1)?.trim();
   const hops = (header("x-forwarded-for") ?? "").split(",").map((hop) => hop.trim());
   const client = hops.reverse().find((hop) => hop !== "" && !proxies.includes(hop));
-  const scheme = first("x-forwarded-proto") === "https" ? "https" : "http";
+  const scheme = last("x-forwarded-proto") === "https" ? "https" : "http";
   return {
     leads,
     isHere: false,
     address: client ?? address,
-    origin: `${scheme}://${first("x-forwarded-host") ?? host}`,
+    origin: `${scheme}://${last("x-forwarded-host") ?? host}`,
   };
 }
 

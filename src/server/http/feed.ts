@@ -17,6 +17,8 @@ export interface Source<E extends StoredEvent> {
   placeOf(event: E): number;
   /** Gives events as they come, and how to leave; undefined where no more will. */
   follow(reader: (event: E) => void): (() => void) | undefined;
+  /** Has the reading ended when it may go on no longer; returns how to leave. */
+  endsWith?(end: () => void): () => void;
   /** Where to go on, and what to say there, where what comes after a place is not stored any more. */
   missed?(place: number): { place: number; text: string } | undefined;
   /** Whether nothing comes after an event. */
@@ -41,6 +43,7 @@ export class Feed<E extends StoredEvent> implements UnderlyingDefaultSource<Uint
   private leave: (() => void) | undefined;
   private leaveHub = () => {};
   private leaveAside = () => {};
+  private leaveEnd = () => {};
   private timer: NodeJS.Timeout | undefined;
   private isOver = false;
   private hasGiven = false;
@@ -60,6 +63,7 @@ export class Feed<E extends StoredEvent> implements UnderlyingDefaultSource<Uint
       this.close(controller);
     });
     this.leaveAside = this.source.aside?.((text) => this.give(controller, text)) ?? this.leaveAside;
+    this.leaveEnd = this.source.endsWith?.(() => this.breakOff(controller, "its token was revoked")) ?? this.leaveEnd;
     if (this.source.opening !== "") this.give(controller, this.source.opening);
   }
 
@@ -128,6 +132,7 @@ export class Feed<E extends StoredEvent> implements UnderlyingDefaultSource<Uint
     this.leave?.();
     this.leaveHub();
     this.leaveAside();
+    this.leaveEnd();
   }
 }
 

@@ -96,7 +96,7 @@ export const askForReply: Handle<typeof replies.ask> = async (home, { caller, bo
   const { slug } = caller.app;
   const nextAfter = (text: string) => nextCommand(asked.caller, body, { ...asked, text }, request);
   const eventsOf = (id: string) => {
-    const ticket = ticketFor(home, id, Date.now());
+    const ticket = ticketFor(home, id, caller.token, Date.now());
     return doorOf(request.headers).origin + addressFor(replies.read, { slug, id, ticket });
   };
   if (further.length > 0) {
@@ -117,7 +117,7 @@ export const askForReply: Handle<typeof replies.ask> = async (home, { caller, bo
   }
   const accept = request.headers.get("accept") ?? "";
   const format = [sse, ndjson].find(({ type }) => accept.includes(type.split(";")[0] ?? type));
-  if (format) return replyStream(home, reply, lastEventId(request) ?? 0, format, headers);
+  if (format) return replyStream(home, reply, lastEventId(request) ?? 0, format, { headers, token: caller.token });
   const whole = await wholeOrNoted(home, reply);
   return new Answered(200, { ...whole, next: nextAfter(whole.text) }, headers);
 };
@@ -139,5 +139,5 @@ export const readReply: Handle<typeof replies.read> = (home, { id, caller, reque
   if (!request.headers.get("accept")?.includes("text/event-stream")) return standing;
   const after = lastEventId(request) ?? 0;
   if (!isUnderWay(standing.state) && after >= standing.cursor) return new Answered(204, undefined);
-  return replyStream(home, id, after, sse);
+  return replyStream(home, id, after, sse, { token: caller.token });
 };

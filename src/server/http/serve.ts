@@ -81,17 +81,17 @@ export function serve<T extends object>(boot: () => Home, calls: T, handles: Han
     const { method } = request;
     const entry = at?.place.entries.get(method) ?? (method === "HEAD" ? at?.place.entries.get("GET") : undefined);
     const shape = entry?.call.errors ?? problemDocuments;
-    const isOfApp = at !== undefined && [...at.place.entries.values()].some(({ call }) => call.by === "visitor");
+    const ofApp = at?.place.segments.join("/").startsWith("/api/apps/{slug}/") ? at : undefined;
     let sharing: Record<string, string> = {};
     const withSharing = (response: Response): Response => {
       for (const [name, value] of Object.entries(sharing)) response.headers.set(name, value);
       return response;
     };
     try {
-      if (isOfApp) sharing = sharedWith(boot(), at.params.slug ?? "", request);
+      if (ofApp) sharing = sharedWith(boot(), ofApp.params.slug ?? "", allow(ofApp.place).allow, request);
       if (!at) refuse("not-found", `There is nothing at ${pathname}.`);
       if (method === "OPTIONS") {
-        if (isOfApp) refuseForeign(boot(), at.params.slug ?? "", request);
+        if (ofApp) refuseForeign(boot(), ofApp.params.slug ?? "", request);
         return withSharing(new Response(null, { status: 204, headers: allow(at.place) }));
       }
       if (!entry) return withSharing(wrongMethod(at.place, method, exampleAt(at.place, request, at.params)));
@@ -109,8 +109,8 @@ export function serve<T extends object>(boot: () => Home, calls: T, handles: Han
           ),
         );
       }
-      if (isOfApp && !error.isOfReply)
-        noteRefused(boot(), at.params.slug ?? "", { path: pathOf(at.place) }, request, error.problem);
+      if (ofApp && !error.isOfReply)
+        noteRefused(boot(), ofApp.params.slug ?? "", { path: pathOf(ofApp.place) }, request, error.problem);
       const isMalformed = error.problem.kind === "bad-request";
       const example = isMalformed && at ? exampleAt(at.place, request, at.params) : {};
       const asking: Record<string, string> =

@@ -6,15 +6,15 @@ import { doorOf } from "./door";
 /** What a page of another origin may send, and what it may read, beside what any page may. */
 const taken = "authorization, content-type, finch-client, finch-visitor, idempotency-key, last-event-id, prefer";
 const given = "finch-visitor, location, preference-applied, retry-after, www-authenticate";
-const methods = "GET, POST, DELETE";
 /** Seconds that a browser need not ask again. */
 const lasts = 600;
 
 /**
- * The headers by which a browser lets pages of an allowed origin call an app, and read what it answers
- * (the CORS protocol of the Fetch standard). Other origins get none.
+ * @param methods that there are at the address
+ * @returns the headers by which a browser lets pages of an allowed origin call an app, and read what it answers
+ *   (the CORS protocol of the Fetch standard); other origins get none
  */
-export function sharedWith({ apps }: Home, slug: string, request: Request): Record<string, string> {
+export function sharedWith({ apps }: Home, slug: string, methods: string, request: Request): Record<string, string> {
   const vary = { vary: "Origin" };
   const origin = foreignOrigin(request, doorOf(request.headers));
   const app = origin === null ? undefined : apps.bySlug(slug);

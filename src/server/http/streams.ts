@@ -29,19 +29,23 @@ export const ndjson: Format = {
   pause: "\n",
 };
 
-/** The events of one reply after one of its ids, until its end, as its callers get them. */
+/**
+ * The events of one reply after one of its ids, until its end, as its callers get them.
+ * @param token under which they are read: they end when it is revoked
+ */
 export function replyStream(
-  { hub }: Pick<Home, "hub">,
+  { hub, revocations }: Pick<Home, "hub" | "revocations">,
   reply: string,
   after: number,
   format: Format,
-  more: Record<string, string> = {},
+  { headers: more = {}, token }: { headers?: Record<string, string>; token?: string } = {},
 ): Response {
   const source: Source<StoredEvent> = {
     after: (place, count) => hub.eventsOf(reply, place, count),
     placeOf: ({ id }) => id,
     follow: (reader) => hub.follow(reply, reader),
     isEnd: isLast,
+    endsWith: token === undefined ? undefined : (end) => revocations.watch(token, end),
     write: (event) => format.event(forCaller(event)),
     opening: "",
     pause: format.pause,

@@ -4,7 +4,8 @@ import { mostTokens } from "@/core/context/reach";
 import { rowOf } from "@/core/context/row";
 import { textOf } from "@/core/conversation/pieces";
 import type { ReplyHead } from "@/core/reply/events";
-import type { Settings } from "@/core/revision/revision";
+import type { Content, Settings } from "@/core/revision/revision";
+import { variablesOfCalls } from "@/core/revision/variables";
 import type { StoredApp } from "../apps/app-store";
 import { type Asker, whoseLine } from "../conversations/access";
 import type { Origin } from "../conversations/conversation-store";
@@ -71,12 +72,15 @@ export function ask(
       const wanted = ("with" in call && call.with) || {};
       const revision = revisionFor(home, app, asker, wanted, now, by.revision);
       const { content } = revision;
-      if (asker.kind === "visitor") checkLength(app, call);
+      const given = ("variables" in call && call.variables) || {};
+      if (asker.kind === "visitor") {
+        checkLength(app, call);
+        checkVariables(app, content, given);
+      }
       const asked = storeAsked(home, app, { ...by, asker }, call, revision, now);
       const visitor = since();
       const chosen = chosenFor(home, content);
       const prompt = since();
-      const given = ("variables" in call && call.variables) || {};
       const variables = asker.kind === "bench" ? { ...content.samples, ...given } : given;
       const { isPassing, origin } = asked.conversation;
       const { window, calibration } = chosen.model;
@@ -180,6 +184,16 @@ function groupsOf(takes: [Take, ...Take[]], speakers: readonly Chosen[]): [Take,
 /** The settings for a take: another one has another seed, since an API may otherwise give the same. */
 function settingsOf(settings: Settings, before: number): Settings {
   return before === 0 ? settings : { ...settings, seed: (settings.seed ?? 0) + before };
+}
+
+/** Lets a caller fill those variables of the prompt alone that the app leaves to calls. @throws {Refusal} `bad-request` */
+function checkVariables({ name }: StoredApp, content: Content, given: Record<string, string>): void {
+  const open = variablesOfCalls(content);
+  const other = Object.keys(given).find((each) => !open.includes(each));
+  if (other === undefined) return;
+  refuse("bad-request", `\`variables.${other}\`: ${name} takes no value of that name from a call.`, {
+    advice: open.length === 0 ? "Leave `variables` out." : `Calls may give ${open.join(", ")}.`,
+  });
 }
 
 /** Holds what a caller says to the length that the app takes. */

@@ -162,6 +162,7 @@ export const { GET, HEAD, POST, PUT, PATCH, DELETE, OPTIONS } = serve(boot, call
     },
     revokeToken: (home, { slug, id }) => {
       if (!home.tokens.revoke(appAt(home, slug).id, id, Date.now())) refuse("not-found", `There is no token ${id}.`);
+      home.revocations.tell(id);
     },
     makeFrontEnd: (home, { slug, request }) => frontEnd(home, appAt(home, slug), talkBase(request)),
     calls: (home, { slug, only = "all", before }) => callsAnswer(home, appAt(home, slug), only, before),
