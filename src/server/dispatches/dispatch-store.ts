@@ -117,8 +117,14 @@ export class DispatchStore {
       sizes: database.prepare<[], { count: number; bytes: number }>(
         "SELECT count(*) AS count, coalesce(sum(length(packed)), 0) AS bytes FROM dispatches WHERE packed IS NOT NULL",
       ),
-      thin: database.prepare<[number]>(
-        "UPDATE dispatches SET packed = NULL, request = json_remove(request, '$.body') WHERE packed IS NOT NULL AND started_at < ?",
+      // goes through them by primary key
+      thinnable: database
+        .prepare<[string, number, number], string>(
+          "SELECT id FROM dispatches WHERE id > ? AND packed IS NOT NULL AND started_at < ? ORDER BY id LIMIT ?",
+        )
+        .pluck(),
+      thin: database.prepare<[string]>(
+        "UPDATE dispatches SET packed = NULL, request = json_remove(request, '$.body') WHERE id = ?",
       ),
     };
   }
@@ -227,9 +233,14 @@ export class DispatchStore {
     return this.sql.sizes.get() ?? { count: 0, bytes: 0 };
   }
 
-  /** Lets go of the bytes of dispatches that began before a time; their ledger, usage and outcome stay. Gives how many. */
-  thin(before: number): number {
-    return this.sql.thin.run(before).changes;
+  /**
+   * Lets go of the bytes of some dispatches that were begun before a moment, after an id; ledger, usage and outcome
+   * stay. Gives how many, and the last of them; none where none is left.
+   */
+  thinSome(before: number, after: string, count: number): { thinned: number; last: string | undefined } {
+    const ids = this.sql.thinnable.all(after, before, count);
+    for (const id of ids) this.sql.thin.run(id);
+    return { thinned: ids.length, last: ids.at(-1) };
   }
 
   private read(row: Row): StoredDispatch {

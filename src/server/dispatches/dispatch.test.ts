@@ -4,6 +4,7 @@ import { wholeAnswer } from "../answers/replies";
 import { ask, bench } from "../replies/ask";
 import { streams, TestApp, testKey } from "../test-app";
 import { sendAgain } from "./again";
+import { thin } from "./thinning";
 
 const on = TestApp.each();
 
@@ -67,7 +68,7 @@ describe("a dispatch", () => {
     await wholeAnswer(on.home, reply);
     await on.home.packing.start();
     expect(on.home.dispatches.sizes().count).toBe(1);
-    expect(on.home.dispatches.thin(Date.now() + 1)).toBe(1);
+    expect(await thin(on.home, Date.now() + 1)).toBe(1);
     expect(dispatchesOf(on.home, reply)[0]).toMatchObject({
       isThinned: true,
       arrivals: [],

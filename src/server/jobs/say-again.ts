@@ -1,14 +1,6 @@
 import type { SayAgainEstimate, Work } from "@/contract/jobs";
-import { measure } from "@/core/context/assemble";
-import type { Reach } from "@/core/context/reach";
-import { isAnswer, type Row, rowOf } from "@/core/context/row";
-import type { Message, VisitorMessage } from "@/core/conversation/message";
 import { textOf } from "@/core/conversation/pieces";
 import { problem } from "@/core/problem/problem";
-import type { Candidate } from "@/core/reply/events";
-import type { Content } from "@/core/revision/revision";
-import { tokensOfCounts } from "@/core/tokens/calibration";
-import { priceOf } from "@/core/tokens/price";
 import type { StoredApp } from "../apps/app-store";
 import { tipFor } from "../conversations/access";
 import type { StoredConversation } from "../conversations/conversation-store";
@@ -16,64 +8,38 @@ import type { Home } from "../home";
 import { Refusal, refuse } from "../refusal";
 import { type AskedBy, ask } from "../replies/ask";
 import { chosenFor } from "../replies/candidate";
-import { ForeseenSummaries } from "../summaries/foreseen";
 import { summariserOf } from "../summaries/next-step";
+import { lineOf } from "./foretelling";
 import type { StoredJob } from "./job-store";
 
 type SayAgain = Extract<Work, { kind: "say-again" }>;
 
 const bench = { kind: "bench" } as const;
-/** Turns that are read at a time. */
-const turnsAtOnce = 50;
 /** Replies in a row that may fail before it gives up. */
 const mostFailures = 3;
 
-/** Messages above one that are looked at for what it would carry. */
-const mostSeen = 200;
-
-/** What it would take to say a line again on the draft: as much as its replies had the first time. */
-export function estimateSayingAgain(
+/**
+ * What it would take to say a line again on the draft. It is reckoned in the reading thread, since a long line takes
+ * seconds.
+ */
+export async function estimateSayingAgain(
   home: Home,
   app: StoredApp,
   conversation: StoredConversation,
   through: string | undefined,
-): SayAgainEstimate {
-  const { connection, model } = chosenFor(home, app.draft);
-  const { window, calibration, price } = model;
-  const by = { provider: connection.name, model: model.name };
-  const foreseen = foreseenSummaries(home, app.draft, by);
-  const asked = { content: app.draft, variables: app.draft.samples ?? {}, by, window, calibration, now: Date.now() };
-  const estimate = { messages: 0, input: 0, output: 0 };
-  const line = [...lineOf(home, endOf(home, conversation, through))];
-  const rows = line.map((message): Row => (message.role === "app" ? { ...rowOf(message), by } : rowOf(message)));
-  let reach: Reach | undefined;
-  for (const [at, message] of line.entries()) {
-    if (message.role === "visitor") {
-      const summaries = foreseen?.newest && [foreseen.newest];
-      const measured = measure({ ...asked, summaries }, rows.slice(Math.max(at + 1 - mostSeen, 0), at + 1));
-      reach = measured.kind === "ready" ? measured.reach : undefined;
-      estimate.messages += 1;
-      estimate.input += reach?.tokens ?? window;
-    } else {
-      estimate.output += message.reported ?? Math.round(tokensOfCounts(message.counts, calibration));
-      const visitor = line[at - 1];
-      if (visitor && isAnswer(rowOf(message))) foreseen?.answered({ visitor, reply: message }, reach);
-    }
-  }
-  return {
-    ...estimate,
-    summaries: foreseen?.sum ?? null,
-    price: priceOf(estimate, price) + (foreseen?.sum.price ?? 0),
-    currency: price.currency,
-  };
-}
-
-/** The summaries that a conversation makes with some content; undefined where it makes none. */
-function foreseenSummaries(home: Home, content: Content, by: Candidate): ForeseenSummaries | undefined {
+): Promise<SayAgainEstimate> {
+  const { draft: content } = app;
+  const { connection, model } = chosenFor(home, content);
   const { memory } = content;
-  if (memory.kind !== "summary") return undefined;
-  const summariser = summariserOf(home, content, memory);
-  return "kind" in summariser ? undefined : new ForeseenSummaries(memory, summariser.model, by);
+  const summariser = memory.kind === "summary" ? summariserOf(home, content, memory) : undefined;
+  return home.reader.call("foretell", {
+    end: endOf(home, conversation, through),
+    content,
+    by: { provider: connection.name, model: model.name },
+    model,
+    summariser: summariser && !("kind" in summariser) ? summariser.model : null,
+    now: Date.now(),
+  });
 }
 
 /** Begins to say a line again. @param mostPrice what it may cost; undefined for any price */
@@ -104,7 +70,7 @@ export async function runSayAgain(
   const app = home.apps.byId(appId) ?? refuse("not-found", "The app was deleted.");
   const by = (work: SayAgain): AskedBy => ({ asker: bench, origin: "job", client: null, revision: work.revision });
   let failures = 0;
-  for (const message of lineOf(home, workOf(home, id).through)) {
+  for (const message of lineOf(home.messages, workOf(home, id).through)) {
     if (message.role !== "visitor") continue;
     signal.throwIfAborted();
     const work = workOf(home, id);
@@ -168,11 +134,4 @@ function endOf(
   if (end === null || conversations.conversationOf(end)?.id !== conversation.id)
     refuse("not-found", "There is no such line in this conversation.");
   return end;
-}
-
-/** The messages of a line, from its root. */
-function* lineOf({ messages }: Home, end: string): Generator<Message | VisitorMessage> {
-  const turns = messages.message(end)?.turn ?? 0;
-  for (let from = 1; from <= turns; from += turnsAtOnce)
-    yield* messages.stretch(end, from, Math.min(from + turnsAtOnce - 1, turns));
 }

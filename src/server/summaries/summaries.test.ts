@@ -60,10 +60,10 @@ describe("a running summary", () => {
   it("is reckoned with before a conversation is said again: as many as it would make, and what they cost", async () => {
     const { conversation } = await of.talk(10);
     const stored = of.home.conversations.byId(conversation) as StoredConversation;
-    const withSummaries = estimateSayingAgain(of.home, of.on.app, stored, undefined);
+    const withSummaries = await estimateSayingAgain(of.home, of.on.app, stored, undefined);
     expect(withSummaries.summaries).toMatchObject({ count: of.summing.length });
     of.edit({ memory: { kind: "last-turns", turns: 2 } });
-    const without = estimateSayingAgain(of.home, of.on.app, stored, undefined);
+    const without = await estimateSayingAgain(of.home, of.on.app, stored, undefined);
     expect(without.summaries).toBeNull();
     const { input, output, price } = withSummaries.summaries ?? { input: 0, output: 0, price: 0 };
     expect(price).toBeCloseTo(input + 2 * output);

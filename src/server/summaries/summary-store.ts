@@ -50,6 +50,9 @@ interface SummaryRow {
 /** Summaries of a line that are read: those of some hundreds of its newest turns. */
 const mostRead = 100;
 
+/** Messages above the end of a line among which a summary is looked for: it is read in the midst of a write. */
+const mostWalked = 2_000;
+
 const columns = `summaries.id, message_id, turn, clear_id, answered_by, left_out, text, summaries.counts, recipe,
   is_corrected, is_cut, provider, model, price, currency, making_id, summaries.at`;
 
@@ -67,12 +70,13 @@ export class SummaryStore {
       ),
       // served by summaries_by_conversation
       any: database.prepare<[string]>("SELECT 1 FROM summaries WHERE conversation_id = ? LIMIT 1").pluck(),
-      // walks up the line only until enough is found; served by summaries_by_message
-      ofLine: database.prepare<[string, number], SummaryRow>(
-        `WITH RECURSIVE up (id, parent) AS (
-           SELECT id, parent_id FROM messages WHERE id = ?
+      // walks up the line until enough is found, and so far at most; served by summaries_by_message
+      ofLine: database.prepare<[string, number, number], SummaryRow>(
+        `WITH RECURSIVE up (id, parent, steps) AS (
+           SELECT id, parent_id, 0 FROM messages WHERE id = ?
            UNION ALL
-           SELECT messages.id, messages.parent_id FROM up JOIN messages ON messages.id = up.parent
+           SELECT messages.id, messages.parent_id, steps + 1 FROM up JOIN messages ON messages.id = up.parent
+             WHERE steps < ?
          ) SELECT ${columns} FROM up CROSS JOIN summaries ON message_id = up.id JOIN messages ON messages.id = message_id
            WHERE is_leaving = 0 LIMIT ?`,
       ),
@@ -106,7 +110,7 @@ export class SummaryStore {
   ofLine(conversation: string, end: string): StoredSummary[] {
     if (this.sql.any.get(conversation) === undefined) return [];
     return this.sql.ofLine
-      .all(end, mostRead)
+      .all(end, mostWalked, mostRead)
       .map(read)
       .sort((a, b) => b.turn - a.turn || (a.id < b.id ? 1 : -1));
   }

@@ -2,9 +2,11 @@ import { workerData } from "node:worker_threads";
 import { outlineSchema } from "@/core/context/outline";
 import type { Filter } from "@/core/search/filter";
 import { RevisionReader } from "../apps/revision-reader";
+import { MessageStore } from "../conversations/message-store";
 import { openForReading } from "../database/database";
 import { Exporter, type ExportForm } from "../history/export";
 import { HistoryReader } from "../history/history-reader";
+import { type ForetellInput, type Foretold, foretell } from "../jobs/foretelling";
 import { answerCalls } from "./answering";
 
 /** Characters of a file that are given at a time, and milliseconds that are spent on them. */
@@ -16,6 +18,7 @@ const database = openForReading(folder);
 const history = new HistoryReader(database);
 const revisions = new RevisionReader(database);
 const exporter = new Exporter(database);
+const messages = new MessageStore(database);
 const exports = new Map<number, Generator<string>>();
 let lastExport = 0;
 
@@ -31,6 +34,18 @@ const methods = {
   },
   revisions: ({ app, before, count }: { app: string; before: number; count: number }) =>
     revisions.page(app, before, count),
+  /** What saying a line again would take: turn by turn, so that a search need not wait for it. */
+  async foretell(input: ForetellInput): Promise<Foretold> {
+    const turns = foretell(messages, input);
+    for (;;) {
+      const until = performance.now() + partMs;
+      while (performance.now() < until) {
+        const { value, done } = turns.next();
+        if (done) return value;
+      }
+      await new Promise(setImmediate);
+    }
+  },
   choices: ({ app }: { app: string }) => history.choices(app),
   beginExport({ app, form, filter, ids }: { app: string; form: ExportForm; filter: Filter; ids?: string[] }): number {
     lastExport += 1;

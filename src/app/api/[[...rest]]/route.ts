@@ -40,6 +40,7 @@ import {
 } from "@/server/conversations/delete";
 import { rateReply, writeOn } from "@/server/conversations/marks";
 import { sendAgain } from "@/server/dispatches/again";
+import { thin } from "@/server/dispatches/thinning";
 import { askerOf } from "@/server/http/caller";
 import { askCommon, commonModels } from "@/server/http/common";
 import { doorOf, talkBase } from "@/server/http/door";
@@ -186,10 +187,7 @@ export const { GET, HEAD, POST, PUT, PATCH, DELETE, OPTIONS } = serve(boot, call
     ofReply: (home, { id }) => ({ dispatches: dispatchesOf(home, id), kept: home.dispatches.sizes() }),
     ofSummary: (home, { id }) => ({ dispatches: dispatchesOfSummary(home, id), kept: home.dispatches.sizes() }),
     again: (home, { id, body, request }) => sendAgain(home, id, body, request.signal),
-    thin: async (home, { body }) => {
-      await home.packing.start();
-      return { thinned: home.dispatches.thin(Date.now() - body.olderThanDays * day) };
-    },
+    thin: async (home, { body }) => ({ thinned: await thin(home, Date.now() - body.olderThanDays * day) }),
   },
   providers: {
     list: (home) => ({ providers: home.providers.all().map((provider) => providerAnswer(home, provider)) }),
