@@ -32,12 +32,12 @@ test("a proxy that is named on this machine locks nobody out, and what it passes
 });
 
 test("a call with two Hosts is refused, and one whose body never comes is closed", async ({ world }) => {
-  const head = (hosts: string[], more: string) =>
-    `POST /api/bench/apps HTTP/1.1\r\n${hosts.map((host) => `host: ${host}\r\n`).join("")}${more}\r\n`;
+  const call = (hosts: string[], more: string, body = "") =>
+    `POST /api/bench/apps HTTP/1.1\r\n${hosts.map((host) => `host: ${host}\r\n`).join("")}${more}\r\n${body}`;
   const { host } = new URL(world.address);
   // what is waited for goes on while the rest is tried
-  const silent = answerTo(world, head([host], "content-type: application/json\r\ncontent-length: 50\r\n"));
-  const twice = await answerTo(world, head([host, "evil.test"], "connection: close\r\ncontent-length: 2\r\n") + "{}");
+  const silent = answerTo(world, call([host], "content-type: application/json\r\ncontent-length: 50\r\n"));
+  const twice = await answerTo(world, call([host, "evil.test"], "connection: close\r\ncontent-length: 2\r\n", "{}"));
   expect(twice.text).toMatch(/^HTTP\/1\.1 400 /);
   expect(twice.text).toContain("more than one Host");
   expect((await silent).text).toContain("did not come whole within 30 s");

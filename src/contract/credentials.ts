@@ -21,7 +21,8 @@ export type Secret = z.infer<typeof secretSchema>;
 /** A secret as it is shown: never itself. */
 export const shownSecret = z.union([
   z.strictObject({ variable: z.string(), isSet: z.boolean() }),
-  z.strictObject({ sealed: z.literal(true) }),
+  /** `isSample` where it is the made-up key that a stand-in gave along. */
+  z.strictObject({ sealed: z.literal(true), isSample: z.literal(true).optional() }),
 ]);
 export type ShownSecret = z.infer<typeof shownSecret>;
 

@@ -16,7 +16,7 @@ export interface Streamed {
   /** The event of a token. */
   event(token: string, isThought: boolean): string;
   /** Events after the last token; those that mark the end come last. */
-  closing: string[];
+  closing: () => string[];
   /** What has to come in any case, such as the bracket that closes a list. */
   tail?: string;
   /** How many of `closing` mark the end. */
@@ -53,7 +53,7 @@ export async function deliver(response: ServerResponse, call: Call, pace: Pace, 
     call.arrivedAt,
   );
   if (fault?.isEndless) await forever(call, () => outlet.write(streamed.event("… ", false)));
-  const closing = fault?.hasNoEnd ? streamed.closing.slice(0, -streamed.ends) : streamed.closing;
+  const closing = fault?.hasNoEnd ? streamed.closing().slice(0, -streamed.ends) : streamed.closing();
   for (const event of closing) outlet.write(event);
   if (!fault?.hasNoEnd && streamed.tail) outlet.write(streamed.tail);
   outlet.end();

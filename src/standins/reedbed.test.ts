@@ -51,6 +51,19 @@ describe("Reedbed", () => {
     expect(usage.completion_tokens).toBe(tokensOf(choices[0].message.content).length);
   });
 
+  it("streams several takes mixed, each text once", async () => {
+    const asked = { ...hello, n: 3, messages: [{ role: "user", content: "Tell me a joke" }] };
+    const { choices } = await (await complete(asked)).json();
+    const wholes = choices.map(({ message }: { message: { content: string } }) => message.content);
+    const body = await (await complete({ ...asked, stream: true })).text();
+    const takes = ["", "", ""];
+    for (const line of body.split("\n")) {
+      if (!line.startsWith("data: {")) continue;
+      for (const { index, delta } of JSON.parse(line.slice(6)).choices) takes[index] += delta.content ?? "";
+    }
+    expect(takes).toEqual(wholes);
+  });
+
   it("streams the same text in deltas, with usage only on request, and ends with [DONE]", async () => {
     const whole = (await (await complete(hello)).json()).choices[0].message.content;
     for (const wanted of [true, false]) {

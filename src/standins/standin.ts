@@ -37,6 +37,8 @@ export interface About {
 /** A simulated provider. */
 export interface StandIn {
   about: About;
+  /** Made-up keys that open it, by the variables that its credentials name. */
+  samples: Record<string, string>;
   answer(request: IncomingMessage, response: ServerResponse, call: Call): Promise<void>;
   /** An error in the style of this API. */
   failure(status: number, words: string): object;
@@ -65,7 +67,7 @@ const offered = Object.entries(faults).map(([name, { says, needs }]) => ({ name,
 const keptCalls = 200;
 
 /**
- * The HTTP server of a stand-in. Beside its own API it has, under `/standin`: `GET about`,
+ * The HTTP server of a stand-in. Beside its own API it has, under `/standin`: `GET about`, `GET samples`,
  * `PUT pace`, `GET`, `PUT` and `DELETE fault`, and `GET calls`, the last calls with what was said.
  */
 export function serve(standIn: StandIn, pace?: Pace): Server {
@@ -121,6 +123,7 @@ async function steer(
 ): Promise<void> {
   const call = `${request.method} ${control}`;
   if (call === "GET about") return sendJson(response, 200, standIn.about);
+  if (call === "GET samples") return sendJson(response, 200, standIn.samples);
   if (call === "GET calls") return sendJson(response, 200, state.calls);
   if (call === "GET fault") return sendJson(response, 200, { fault: null, ...state.plan.now, faults: offered });
   if (call === "DELETE fault") {
@@ -138,7 +141,7 @@ async function steer(
     return sendJson(response, 200, { pace: state.pace ?? "of each model" });
   }
   sendJson(response, 404, {
-    error: { message: "There is GET about, GET calls, PUT pace, and GET, PUT and DELETE fault." },
+    error: { message: "There is GET about, GET samples, GET calls, PUT pace, and GET, PUT and DELETE fault." },
   });
 }
 

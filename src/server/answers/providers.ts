@@ -39,6 +39,6 @@ function shownCredential(credential: StoredCredential): ShownCredential {
 }
 
 function shownSecret(secret: StoredSecret): ShownSecret {
-  if ("sealed" in secret) return { sealed: true };
+  if ("sealed" in secret) return secret.isSample ? { sealed: true, isSample: true } : { sealed: true };
   return { variable: secret.variable, isSet: keyFrom(secret.variable) !== undefined };
 }

@@ -1,8 +1,8 @@
 import type { Limits } from "@/contract/providers";
 import type { CompiledProfile } from "@/core/wire/profile";
 
-/** A secret as it is stored: the name of its variable, or sealed. */
-export type StoredSecret = { variable: string } | { sealed: string };
+/** A secret as it is stored: the name of its variable, or sealed; the sample of a stand-in as well. */
+export type StoredSecret = { variable: string } | { sealed: string; isSample?: true };
 
 /** How a provider knows its caller, as it is stored. */
 export type StoredCredential =

@@ -1,3 +1,5 @@
+import { z } from "zod";
+import { line } from "@/contract/credentials";
 import { offerSchema, type WireProvider } from "@/contract/providers";
 import { type FaultPlan, type FaultStanding, faultSchema, type ListedModel, type Standing } from "@/contract/trials";
 import { type Problem, problem } from "@/core/problem/problem";
@@ -156,6 +158,16 @@ async function aboutStandIn(address: string): Promise<WireProvider | undefined> 
   return offer.success ? offer.data : undefined;
 }
 
+const samplesSchema = z.record(z.string().max(100), line.max(1_000));
+
+/** The made-up keys that a stand-in on this machine gives along, by their variables; none of any other provider. */
+export async function samplesOf(provider: Pick<StoredProvider, "address">): Promise<Record<string, string>> {
+  if (!isLocal(provider)) return {};
+  const answer = await control(provider.address, "GET", "samples");
+  const read = samplesSchema.safeParse(answer && parseJson(answer.text));
+  return read.success ? read.data : {};
+}
+
 const notOne: FaultStanding = { isStandIn: false, plan: null, faults: [] };
 
 /** Whether a provider is a stand-in, what it does wrong now, and what it can do wrong. */
@@ -179,7 +191,7 @@ export async function setFault(provider: StoredProvider, plan: FaultPlan | null)
   });
 }
 
-function isLocal({ address }: StoredProvider): boolean {
+function isLocal({ address }: Pick<StoredProvider, "address">): boolean {
   return /^(?:127\.\d+\.\d+\.\d+|localhost|\[::1\])$/.test(new URL(address).hostname);
 }
 

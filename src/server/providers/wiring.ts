@@ -6,6 +6,7 @@ import { shippedProfiles } from "@/core/wire/profiles/shipped";
 import type { ConnectionSettings, StoredCredential, StoredSecret } from "../exchange/connection";
 import type { Home } from "../home";
 import { refuse } from "../refusal";
+import { keyFrom } from "../security/keys";
 import { withoutLogins } from "./logins";
 import type { StoredProvider } from "./provider-store";
 
@@ -17,15 +18,24 @@ export function providerAt({ providers }: Home, id: string): StoredProvider {
   return providers.byId(id) ?? refuse("not-found", `There is no provider ${id}.`);
 }
 
-/** Wires a provider. @throws {Refusal} where its name is taken or its profile is wrong */
-export function wireProvider(boot: Home, wired: WireProvider): StoredProvider {
+/**
+ * Wires a provider.
+ * @param samples keys that a stand-in gives along, by the variables that would hold them: what no variable holds is one
+ *   of these, sealed
+ * @throws {Refusal} where its name is taken or its profile is wrong
+ */
+export function wireProvider(
+  boot: Home,
+  wired: WireProvider,
+  samples: Readonly<Record<string, string>> = {},
+): StoredProvider {
   const { name, address, profile, credential, headers = {}, extras = {}, models } = wired;
   needName(boot, name);
   const settings: ConnectionSettings = {
     name,
     address,
     profileText: profileTextOf(profile),
-    credential: stored(boot, credential),
+    credential: withSamples(boot, stored(boot, credential), samples),
     headers,
     extras: storedExtras(boot, extras),
     limits: usualLimits,
@@ -36,6 +46,26 @@ export function wireProvider(boot: Home, wired: WireProvider): StoredProvider {
     caFile: null,
   };
   return added(boot, withoutLogins(boot.seal, settings), models);
+}
+
+function withSamples(
+  { seal }: Home,
+  credential: StoredCredential,
+  samples: Readonly<Record<string, string>>,
+): StoredCredential {
+  const sampleOf = (secret: StoredSecret): StoredSecret => {
+    const sample = "variable" in secret && keyFrom(secret.variable) === undefined && samples[secret.variable];
+    return sample ? { sealed: seal.close(sample), isSample: true } : secret;
+  };
+  switch (credential.kind) {
+    case "none":
+    case "command":
+      return credential;
+    case "token":
+      return { ...credential, id: sampleOf(credential.id), secret: sampleOf(credential.secret) };
+    default:
+      return { ...credential, secret: sampleOf(credential.secret) };
+  }
 }
 
 /** A copy of a provider under another name; what was sealed goes along. */

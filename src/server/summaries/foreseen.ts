@@ -8,7 +8,7 @@ import { tokensOfCounts } from "@/core/tokens/calibration";
 import { countsOf } from "@/core/tokens/counts";
 import { priceOf } from "@/core/tokens/price";
 import type { StoredModel } from "../providers/provider-store";
-import { batch } from "./next-step";
+import { batch } from "./types";
 
 /** Stands for a summary that is not made yet: as many words as the usual prompt asks for. */
 const words = "summary ".repeat(120).trim();

@@ -17,7 +17,7 @@ import { type Hanging, hangingOn } from "../conversations/line";
 import type { Home } from "../home";
 import type { StoredModel, StoredProvider } from "../providers/provider-store";
 import type { StoredSummary } from "./summary-store";
-import type { Line } from "./types";
+import { batch, type Line } from "./types";
 
 /** One summary that is to be made. */
 export interface Step {
@@ -35,8 +35,6 @@ export interface Step {
 
 type SummaryMemory = Extract<Memory, { kind: "summary" }>;
 
-/** Older turns that may be left uncovered, carried in full, until there are so many: one call then covers all of them. */
-export const batch = 4;
 /** Turns that are read at once. */
 const stretch = 32;
 

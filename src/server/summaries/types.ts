@@ -5,6 +5,9 @@ import type { Calibration } from "@/core/tokens/calibration";
 import type { StoredApp } from "../apps/app-store";
 import type { Origin } from "../conversations/conversation-store";
 
+/** Older turns that may be left uncovered, carried in full, until there are so many: one call then covers all of them. */
+export const batch = 4;
+
 /** A line of which older turns may be due to be summed up. */
 export interface Line {
   conversation: string;

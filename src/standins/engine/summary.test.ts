@@ -22,6 +22,20 @@ describe("a summary", () => {
     for (const fact of ["Wednesday", "11:00", "12 candles", "€3"]) expect(text).toContain(fact);
   });
 
+  it("is in whole sentences where there is room for them, also where a part of one was put right", () => {
+    const text = summaryOf(
+      `Visitor: My brother Jonas and my dog Skip come along, and we are on the 9:40.
+App: Noted: Jonas and Skip.
+Visitor: No, sorry, on the 11:10.
+Visitor: Nothing else is to be changed, and the two cabins stay as they are.`,
+      80,
+    );
+    for (const fact of ["Jonas", "Skip", "11:10", "two cabins"]) expect(text).toContain(fact);
+    expect(text).not.toContain("9:40");
+    expect(text).toContain("My brother Jonas and my dog Skip come along.");
+    expect(text).toContain("Nothing else is to be changed, and the two cabins stay as they are.");
+  });
+
   it("is never longer than asked, and says nothing that was not there", () => {
     const words = fc.constantFrom(
       "Ivo",

@@ -50,6 +50,9 @@ const thin =
 const correctedWithin = 3;
 const corrects = /^(?:no|sorry|actually|rather|correction|i mean|wait|on second thoughts?|instead|make (?:it|that))\b/i;
 
+/** Words from which on a summary is in whole sentences. */
+const roomForSentences = 60;
+
 /**
  * A summary of a record or a text in at most so many words: what holds names, times, numbers and decisions
  * is kept, in order, what was put right later is left out, and words that say little go first.
@@ -61,8 +64,9 @@ export function summaryOf(record: string, words: number): string {
     words: unit.words.filter((word, at) => at === 0 || !thin.test(word)),
   }));
   const tight = thinned.map((unit) => ({ ...unit, words: aroundFacts(unit) }));
-  // the fullest wording that keeps about as much as the tightest would
-  const options = [units, thinned, tight].map((each) => chosen(each, words));
+  // whole sentences where there is room for some, else the fullest wording that keeps about as much as the tightest would
+  const wordings = words >= roomForSentences ? [units] : [units, thinned, tight];
+  const options = wordings.map((each) => chosen(each, words));
   const most = Math.max(...options.map(covered));
   const best = options.find((option) => covered(option) >= most * 0.97) ?? units;
   return writtenOut(best.length > 0 ? best : units.slice(0, 1), words);
@@ -133,11 +137,24 @@ function supersede(units: Unit[], facts: ReadonlySet<string>): void {
     const wrong = [...unit.facts].filter((fact) => fact.startsWith(`${name}:`));
     for (const fact of wrong) {
       unit.facts.delete(fact);
-      const written = fact.slice(name.length + 1);
-      unit.words = unit.words.filter((word) => !written.split(" ").includes(word.toLowerCase().replace(/[.,;]$/, "")));
     }
+    const said = wrong.map((fact) => fact.slice(name.length + 1));
+    unit.words = wordsBefore(unit.words, said);
+    const left = unit.words.join(" ").toLowerCase();
+    for (const fact of unit.facts) if (!left.includes(fact.replace(/^\w+:/, ""))) unit.facts.delete(fact);
     if ([...unit.facts].every((fact) => fact.startsWith("decision:"))) units.splice(last, 1);
   }
+}
+
+/** The words of a sentence up to the clause that says one of these: what is left is a sentence, or nothing. */
+function wordsBefore(words: readonly string[], said: readonly string[]): string[] {
+  const clauses = words.join(" ").split(/(?<=[,;:])\s+|\s+(?=(?:and|but|or|so)\s)/);
+  const wrong = clauses.findIndex((clause) => said.some((fact) => clause.toLowerCase().includes(fact)));
+  const kept = clauses.slice(0, wrong < 0 ? clauses.length : wrong).join(" ");
+  return kept
+    .replace(/[,;:]$/, "")
+    .split(/\s+/)
+    .filter(Boolean);
 }
 
 /** A sentence without what says nothing. */

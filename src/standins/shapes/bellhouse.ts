@@ -45,6 +45,7 @@ export function bellhouse({ id = sampleId, secret = sampleSecret, passSeconds = 
       },
       models: listed(models),
     },
+    samples: { BELLHOUSE_ID: id, BELLHOUSE_SECRET: secret },
     failure: (status, why) => ({ crack: { code: `planned ${status}`, why } }),
     async answer(request, response, call) {
       const path = new URL(request.url ?? "/", "http://bellhouse").pathname;

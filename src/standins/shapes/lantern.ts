@@ -31,6 +31,7 @@ export function lantern(): StandIn {
   const lit = new Set<string>();
   return {
     about: { name: "Lantern", profile: "json-lines", credential: { kind: "none" }, models: listed(models) },
+    samples: {},
     failure: (status, smoke) => ({ smoke, sort: `planned ${status}` }),
     async answer(request, response, call) {
       if (request.headers["lantern-version"] !== version)
@@ -88,7 +89,7 @@ async function reply(request: IncomingMessage, response: ServerResponse, call: C
     thought: [],
     text: speech.text,
     event: (token) => line({ lamp: asked.lamp, line: token, out: false }),
-    closing: [line(last())],
+    closing: () => [line(last())],
     ends: 1,
     broken: '{"lamp": "lantern-o\n',
   });

@@ -39,6 +39,7 @@ export function reedbed(key = sampleKey): StandIn {
       credential: { kind: "key", secret: { variable: "REEDBED_KEY" } },
       models: listed(models),
     },
+    samples: { REEDBED_KEY: key },
     failure: (status, message) => ({ error: { message, type: "request_error", code: `planned_${status}` } }),
     async answer(request, response, call) {
       if (request.headers.authorization !== `Bearer ${key}`)
@@ -200,7 +201,7 @@ async function streamed(
         event(choice(0, isThought ? { reasoning: token } : { content: token })),
         ...others.map((rest, at) => (rest.length > 0 ? event(choice(at + 1, { content: rest.shift() })) : "")),
       ].join(""),
-    closing: [
+    closing: () => [
       ...others.map((rest, at) => (rest.length > 0 ? event(choice(at + 1, { content: rest.join("") })) : "")),
       ...takes.map(({ ended }, at) => event(choice(at, {}, isEmpty ? "stop" : finishes[ended]))),
       ...(wantsUsage && usage ? [event({ choices: [], usage })] : []),

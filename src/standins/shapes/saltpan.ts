@@ -39,6 +39,7 @@ export function saltpan(key = sampleKey): StandIn {
       credential: { kind: "key", secret: { variable: "SALTPAN_KEY" } },
       models: listed(models),
     },
+    samples: { SALTPAN_KEY: key },
     failure: (status, words) => ({ fault: { sort: `planned-${status}`, words } }),
     async answer(request, response, call) {
       if (request.headers["x-pan-key"] !== key)
@@ -110,7 +111,7 @@ async function reply(request: IncomingMessage, response: ServerResponse, call: C
       soFar[name] += token;
       return event(name, { sofar: soFar[name] });
     },
-    closing: [event("closed", { because, ...counted({ out: tokens, musing: speech.thought.length }) })],
+    closing: () => [event("closed", { because, ...counted({ out: tokens, musing: speech.thought.length }) })],
     ends: 1,
     broken: 'event: said\ndata: {"sofar":"broke\n\n',
   });

@@ -39,6 +39,7 @@ export function tidegate(key = sampleKey): StandIn {
       credential: { kind: "key", secret: { variable: "TIDEGATE_KEY" } },
       models: listed(models),
     },
+    samples: { TIDEGATE_KEY: key },
     failure: (status, tell) => ({ trouble: { no: `P-${status}`, tell } }),
     async answer(request, response, call) {
       const url = new URL(request.url ?? "/", "http://tidegate");
@@ -111,7 +112,7 @@ async function reply(request: IncomingMessage, response: ServerResponse, call: C
           ? [{ kind: "musing", words: token }]
           : halves(token).map((words) => ({ kind: "words", words })),
       }),
-    closing: [
+    closing: () => [
       `,\n${JSON.stringify({ n: last, parts: [], turned, ...spent({ written, mused: speech.thought.length }) })}`,
       "]\n",
     ],

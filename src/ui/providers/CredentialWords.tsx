@@ -127,7 +127,8 @@ export function CredentialWords({
 
 /** A credential as it goes back to the server: what is sealed stays so. */
 function incoming(credential: ShownCredential): Credential {
-  const secretOf = (secret: ShownSecret): Secret => ("sealed" in secret ? secret : { variable: secret.variable });
+  const secretOf = (secret: ShownSecret): Secret =>
+    "sealed" in secret ? { sealed: true } : { variable: secret.variable };
   if (credential.kind === "none" || credential.kind === "command") return credential;
   if (credential.kind === "token")
     return { ...credential, id: secretOf(credential.id), secret: secretOf(credential.secret) };
@@ -186,7 +187,15 @@ function SecretWords({
       {isSealed ? (
         <>
           {" "}
-          that is <b>sealed</b> here{" "}
+          {secret.isSample ? (
+            <>
+              that is the stand-in's <b>sample key</b>, sealed here: nothing has to be restarted
+            </>
+          ) : (
+            <>
+              that is <b>sealed</b> here
+            </>
+          )}{" "}
         </>
       ) : (
         <>

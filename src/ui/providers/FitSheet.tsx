@@ -20,7 +20,7 @@ import styles from "./FitSheet.module.css";
 import { MarkedText } from "./MarkedText";
 import { Reading } from "./TwoTexts";
 
-const emptyFields = { request: "", answer: "", failure: "", name: "", address: "", model: "", window: "8192" };
+const emptyFields = { request: "", answer: "", failure: "", name: "", address: "", model: "", window: "" };
 
 type Secrets = Readonly<Record<string, string>>;
 
@@ -92,12 +92,7 @@ export function FitSheet({ onWire }: { onWire: (provider: WireProvider) => Promi
   };
   const fitting = fitted.kind === "fitted" ? fitted.fitting : undefined;
   const hiddenCount = Object.keys(secrets).filter((name) => fields.request.includes(markOf(name))).length;
-  const isReady =
-    fitting &&
-    fitting.questions.length === 0 &&
-    fields.name.trim() !== "" &&
-    (fields.address || fitting.provider.address) !== "" &&
-    (fields.model || fitting.provider.model) !== "";
+  const missing = fitting ? missingFor(fitting, fields) : [];
   return (
     <section className={styles.fit} aria-label="Fit from a curl">
       <h2>Fit from a curl</h2>
@@ -196,14 +191,18 @@ export function FitSheet({ onWire }: { onWire: (provider: WireProvider) => Promi
             />
             <Input
               aria-label="Context window in tokens"
+              placeholder="8,192, a guess"
               inputMode="numeric"
               addonAfter="tokens"
               value={fields.window}
               onChange={(event) => set({ window: event.target.value })}
             />
-            <Button htmlType="submit" type="primary" disabled={!isReady}>
+            <Button htmlType="submit" type="primary" disabled={missing.length > 0} aria-describedby="wire-waits">
               Wire it
             </Button>
+            <span id="wire-waits" className={styles.quiet} role="status">
+              {missing.length > 0 && `waits for ${missing.join(", ")}`}
+            </span>
           </form>
         </>
       )}
@@ -231,6 +230,16 @@ export function FitSheet({ onWire }: { onWire: (provider: WireProvider) => Promi
       </p>
     </section>
   );
+}
+
+/** What is still to be said before a provider can be wired. */
+function missingFor({ questions, provider }: Fitting, fields: typeof emptyFields): string[] {
+  return [
+    questions.length > 0 && (questions.length === 1 ? "an answer to the question" : "answers to the questions"),
+    fields.name.trim() === "" && "a name",
+    (fields.address || provider.address) === "" && "an address",
+    (fields.model || provider.model) === "" && "the name of a model",
+  ].filter((each) => each !== false);
 }
 
 function fittedOf({ request, answer, failure }: typeof emptyFields, answers: Record<string, string>): Fitted {

@@ -1,5 +1,11 @@
 "use client";
 
+import {
+  autocompletion,
+  type CompletionContext,
+  type CompletionResult,
+  completionKeymap,
+} from "@codemirror/autocomplete";
 import { defaultKeymap, history, historyKeymap } from "@codemirror/commands";
 import { json, jsonParseLinter } from "@codemirror/lang-json";
 import { bracketMatching, foldGutter, HighlightStyle, indentOnInput, syntaxHighlighting } from "@codemirror/language";
@@ -9,6 +15,9 @@ import { drawSelection, EditorView, highlightActiveLine, keymap, lineNumbers } f
 import { tags } from "@lezer/highlight";
 import { findNodeAtLocation, parseTree } from "jsonc-parser";
 import { useEffect, useRef } from "react";
+import { z } from "zod";
+import { completionsAt, type SchemaNode } from "@/core/wire/completions";
+import { profileSchema } from "@/core/wire/profile-schema";
 import { useTheme } from "../frame/Providers";
 import styles from "./ProfileEditor.module.css";
 import { readProfileText } from "./profile-text";
@@ -40,7 +49,8 @@ export default function ProfileEditor({ text, onChange }: { text: string; onChan
           linter(jsonParseLinter()),
           linter(profileLinter, { delay: 200 }),
           lintGutter(),
-          keymap.of([...defaultKeymap, ...historyKeymap, ...lintKeymap]),
+          autocompletion({ override: [complete], icons: false }),
+          keymap.of([...completionKeymap, ...defaultKeymap, ...historyKeymap, ...lintKeymap]),
           EditorView.lineWrapping,
           EditorView.contentAttributes.of({ "aria-label": "Wire profile as JSON", tabindex: "0" }),
           EditorView.updateListener.of((update) => {
@@ -53,6 +63,21 @@ export default function ProfileEditor({ text, onChange }: { text: string; onChan
     return () => view.destroy();
   }, [nonce]);
   return <div ref={home} className={styles.editor} />;
+}
+
+const schema = z.toJSONSchema(profileSchema, { io: "input", unrepresentable: "any" }) as SchemaNode;
+
+/** What can stand where the cursor is, by the schema of profiles. */
+function complete({ state, pos, explicit }: CompletionContext): CompletionResult | null {
+  const text = state.doc.toString();
+  const before = text[pos - 1] ?? "";
+  if (!explicit && !/["\w.-]/.test(before)) return null;
+  const found = completionsAt(schema, text, pos);
+  if (!found) return null;
+  // what was begun is replaced whole, with the quote that closes it
+  const rest = /^[\w.-]*"?/.exec(text.slice(pos))?.[0].length ?? 0;
+  const options = found.options.map((option) => ({ label: option.text, detail: option.says }));
+  return { from: found.from, to: pos + rest, options };
 }
 
 function profileLinter(view: EditorView): Diagnostic[] {
@@ -91,5 +116,7 @@ const look = EditorView.theme({
     backgroundColor: "var(--rule)",
   },
   ".cm-tooltip": { backgroundColor: "var(--sheet)", color: "var(--ink)", border: "1px solid var(--ink)" },
+  ".cm-tooltip-autocomplete > ul > li[aria-selected]": { backgroundColor: "var(--wing)", color: "var(--sheet)" },
+  ".cm-completionDetail": { color: "inherit", fontStyle: "normal" },
   ".cm-diagnostic-error": { borderLeft: "4px solid var(--bad)" },
 });

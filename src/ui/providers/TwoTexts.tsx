@@ -1,6 +1,7 @@
 import { useQuery } from "@tanstack/react-query";
 import { Input } from "antd";
 import dynamic from "next/dynamic";
+import Link from "next/link";
 import { type ReactNode, useMemo, useState } from "react";
 import type { ChangeProvider, Provider } from "@/contract/providers";
 import { providers } from "@/contract/providers";
@@ -64,6 +65,9 @@ export function TwoTexts({
         <Heading title="What it gets" note={`profile: ${profile?.source.shape ?? provider.shape}`}>
           {showsEditor ? (
             <>
+              <Link href="/docs/wire-profiles" target="_blank">
+                the language
+              </Link>
               <button
                 type="button"
                 className="link"

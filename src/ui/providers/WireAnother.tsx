@@ -40,6 +40,7 @@ export function WireAnother({ isFirst, onWired }: { isFirst: boolean; onWired: (
           <span>
             <b>{offer.name}</b>, a stand-in, runs on this machine at <code>{offer.address}</code>, with{" "}
             {offer.models.map(({ name }) => name).join(" and ")}.
+            {offer.credential.kind === "none" ? " It takes no key." : " A sample key comes along where none is set."}
           </span>
           <Button
             type={isFirst && offer === offers.data.offers[0] ? "primary" : "default"}

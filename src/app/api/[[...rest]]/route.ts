@@ -53,7 +53,7 @@ import { forgetVisitor, openVisitor } from "@/server/http/visitors";
 import { beginImport, storeImport, takePart } from "@/server/jobs/import-job";
 import { beginSayingAgain, estimateSayingAgain } from "@/server/jobs/say-again";
 import { probe } from "@/server/providers/probe";
-import { faultOf, offeredProviders, setFault, standingOf, switchOn } from "@/server/providers/standing";
+import { faultOf, offeredProviders, samplesOf, setFault, standingOf, switchOn } from "@/server/providers/standing";
 import { lastAnswer, pastedCall, tryCall } from "@/server/providers/trial";
 import { changeProvider, copyProvider, deleteProvider, providerAt, wireProvider } from "@/server/providers/wiring";
 import { refuse } from "@/server/refusal";
@@ -191,7 +191,7 @@ export const { GET, HEAD, POST, PUT, PATCH, DELETE, OPTIONS } = serve(boot, call
   },
   providers: {
     list: (home) => ({ providers: home.providers.all().map((provider) => providerAnswer(home, provider)) }),
-    wire: (home, { body }) => providerAnswer(home, wireProvider(home, body)),
+    wire: async (home, { body }) => providerAnswer(home, wireProvider(home, body, await samplesOf(body))),
     offers: async (home) => ({ offers: await offeredProviders(home) }),
     change: (home, { id, body }) => providerAnswer(home, changeProvider(home, id, body)),
     delete: (home, { id }) => deleteProvider(home, id),
