@@ -166,6 +166,29 @@ test("several are chosen by key, deleted and brought back; a reply that arrives 
   await expect(page.getByText("4 conversations chosen")).toBeVisible();
 });
 
+test("what was deleted is found after a reload too, and brought back for a day", async ({ page, world }) => {
+  const slug = await world.makeApp("Regretted");
+  for (const text of ["Kept", "Deleted by mistake"]) await say(world, slug, text);
+  await openHistory(page, world, slug);
+  const rows = rowsOf(page);
+  await rows.nth(0).getByRole("checkbox").check();
+  await page.getByRole("button", { name: "delete", exact: true }).click();
+  await expect(rows).toHaveText([/Kept/]);
+  await page.reload();
+  await expect(rows).toHaveText([/Kept/]);
+  await page.getByRole("combobox", { name: "Which" }).click();
+  await page.getByTitle("deleted conversations", { exact: true }).click();
+  await expect(rows).toHaveText([/Deleted by mistake/]);
+  await rows
+    .nth(0)
+    .getByRole("button", { name: /Deleted by mistake/ })
+    .click();
+  await rows.nth(0).getByRole("button", { name: "bring it back" }).click();
+  await expect(page.getByText("Nothing is found.")).toBeVisible();
+  await page.getByRole("button", { name: "show all" }).click();
+  await expect(rows).toHaveText([/Deleted by mistake/, /Kept/]);
+});
+
 test("older conversations come as one scrolls", async ({ page, world }) => {
   const slug = await world.makeApp("Scrolled");
   for (let each = 1; each <= 47; each++) await say(world, slug, `Number ${each}`);

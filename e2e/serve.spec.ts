@@ -85,19 +85,51 @@ test.describe("who may call", () => {
     await serve.open();
     await serve.choose("Who may call", "callers with a token only");
     await expect.poll(async () => (await serve.served()).access.callers).toBe("token");
-    await page.getByRole("button", { name: "0 tokens" }).click();
+    await page.getByRole("button", { name: "0 access tokens" }).click();
     await page.getByRole("textbox", { name: "Name of the token" }).fill("Timetable board");
     await page.getByRole("button", { name: "make it" }).click();
     const token = (await page.getByText(/^finch_server_/).textContent()) ?? "";
     expect((await serve.say({ message: "Hello" }, { authorization: `Bearer ${token}` })).status).toBe(200);
     await page.getByRole("button", { name: "I have it" }).click();
     await page.reload();
-    await page.getByRole("button", { name: "1 token" }).click();
+    await page.getByRole("button", { name: "1 access token" }).click();
     await expect(page.getByText(token)).toHaveCount(0);
     await expect(page.getByText(/last used/)).toBeVisible();
     await page.getByRole("button", { name: "Revoke Timetable board" }).click();
     await expect(page.getByText("There is no token yet.")).toBeVisible();
     expect((await serve.say({ message: "Hello" }, { authorization: `Bearer ${token}` })).status).toBe(401);
+  });
+
+  test("is limited once a limit is kept, and not at each key; that there is none is chosen", async ({
+    page,
+    world,
+  }) => {
+    const slug = await world.makeApp("Limited");
+    const serve = serveOf(page, world, slug);
+    await serve.open();
+    await page.getByRole("button", { name: "limits, and what callers may choose" }).click();
+    const day = page.getByRole("spinbutton", { name: "What the calls of a day may cost" });
+    const limit = async () => ((await serve.served()).access.limits as { day: number | null }).day;
+    const puts: string[] = [];
+    page.on("request", (request) => {
+      if (request.method() === "PUT" && request.url().endsWith("/access")) puts.push(request.postData() ?? "");
+    });
+    await day.click();
+    await page.keyboard.type("0.05");
+    await expect(day).toHaveValue("0.05");
+    expect([puts.length, await limit()]).toEqual([0, null]);
+    await page.keyboard.press("Enter");
+    await expect.poll(limit).toBe(0.05);
+    await expect(day).toBeFocused();
+    await day.fill("");
+    await page.keyboard.press("Tab");
+    await expect(day).toHaveValue("0.05");
+    await day.fill("7");
+    await page.keyboard.press("Escape");
+    await expect(day).toHaveValue("0.05");
+    expect([puts.length, await limit()]).toEqual([1, 0.05]);
+    await page.getByRole("button", { name: "no limit: What the calls of a day may cost" }).click();
+    await expect.poll(limit).toBeNull();
   });
 
   test("puts a draft on trial, and then live", async ({ page, world }) => {
@@ -182,7 +214,7 @@ test.describe("the calls", () => {
       await serve.open();
       await expect(serve.calls).toHaveCount(2);
       expect(await page.evaluate(() => document.documentElement.scrollWidth)).toBeLessThanOrEqual(1024);
-      for (const name of ["0 tokens", "no other origin", "limits, and what"])
+      for (const name of ["0 access tokens", "no other origin", "limits, and what"])
         await page.getByRole("button", { name }).click();
       const { violations } = await new AxeBuilder({ page }).exclude("iframe").analyze();
       expect(violations.map(({ id, nodes }) => [id, nodes[0]?.html])).toEqual([]);

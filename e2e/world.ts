@@ -1,6 +1,6 @@
 import { type ChildProcess, spawn } from "node:child_process";
 import { once } from "node:events";
-import { mkdtempSync, readFileSync, rmSync } from "node:fs";
+import { mkdtempSync, readdirSync, readFileSync, rmSync, statSync } from "node:fs";
 import { tmpdir } from "node:os";
 import { join } from "node:path";
 import { parseEnv } from "node:util";
@@ -32,20 +32,23 @@ export interface NotedCall {
 
 /** The built application and the real stand-in, in processes and a data folder of their own. */
 export class World {
-  readonly folder = mkdtempSync(join(tmpdir(), "finch-"));
   readonly address: string;
   readonly standIn: string;
   private web: ChildProcess | undefined;
   private reeds: ChildProcess | undefined;
 
-  private constructor(private readonly port: number) {
+  private constructor(
+    private readonly port: number,
+    /** The data folder. */
+    readonly folder: string,
+  ) {
     this.address = `http://127.0.0.1:${port}`;
     this.standIn = `http://127.0.0.1:${port + 1}`;
   }
 
   /** A world on free ports: the application on the first, the stand-ins on those after it. */
-  static async make(): Promise<World> {
-    return new World(await freePorts(2 + standIns.length));
+  static async make(folder = mkdtempSync(join(tmpdir(), "finch-"))): Promise<World> {
+    return new World(await freePorts(2 + standIns.length), folder);
   }
 
   /** Where pages and apps are, when they have a port of their own. */
@@ -100,7 +103,9 @@ export class World {
 
   async stop(): Promise<void> {
     await Promise.all([end(this.web, "SIGKILL"), end(this.reeds, "SIGTERM")]);
-    rmSync(this.folder, { recursive: true, force: true });
+    for (const name of readdirSync(this.folder)) rmSync(join(this.folder, name), { recursive: true, force: true });
+    // one that is a disk of its own is taken away by who mounted it
+    if (statSync(this.folder).dev === statSync(tmpdir()).dev) rmSync(this.folder, { recursive: true, force: true });
   }
 
   /** Where a stand-in listens. */
