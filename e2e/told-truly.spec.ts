@@ -1,6 +1,7 @@
-import { type ClientRequest, createServer, get, type IncomingMessage } from "node:http";
+import { createServer } from "node:http";
 import type { AddressInfo } from "node:net";
 import { buildOf, expect, test, type World } from "./fixtures";
+import { StalledTab, speak } from "./stalled-tab";
 
 const story = "Tell me a long story about the ferry";
 
@@ -193,46 +194,18 @@ test("a long prompt pasted over a long one is told as changed throughout, and ev
 test("a tab that stalls past what is kept is told so, and misses nothing without a word", async ({ world }) => {
   test.setTimeout(180_000);
   const slug = await world.makeApp("Stalled", { settings: { maxOutput: 3_000 } });
-  const { response, request } = await new Promise<{
-    response: IncomingMessage;
-    request: ClientRequest;
-  }>((resolve, reject) => {
-    const request = get(`${world.address}/api/bench/stream`, (response) => resolve({ response, request }));
-    request.on("error", reject);
-  });
-  let text = "";
-  response.on("data", (part) => {
-    text += part;
-  });
-  const places = () =>
-    [...text.matchAll(/^id: (\d+)\n(event: behind)?/gm)].map(([, at, behind]) => ({
-      at: Number(at),
-      isBehind: behind !== undefined,
-    }));
-  const speak = (count: number) =>
-    Promise.all(
-      Array.from({ length: count }, () =>
-        fetch(`${world.address}/api/apps/${slug}/replies`, {
-          method: "POST",
-          body: JSON.stringify({ message: "Write a very long story of a crossing, as long as you can" }),
-        }).then((answer) => answer.text()),
-      ),
-    );
-  await speak(1);
-  await expect.poll(() => places().length).toBeGreaterThan(0);
-  response.pause();
+  const tab = await StalledTab.open(world);
+  await speak(world, slug, 1);
+  await expect.poll(() => tab.heard.length).toBeGreaterThan(0);
+  tab.stall();
   await world.pace(1_500);
-  for (let round = 0; round < 8; round += 1) await speak(40);
-  response.resume();
+  for (let round = 0; round < 8; round += 1) await speak(world, slug, 40);
+  tab.goOn();
   await world.pace("instant");
-  const marked = places().length;
-  await expect.poll(() => places().some(({ isBehind }) => isBehind), { timeout: 60_000 }).toBe(true);
-  await speak(1);
-  await expect.poll(() => places().length).toBeGreaterThan(marked + 3);
-  let last = places()[0]?.at ?? 0;
-  for (const { at, isBehind } of places().slice(1)) {
-    if (!isBehind) expect(at).toBe(last + 1);
-    last = at;
-  }
-  request.destroy();
+  await expect.poll(() => tab.heard.some(({ isBehind }) => isBehind), { timeout: 60_000 }).toBe(true);
+  const before = tab.heard.length;
+  await speak(world, slug, 1);
+  await expect.poll(() => tab.heard.length).toBeGreaterThan(before + 2);
+  expect(tab.holes).toEqual([]);
+  tab.close();
 });

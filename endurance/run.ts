@@ -1,9 +1,10 @@
 /**
  * `npm run endurance`: kills, races and poisoned answers on the built application and the real stand-ins,
- * in less than five minutes, each part with a server and a data folder of its own. It prints what was
+ * in less than six minutes, each part with a server and a data folder of its own. It prints what was
  * lost, and ends with 1 where something was.
  */
 import { World } from "../e2e/world";
+import { fullDisk, killsAtTheEnd, othersKeys, stalledTab } from "./ends";
 import { kills } from "./kills";
 import { runPoisons } from "./poison";
 import { runRaces } from "./races";
@@ -11,6 +12,8 @@ import { Tally } from "./tally";
 
 /** Kills in each of two worlds. */
 const rounds = 30;
+/** Kills as an import comes to its end. */
+const ends = 8;
 
 type Part = [name: string, run: (world: World, tally: Tally) => Promise<void>];
 
@@ -20,6 +23,10 @@ const worlds: Part[][] = [
   [
     ["Poisoned answers of a provider", runPoisons],
     ["Races of two calls", runRaces],
+    ["Strangers with another's key", othersKeys],
+    ["A tab that stalls", stalledTab],
+    ["A full disk", fullDisk],
+    [`${ends} kills at an end`, (world, tally) => killsAtTheEnd(world, tally, ends)],
   ],
 ];
 
