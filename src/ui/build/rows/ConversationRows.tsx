@@ -8,7 +8,7 @@ import { isUnderWay } from "@/core/reply/reply";
 import { Fallible } from "../../shared/Fallible";
 import { wordsFor } from "../../shared/reasons";
 import { FoldedRow } from "./FoldedRow";
-import { stretchesOf } from "./folding";
+import { isLeftOut, stretchesOf } from "./folding";
 import { ReplyRow, VisitorRow } from "./MessageRows";
 import type { Bracket } from "./Row";
 import styles from "./Row.module.css";
@@ -136,7 +136,7 @@ function MessageRow({
   isUnanswered: boolean;
 }) {
   const bracket = { carried, first: isFirst, last: isLastCarried, newest: isNewest };
-  const why = isNewest && reason.kind !== "unanswered" ? "sent; the next message goes without it" : wordsFor(reason);
+  const why = isNewest && isLeftOut(reason) ? "sent; the next message goes without it" : wordsFor(reason);
   const isBeside = beside === message.id;
   return (
     <>

@@ -1,4 +1,5 @@
 import type { Reached } from "@/core/context/judged";
+import type { Reason } from "@/core/context/reason";
 
 /** A stretch of rows, from one place up to another, which is not in it. */
 export interface Stretch {
@@ -9,7 +10,20 @@ export interface Stretch {
 
 /** Rows that are left out for the same reason are folded from so many on. */
 const leastFolded = 4;
-const foldable = new Set(["older", "parted", "over-budget", "over-window", "summarised", "forgotten", "apart"]);
+const leftOut = new Set<Reason["kind"]>([
+  "older",
+  "parted",
+  "over-budget",
+  "over-window",
+  "summarised",
+  "forgotten",
+  "apart",
+]);
+
+/** Whether a turn is left out by the memory, and not for what it is or where it stands. */
+export function isLeftOut({ kind }: Reason): boolean {
+  return leftOut.has(kind);
+}
 
 /**
  * The rows in stretches: those that are left out together are folded, unless one of them is open. The newest turn never
@@ -32,5 +46,5 @@ export function stretchesOf(rows: readonly Reached[], open: ReadonlySet<string>)
 }
 
 function reasonOf(row: Reached | undefined): string | undefined {
-  return row && !row.carried && foldable.has(row.reason.kind) ? row.reason.kind : undefined;
+  return row && !row.carried && isLeftOut(row.reason) ? row.reason.kind : undefined;
 }
