@@ -110,4 +110,38 @@ describe("a call that fails before any text", () => {
       ["large", 900],
     ]);
   });
+
+  it("is paid for at the price of who answered, also where another provider has a model of that name", async () => {
+    const { providers, apps } = on.home;
+    const other = providers.add({ ...(providers.byId(on.provider) as never as object), name: "Other" } as never, 2);
+    // only what comes in has a price there, and only what goes out here
+    providers.putModels(other, [{ name: "m", window: 500, price: { input: 1_000_000, output: 0, currency: "EUR" } }]);
+    providers.putModels(on.provider, [
+      { name: "m", window: 500, price: { input: 0, output: 1_000_000, currency: "EUR" } },
+    ]);
+    let calls = 0;
+    on.respond = (response) => {
+      calls += 1;
+      if (calls === 1) return response.writeHead(500).end("{}");
+      response.writeHead(200, { "content-type": "text/event-stream" });
+      for (const [index, content] of ["Aye.", "Aye, at 9:40, from Mill Quay."].entries())
+        for (const choice of [
+          { index, delta: { content } },
+          { index, delta: {}, finish_reason: "stop" },
+        ])
+          response.write(`data: ${JSON.stringify({ choices: [choice] })}\n\n`);
+      response.end('data: {"choices":[],"usage":{"prompt_tokens":30,"completion_tokens":20}}\n\ndata: [DONE]\n\n');
+    };
+    apps.setDraft(on.app, on.content({ fallbacks: [{ provider: "other", model: "m" }] }));
+    const first = ask(on.home, on.app, bench, { message: "Hello" });
+    await on.home.hub.ended(first.reply);
+    calls = 0;
+    const { reply, further } = ask(on.home, on.app, bench, { again: first.message, count: 2 });
+    await Promise.all([reply, ...further].map((each) => on.home.hub.ended(each)));
+    const prices = [reply, ...further].map((each) => {
+      const made = on.home.messages.message(each);
+      return made?.role === "app" ? made.facts.usage?.price : undefined;
+    });
+    expect(prices).toEqual([15, 15]);
+  });
 });
