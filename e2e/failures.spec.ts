@@ -7,7 +7,7 @@ const failures: [name: string, plan: object, kind: RegExp, advice: RegExp, stati
     "a wrong key",
     { fault: "status", status: 401, calls: 1 },
     /did not accept the key.*401/,
-    /environment variable/,
+    /Check the value of REEDBED_KEY/,
     "Model",
   ],
   [
@@ -132,7 +132,7 @@ test("a stand-in that is off, a key that is not set, and a server that is away e
 
     await world.killWeb();
     await build.say("Are you there?");
-    await expect(page.getByRole("main").getByRole("alert").last()).toContainText("Unruly Finch itself does not answer");
+    await expect(page.getByRole("main").getByRole("alert").last()).toContainText("Unruly Finch does not answer");
     await expect(build.message).toHaveValue("Are you there?");
 
     await world.startWeb({ REEDBED_KEY: "" });

@@ -33,12 +33,18 @@ export function fileOf(conversations: number, size = 20): string {
     .join("\n");
 }
 
+/** Bytes of a file that are sent at once. */
+const partSize = 4_000_000;
+
 /** Sends a file, which is then checked; gives the job. @param size that is said of it */
 export async function sent(world: World, slug: string, file: string, size = file.length): Promise<string> {
   const about = { name: "a.jsonl", as: "jsonl", bytes: size };
   const { id } = await world.bench<{ id: string }>("POST", `apps/${slug}/imports`, about);
-  const part = await fetch(`${world.address}/api/bench/jobs/${id}/parts?from=0`, { method: "PUT", body: file });
-  if (!part.ok) throw new Error(await part.text());
+  for (let from = 0; from < file.length; from += partSize) {
+    const body = file.slice(from, from + partSize);
+    const part = await fetch(`${world.address}/api/bench/jobs/${id}/parts?from=${from}`, { method: "PUT", body });
+    if (!part.ok) throw new Error(await part.text());
+  }
   return id;
 }
 

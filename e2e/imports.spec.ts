@@ -8,8 +8,8 @@ import { healthOf, SmallDisk } from "./small-disk";
 const stateOf = async (world: World, id: string) => (await jobOf(world, id)).state;
 
 async function seen(world: World, slug: string): Promise<number> {
-  const { found } = await world.bench<{ found: { of: number } }>("GET", `apps/${slug}/conversations`);
-  return found.of;
+  const { conversations } = await world.bench<{ conversations: number }>("GET", `apps/${slug}/history-count`);
+  return conversations;
 }
 
 test("an import that was stored is stored, whenever the process is killed, and nothing takes it away", async () => {

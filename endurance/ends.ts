@@ -1,8 +1,8 @@
 import { countOfImport, fileOf, jobOf, sent, settled } from "../e2e/import-file";
 import { healthOf, SmallDisk } from "../e2e/small-disk";
-import { StalledTab, speak } from "../e2e/stalled-tab";
 import { World } from "../e2e/world";
 import { Caller } from "./caller";
+import { StalledTab, speak } from "./stalled-tab";
 
 import type { Tally } from "./tally";
 
@@ -76,7 +76,8 @@ export async function stalledTab(world: World, tally: Tally): Promise<void> {
   await speak(world, slug, 1);
   tab.stall();
   await world.pace(1_500);
-  for (let round = 0; round < 8; round += 1) await speak(world, slug, 40);
+  // more than a connection holds by itself, by more events than are kept
+  for (let round = 0; round < 9; round += 1) await speak(world, slug, 80);
   tab.goOn();
   await world.pace("instant");
   for (let tries = 0; !tab.heard.some(({ isBehind }) => isBehind) && tries < 600; tries += 1)

@@ -201,7 +201,8 @@ async function bytesOf(request: Request): Promise<Buffer> {
   let size = 0;
   for await (const chunk of (request.body ?? []) as AsyncIterable<Uint8Array>) {
     size += chunk.length;
-    if (size > largestPart) refuse("too-large", `A part has up to ${largestPart} bytes.`);
+    if (size > largestPart)
+      refuse("too-large", `A part has up to ${largestPart} bytes.`, { advice: "Send the file in parts." });
     chunks.push(chunk);
   }
   return Buffer.concat(chunks);

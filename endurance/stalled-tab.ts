@@ -1,5 +1,5 @@
 import { type ClientRequest, get, type IncomingMessage } from "node:http";
-import type { World } from "./world";
+import type { World } from "../e2e/world";
 
 /** A tab's stream of the bench that can stop reading for a while. */
 export class StalledTab {
