@@ -5,3 +5,31 @@ export interface Row {
   bar: number;
   isMost: boolean;
 }
+
+/** A row that was measured several times: its ratio is the median of all, which lie between the two ends. */
+export interface MeasuredRow extends Row {
+  lowest: number;
+  highest: number;
+}
+
+/** The rows of several passes, which measured the same in the same order, as one. */
+export function medianOf(passes: Row[][]): MeasuredRow[] {
+  return (passes[0] ?? []).map((row, place) => {
+    const ratios = passes.map((rows) => rows[place]?.ratio ?? Number.NaN).sort((a, b) => a - b);
+    const [lowest = Number.NaN] = ratios;
+    return { ...row, ratio: ratios[ratios.length >> 1] ?? lowest, lowest, highest: ratios.at(-1) ?? lowest };
+  });
+}
+
+export function isMet({ ratio, bar, isMost }: Row): boolean {
+  return isMost ? ratio <= bar : ratio >= bar;
+}
+
+/** The rows as a table of Markdown. */
+export function tableOf(rows: MeasuredRow[]): string {
+  const lines = rows.map(
+    (row) =>
+      `| ${row.what} | ${row.ratio.toFixed(2)} | ${row.lowest.toFixed(2)} to ${row.highest.toFixed(2)} | ${row.isMost ? "≤" : "≥"} ${row.bar} | ${isMet(row) ? "met" : "missed"} |`,
+  );
+  return ["| what | median | measured | bar | |", "|---|---|---|---|---|", ...lines].join("\n");
+}

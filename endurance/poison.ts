@@ -43,7 +43,7 @@ const poisons: [name: string, poison: Poison, kinds: string[]][] = [
   [
     "an error in mid-stream nested 100,000 deep",
     whole(delta("Half"), raw(`{"error":{"message":${deep(100_000)}}}`)),
-    ["overloaded", "bad-reply"],
+    ["reported", "bad-reply"],
   ],
   [
     "an error of a megabyte",

@@ -1,38 +1,32 @@
 import { type ClientRequest, get, type IncomingMessage } from "node:http";
 import type { World } from "../e2e/world";
 
-/** A tab's stream of the bench that can stop reading for a while. */
+/** A tab's stream of the bench that can stop reading for a while; where it is broken off, it comes back by the last position it had. */
 export class StalledTab {
   private text = "";
+  private request: ClientRequest | undefined;
+  private response: IncomingMessage | undefined;
+  private isClosed = false;
 
-  private constructor(
-    private readonly request: ClientRequest,
-    private readonly response: IncomingMessage,
-  ) {
-    response.on("data", (part) => {
-      this.text += part;
-    });
-  }
+  private constructor(private readonly address: string) {}
 
-  static open(world: World): Promise<StalledTab> {
-    return new Promise((resolve, reject) => {
-      const request = get(`${world.address}/api/bench/stream`, (response) =>
-        resolve(new StalledTab(request, response)),
-      );
-      request.on("error", reject);
-    });
+  static async open(world: World): Promise<StalledTab> {
+    const tab = new StalledTab(`${world.address}/api/bench/stream`);
+    await tab.connect();
+    return tab;
   }
 
   stall(): void {
-    this.response.pause();
+    this.response?.pause();
   }
 
   goOn(): void {
-    this.response.resume();
+    this.response?.resume();
   }
 
   close(): void {
-    this.request.destroy();
+    this.isClosed = true;
+    this.request?.destroy();
   }
 
   /** The positions of all that was heard, and whether that was said to be behind something that was missed. */
@@ -47,6 +41,29 @@ export class StalledTab {
     return heard
       .slice(1)
       .flatMap(({ at, isBehind }, before) => (isBehind || at === (heard[before]?.at ?? 0) + 1 ? [] : [at]));
+  }
+
+  private connect(): Promise<void> {
+    const last = this.heard.at(-1);
+    return new Promise((resolve, reject) => {
+      this.request = get(this.address, { headers: last && { "last-event-id": String(last.at) } }, (response) => {
+        this.response = response;
+        response.on("data", (part) => {
+          this.text += part;
+        });
+        response.on("error", () => {});
+        response.on("close", () => this.comeBack());
+        resolve();
+      });
+      this.request.on("error", reject);
+    });
+  }
+
+  private comeBack(): void {
+    if (this.isClosed) return;
+    // what came of an event that was cut off does not count
+    this.text = this.text.slice(0, this.text.lastIndexOf("\n\n") + 2);
+    void this.connect();
   }
 }
 
