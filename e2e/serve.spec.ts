@@ -128,8 +128,11 @@ test.describe("who may call", () => {
     await page.keyboard.press("Escape");
     await expect(day).toHaveValue("0.05");
     expect([puts.length, await limit()]).toEqual([1, 0.05]);
-    await page.getByRole("button", { name: "no limit: What the calls of a day may cost" }).click();
+    const none = page.getByRole("button", { name: "no limit: What the calls of a day may cost" });
+    await none.click();
     await expect.poll(limit).toBeNull();
+    await expect(day).toBeFocused();
+    await expect(none).toHaveCount(0);
   });
 
   test("puts a draft on trial, and then live", async ({ page, world }) => {

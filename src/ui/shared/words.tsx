@@ -1,5 +1,5 @@
 import { Input, InputNumber, Select } from "antd";
-import { type CSSProperties, useRef, useState } from "react";
+import { type ComponentRef, type CSSProperties, useRef, useState } from "react";
 import styles from "./words.module.css";
 
 /** As wide as its text, where the browser can't see to that by itself. */
@@ -87,9 +87,11 @@ export function KeptNumberWord({
     if (next === null) type(holds);
     else if (next !== holds) onKeep(next);
   };
+  const field = useRef<ComponentRef<typeof InputNumber>>(null);
   return (
-    <>
+    <span className={styles.kept}>
       <InputNumber<number>
+        ref={field}
         className={styles.word}
         style={inLine(typed === null ? (none?.said ?? "") : String(typed))}
         aria-label={label}
@@ -100,6 +102,9 @@ export function KeptNumberWord({
         min={min}
         max={max}
         step={step}
+        onFocus={() => {
+          newest.current = typed;
+        }}
         onChange={type}
         onBlur={keep}
         onPressEnter={keep}
@@ -112,19 +117,24 @@ export function KeptNumberWord({
       {none && value !== undefined && (
         <small>
           {" "}
-          (
+          or{" "}
           <button
             type="button"
             className="link"
             aria-label={`${none.choose}: ${label}`}
-            onClick={() => onKeep(undefined)}
+            // it stands there while the field has the focus
+            onMouseDown={(event) => event.preventDefault()}
+            onClick={() => {
+              field.current?.focus();
+              type(null);
+              onKeep(undefined);
+            }}
           >
             {none.choose}
           </button>
-          )
         </small>
       )}
-    </>
+    </span>
   );
 }
 
