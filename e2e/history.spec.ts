@@ -285,14 +285,16 @@ test("a file is checked before anything is stored: a bad line is named, a good f
   await sheet.getByRole("button", { name: "Import 2 conversations" }).click();
   await expect(sheet).toContainText("All of it is here: 2 conversations.");
   await expect(rowsOf(page)).toHaveCount(3);
-  // what was exported comes back from an app that is empty
+  // what was exported comes back from an app that is empty, where it is imported
   const empty = await world.makeApp("Empty");
   await openHistory(page, world, empty);
   await page.getByRole("button", { name: "import a file" }).click();
   await give(file);
   await sheet.getByRole("button", { name: "Import 1 conversation", exact: true }).click();
   await expect(sheet).toContainText("All of it is here");
-  expect(await (await fetch(`${world.address}/api/bench/apps/${empty}/export?as=jsonl`)).text()).toBe(file);
+  expect(await (await fetch(`${world.address}/api/bench/apps/${empty}/export?as=jsonl`)).text()).toBe(
+    file.replace('"origin":"http"', '"origin":"imported"'),
+  );
   // as many as can be chosen are named in one address
   const ids = Array.from({ length: 2_000 }, (_, at) => `con_${String(at).padStart(26, "0")}`);
   const chosen = await fetch(

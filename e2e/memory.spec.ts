@@ -285,7 +285,7 @@ test("a prompt is checked where it stands, its variables are completed, and a bl
   await expect(build.reply(2, "complete")).not.toContainText("Aye.");
   expect(await system()).not.toContain("Aye");
 
-  await page.getByRole("button", { name: "nothing", exact: true }).click();
+  await page.getByRole("button", { name: "No fixed turn" }).click();
   await page.getByRole("button", { name: "add a turn" }).click();
   await page.getByRole("textbox", { name: "Opening, turn 1, visitor" }).fill("My name is Marit.");
   await page.getByRole("textbox", { name: "Opening, turn 1, Prompted" }).fill("Noted.");

@@ -8,6 +8,7 @@ import { described } from "@/contract/openapi";
 import type { ProblemKind } from "@/core/problem/problem";
 import { statusOf } from "@/core/problem/problem";
 import { eventsOf, expect, noLimits, test, World } from "./fixtures";
+import { Gears } from "./gears";
 
 interface Operation {
   operationId: string;
@@ -107,10 +108,12 @@ test("each call that is described can be made from the document alone, and answe
   expect((await call("readReply", { ...visitor, accept: "text/event-stream", "last-event-id": "9999" })).status).toBe(
     204,
   );
+  expect((await call("rateReply")).status).toBe(204);
   for (const id of ["stopReply", "listConversations", "readConversation", "readReach", "deleteConversation"])
     await call(id);
   expect((await call("openVisitor", { authorization: `Bearer ${text}` })).status).toBe(201);
-  for (const id of ["forgetVisitor", "askInCommonShape", "listModels", "describe", "health"]) await call(id);
+  for (const id of ["forgetVisitor", "askInCommonShape", "listModels", "readStyle", "describe", "health"])
+    await call(id);
   expect([...new Set(made)].sort()).toEqual(Object.keys(described).sort());
 });
 
@@ -159,6 +162,14 @@ const meets: Record<string, (scene: Scene) => Promise<Response>> = {
     await world.startStandIn();
     await world.pace("instant");
     return response;
+  },
+  reported: async ({ world, ask }) => {
+    const gears = await Gears.start();
+    try {
+      return await ask(hello, {}, await gears.makeApp(world, "Gears"));
+    } finally {
+      gears.stop();
+    }
   },
   unauthorised: faulty({ fault: "status", status: 401 }),
   "not-allowed": faulty({ fault: "status", status: 403 }),

@@ -1,6 +1,5 @@
-import { createServer } from "node:http";
-import type { AddressInfo } from "node:net";
 import { buildOf, expect, test, type World } from "./fixtures";
+import { Gears } from "./gears";
 
 const story = "Tell me a long story about the ferry";
 
@@ -140,21 +139,9 @@ test("an error in mid-stream that the profile does not name is told with its cod
   page,
   world,
 }) => {
-  const failing = createServer((_request, response) => {
-    response.writeHead(200, { "content-type": "text/event-stream" });
-    response.write('data: {"choices":[{"index":0,"delta":{"content":"The 9:40 "}}]}\n\n');
-    response.end('data: {"error":{"message":"sand in the gears","code":"E-7"}}\n\n');
-  });
-  await new Promise<void>((resolve) => failing.listen(0, "127.0.0.1", resolve));
+  const gears = await Gears.start();
   try {
-    const { id } = await world.bench<{ id: string }>("POST", "providers", {
-      name: "Gears",
-      address: `http://127.0.0.1:${(failing.address() as AddressInfo).port}`,
-      profile: "chat-completions",
-      credential: { kind: "none" },
-      models: [{ name: "gear-one", window: 8_000, price: { input: 1, output: 1, currency: "EUR" } }],
-    });
-    const slug = await world.makeApp("Unnamed", { provider: id, model: "gear-one" });
+    const slug = await gears.makeApp(world, "Unnamed");
     const build = buildOf(page, world);
     await build.open(slug);
     await build.say(story);
@@ -166,8 +153,7 @@ test("an error in mid-stream that the profile does not name is told with its cod
     await page.getByRole("link", { name: "back to Unnamed" }).click();
     await expect(build.reply(1, "failed")).toBeVisible();
   } finally {
-    failing.closeAllConnections();
-    failing.close();
+    gears.stop();
   }
 });
 

@@ -48,5 +48,6 @@ export const marks = {
     body: rating,
     answers: { 204: nothing },
     problems: ["not-found", "unknown-caller"],
+    example: { body: { rating: "good" } },
   }),
 };

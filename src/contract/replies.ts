@@ -185,6 +185,7 @@ export const failures = [
   "timed-out",
   "rate-limited",
   "overloaded",
+  "reported",
   "interrupted",
   "too-long",
 ] as const;

@@ -1,0 +1,35 @@
+import { createServer } from "node:http";
+import type { AddressInfo } from "node:net";
+import type { World } from "./world";
+
+/** A provider that breaks every reply off with an error of its own, which no profile names. */
+export class Gears {
+  private readonly server = createServer((_request, response) => {
+    response.writeHead(200, { "content-type": "text/event-stream" });
+    response.write('data: {"choices":[{"index":0,"delta":{"content":"The 9:40 "}}]}\n\n');
+    response.end('data: {"error":{"message":"sand in the gears","code":"E-7"}}\n\n');
+  });
+
+  static async start(): Promise<Gears> {
+    const gears = new Gears();
+    await new Promise<void>((resolve) => gears.server.listen(0, "127.0.0.1", resolve));
+    return gears;
+  }
+
+  /** An app that speaks through it. */
+  async makeApp(world: World, name: string): Promise<string> {
+    const { id } = await world.bench<{ id: string }>("POST", "providers", {
+      name: `Gears of ${name}`,
+      address: `http://127.0.0.1:${(this.server.address() as AddressInfo).port}`,
+      profile: "chat-completions",
+      credential: { kind: "none" },
+      models: [{ name: "gear-one", window: 8_000, price: { input: 1, output: 1, currency: "EUR" } }],
+    });
+    return world.makeApp(name, { provider: id, model: "gear-one" });
+  }
+
+  stop(): void {
+    this.server.closeAllConnections();
+    this.server.close();
+  }
+}
