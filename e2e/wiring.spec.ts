@@ -84,8 +84,14 @@ test("a command that works is fitted, with a live call and one answer to a quest
   await page.getByTitle("complete", { exact: true }).click();
   await expect(page.locator("p", { hasText: "Read as" })).toContainText("complete");
   await expect(page.getByRole("region", { name: "The request as it would be made" })).toContainText("tide-neap");
+  const wire = page.getByRole("button", { name: "Wire it" });
+  await expect(wire).toHaveAccessibleDescription("waits for a name");
   await page.getByRole("textbox", { name: "Name" }).fill("Fitted");
-  await page.getByRole("button", { name: "Wire it" }).click();
+  const window = page.getByRole("textbox", { name: "Context window in tokens" });
+  await window.fill("many");
+  await expect(wire).toHaveAccessibleDescription("waits for a window in whole tokens, or none");
+  await window.fill("");
+  await wire.click();
   await expect(page.getByRole("textbox", { name: "Address" })).toHaveValue(world.at("Tidegate"));
 
   const { providers } = await world.bench<{ providers: { id: string; name: string }[] }>("GET", "providers");

@@ -45,9 +45,9 @@ export const modelSchema = z.strictObject({
 });
 export type Model = z.infer<typeof modelSchema>;
 
-/** A model of which only its name is known: its window is a guess, and its price is not set. */
+/** A model of which only its name is known, and perhaps its window, which is a guess otherwise; its price is not set. */
 export function unknownModel(name: string, window?: number | null): Model {
-  return { name, window: window ?? guessedWindow, isWindowGuessed: !window, price: unsetPrices };
+  return { name, window: window || guessedWindow, isWindowGuessed: !window, price: unsetPrices };
 }
 
 /** Milliseconds that a provider may take: to connect, to the first event, between events, in all. */

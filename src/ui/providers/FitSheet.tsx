@@ -86,7 +86,7 @@ export function FitSheet({ onWire }: { onWire: (provider: WireProvider) => Promi
       credential:
         credential.kind === "none" ? credential : { ...credential, secret: secretOf(credential.secret, secrets) },
       extras: Object.fromEntries(extras),
-      models: [unknownModel(fields.model || provider.model, Math.floor(Number(fields.window)))],
+      models: [unknownModel(fields.model || provider.model, windowIn(fields))],
     });
     if (isWired) kept = nothing;
   };
@@ -239,7 +239,14 @@ function missingFor({ questions, provider }: Fitting, fields: typeof emptyFields
     fields.name.trim() === "" && "a name",
     (fields.address || provider.address) === "" && "an address",
     (fields.model || provider.model) === "" && "the name of a model",
+    Number.isNaN(windowIn(fields)) && "a window in whole tokens, or none",
   ].filter((each) => each !== false);
+}
+
+/** The window that was typed: null where none was, and no number where it is none that a model can have. */
+function windowIn({ window }: typeof emptyFields): number | null {
+  if (window.trim() === "") return null;
+  return /^[1-9]\d{0,8}$/.test(window.trim()) ? Number(window) : Number.NaN;
 }
 
 function fittedOf({ request, answer, failure }: typeof emptyFields, answers: Record<string, string>): Fitted {
