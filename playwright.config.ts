@@ -5,7 +5,7 @@ export default defineConfig({
   testDir: "e2e",
   outputDir: "test-results/browser",
   fullyParallel: false,
-  workers: 1,
+  workers: 2,
   forbidOnly: Boolean(process.env.CI),
   maxFailures: 10,
   timeout: 180_000,

@@ -1,4 +1,5 @@
 import { connect } from "node:net";
+import type { NumberedEvent } from "@/core/reply/events";
 import { eventsOf, expect, test, World } from "./fixtures";
 
 /** What a server answers to bytes, once it closes the connection; and the milliseconds that it took. */
@@ -14,6 +15,26 @@ function answerTo(world: World, bytes: string): Promise<{ text: string; ms: numb
     socket.on("error", reject);
     socket.on("close", () => resolve({ text, ms: performance.now() - began }));
   });
+}
+
+/** Reads a reply until its text arrives. */
+async function readUntilText(reading: AsyncGenerator<NumberedEvent>): Promise<void> {
+  for (;;) {
+    const { done, value } = await reading.next();
+    expect(done, "the reply ended without a text").toBe(false);
+    if (value.event === "text") return;
+  }
+}
+
+/** Which event is the last of those that still come, of a reply whose text arrives. */
+async function lastOf(reading: AsyncGenerator<NumberedEvent>): Promise<string> {
+  let last = "text";
+  try {
+    for await (const { event } of reading) last = event;
+  } catch {
+    // broken off, which is what is wanted
+  }
+  return last;
 }
 
 test("a proxy that is named on this machine locks nobody out, and what it passes on is told from what comes from here", async () => {
@@ -62,19 +83,9 @@ test("a token that is revoked ends what is being read under it, tickets too", as
     await fetch(endpoint, { method: "POST", headers: { ...headers, accept: "text/event-stream" }, body }),
     await fetch(events, { headers: { accept: "text/event-stream" } }),
   ];
-  const ended = streams.map(async (stream) => {
-    let [last, came] = ["", 0];
-    try {
-      for await (const { event } of eventsOf(stream)) {
-        last = event;
-        came += 1;
-        if (came === 2) await world.bench("DELETE", `apps/${slug}/tokens/${id}`).catch(() => undefined);
-      }
-    } catch {
-      // broken off, which is what is wanted
-    }
-    return last;
-  });
-  expect(await Promise.all(ended)).toEqual(["text", "text"]);
+  const readings = streams.map(eventsOf);
+  for (const reading of readings) await readUntilText(reading);
+  await world.bench("DELETE", `apps/${slug}/tokens/${id}`);
+  expect(await Promise.all(readings.map(lastOf))).toEqual(["text", "text"]);
   expect((await fetch(events, { headers: { accept: "text/event-stream" } })).status).toBe(401);
 });

@@ -1,6 +1,9 @@
 import { createServer } from "node:net";
 
-const [lowest, highest] = [20_000, 32_000];
+/** Where they are looked for: what runs beside other things of its kind looks in a stretch of its own. */
+const stretch = 3_000;
+const lowest = 20_000 + stretch * (Number(process.env.TEST_PARALLEL_INDEX ?? 0) % 4);
+const highest = lowest + stretch;
 
 /** The first of so many ports in a row that nothing listens on, so that what is started beside other things does not meet them. */
 export async function freePorts(count: number): Promise<number> {

@@ -20,6 +20,8 @@ export type WhoseLine = "shown" | "bench";
 
 interface LeavingRow {
   id: string;
+  conversation: string;
+  words: number | null;
   counts: string;
   reported: number | null;
   isHidden: number;
@@ -37,8 +39,8 @@ interface ClearRow {
 const isVisible = `is_leaving = 0 AND NOT EXISTS (
   SELECT 1 FROM messages AS whole WHERE whole.continues = messages.id AND whole.is_leaving = 0)`;
 const siblingColumns = "id, parent_id AS parent, role, name";
-/** All below a message, itself included. */
-const below = `below (id) AS (SELECT ? UNION ALL SELECT messages.id FROM messages JOIN below ON messages.parent_id = below.id)`;
+const leavingColumns = `id, conversation_id AS conversation, words_id AS words, counts, reported,
+  EXISTS (SELECT 1 FROM messages AS whole WHERE whole.continues = messages.id) AS isHidden`;
 
 /** The places where the lines of a conversation part, and where one is cleared. */
 export class BranchStore {
@@ -95,28 +97,27 @@ export class BranchStore {
         "SELECT id FROM messages WHERE conversation_id = ? AND depth = ? LIMIT 2",
       ),
       depth: database.prepare<[string]>("SELECT depth FROM messages WHERE id = ?").pluck(),
-      underWayBelow: database.prepare<[string], { id: string }>(
-        `WITH RECURSIVE ${below}
-         SELECT id FROM messages WHERE id IN (SELECT id FROM below) AND state IN ('waiting', 'arriving')`,
+      leaving: database.prepare<[string], LeavingRow>(
+        `SELECT ${leavingColumns} FROM messages WHERE id = ? AND is_leaving = 0`,
       ),
-      isBelow: database
-        .prepare<[string, string]>(`WITH RECURSIVE ${below} SELECT count(*) FROM below WHERE id = ?`)
-        .pluck(),
-      rowsBelow: database.prepare<[string], LeavingRow>(
-        `WITH RECURSIVE ${below}
-         SELECT id, counts, reported, EXISTS (SELECT 1 FROM messages AS whole WHERE whole.continues = messages.id) AS isHidden
-         FROM messages WHERE id IN (SELECT id FROM below) AND is_leaving = 0`,
+      // served by messages_by_parent
+      leavingBelow: database.prepare<[string, number], LeavingRow>(
+        `SELECT ${leavingColumns} FROM messages WHERE parent_id = ? AND is_leaving = 0 LIMIT ?`,
       ),
-      dropWords: database.prepare<[string]>(
-        `WITH RECURSIVE ${below}
-         DELETE FROM words WHERE rowid IN (SELECT words_id FROM messages WHERE id IN (SELECT id FROM below))`,
-      ),
+      // served by messages_below_stays
+      tops: database.prepare<[number], { id: string }>("SELECT id FROM messages WHERE below_stays = 1 LIMIT ?"),
       leave: database.prepare<[string]>(
-        `WITH RECURSIVE ${below} UPDATE messages SET is_leaving = 1, words_id = NULL WHERE id IN (SELECT id FROM below)`,
+        "UPDATE messages SET is_leaving = 1, below_stays = 1, words_id = NULL WHERE id IN (SELECT value FROM json_each(?))",
       ),
+      allBelowLeft: database.prepare<[string]>(
+        "UPDATE messages SET below_stays = 0 WHERE id IN (SELECT value FROM json_each(?))",
+      ),
+      // one statement for many: the index of words is written once for each
+      dropWords: database.prepare<[string]>("DELETE FROM words WHERE rowid IN (SELECT value FROM json_each(?))"),
       continued: database.prepare<[string], { id: string }>(
         `SELECT continues AS id FROM messages WHERE id = ? AND continues IS NOT NULL AND NOT EXISTS (
-           SELECT 1 FROM messages AS other WHERE other.continues = messages.continues AND other.is_leaving = 0)`,
+           SELECT 1 FROM messages AS other
+             WHERE other.continues = messages.continues AND other.is_leaving = 0 AND other.id <> messages.id)`,
       ),
       addTokens: database.prepare("UPDATE conversations SET tokens = tokens + ? WHERE id = ?"),
       // these two are served by messages_leaving
@@ -195,31 +196,44 @@ export class BranchStore {
     this.sql.name.run(name, message);
   }
 
-  /** Replies that have not ended, below a message or it itself. */
-  underWayBelow(message: string): string[] {
-    return this.sql.underWayBelow.all(message).map(({ id }) => id);
+  /** Whether the line which ends with a message goes through another, or ends with it. */
+  goesThrough(conversation: string, end: string, message: string): boolean {
+    return this.ancestorAt(conversation, end, this.depthOf(message)) === message;
   }
 
-  /** Whether a message is another, or below it. */
-  isBelow(top: string, message: string): boolean {
-    return (this.sql.isBelow.get(top, message) as number) > 0;
+  /**
+   * Takes a message out of sight for good, and with it the replies that it goes on from, which it hid and which must not
+   * come back. What stands below them can be read and gone on from no more; `leaveSome` takes it out of sight.
+   */
+  leave(message: string): void {
+    const rows: LeavingRow[] = [];
+    for (let next: string | undefined = message; next !== undefined; next = this.sql.continued.get(next)?.id)
+      rows.push(...this.sql.leaving.all(next));
+    this.takeOut(rows);
   }
 
-  /** Takes a message and all below it out of sight for good; it is deleted by and by. */
-  leave(conversation: string, message: string): void {
-    const { leave, dropWords, rowsBelow, addTokens, continued } = this.sql;
-    let next: string | undefined = message;
-    while (next !== undefined) {
-      const tokens: number = rowsBelow
-        .all(next)
-        .filter(({ isHidden }) => isHidden === 0)
-        .reduce((sum, { counts, reported }) => sum + (reported ?? rawTokens(JSON.parse(counts) as Counts)), 0);
-      addTokens.run(-tokens, conversation);
-      dropWords.run(next);
-      leave.run(next);
-      // what it went on from was hidden by it, and must not come back
-      next = continued.get(next)?.id;
+  /** Takes some of what stands below messages that left out of sight, from above down; false when there is none. */
+  leaveSome(count: number): boolean {
+    const tops = this.sql.tops.all(count).map(({ id }) => id);
+    if (tops.length === 0) return false;
+    const [rows, done]: [LeavingRow[], string[]] = [[], []];
+    for (let top = tops.pop(); top !== undefined && rows.length < count; top = tops.pop()) {
+      const some = this.sql.leavingBelow.all(top, count);
+      rows.push(...some);
+      tops.push(...some.map(({ id }) => id));
+      if (some.length < count) done.push(top);
     }
+    this.takeOut(rows);
+    this.sql.allBelowLeft.run(JSON.stringify(done));
+    return true;
+  }
+
+  /** Has messages out of sight, their words and their tokens with them, while what stands below them is still to leave. */
+  private takeOut(rows: readonly LeavingRow[]): void {
+    const { leave, dropWords, addTokens } = this.sql;
+    leave.run(JSON.stringify(rows.map(({ id }) => id)));
+    dropWords.run(JSON.stringify(rows.flatMap(({ words }) => words ?? [])));
+    for (const [conversation, tokens] of tokensOf(rows)) addTokens.run(-tokens, conversation);
   }
 
   /** Deletes some of what left, the deepest first; false when there is none. */
@@ -271,6 +285,17 @@ export class BranchStore {
     }
     return clears;
   }
+}
+
+/** The tokens that messages count for, by conversation. */
+function tokensOf(rows: readonly LeavingRow[]): Map<string, number> {
+  const tokens = new Map<string, number>();
+  for (const { conversation, isHidden, counts, reported } of rows) {
+    if (isHidden !== 0) continue;
+    const own = reported ?? rawTokens(JSON.parse(counts) as Counts);
+    tokens.set(conversation, (tokens.get(conversation) ?? 0) + own);
+  }
+  return tokens;
 }
 
 /** Whose memory is cleared as it is written in its column: nothing for that of all. */

@@ -2,6 +2,7 @@ import fc from "fast-check";
 import { afterEach, beforeEach, describe, expect, it } from "vitest";
 import type { BenchLine } from "@/contract/conversations";
 import { piecesOf, textOf } from "@/core/conversation/pieces";
+import { rawTokens } from "@/core/tokens/calibration";
 import { benchLine } from "../answers/conversations";
 import type { StoredApp } from "../apps/app-store";
 import { plainContent, plainFacts, talk } from "../test-conversation";
@@ -115,6 +116,54 @@ describe("lines that part", () => {
   });
 });
 
+describe("a long branch that is deleted", () => {
+  /** A conversation of two lines that part at its first reply, one of them long. */
+  function parting(turns: number) {
+    const id = begin();
+    const first = turnAfter(id, null, "one");
+    const other = turnAfter(id, first.reply, "zwei");
+    const [kept, ids] = [tokensOf(id), [] as string[]];
+    for (let turn = 0, after = first.reply; turn < turns; turn++) {
+      const { said, reply } = turnAfter(id, after, "and", "so");
+      ids.push(said, reply);
+      after = reply;
+    }
+    return { id, kept, top: ids[0] ?? "", middle: ids[turns] ?? "", last: ids.at(-1) ?? "", other };
+  }
+  const counted = (sql: string) => home.database.prepare(sql).pluck().get();
+  const inSight = "SELECT count(*) FROM messages WHERE is_leaving = 0";
+
+  it("can be read and gone on from no more while its messages leave, and counts for nothing once they have", async () => {
+    const { id, kept, top, middle, last, other } = parting(200);
+    const gone = deleteBranch(home, top);
+    // what is done until the first wait
+    await new Promise(setImmediate);
+    expect(counted(inSight)).toBeGreaterThan(300);
+    for (const each of [top, middle, last]) expect(home.messages.message(each)).toBeUndefined();
+    expect(() => showBranch(home, middle)).toThrow(/no message/);
+    expect(() => setClear(home, last, true)).toThrow(/no message/);
+    expect([home.messages.message(other.reply)?.id, saidIn(lineOf(id))]).toEqual([
+      other.reply,
+      ["one", "one!", "zwei", "zwei!"],
+    ]);
+    const more = turnAfter(id, other.reply, "drei");
+    await gone;
+    expect([counted(inSight), counted("SELECT count(*) FROM words"), saidIn(lineOf(id)).length]).toEqual([6, 6, 6]);
+    expect(home.messages.message(more.reply)?.role).toBe("app");
+    await home.removal.start();
+    expect([tokensOf(id), counted("SELECT count(*) FROM messages")]).toEqual([kept + 3, 6]);
+  });
+
+  it("goes on leaving after a stop of the process, before any of it is removed", async () => {
+    const { id, kept, top, other } = parting(100);
+    showBranch(home, other.said);
+    home.branches.leave(top);
+    expect([counted(inSight), tokensOf(id)]).toEqual([203, kept + 200 - 1]);
+    await home.removal.start();
+    expect([counted("SELECT count(*) FROM messages"), tokensOf(id)]).toEqual([4, kept]);
+  });
+});
+
 describe("a take by hand", () => {
   it("is one of the takes, marked as written or corrected, and shown", () => {
     const id = begin();
@@ -194,6 +243,13 @@ describe("any tree", () => {
             if (message.siblings.length > 0) expect(message.siblings.map((each) => each.id)).toContain(message.id);
           }
           expect(at(id).turns).toBe(messages.at(-1)?.turn);
+          const left = home.database
+            .prepare<[string], { words: number | null; counts: string }>(
+              "SELECT words_id AS words, counts FROM messages WHERE conversation_id = ? AND is_leaving = 0",
+            )
+            .all(id);
+          expect(left.every(({ words }) => words !== null)).toBe(true);
+          expect(tokensOf(id)).toBe(left.reduce((sum, { counts }) => sum + rawTokens(JSON.parse(counts)), 0));
         }
       }),
       { numRuns: 30 },

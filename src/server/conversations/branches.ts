@@ -3,6 +3,7 @@ import type { ReplyFacts } from "@/core/conversation/message";
 import { piecesOf } from "@/core/conversation/pieces";
 import type { Candidate } from "@/core/reply/events";
 import { isUnderWay } from "@/core/reply/reply";
+import { Slices } from "../database/slices";
 import type { Home } from "../home";
 import { refuse } from "../refusal";
 import { conversationOfApp, whoseLine } from "./access";
@@ -29,14 +30,14 @@ export function nameBranch(home: Home, id: string, name: string | null): void {
 }
 
 /**
- * Deletes a branch or a take, with all below it: what arrives in it is stopped, then it is out of sight at once. Where
- * it was shown, the one before it is, or else the one after.
+ * Deletes a branch or a take, with all below it: what arrives in it is stopped, then nobody can read it or go on from it,
+ * and by the end all of it is out of sight. Where it was shown, the one before it is, or else the one after.
  * @throws {Refusal} `conflict` where there is no other
  */
 export async function deleteBranch(home: Home, id: string): Promise<void> {
   const { branches, hub, database, removal, changes, summarising } = home;
   conversationWith(home, id);
-  for (let arriving = branches.underWayBelow(id); arriving.length > 0; arriving = branches.underWayBelow(id))
+  for (let arriving = underWayBelow(home, id); arriving.length > 0; arriving = underWayBelow(home, id))
     await Promise.all(arriving.map((reply) => hub.stop(reply)));
   await summarising.stop(conversationWith(home, id).id);
   // it may have been deleted while that was waited for
@@ -50,13 +51,31 @@ export async function deleteBranch(home: Home, id: string): Promise<void> {
         refuse("conflict", "There is no other line beside it.", { advice: "Delete the conversation instead." });
       for (const whose of ["shown", "bench"] as const) {
         const tip = whose === "shown" ? conversation.tip : conversation.benchTip;
-        if (tip !== null && branches.isBelow(id, tip)) branches.show(conversation.id, other.id, whose);
+        if (tip !== null && branches.goesThrough(conversation.id, tip, id))
+          branches.show(conversation.id, other.id, whose);
       }
-      branches.leave(conversation.id, id);
+      branches.leave(id);
     })
     .immediate();
-  void removal.start();
   changes.tell(conversation.id);
+  await leaving(home).start();
+  void removal.start();
+}
+
+/** Replies that have not ended, below a message or it itself. */
+function underWayBelow(home: Home, message: string): string[] {
+  const { id } = conversationWith(home, message);
+  return home.messages.underWayIn(id).filter((reply) => home.branches.goesThrough(id, reply, message));
+}
+
+/** Messages that leave in one transaction, which stays within some milliseconds. */
+const leavingAtOnce = 40;
+
+/** Takes what is deleted out of sight. What a stop of the process leaves of it is gone on with when it is removed. */
+function leaving({ database, storage, log, branches }: Home): Slices {
+  return new Slices(database, storage, log, "not all below a deleted message is out of sight", () =>
+    branches.leaveSome(leavingAtOnce),
+  );
 }
 
 /**

@@ -57,7 +57,7 @@ export function deleteSome({
   events,
   visitors,
 }: Pick<Home, "conversations" | "branches" | "apps" | "events" | "visitors">): boolean {
-  if (branches.deleteSome(sliceSize)) return true;
+  if (branches.leaveSome(sliceSize) || branches.deleteSome(sliceSize)) return true;
   const conversation = conversations.nextLeaving();
   if (conversation === undefined) return apps.deleteLeft();
   if (conversations.deleteDeepest(conversation, sliceSize)) return true;

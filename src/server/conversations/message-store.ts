@@ -49,6 +49,17 @@ interface StraightAbove {
 /** A message above another, in a tree that forks. */
 type ForkedRow = [role: Message["role"], pieces: string, facts: string | null, id: string, parent: string | null];
 
+/** Whether no branch of a message's conversation is about to leave; served by messages_below_stays. */
+const isNothingLeft = `NOT EXISTS (
+  SELECT 1 FROM messages AS top WHERE top.below_stays = 1 AND top.conversation_id = messages.conversation_id)`;
+/** Whether one that left stands above a message. */
+const isBelowLeaving = `EXISTS (
+  WITH RECURSIVE up (parent, is_leaving) AS (
+    SELECT messages.parent_id, 0
+    UNION ALL
+    SELECT above.parent_id, above.is_leaving FROM messages AS above JOIN up ON above.id = up.parent WHERE up.is_leaving = 0
+  ) SELECT 1 FROM up WHERE is_leaving = 1)`;
+
 /** The messages of conversations: a tree each, of which lines are read. */
 export class MessageStore {
   private readonly sql;
@@ -64,7 +75,7 @@ export class MessageStore {
       addTokens: database.prepare("UPDATE conversations SET tokens = tokens + ? WHERE id = ?"),
       show: database.prepare("UPDATE messages SET shown_child_id = ? WHERE id = ?"),
       message: database.prepare<[string], MessageRow>(
-        `SELECT ${columns} FROM messages WHERE id = ? AND is_leaving = 0`,
+        `SELECT ${columns} FROM messages WHERE id = ? AND is_leaving = 0 AND (${isNothingLeft} OR NOT ${isBelowLeaving})`,
       ),
       // one of a branch that is being deleted, too: its end is written before it goes
       anyMessage: database.prepare<[string], MessageRow & { is_leaving: number }>(
