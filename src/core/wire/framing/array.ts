@@ -5,9 +5,9 @@ const quote = 0x22;
 const backslash = 0x5c;
 const openBrace = 0x7b;
 const closeBrace = 0x7d;
-const openBracket = 0x5b;
-const closeBracket = 0x5d;
 const comma = 0x2c;
+/** What a brace has more than the bracket of its kind. */
+const braceBit = 0x20;
 
 /**
  * Reads the elements of one JSON array (RFC 8259) that grows while it is read. It only finds where
@@ -48,38 +48,58 @@ export class ArrayCutter implements Cutter {
 
   /** One look at each character: strings are only passed over, and brackets are counted. */
   private elements(text: string, from: number, frames: Frame[]): void {
-    let { depth, inString, escaped } = this;
+    let { depth } = this;
     let start = from;
-    for (let at = from; at < text.length; at++) {
+    let at = this.inString ? this.afterString(text, this.escaped ? from + 1 : from) : from;
+    for (; at < text.length; at++) {
       const code = text.charCodeAt(at);
-      if (inString) {
-        if (escaped) escaped = false;
-        else if (code === backslash) escaped = true;
-        else if (code === quote) inString = false;
-      } else if (code === quote) inString = true;
-      else if (code === openBrace || code === openBracket) depth += 1;
-      else if (code === closeBrace || code === closeBracket) {
+      if (code === quote) {
+        at = this.afterString(text, at + 1) - 1;
+        continue;
+      }
+      // one comparison for brackets and braces
+      const kind = code | braceBit;
+      if (kind === openBrace) depth += 1;
+      else if (kind === closeBrace) {
         depth -= 1;
         if (depth < 0) {
-          this.push(text.slice(start, at), frames);
+          this.pushBare(text.slice(start, at), frames);
           this.state = "after";
           return;
         }
         // an element is handed on as soon as it is whole: the comma after it may come much later
         if (depth === 0) {
-          this.push(text.slice(start, at + 1), frames);
+          frames.push(this.element(text.slice(start, at + 1)));
           start = at + 1;
         }
       } else if (code === comma && depth === 0) {
-        this.push(text.slice(start, at), frames);
+        this.pushBare(text.slice(start, at), frames);
         start = at + 1;
       }
     }
     if (start < text.length) this.parts.push(text.slice(start));
-    Object.assign(this, { depth, inString, escaped });
+    this.depth = depth;
   }
 
-  private push(rest: string, frames: Frame[]): void {
+  /** Where what follows a string begins, of which the rest begins at a place; the end of the text where it goes on. */
+  private afterString(text: string, from: number): number {
+    let at = from;
+    for (; at < text.length; at++) {
+      const code = text.charCodeAt(at);
+      if (code === backslash) at += 1;
+      else if (code === quote) {
+        this.inString = false;
+        return at + 1;
+      }
+    }
+    this.inString = true;
+    this.escaped = at > text.length;
+    return text.length;
+  }
+
+  /** What stands between commas without brackets around it: a number, a string, or nothing after an element. */
+  private pushBare(rest: string, frames: Frame[]): void {
+    if (rest === "" && this.parts.length === 0) return;
     const frame = this.element(rest);
     if (/\S/.test(frame.data)) frames.push(frame);
   }
