@@ -127,7 +127,8 @@ export class Rig {
   async makeBodies(address: string): Promise<string> {
     const model = { name: "body", window: 1_000_000_000, price: { input: 0, output: 0, currency: "EUR" } };
     const wired = {
-      name: "Bodies",
+      // there is another in each pass
+      name: `Bodies at ${new URL(address).port}`,
       address,
       profile: "chat-completions",
       credential: { kind: "none" },

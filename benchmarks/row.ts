@@ -12,10 +12,12 @@ export interface MeasuredRow extends Row {
   highest: number;
 }
 
-/** The rows of several passes, which measured the same in the same order, as one. */
+/** The rows of several passes as one; a row that is not in all of them is that of those in which it is. */
 export function medianOf(passes: Row[][]): MeasuredRow[] {
-  return (passes[0] ?? []).map((row, place) => {
-    const ratios = passes.map((rows) => rows[place]?.ratio ?? Number.NaN).sort((a, b) => a - b);
+  const rows = new Map(passes.flat().map((row) => [row.what, row]));
+  return [...rows.values()].map((row) => {
+    const same = passes.flat().filter(({ what }) => what === row.what);
+    const ratios = same.map(({ ratio }) => ratio).sort((a, b) => a - b);
     const [lowest = Number.NaN] = ratios;
     return { ...row, ratio: ratios[ratios.length >> 1] ?? lowest, lowest, highest: ratios.at(-1) ?? lowest };
   });
