@@ -23,10 +23,12 @@ function serveOf(page: Page, world: World, slug: string) {
     },
     calls: page.getByRole("region", { name: "Calls as they come" }).getByRole("row"),
     served: () =>
-      world.bench<{ access: Record<string, unknown>; look: Record<string, unknown>; tokens: object[] }>(
-        "GET",
-        `apps/${slug}/serving`,
-      ),
+      world.bench<{
+        access: Record<string, unknown>;
+        look: Record<string, unknown>;
+        tokens: object[];
+        liveRevision: number;
+      }>("GET", `apps/${slug}/serving`),
     say: (body: object, headers: Record<string, string> = {}) =>
       fetch(`${world.address}/api/apps/${slug}/replies`, { method: "POST", body: JSON.stringify(body), headers }),
   };
@@ -144,6 +146,7 @@ test.describe("who may call", () => {
     await page.getByRole("button", { name: "put the draft on trial" }).click();
     await expect(page.getByRole("link", { name: `/talk/${slug}/trial`, exact: true })).toBeVisible();
     await serve.choose("What is live", "put it live");
+    await expect.poll(async () => (await serve.served()).liveRevision).toBe(2);
     await serve.say({ message: "Hello" });
     expect((await world.calls()).at(-1)?.messages[0]?.content).toBe("You are new.");
     await page.getByRole("button", { name: "end it", exact: true }).click();
