@@ -12,7 +12,7 @@ export interface MeasuredRow extends Row {
   highest: number;
 }
 
-/** The rows of several passes as one; a row that is not in all of them is that of those in which it is. */
+/** The rows of several passes as one: each is the median of the passes that measured it. */
 export function medianOf(passes: Row[][]): MeasuredRow[] {
   const rows = new Map(passes.flat().map((row) => [row.what, row]));
   return [...rows.values()].map((row) => {

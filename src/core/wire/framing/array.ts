@@ -81,7 +81,7 @@ export class ArrayCutter implements Cutter {
     this.depth = depth;
   }
 
-  /** Where what follows a string begins, of which the rest begins at a place; the end of the text where it goes on. */
+  /** Passes over the rest of a string; gives the place after its closing quote, or the end of the text where that has not come. */
   private afterString(text: string, from: number): number {
     let at = from;
     for (; at < text.length; at++) {
