@@ -5,11 +5,15 @@
 import { createServer, type IncomingMessage, type Server, type ServerResponse } from "node:http";
 import type { Socket } from "node:net";
 import next from "next";
+import * as api from "@/app/api/[[...rest]]/route";
 import { problemDocument } from "@/contract/problem";
-import { type Problem, problem } from "@/core/problem/problem";
+import { type Problem, problem, statusOf } from "@/core/problem/problem";
 import { openHome } from "@/server/home";
 import { type Door, doorFor, doorHeader, isLoopback } from "@/server/http/door";
 import { BenchKey, refusedAtTalk } from "@/server/http/gate";
+import { errorsAt } from "@/server/http/problem-response";
+import { isStatic, staticFile } from "@/server/http/static-files";
+import { answerStraight } from "@/server/http/straight";
 
 /** Milliseconds that replies go on after a signal; those that are left then are interrupted. */
 const patience = 4_000;
@@ -58,14 +62,24 @@ function listen(leads: Door["leads"], at: number, variable: string): Server {
   const server = createServer({ maxHeaderSize, connectionsCheckingInterval: 1_000 }, (request, response) => {
     const refused = refusalOf(request) ?? refusedThere(leads, request, response);
     if (refused === "answered") return;
-    if (refused) return send(response, refused);
+    const [path = ""] = (request.url ?? "").split("?");
+    if (refused) return send(response, refused, path);
+    if (isStatic(path) && (request.method === "GET" || request.method === "HEAD"))
+      return void sendFile(path, request, response);
     const { headers, socket } = request;
     const header = (name: string) => {
       const value = headers[name];
       return Array.isArray(value) ? value.join(", ") : value;
     };
     const peer = socket.remoteAddress ?? "";
-    headers[doorHeader] = JSON.stringify(doorFor({ leads, listens: hostname, peer, proxies }, header));
+    const door = JSON.stringify(doorFor({ leads, listens: hostname, peer, proxies }, header));
+    if (path.startsWith("/api/")) {
+      answerStraight(api, request, response, [doorHeader, door]).catch((error: unknown) =>
+        failed(path, response, error),
+      );
+      return;
+    }
+    headers[doorHeader] = door;
     void answer(request, response);
   });
   server.keepAliveTimeout = keptOpen;
@@ -86,6 +100,21 @@ function listen(leads: Door["leads"], at: number, variable: string): Server {
   });
   server.listen(at, hostname);
   return server;
+}
+
+/** Says that something fell over which should not have, where that can still be said. */
+function failed(path: string, response: ServerResponse, error: unknown): void {
+  openHome()?.log.error({ error }, "a call could not be answered");
+  if (response.headersSent) response.destroy();
+  else send(response, problem("internal", "The call could not be answered; the terminal says why."), path);
+}
+
+/** Sends a file that never changes, or what there is at its path otherwise. */
+async function sendFile(path: string, request: IncomingMessage, response: ServerResponse): Promise<void> {
+  const file = await staticFile(path, request.headers["accept-encoding"]?.toString());
+  if (!file) return answer(request, response);
+  response.writeHead(200, { ...file.headers, "content-length": file.body.length });
+  response.end(request.method === "HEAD" ? undefined : file.body);
 }
 
 /** Why a request is not answered at a port, if it is not; the bench's one-time link is answered here. */
@@ -139,14 +168,14 @@ function refusalOf({ method = "", url = "", rawHeaders }: IncomingMessage): Prob
   return undefined;
 }
 
-function send(response: ServerResponse, failure: Problem): void {
-  const document = problemDocument(failure);
-  response.writeHead(document.status, {
-    "content-type": "application/problem+json",
+function send(response: ServerResponse, failure: Problem, path: string): void {
+  const { type, write } = errorsAt(path);
+  response.writeHead(statusOf(failure.kind), {
+    "content-type": type,
     "cache-control": "no-store",
     ...(failure.kind === "wrong-method" ? { allow: [...methods].join(", ") } : {}),
   });
-  response.end(JSON.stringify(document));
+  response.end(JSON.stringify(write(failure, {})));
 }
 
 /** Answers what is not even HTTP, where anybody is left to answer. */

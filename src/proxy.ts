@@ -1,10 +1,7 @@
 import { type NextRequest, NextResponse } from "next/server";
 import { openHome } from "@/server/home";
-import { refusedByProxy, refusedHost, refusedOrigin } from "@/server/http/origin";
-import { problemResponse } from "@/server/http/problem-response";
-
-/** What pages of other origins may ask for: each app says which, where it answers. */
-const shared = /^\/(?:api\/apps|talk)\//;
+import { isShared, refusedAt } from "@/server/http/origin";
+import { errorsAt, problemResponse } from "@/server/http/problem-response";
 
 /**
  * Stands before every route: refuses hosts and origins that are not ours, and gives pages a
@@ -12,14 +9,11 @@ const shared = /^\/(?:api\/apps|talk)\//;
  */
 export function proxy(request: NextRequest): Response {
   const { pathname } = request.nextUrl;
-  const isShared = shared.test(pathname);
-  const refused =
-    refusedHost(request.headers) ??
-    (isShared ? undefined : (refusedOrigin(request.headers) ?? refusedByProxy(request.headers)));
-  if (refused) return problemResponse(refused);
+  const refused = refusedAt(pathname, request.headers);
+  if (refused) return problemResponse(refused, {}, errorsAt(pathname));
   if (pathname.startsWith("/api/")) return NextResponse.next();
   const nonce = btoa(crypto.randomUUID());
-  const policy = policyWith(nonce, framersOf(pathname), isShared);
+  const policy = policyWith(nonce, framersOf(pathname), isShared(pathname));
   const headers = new Headers(request.headers);
   headers.set("x-nonce", nonce);
   headers.set("content-security-policy", policy);

@@ -4,6 +4,21 @@ import { doorOf, isLoopback } from "./door";
 /** An address in numbers, which no other's name can be made to point to. */
 const inNumbers = /^(?:\d{1,3}(?:\.\d{1,3}){3}|\[[0-9a-f:.]+\])$/i;
 
+/** What pages of other origins may ask for: each app says which, where it answers. */
+const shared = /^\/(?:api\/apps|talk)\//;
+
+/** Whether pages of other origins may ask for what is at a path. */
+export function isShared(path: string): boolean {
+  return shared.test(path);
+}
+
+/** Why a request may not be answered, whatever stands at its path. */
+export function refusedAt(path: string, headers: Headers): Problem | undefined {
+  const host = refusedHost(headers);
+  if (host || isShared(path)) return host;
+  return refusedOrigin(headers) ?? refusedByProxy(headers);
+}
+
 /**
  * Why a request may not be answered, if so: its Host is not one of ours, since a page elsewhere could have had
  * its own name point here. @param names hosts that the developer says are ours
