@@ -6,9 +6,12 @@ import { contentSchema } from "@/core/revision/revision";
 import { accessSchema } from "@/core/serving/access";
 import { call, json, jsonBody, nothing } from "./call";
 
+/** Tokens that a server or a page calls with, and the secret that a site signs identities with. */
+const tokenKinds = ["server", "public", "site"] as const;
+
 const tokenSchema = z.object({
   id: z.string(),
-  kind: z.enum(["server", "public"]),
+  kind: z.enum(tokenKinds),
   name: z.string(),
   /** Its last characters. */
   hint: z.string(),
@@ -29,15 +32,18 @@ export type Hop = z.infer<typeof hopSchema>;
 /** How an app is served. */
 const servingSchema = z.object({
   liveRevision: z.int(),
-  trialRevision: z.int().nullable(),
+  previewRevision: z.int().nullable(),
   access: accessSchema,
   look: lookSchema,
   /** Where the style sheet comes from that the page has: the look, or a file of the data folder, which goes before it. */
   style: z.object({ file: z.string(), isFromFile: z.boolean(), version: z.string() }),
   tokens: z.array(tokenSchema),
+  /** The variables that the prompt of the live revision leaves to calls, each with a value to try it with. */
+  asks: z.array(z.object({ name: z.string(), sample: z.string() })),
   /** Scheme, host and port of the page and the endpoints. */
   base: z.string(),
-  today: z.object({ calls: z.int(), price: z.number(), currency: z.string() }),
+  /** Calls of the day, those of the page among them. */
+  today: z.object({ calls: z.int(), ofPage: z.int(), price: z.number(), currency: z.string() }),
   hops: z.array(hopSchema),
 });
 export type Serving = z.infer<typeof servingSchema>;
@@ -103,11 +109,11 @@ export const serving = {
     answers: { 200: json(servingSchema) },
     problems: ["not-found"],
   }),
-  setTrial: call({
+  setPreview: call({
     method: "PUT",
-    path: "/api/bench/apps/{slug}/trial",
+    path: "/api/bench/apps/{slug}/preview",
     by: "bench",
-    does: "Puts content on trial, at an address of its own; null ends that.",
+    does: "Makes content the preview, which visitors try at an address of its own; null ends that.",
     body: jsonBody(z.strictObject({ content: contentSchema.nullable() })),
     answers: { 200: json(servingSchema) },
     problems: ["not-found"],
@@ -117,9 +123,7 @@ export const serving = {
     path: "/api/bench/apps/{slug}/tokens",
     by: "bench",
     does: "Makes a token that a front end calls with; its text is given this once.",
-    body: jsonBody(
-      z.strictObject({ kind: z.enum(["server", "public"]), name: z.string().trim().min(1, "is empty").max(60) }),
-    ),
+    body: jsonBody(z.strictObject({ kind: z.enum(tokenKinds), name: z.string().trim().min(1, "is empty").max(60) })),
     answers: { 201: json(z.object({ token: tokenSchema, text: z.string() })) },
     problems: ["not-found"],
   }),

@@ -107,7 +107,7 @@ export function openFolder(folder: string, openLogWith: (hide: (text: string) =>
     idempotency: new IdempotencyStore(database),
     providers: new ProviderStore(database),
     visitors,
-    tokens: new TokenStore(database),
+    tokens: new TokenStore(database, seal),
     calls: new CallStore(database),
     limits: new Limits(),
     revocations: new Revocations(),

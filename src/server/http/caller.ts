@@ -1,27 +1,27 @@
 import type { Call } from "@/contract/call";
 import { replies } from "@/contract/replies";
-import type { Problem } from "@/core/problem/problem";
-import type { Access } from "@/core/serving/access";
+import { type BadgeOf, badgesOf } from "@/contract/visitors";
+import type { Told } from "@/core/reply/told";
+import { toldTo } from "@/core/serving/access";
 import type { StoredApp } from "../apps/app-store";
 import type { Asker } from "../conversations/access";
 import type { Home } from "../home";
-import { Refusal, refuse } from "../refusal";
+import { refuse } from "../refusal";
 import type { CallSeen } from "../visitors/call-store";
 import { looksLikeToken } from "../visitors/token-store";
 import type { NewVisitor } from "../visitors/visitor-store";
+import { badgeHeader, badgeIn } from "./badge";
+import { callIdOf } from "./call-id";
+import { visitorInCookie } from "./cookie";
 import { type Door, doorOf } from "./door";
-import { letInBy } from "./ticket";
+import { identityIn, looksLikeIdentity } from "./identity";
+import { looksLikePass, visitorInPass } from "./pass";
+import { type LetIn, letInBy } from "./ticket";
 
 /** Names the visitor, and the front end that calls. */
 const nameHeader = "Finch-Visitor";
 const clientHeader = "Finch-Client";
-const framed = "frame";
 const longestName = 100;
-const cookieName = "finch_visitor";
-const year = 365 * 24 * 60 * 60;
-/** Milliseconds that a visitor lasts whom a public token opened. */
-export const passLasts = 12 * 60 * 60 * 1000;
-const passBeginning = "finch_pass_";
 
 /** Who calls an app, as far as the call tells. */
 export interface Caller {
@@ -40,6 +40,10 @@ export interface Caller {
   token: string | undefined;
   /** Who it is to an idempotency key; null for one without an identity, to whom a key is worth nothing. */
   key: string | null;
+  /** The front end of ours that shows by a badge that it calls. */
+  badge: BadgeOf | undefined;
+  /** What it is told of a reply beside its words. */
+  told: Told;
   seen: CallSeen;
 }
 
@@ -49,17 +53,21 @@ export function askerOf({ visitor }: Caller): Extract<Asker, { kind: "visitor" }
 }
 
 /** What can be told of a call before it is known whether it may be made. */
-export function seenOf(app: StoredApp, call: { method: string; path: string }, request: Request): CallSeen {
+export function seenOf(
+  home: Pick<Home, "signer">,
+  app: StoredApp,
+  call: { method: string; path: string },
+  request: Request,
+): CallSeen {
   const door = doorOf(request.headers);
-  const client = wordIn(request, clientHeader);
-  // the page says whether another site shows it in a frame
-  const own = client === framed ? "page" : client === "page" || client === "terminal" ? client : undefined;
+  const badge = badgeIn(home, app, request.headers.get(badgeHeader));
   return {
+    id: callIdOf(request),
     app: app.id,
     method: call.method,
     path: new URL(request.url).pathname,
-    origin: own ?? "http",
-    client: own && client !== framed ? null : client,
+    origin: badge === undefined ? "http" : badge.of === "terminal" ? "terminal" : "page",
+    client: badge === undefined ? wordIn(request, clientHeader) : null,
     shape: call.path.includes("/v1/") ? "common" : "own",
     visitor: wordIn(request, nameHeader),
     webOrigin: foreignOrigin(request, door),
@@ -68,68 +76,90 @@ export function seenOf(app: StoredApp, call: { method: string; path: string }, r
 }
 
 /**
- * Who calls an app, in this order: a token, with the visitor that it names; on this machine, and from no other's
- * page, the visitor that a header names; the page's signed cookie.
- * @throws {Refusal} `forbidden` or `unknown-caller` where one may not call
+ * Who calls an app, in this order: a ticket for one reply; a token, with the visitor that it names, an identity that a
+ * site signed, or a visitor's pass; on this machine, and from no other's page, the visitor that a header names; the
+ * cookie. Where callers need a token, who calls without one needs a badge of the open page.
+ * @throws {Refusal} `bad-request`, `forbidden` or `unknown-caller` where one may not call
  */
-export function callerOf(home: Home, app: StoredApp, call: Pick<Call, "method" | "path">, request: Request): Caller {
+export async function callerOf(
+  home: Home,
+  app: StoredApp,
+  call: Pick<Call, "method" | "path">,
+  request: Request,
+): Promise<Caller> {
   const { access } = app;
   const door = doorOf(request.headers);
-  const seen = seenOf(app, call, request);
+  const seen = seenOf(home, app, call, request);
+  refuseNames(request);
+  if (seen.webOrigin !== null && !access.origins.includes(seen.webOrigin)) refusePagesOf(seen.webOrigin, app);
+  const badge = goodBadge(home, app, request);
+  const isOfPage = (badge === "page" || badge === "frame") && seen.webOrigin === null;
+  if (isOfPage && !access.page)
+    refuse("forbidden", `The page of ${app.name} is closed.`, {
+      advice: "Whoever runs this app can open it in Serve.",
+    });
+  if (access.callers === "nobody" && !isOfPage)
+    refuse("forbidden", `${app.name} takes no calls: it is switched off.`, {
+      advice: "Whoever runs this app can open it in Serve.",
+    });
+  const isTrusted = door.isHere && access.callers === "machine";
+  const caller = {
+    app,
+    seen,
+    badge,
+    told: toldTo(isOfPage ? "page" : "endpoints", access, app.look),
+    publicToken: undefined,
+    token: undefined,
+    mayName: isTrusted && seen.webOrigin === null,
+  };
+  const ticketed = ticketedReply(home, call, request);
+  if (ticketed) {
+    const visitor = home.conversations.conversationOf(ticketed.reply)?.visitor ?? undefined;
+    const told = toldTo(ticketed.by, access, app.look);
+    return { ...caller, by: "pass", token: ticketed.token, visitor, fresh: {}, key: null, told };
+  }
+  const mayBrowse = isTrusted || isOfPage;
+  const bearer = bearerOf(request);
+  if (bearer !== undefined) {
+    const known = await knownBy(home, app, bearer, seen, mayBrowse);
+    if (known) return { ...caller, ...known };
+    // programs of the shape that most servers share send some key in any case
+    if (!isTrusted) refuseUnknown(`The token is none of ${app.name}, or was revoked.`, "Make another in Serve.");
+  }
+  const name = seen.visitor;
+  if (name !== null && caller.mayName) return { ...caller, by: "name", ...visitorNamed(home, app, name) };
+  if (name !== null)
+    refuseUnknown(`${app.name} takes Finch-Visitor from here only with a token.`, "Send a server token beside it.");
+  if (!mayBrowse)
+    refuseUnknown(`${app.name} answers only callers with a token.`, "Make a token in Serve, and send it.");
+  const visitor = visitorInCookie(home, app, request);
+  return { ...caller, by: "browser", visitor, fresh: {}, key: visitor ?? null };
+}
+
+/** @throws {Refusal} `bad-request` where a header names something that it can't */
+function refuseNames(request: Request): void {
   for (const header of [nameHeader, clientHeader])
     if (request.headers.get(header)?.trim() && wordIn(request, header) === null)
       refuse("bad-request", `${header} is no name of up to ${longestName} letters of ASCII.`, {
         advice: `Send a short name, such as ${header}: ada.`,
       });
-  if (seen.webOrigin !== null && !access.origins.includes(seen.webOrigin)) refusePagesOf(seen.webOrigin, app);
-  if (access.callers === "nobody" && !(seen.origin === "page" && access.page))
-    refuse("forbidden", `${app.name} takes no calls: it is switched off.`, {
-      advice: "Whoever runs this app can open it in Serve.",
+  const client = wordIn(request, clientHeader)?.toLowerCase();
+  if (badgesOf.some((own) => own === client))
+    refuse("bad-request", `${clientHeader}: ${client} is a name of ours, and none that a caller gives itself.`, {
+      advice: `Send another name, such as ${clientHeader}: timetable-board, or leave the header out.`,
     });
-  const isTrusted = door.isHere && access.callers === "machine";
-  const caller = { app, seen, publicToken: undefined, token: undefined, mayName: isTrusted && seen.webOrigin === null };
-  const ticketed = ticketedReply(home, call, request);
-  if (ticketed) {
-    const visitor = home.conversations.conversationOf(ticketed.reply)?.visitor ?? undefined;
-    return { ...caller, by: "pass", token: ticketed.token, visitor, fresh: {}, key: null };
-  }
-  const bearer = bearerOf(request);
-  const isOurs = bearer !== undefined && (looksLikeToken(bearer) || bearer.startsWith(passBeginning));
-  // programs of the shape that most servers share send some key in any case
-  if (bearer !== undefined && (isOurs || !isTrusted)) return { ...caller, ...withBearer(home, app, bearer, seen) };
-  const name = seen.visitor;
-  if (name !== null && caller.mayName) return { ...caller, by: "name", ...visitorNamed(home, app, name) };
-  if (name !== null)
-    refuseUnknown(`${app.name} takes Finch-Visitor from here only with a token.`, "Send a server token beside it.");
-  const visitor = visitorInCookie(home, app, request);
-  // who was on the page is known by its cookie, for as long as the page is open
-  const isOfPage = access.page && (visitor !== undefined || (seen.origin === "page" && seen.webOrigin === null));
-  if (!isTrusted && !isOfPage)
-    refuseUnknown(`${app.name} answers only callers with a token.`, "Make a token in Serve, and send it.");
-  return { ...caller, by: "browser", visitor, fresh: {}, key: visitor ?? null };
 }
 
-/** The limits of an app on one caller. @throws {Refusal} `over-limit`, with the seconds to wait */
-export function takeFromLimits({ limits }: Home, { app, seen, ...caller }: Caller, now: number, takes = 1): void {
-  const { visitor, address, app: all }: Access["limits"] = app.access.limits;
-  const who = caller.fresh.name ?? caller.visitor;
-  const over = limits.take(
-    [
-      { who: `${app.id} app`, aMinute: all },
-      { who: `${app.id} at ${seen.address}`, aMinute: address },
-      ...(who ? [{ who: `${app.id} is ${who}`, aMinute: visitor }] : []),
-    ],
-    now,
-    takes,
+/** The front end of ours whose badge a call carries. @throws {Refusal} `unknown-caller` where it carries one that is not good */
+function goodBadge(home: Home, app: StoredApp, request: Request): BadgeOf | undefined {
+  const text = request.headers.get(badgeHeader);
+  if (text === null) return undefined;
+  const badge = badgeIn(home, app, text);
+  if (badge && badge.until > Date.now()) return badge.of;
+  refuseUnknown(
+    badge ? "The badge of the page is over." : "The badge is none that was given here.",
+    "Open the page anew.",
   );
-  if (!over) return;
-  const problem: Problem = {
-    kind: "over-limit",
-    detail: `${app.name} takes ${over.limit.aMinute} calls a minute ${over.limit.who.endsWith(" app") ? "in all" : "of one caller"}.`,
-    advice: `Wait ${over.seconds} s.`,
-    retryAfter: over.seconds,
-  };
-  throw new Refusal(problem);
 }
 
 /** The one reply that the ticket of a call lets read, where it has one. @throws {Refusal} where it lets in no more */
@@ -137,36 +167,40 @@ function ticketedReply(
   home: Home,
   call: Pick<Call, "method" | "path">,
   request: Request,
-): { reply: string; token: string | undefined } | undefined {
+): ({ reply: string } & LetIn) | undefined {
   const { searchParams, pathname } = new URL(request.url);
   const ticket = searchParams.get("ticket");
   if (ticket === null || call.path !== replies.read.path) return undefined;
   const reply = pathname.split("/").at(-1) ?? "";
-  const by = letInBy(home, ticket, reply, Date.now());
-  if (by) return { reply, ...by };
+  const letIn = letInBy(home, ticket, reply, Date.now());
+  if (letIn) return { reply, ...letIn };
   refuseUnknown("The ticket is over, or is one for another reply.", "Ask once more, or say who calls by a header.");
 }
 
 type Known = Pick<Caller, "by" | "visitor" | "fresh" | "key" | "token" | "publicToken" | "mayName">;
 
-function withBearer(home: Home, app: StoredApp, bearer: string, { visitor: name }: CallSeen): Known {
+/**
+ * Whom a bearer token makes known; undefined where it is nothing of ours.
+ * @param mayBrowse whether one may call without a token
+ * @throws {Refusal} `unknown-caller` where it is ours, and not good
+ */
+async function knownBy(
+  home: Home,
+  app: StoredApp,
+  bearer: string,
+  { visitor: name }: CallSeen,
+  mayBrowse: boolean,
+): Promise<Known | undefined> {
   const now = Date.now();
-  if (bearer.startsWith(passBeginning)) {
-    const visitor = home.visitors.byId(app.id, home.signer.open(bearer.slice(passBeginning.length)) ?? "");
-    const isGood = visitor?.token && home.tokens.isGood(visitor.token) && (visitor.expiresAt ?? 0) > now;
-    if (!isGood)
-      refuseUnknown("The visitor's pass is over, or was never given.", "Open a visitor with a public token.");
-    const token = visitor.token ?? undefined;
-    return {
-      by: "pass",
-      token,
-      visitor: visitor.id,
-      fresh: {},
-      key: visitor.id,
-      publicToken: undefined,
-      mayName: false,
-    };
+  if (looksLikePass(bearer)) return withPass(home, app, bearer, mayBrowse, now);
+  const sites = looksLikeIdentity(bearer) ? home.tokens.sitesOf(app.id) : [];
+  if (sites.length > 0) {
+    const identity = await identityIn(bearer, sites, now);
+    home.tokens.useSite(identity.site, now);
+    const visitor = visitorNamed(home, app, identity.name);
+    return { by: "pass", token: identity.site, publicToken: undefined, mayName: false, ...visitor };
   }
+  if (!looksLikeToken(bearer)) return undefined;
   const token = home.tokens.use(app.id, bearer, now);
   if (!token) refuseUnknown(`The token is none of ${app.name}, or was revoked.`, "Make another in Serve.");
   const by = { by: "token", token: token.id } as const;
@@ -174,6 +208,31 @@ function withBearer(home: Home, app: StoredApp, bearer: string, { visitor: name 
   if (token.kind === "public") return { ...nameless, publicToken: token.id, mayName: false };
   const server = { publicToken: undefined, mayName: true };
   return name === null ? { ...nameless, ...server } : { ...by, ...visitorNamed(home, app, name), ...server };
+}
+
+/** The visitor whose pass it is. One whom no token opened may call where one may without a token, and nowhere else. */
+function withPass(home: Home, app: StoredApp, bearer: string, mayBrowse: boolean, now: number): Known {
+  const visitor = visitorInPass(home, app.id, bearer);
+  if (!visitor) refuseUnknown("The visitor's pass was never given.", "Call without one, or open a visitor.");
+  const { id, token, expiresAt } = visitor;
+  if (token === null && !mayBrowse)
+    refuseUnknown(`${app.name} answers only callers with a token.`, "Make a token in Serve, and send it.");
+  if (token !== null && !home.tokens.isGood(token))
+    refuseUnknown("The token that opened this visitor was revoked.", "Open a visitor with a public token.");
+  if (token !== null && (expiresAt ?? 0) <= now)
+    refuseUnknown(
+      "The visitor's pass is over.",
+      "Renew it: send it as `pass` with POST …/visitors, and the public token.",
+    );
+  return {
+    by: "pass",
+    token: token ?? undefined,
+    visitor: id,
+    fresh: {},
+    key: id,
+    publicToken: undefined,
+    mayName: false,
+  };
 }
 
 function visitorNamed(home: Home, app: StoredApp, name: string): Pick<Known, "visitor" | "fresh" | "key"> {
@@ -192,11 +251,6 @@ function refuseUnknown(detail: string, advice: string): never {
   refuse("unknown-caller", detail, { advice });
 }
 
-/** What a visitor calls with whom a public token opened. */
-export function passFor({ signer }: Home, visitor: string): string {
-  return passBeginning + signer.sign(visitor);
-}
-
 function bearerOf(request: Request): string | undefined {
   return /^Bearer +(\S+)$/i.exec(request.headers.get("authorization") ?? "")?.[1];
 }
@@ -211,45 +265,4 @@ function wordIn(request: Request, header: string): string | null {
 export function foreignOrigin(request: Request, door: Door): string | null {
   const origin = request.headers.get("origin");
   return origin === null || origin === door.origin ? null : origin.slice(0, 300);
-}
-
-function visitorInCookie({ signer, visitors }: Home, app: StoredApp, request: Request): string | undefined {
-  const cookies = (request.headers.get("cookie") ?? "").split(/;\s*/);
-  for (const cookie of cookies) {
-    if (!cookie.startsWith(`${cookieName}=`)) continue;
-    const id = signer.open(plain(cookie.slice(cookieName.length + 1)));
-    const visitor = id === undefined ? undefined : visitors.byId(app.id, id);
-    // one whom a token opened comes with its pass
-    if (visitor && visitor.token === null) return visitor.id;
-  }
-  return undefined;
-}
-
-/** A cookie's value without its escapes; as it is where they are none. */
-function plain(value: string): string {
-  try {
-    return decodeURIComponent(value);
-  } catch {
-    return value;
-  }
-}
-
-/**
- * The header that has a browser keep who its visitor is, for this app alone. In a frame of another site a browser
- * keeps only a cookie that is partitioned by that site (CHIPS).
- */
-export function visitorCookie(
-  { signer }: Home,
-  { slug }: StoredApp,
-  visitor: string,
-  client: string | null = null,
-): Record<string, string> {
-  const value = encodeURIComponent(signer.sign(visitor));
-  const sites = client === framed ? "SameSite=None; Secure; Partitioned" : "SameSite=Lax";
-  return { "set-cookie": `${cookieName}=${value}; Path=/api/apps/${slug}; Max-Age=${year}; HttpOnly; ${sites}` };
-}
-
-/** The header that has a browser forget it. */
-export function forgottenCookie({ slug }: StoredApp): Record<string, string> {
-  return { "set-cookie": `${cookieName}=; Path=/api/apps/${slug}; Max-Age=0; HttpOnly; SameSite=Lax` };
 }

@@ -5,7 +5,8 @@ import { doorOf } from "./door";
 
 /** What a page of another origin may send, and what it may read, beside what any page may. */
 const taken = "authorization, content-type, finch-client, finch-visitor, idempotency-key, last-event-id, prefer";
-const given = "finch-visitor, location, preference-applied, retry-after, www-authenticate";
+const given =
+  "finch-call, finch-pass, finch-visitor, location, preference-applied, ratelimit, ratelimit-policy, retry-after, www-authenticate";
 /** Seconds that a browser need not ask again. */
 const lasts = 600;
 
@@ -39,7 +40,7 @@ export function refuseForeign({ apps }: Home, slug: string, request: Request): v
 
 /** Notes a call that was refused, where the developer of its app sees it. */
 export function noteRefused(
-  { apps, calls, log }: Home,
+  { apps, calls, log, signer }: Home,
   slug: string,
   call: { path: string },
   request: Request,
@@ -48,8 +49,9 @@ export function noteRefused(
   const app = apps.bySlug(slug);
   if (!app) return;
   try {
-    const seen = seenOf(app, { ...call, method: request.method }, request);
+    const seen = seenOf({ signer }, app, { ...call, method: request.method }, request);
     calls.add(seen, { status: statusOf(refused.kind), problem: refused, reply: null }, Date.now());
+    log.info({ call: seen.id, app: slug, refused: refused.kind }, "call");
   } catch (error) {
     // it is refused all the same
     log.error({ error }, "a refused call could not be noted");

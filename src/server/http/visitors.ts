@@ -1,11 +1,18 @@
-import type { visitors } from "@/contract/visitors";
+import { visitors } from "@/contract/visitors";
+import { appAt } from "../apps/app";
 import { deleteConversation } from "../conversations/delete";
+import type { Home } from "../home";
 import { refuse } from "../refusal";
-import { forgottenCookie, passFor, passLasts, takeFromLimits } from "./caller";
+import { badgeFor, badgeHeader, badgeIn } from "./badge";
+import { callerOf, foreignOrigin, refusePagesOf } from "./caller";
+import { forgottenCookie } from "./cookie";
+import { doorOf } from "./door";
+import { passFor, passLasts, visitorInPass } from "./pass";
+import { takeFromLimits } from "./rate";
 import { Answered, type Handle } from "./serve";
 
-/** Opens a visitor for a front end with a public token. */
-export const openVisitor: Handle<typeof visitors.open> = (home, { caller }) => {
+/** Opens a visitor for a front end with a public token, or has the one go on whose pass it sends. */
+export const openVisitor: Handle<typeof visitors.open> = (home, { caller, body }) => {
   const { app, publicToken } = caller;
   if (publicToken === undefined)
     refuse("unknown-caller", "Only a public token opens visitors.", {
@@ -14,8 +21,45 @@ export const openVisitor: Handle<typeof visitors.open> = (home, { caller }) => {
   const now = Date.now();
   takeFromLimits(home, caller, now);
   const expiresAt = now + passLasts;
-  const visitor = home.visitors.add(app.id, { token: publicToken, expiresAt }, now);
-  return { visitor, pass: passFor(home, visitor), expiresAt };
+  const visitor = body.pass === undefined ? undefined : goingOn(home, app.id, body.pass, expiresAt);
+  const opened = visitor ?? home.visitors.add(app.id, { token: publicToken, expiresAt }, now);
+  return { visitor: opened, pass: passFor(home, opened), expiresAt };
+};
+
+/** The visitor of a pass, who now lasts longer. @throws {Refusal} `unknown-caller` where no token that is good opened it */
+function goingOn(home: Home, app: string, pass: string, expiresAt: number): string {
+  const visitor = visitorInPass(home, app, pass);
+  if (!visitor?.token || !home.tokens.isGood(visitor.token))
+    refuse("unknown-caller", "The pass is none of a visitor whom a public token opened that is still good.", {
+      advice: "Leave `pass` out, which opens another visitor.",
+    });
+  home.visitors.extend(visitor.id, expiresAt);
+  return visitor.id;
+}
+
+/**
+ * Gives a front end of ours a new badge: the page for the one that it came with, whose time may be over, and the
+ * terminal where it may call.
+ */
+export const giveBadge: Handle<typeof visitors.badge> = async (home, { slug, body, request }) => {
+  const app = appAt(home, slug);
+  const now = Date.now();
+  if (body.of === "terminal") {
+    await callerOf(home, app, visitors.badge, request);
+    return badgeFor(home, app, "terminal", now);
+  }
+  const origin = foreignOrigin(request, doorOf(request.headers));
+  if (origin !== null) refusePagesOf(origin, app);
+  if (!app.access.page)
+    refuse("forbidden", `The page of ${app.name} is closed.`, {
+      advice: "Whoever runs this app can open it in Serve.",
+    });
+  const badge = badgeIn(home, app, request.headers.get(badgeHeader));
+  if (badge?.of !== "page" && badge?.of !== "frame")
+    refuse("unknown-caller", "A badge of the page is given with the page, or for another one.", {
+      advice: "Open the page anew.",
+    });
+  return badgeFor(home, app, body.of, now);
 };
 
 /** Deletes all that the caller ever said, whatever is under way. */

@@ -2,10 +2,10 @@ import type { Problem } from "@/core/problem/problem";
 import type { Usage } from "@/core/reply/events";
 import type { ReplyState } from "@/core/reply/reply";
 import type { Database } from "../database/database";
-import { newId } from "../id";
 
 /** A call of an app's endpoints as it came in. */
 export interface CallSeen {
+  id: string;
   app: string;
   method: string;
   path: string;
@@ -23,7 +23,6 @@ export interface CallSeen {
 
 /** The same with what came of it. */
 export interface StoredCall extends CallSeen {
-  id: string;
   at: number;
   status: number;
   problem: Problem | null;
@@ -59,6 +58,13 @@ interface CallRow {
   currency: string | null;
 }
 
+interface SinceRow {
+  calls: number;
+  ofPage: number;
+  price: number | null;
+  currency: string | null;
+}
+
 /** Calls of an app that are kept. */
 export const mostKept = 5_000;
 /** Calls after which the oldest ones are looked for, however fast they come. */
@@ -74,7 +80,8 @@ export class CallStore {
     this.sql = {
       insert: database.prepare(
         `INSERT INTO calls (id, app_id, at, method, path, origin, client, shape, visitor, web_origin, address, status, problem, reply_id)
-         VALUES (@id, @app, @at, @method, @path, @origin, @client, @shape, @visitor, @webOrigin, @address, @status, @problem, @reply)`,
+         VALUES (@id, @app, @at, @method, @path, @origin, @client, @shape, @visitor, @webOrigin, @address, @status, @problem, @reply)
+         ON CONFLICT (id) DO UPDATE SET status = excluded.status, problem = excluded.problem`,
       ),
       // served by calls_by_reply
       end: database.prepare(
@@ -96,8 +103,10 @@ export class CallStore {
         `SELECT * FROM calls WHERE app_id = ? AND (reply_id IS NULL OR state NOT IN ('complete', 'stopped')) AND id < ?
          ORDER BY id DESC LIMIT ?`,
       ),
-      since: database.prepare<[string, number], { calls: number; price: number | null; currency: string | null }>(
-        "SELECT count(*) AS calls, sum(price) AS price, max(currency) AS currency FROM calls WHERE app_id = ? AND at >= ?",
+      since: database.prepare<[string, number], SinceRow>(
+        `SELECT count(*) AS calls, count(*) FILTER (WHERE origin = 'page') AS ofPage,
+           sum(price) AS price, max(currency) AS currency
+         FROM calls WHERE app_id = ? AND at >= ?`,
       ),
       forget: database.prepare(
         `DELETE FROM calls WHERE app_id = @app AND id <= (
@@ -107,12 +116,10 @@ export class CallStore {
     };
   }
 
-  /** Notes a call. @returns its id */
-  add(seen: CallSeen, came: Pick<StoredCall, "status" | "problem" | "reply">, now: number): string {
-    const id = newId("call");
+  /** Notes a call; one that was noted before, and refused in the end, with what it then got. */
+  add(seen: CallSeen, came: Pick<StoredCall, "status" | "problem" | "reply">, now: number): void {
     const { problem, ...rest } = came;
     this.sql.insert.run({
-      id,
       at: now,
       ...seen,
       path: seen.path.slice(0, longestPath),
@@ -120,7 +127,6 @@ export class CallStore {
       problem: problem && JSON.stringify(problem),
     });
     if (++this.added % looksAfter === 0) this.forget(seen.app);
-    return id;
   }
 
   /** Notes how the reply of a call ended, where it was a call that asked for it. */
@@ -145,10 +151,10 @@ export class CallStore {
     return sql.all(app, before ?? "~", count).map(read);
   }
 
-  /** How many calls there were since a moment, and what their replies cost. */
-  since(app: string, moment: number): { calls: number; price: number; currency: string } {
-    const row = this.sql.since.get(app, moment);
-    return { calls: row?.calls ?? 0, price: row?.price ?? 0, currency: row?.currency ?? "EUR" };
+  /** How many calls there were since a moment, how many of them from the page, and what their replies cost. */
+  since(app: string, moment: number): { calls: number; ofPage: number; price: number; currency: string } {
+    const { calls = 0, ofPage = 0, price, currency } = this.sql.since.get(app, moment) ?? {};
+    return { calls, ofPage, price: price ?? 0, currency: currency ?? "EUR" };
   }
 
   /** Forgets the oldest calls of an app beyond those that are kept. */

@@ -36,6 +36,16 @@ export class Limits {
     return undefined;
   }
 
+  /** What a limit has left, and the whole seconds until it has all again. */
+  left({ who, aMinute }: Limit & { aMinute: number }, now: number): { calls: number; seconds: number } {
+    const lately = this.lately(who, now);
+    const last = lately.at(-1);
+    return {
+      calls: Math.max(0, aMinute - lately.length),
+      seconds: last === undefined ? 0 : Math.ceil((last + window - now) / 1000),
+    };
+  }
+
   private lately(who: string, now: number): number[] {
     const all = this.calls.get(who) ?? [];
     const first = all.findIndex((at) => at > now - window);

@@ -1,9 +1,19 @@
 import { createHash, randomBytes } from "node:crypto";
 import type { Database } from "../database/database";
 import { newId } from "../id";
+import type { Seal } from "../security/seal";
 
-/** A server token may name any visitor; a public one, which anybody can read in a page, opens visitors of its own. */
-export type TokenKind = "server" | "public";
+/**
+ * A server token may name any visitor; a public one, which anybody can read in a page, opens visitors of its own; a
+ * site's secret is never sent: with it a site signs who its visitors are.
+ */
+export type TokenKind = "server" | "public" | "site";
+
+/** The secret of a site, as what it signed is checked with. */
+export interface SiteSecret {
+  id: string;
+  secret: string;
+}
 
 /** A token as it is stored: nobody can call with this. */
 export interface StoredToken {
@@ -28,30 +38,56 @@ interface TokenRow {
 }
 
 /** How a token of each kind begins, so that one is recognised where it should not stand. */
-const beginnings: Record<TokenKind, string> = { server: "finch_server_", public: "finch_public_" };
+const beginnings: Record<TokenKind, string> = {
+  server: "finch_server_",
+  public: "finch_public_",
+  site: "finch_site_",
+};
 /** Milliseconds within which one use is like another. */
 const usedLately = 10_000;
 
-/** Tokens that front ends call with: each is shown once, and kept as a hash. */
+/**
+ * Tokens that front ends call with, kept as hashes, and secrets that sites sign with, kept sealed: each is shown once.
+ */
 export class TokenStore {
   private readonly sql;
 
-  constructor(database: Database) {
+  constructor(
+    database: Database,
+    private readonly seal: Seal,
+  ) {
     this.sql = {
       insert: database.prepare(
         `INSERT INTO tokens (id, app_id, kind, name, hash, hint, created_at)
          VALUES (@id, @app, @kind, @name, @hash, @hint, @now)`,
       ),
-      // served by tokens_by_app
-      ofApp: database.prepare<[string], TokenRow>(
-        "SELECT * FROM tokens WHERE app_id = ? AND revoked_at IS NULL ORDER BY id",
+      insertSite: database.prepare(
+        `INSERT INTO sites (id, app_id, name, sealed, hint, created_at) VALUES (@id, @app, @name, @sealed, @hint, @now)`,
+      ),
+      // served by tokens_by_app and sites_by_app
+      ofApp: database.prepare<{ app: string }, TokenRow>(
+        `SELECT id, app_id, kind, name, hint, created_at, used_at FROM tokens WHERE app_id = @app AND revoked_at IS NULL
+         UNION ALL
+         SELECT id, app_id, 'site', name, hint, created_at, used_at FROM sites WHERE app_id = @app AND revoked_at IS NULL
+         ORDER BY id`,
+      ),
+      // served by sites_by_app
+      sites: database.prepare<[string], { id: string; sealed: string }>(
+        "SELECT id, sealed FROM sites WHERE app_id = ? AND revoked_at IS NULL ORDER BY id",
       ),
       byHash: database.prepare<[string, string], TokenRow>(
         "SELECT * FROM tokens WHERE hash = ? AND app_id = ? AND revoked_at IS NULL",
       ),
-      isGood: database.prepare<[string]>("SELECT 1 FROM tokens WHERE id = ? AND revoked_at IS NULL"),
+      isGood: database.prepare<{ id: string }>(
+        `SELECT 1 FROM tokens WHERE id = @id AND revoked_at IS NULL
+         UNION ALL SELECT 1 FROM sites WHERE id = @id AND revoked_at IS NULL`,
+      ),
       use: database.prepare("UPDATE tokens SET used_at = ? WHERE id = ?"),
+      useSite: database.prepare("UPDATE sites SET used_at = @now WHERE id = @id AND coalesce(used_at, 0) < @before"),
       revoke: database.prepare("UPDATE tokens SET revoked_at = ? WHERE id = ? AND app_id = ? AND revoked_at IS NULL"),
+      revokeSite: database.prepare(
+        "UPDATE sites SET revoked_at = ?, sealed = '' WHERE id = ? AND app_id = ? AND revoked_at IS NULL",
+      ),
     };
   }
 
@@ -60,13 +96,27 @@ export class TokenStore {
     const id = newId("tok");
     const text = beginnings[kind] + randomBytes(24).toString("base64url");
     const hint = text.slice(-4);
-    this.sql.insert.run({ id, app, kind, name, hash: hashOf(text), hint, now });
+    if (kind === "site") this.sql.insertSite.run({ id, app, name, sealed: this.seal.close(text), hint, now });
+    else this.sql.insert.run({ id, app, kind, name, hash: hashOf(text), hint, now });
     return { token: { id, app, kind, name, hint, createdAt: now, usedAt: null }, text };
   }
 
   /** The tokens of an app that are good, in the order in which they were made. */
   ofApp(app: string): StoredToken[] {
-    return this.sql.ofApp.all(app).map(read);
+    return this.sql.ofApp.all({ app }).map(read);
+  }
+
+  /** The secrets that sites of an app sign with; one that was sealed under a key that is lost is none. */
+  sitesOf(app: string): SiteSecret[] {
+    return this.sql.sites.all(app).flatMap(({ id, sealed }) => {
+      const secret = this.seal.open(sealed);
+      return secret === undefined ? [] : [{ id, secret }];
+    });
+  }
+
+  /** Notes that something was called with what a site signed. */
+  useSite(id: string, now: number): void {
+    this.sql.useSite.run({ id, now, before: now - usedLately });
   }
 
   /** The token of an app that a text is, which counts as a use of it. */
@@ -79,12 +129,12 @@ export class TokenStore {
 
   /** Whether a token was not revoked. */
   isGood(id: string): boolean {
-    return this.sql.isGood.get(id) !== undefined;
+    return this.sql.isGood.get({ id }) !== undefined;
   }
 
   /** Ends a token for good; false where there is none. */
   revoke(app: string, id: string, now: number): boolean {
-    return this.sql.revoke.run(now, id, app).changes > 0;
+    return this.sql.revoke.run(now, id, app).changes + this.sql.revokeSite.run(now, id, app).changes > 0;
   }
 }
 

@@ -13,8 +13,15 @@ export interface StoredVisitor {
   expiresAt: number | null;
 }
 
+const prefix = "vis";
+
 /** What a new visitor is known by, beside its id. */
 export type NewVisitor = Partial<Pick<StoredVisitor, "name" | "token" | "expiresAt">>;
+
+/** Whether a text has the form of an id that a visitor is given. */
+export function isVisitorId(text: string): boolean {
+  return text.startsWith(`${prefix}_`);
+}
 
 interface VisitorRow {
   id: string;
@@ -37,6 +44,7 @@ export class VisitorStore {
       byId: database.prepare<[string, string], VisitorRow>("SELECT * FROM visitors WHERE id = ? AND app_id = ?"),
       // served by visitors_by_name
       byName: database.prepare<[string, string], VisitorRow>("SELECT * FROM visitors WHERE app_id = ? AND name = ?"),
+      extend: database.prepare("UPDATE visitors SET expires_at = ? WHERE id = ?"),
       forget: database.prepare(
         `DELETE FROM visitors WHERE id = ? AND token_id IS NULL
            AND NOT EXISTS (SELECT 1 FROM conversations WHERE visitor_id = visitors.id)`,
@@ -48,7 +56,7 @@ export class VisitorStore {
   add(app: string, { name = null, token = null, expiresAt = null }: NewVisitor, now: number): string {
     const known = name === null ? undefined : this.named(app, name);
     if (known) return known.id;
-    const id = newId("vis");
+    const id = newId(prefix);
     this.sql.insert.run({ id, app, name, token, expiresAt, now });
     return id;
   }
@@ -63,6 +71,11 @@ export class VisitorStore {
   named(app: string, name: string): StoredVisitor | undefined {
     const row = this.sql.byName.get(app, name) ?? this.sql.byId.get(name, app);
     return row && read(row);
+  }
+
+  /** Has a visitor last until another moment, epoch milliseconds. */
+  extend(id: string, expiresAt: number): void {
+    this.sql.extend.run(expiresAt, id);
   }
 
   /** Forgets a visitor that has no conversation left; one that a token opened lasts until its time is over. */

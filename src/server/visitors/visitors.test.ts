@@ -1,6 +1,7 @@
 import fc from "fast-check";
 import { afterAll, describe, expect, it } from "vitest";
 import { problem } from "@/core/problem/problem";
+import { newId } from "../id";
 import { plainContent, talk } from "../test-conversation";
 import { testFolder } from "../test-folder";
 import type { CallSeen } from "./call-store";
@@ -103,7 +104,7 @@ describe("the stores of those who call", () => {
     expect(home.tokens.ofApp(app)).toEqual([]);
   });
 
-  const seen: CallSeen = {
+  const seen: Omit<CallSeen, "id"> = {
     app,
     method: "POST",
     path: "/api/apps/quay-desk/replies",
@@ -115,11 +116,27 @@ describe("the stores of those who call", () => {
     address: "127.0.0.1",
   };
 
+  it("keep the secret that a site signs with sealed, and no more once it is revoked", () => {
+    const { text, token } = home.tokens.make(app, "site", "Ferry site", 1);
+    expect(home.tokens.ofApp(app)).toMatchObject([{ id: token.id, kind: "site", usedAt: null }]);
+    expect(home.tokens.sitesOf(app)).toEqual([{ id: token.id, secret: text }]);
+    expect(home.tokens.use(app, text, 2)).toBeUndefined();
+    const stored = () => JSON.stringify(home.database.prepare("SELECT * FROM sites").all());
+    expect(stored()).not.toContain(text);
+    home.tokens.useSite(token.id, 20_000);
+    expect([home.tokens.ofApp(app)[0]?.usedAt, home.tokens.isGood(token.id)]).toEqual([20_000, true]);
+    expect(home.tokens.revoke(other, token.id, 3)).toBe(false);
+    expect(home.tokens.revoke(app, token.id, 3)).toBe(true);
+    expect([home.tokens.isGood(token.id), home.tokens.sitesOf(app), home.tokens.ofApp(app)]).toEqual([false, [], []]);
+    expect(stored()).toContain('"sealed":""');
+  });
+
   it("list calls by page, the latest first, and only those that were refused or failed", () => {
     const refused = problem("over-limit", "Too many.");
-    const one = home.calls.add(seen, { status: 200, problem: null, reply: "msg_1" }, 1);
-    const two = home.calls.add(seen, { status: 429, problem: refused, reply: null }, 2);
-    const three = home.calls.add(seen, { status: 200, problem: null, reply: "msg_2" }, 3);
+    const [one, two, three] = ["call_1", "call_2", "call_3"];
+    home.calls.add({ ...seen, id: one }, { status: 200, problem: null, reply: "msg_1" }, 1);
+    home.calls.add({ ...seen, id: two }, { status: 429, problem: refused, reply: null }, 2);
+    home.calls.add({ ...seen, id: three, origin: "page" }, { status: 200, problem: null, reply: "msg_2" }, 3);
     home.calls.end("msg_1", "complete", 12.5, { input: 3, output: 4, price: 0.5, currency: "EUR" }, 4);
     home.calls.end("msg_2", "failed", null, null, 4);
     home.calls.fail("msg_2", 502, problem("empty", "Nothing came."));
@@ -133,7 +150,13 @@ describe("the stores of those who call", () => {
       ended: { state: "complete", firstTextMs: 12.5, usage: { input: 3 } },
     });
     expect(home.calls.byId(three)).toMatchObject({ status: 502, problem: { kind: "empty" }, ended: { usage: null } });
-    expect(home.calls.since(app, 2)).toEqual({ calls: 2, price: 0, currency: "EUR" });
+    expect(home.calls.since(app, 2)).toEqual({ calls: 2, ofPage: 1, price: 0, currency: "EUR" });
+    home.calls.add(
+      { ...seen, id: one },
+      { status: 500, problem: problem("internal", "It fell over."), reply: null },
+      4,
+    );
+    expect(home.calls.byId(one)).toMatchObject({ status: 500, problem: { kind: "internal" }, reply: "msg_1" });
     expect(home.calls.ofApp(other, "all", undefined, 10)).toEqual([]);
   });
 
@@ -142,7 +165,7 @@ describe("the stores of those who call", () => {
       home.database
         .transaction(() => {
           for (let each = 0; each < count; each++)
-            home.calls.add(seen, { status: 403, problem: null, reply: null }, 10);
+            home.calls.add({ ...seen, id: newId("call") }, { status: 403, problem: null, reply: null }, 10);
         })
         .immediate();
     come(mostKept + 2_000);
