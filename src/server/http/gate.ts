@@ -11,7 +11,7 @@ const month = 30 * 24 * 60 * 60;
 
 /** What is served where only pages and apps are: no route of the bench. */
 const talks = [
-  /^\/talk\/[^/]+(?:\/trial)?$/,
+  /^\/talk\/[^/]+(?:\/preview)?$/,
   /^\/talk\/module\.(?:js|d\.ts)$/,
   /^\/api\/apps\/[^/]+\/./,
   /^\/api\/health$/,

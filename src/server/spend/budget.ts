@@ -55,7 +55,7 @@ export function holdForCalls(
       // what an app spends is not told to those who call it
       detail: isTold
         ? `${app.name} may spend ${money(limit)} a day: ${money(spent)} are spent, ${money(held)} are held for calls under way, and this can cost ${money(wanted)}.`
-        : `${app.name} has reached what it may spend a day.`,
+        : `${app.name} has reached what all of its replies may cost in a day.`,
       advice: isTold ? "Raise the limit of a day in Serve, or wait for the next day." : "Come back tomorrow.",
       retryAfter: Math.max(Math.ceil((ends - now) / 1000), 1),
     });

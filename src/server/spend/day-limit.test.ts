@@ -1,4 +1,5 @@
 import { describe, expect, it, vi } from "vitest";
+import { toldAll } from "@/core/reply/told";
 import { accessSchema } from "@/core/serving/access";
 import { wholeAnswer } from "../answers/replies";
 import { isRefusal } from "../refusal";
@@ -43,7 +44,7 @@ describe("what an app may spend a day", () => {
     for (const refused of asked.slice(3))
       expect(refused).toMatchObject({ kind: "over-limit", retryAfter: expect.any(Number) });
     release();
-    for (const reply of taken) await wholeAnswer(on.home, reply);
+    for (const reply of taken) await wholeAnswer(on.home, reply, toldAll);
     expect(on.home.reservations.of(on.app.id)).toBe(0);
     expect(on.home.spend.since(on.app.id, 0)).toBe((spent + usualPrice * 3) * 1_000_000);
     // what was held and not spent is there again
@@ -54,7 +55,7 @@ describe("what an app may spend a day", () => {
     limitTo(await mostOfOne());
     expect(() => ask(on.home, on.app, bench, { goOn: "msg_none" })).toThrow();
     on.respond = (response) => response.writeHead(500).end();
-    await wholeAnswer(on.home, ask(on.home, on.app, bench, { message: "Hello" }).reply).catch(() => {});
+    await wholeAnswer(on.home, ask(on.home, on.app, bench, { message: "Hello" }).reply, toldAll).catch(() => {});
     expect(on.home.reservations.of(on.app.id)).toBe(0);
     on.respond = () => {};
     const { reply } = ask(on.home, on.app, bench, { message: "Hello" });
@@ -66,9 +67,9 @@ describe("what an app may spend a day", () => {
   it("adds up: replies, their conversation, the app and the day; deleting changes none of what was spent", async () => {
     on.respond = streams(["Aye."]);
     const first = ask(on.home, on.app, bench, { message: "Hello" });
-    await wholeAnswer(on.home, first.reply);
+    await wholeAnswer(on.home, first.reply, toldAll);
     const next = ask(on.home, on.app, bench, { message: "And?", conversation: first.conversation });
-    await wholeAnswer(on.home, next.reply);
+    await wholeAnswer(on.home, next.reply, toldAll);
     const replies = [first, next].map(({ reply }) => {
       const message = on.home.messages.message(reply);
       return message?.role === "app" ? Math.round((message.facts.usage?.price ?? 0) * 1_000_000) : 0;
