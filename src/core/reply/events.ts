@@ -69,6 +69,8 @@ export const replyHeadSchema = z.object({
   ...candidateSchema.shape,
   /** The reply that this one goes on from. */
   continues: z.string().optional(),
+  /** Whether the preview made it, and not the live revision. */
+  preview: z.literal(true).optional(),
 });
 export type ReplyHead = z.infer<typeof replyHeadSchema>;
 
@@ -88,16 +90,25 @@ const numbered = z.object({
   id: z.int(),
 });
 
+/** The events of a reply, by what their beginning, a further attempt and what it cost are told as. */
+export function eventSchema<H extends z.ZodType, A extends z.ZodType, U extends z.ZodType>(
+  head: H,
+  attempt: A,
+  usage: U,
+) {
+  return z.discriminatedUnion("event", [
+    numbered.extend({ event: z.literal("reply"), data: head }),
+    numbered.extend({ event: z.literal("text"), data: text }),
+    numbered.extend({ event: z.literal("thought"), data: text }),
+    numbered.extend({ event: z.literal("attempt"), data: attempt }),
+    numbered.extend({ event: z.literal("usage"), data: usage }),
+    numbered.extend({ event: z.literal("end"), data: z.object({ reason: z.enum(endReasons) }) }),
+    numbered.extend({ event: z.literal("problem"), data: problemSchema }),
+  ]);
+}
+
 /** One event of a reply as its reader gets it: a line of NDJSON, or the parts of a server-sent event. */
-export const numberedEventSchema = z.discriminatedUnion("event", [
-  numbered.extend({ event: z.literal("reply"), data: replyHeadSchema }),
-  numbered.extend({ event: z.literal("text"), data: text }),
-  numbered.extend({ event: z.literal("thought"), data: text }),
-  numbered.extend({ event: z.literal("attempt"), data: nextAttemptSchema }),
-  numbered.extend({ event: z.literal("usage"), data: usageSchema }),
-  numbered.extend({ event: z.literal("end"), data: z.object({ reason: z.enum(endReasons) }) }),
-  numbered.extend({ event: z.literal("problem"), data: problemSchema }),
-]);
+export const numberedEventSchema = eventSchema(replyHeadSchema, nextAttemptSchema, usageSchema);
 export type NumberedEvent = z.infer<typeof numberedEventSchema>;
 
 type Unnumbered<E> = E extends unknown ? Omit<E, "id"> : never;

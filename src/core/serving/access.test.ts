@@ -1,5 +1,6 @@
 import { describe, expect, it } from "vitest";
 import type { Content } from "../revision/revision";
+import { fillPrompt } from "../revision/variables";
 import { accessSchema, originSchema, wantedContent } from "./access";
 
 const content: Content = {
@@ -28,6 +29,23 @@ describe("an origin", () => {
     "",
   ])("%s is none", (origin) => {
     expect(originSchema.safeParse(origin).success).toBe(false);
+  });
+});
+
+describe("a caller's system message", () => {
+  const system = "Answer in {{language}}.";
+
+  it("goes after the app's own prompt, as it stands, where that is allowed", () => {
+    const wanted = wantedContent(content, accessSchema.parse({ system: true }), { system });
+    if (!wanted.ok) throw new Error(wanted.problem.detail);
+    expect(fillPrompt(wanted.content, {}, 0)).toEqual({ text: `Be brief.\n\n${system}`, missing: [] });
+  });
+
+  it("is refused elsewhere, with its way out", () => {
+    expect(wantedContent(content, accessSchema.parse({}), { system })).toMatchObject({
+      ok: false,
+      problem: { kind: "forbidden", advice: expect.stringContaining("Serve") },
+    });
   });
 });
 

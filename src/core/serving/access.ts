@@ -1,5 +1,6 @@
 import { z } from "zod";
 import { type Problem, problem } from "../problem/problem";
+import { type Told, tellable } from "../reply/told";
 import { type Content, type Settings, settingsSchema } from "../revision/revision";
 
 /** An origin (RFC 6454) as a browser names it: scheme, host and port, and nothing else; never `null`. */
@@ -38,6 +39,8 @@ export const accessSchema = z.strictObject({
       message: z.int().min(1).max(1_000_000).default(20_000),
     })
     .prefault({}),
+  /** What callers are told of a reply beside its words; visitors of the page are told what its look shows. */
+  shows: z.array(z.enum(tellable)).default([...tellable]),
   /** Models that a caller may choose beside the app's own. */
   models: z
     .array(z.strictObject({ provider: z.string().max(100), model: z.string().max(200) }))
@@ -45,18 +48,40 @@ export const accessSchema = z.strictObject({
     .default([]),
   /** Settings that a caller may choose. */
   settings: z.array(z.enum(callerSettings)).default([]),
+  /** Whether a caller may send a system message, which goes after the app's own prompt. */
+  system: z.boolean().default(false),
 });
 export type Access = z.infer<typeof accessSchema>;
 
+/** What a caller is told: on the page what its look shows, and never which model answers. */
+export function toldTo(
+  by: "page" | "endpoints",
+  { shows }: Pick<Access, "shows">,
+  look: { shows: Record<"thoughts" | "tokens" | "cost", boolean> },
+): Told {
+  if (by === "page")
+    return { thoughts: look.shows.thoughts, counts: look.shows.tokens, price: look.shows.cost, model: false };
+  return {
+    thoughts: shows.includes("thoughts"),
+    counts: shows.includes("counts"),
+    price: shows.includes("price"),
+    model: shows.includes("model"),
+  };
+}
+
 /** What a caller may ask to be different for one reply. */
-export const withSchema = z.strictObject({
-  /** The name of a model; of an allowed provider where several have one of that name. */
-  model: z.string().max(200).optional(),
-  provider: z.string().max(100).optional(),
-  settings: settingsSchema.optional(),
-  /** The revision that is on trial, instead of the live one. */
-  trial: z.literal(true).optional(),
-});
+export const withSchema = z
+  .strictObject({
+    /** The name of a model; of an allowed provider where several have one of that name. */
+    model: z.string().max(200).optional(),
+    provider: z.string().max(100).optional(),
+    settings: settingsSchema.optional(),
+    /** What goes after the app's own prompt, for this reply. */
+    system: z.string().max(20_000, "has more than 20000 characters").optional(),
+    /** The preview, instead of the live revision. */
+    preview: z.literal(true).optional(),
+  })
+  .meta({ id: "With" });
 export type With = z.infer<typeof withSchema>;
 
 /** The content of a revision as a caller wants it, or why it can't be had. */
@@ -66,7 +91,15 @@ export type Wanted = { ok: true; content: Content } | { ok: false; problem: Prob
 export function wantedContent(content: Content, access: Access, asked: With): Wanted {
   const settings = settingsFor(content.settings, access, asked.settings ?? {});
   if (!settings.ok) return settings;
-  const changed = { ...content, settings: settings.value };
+  const { system } = asked;
+  if (system !== undefined && !access.system)
+    return {
+      ok: false,
+      problem: problem("forbidden", "Callers may send no system message here: the app's own prompt goes first.", {
+        advice: "Leave it out, or have whoever runs the app allow it in Serve.",
+      }),
+    };
+  const changed = { ...(system ? withSystem(content, system) : content), settings: settings.value };
   const { model, provider } = asked;
   if (model === undefined && provider === undefined) return { ok: true, content: changed };
   const own = { provider: content.provider, model: content.model };
@@ -80,6 +113,17 @@ export function wantedContent(content: Content, access: Access, asked: With): Wa
     return { ok: false, problem: problem("forbidden", detail, { advice: `Choose one of ${names}.` }) };
   }
   return { ok: true, content: chosen === own ? changed : { ...changed, ...chosen, fallbacks: undefined } };
+}
+
+/** The name under which a caller's system message is filled into the prompt, so that nothing in it is filled. */
+const callerSystem = "callerSystem";
+
+function withSystem(content: Content, system: string): Content {
+  return {
+    ...content,
+    prompt: `${content.prompt}\n\n{{${callerSystem}}}`,
+    variables: { ...content.variables, [callerSystem]: system },
+  };
 }
 
 function settingsFor(

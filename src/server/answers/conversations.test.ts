@@ -1,6 +1,7 @@
 import { afterEach, beforeEach, describe, expect, it } from "vitest";
 import { conversations } from "@/contract/conversations";
 import { piecesOf } from "@/core/conversation/pieces";
+import { toldAll } from "@/core/reply/told";
 import type { StoredApp } from "../apps/app-store";
 import { conversationAt } from "../conversations/access";
 import type { StoredConversation } from "../conversations/conversation-store";
@@ -45,8 +46,7 @@ describe("a conversation in the list", () => {
   it("is its visitor's alone, while the bench sees all", () => {
     const [one, other] = [home.visitors.add(app.id, {}, 1), home.visitors.add(app.id, {}, 1)];
     const conversation = talked(1, { visitor: one });
-    const seen = (visitor: string) =>
-      conversationPage(home, app, { kind: "visitor", visitor }, undefined).conversations.length;
+    const seen = (visitor: string) => conversationPage(home, app, { visitor, told: toldAll }, {}).conversations.length;
     expect([seen(one), seen(other), history().conversations.length]).toEqual([1, 0, 1]);
     expect(() => conversationAt(home, app, { kind: "visitor", visitor: other }, conversation.id)).toThrow(
       /no conversation/,
@@ -56,10 +56,12 @@ describe("a conversation in the list", () => {
   it("comes by page, and a place that is none is refused", () => {
     const visitor = home.visitors.add(app.id, {}, 1);
     for (let each = 0; each < 25; each++) talked(1, { visitor });
-    const first = conversationPage(home, app, { kind: "visitor", visitor }, undefined);
-    const second = conversationPage(home, app, { kind: "visitor", visitor }, first.before ?? "");
+    const first = conversationPage(home, app, { visitor, told: toldAll }, {});
+    const second = conversationPage(home, app, { visitor, told: toldAll }, { before: first.before ?? "" });
     expect([first.conversations.length, second.conversations.length, second.before]).toEqual([20, 5, null]);
-    expect(() => conversationPage(home, app, { kind: "visitor", visitor }, "somewhere")).toThrow(/not a place/);
+    expect(() => conversationPage(home, app, { visitor, told: toldAll }, { before: "somewhere" })).toThrow(
+      /not a place/,
+    );
   });
 });
 
@@ -118,7 +120,7 @@ describe("a line as its caller gets it", () => {
         problem: inner,
       },
     });
-    const line = conversations.read.answers[200].schema.parse(callerLine(home, conversation, undefined));
+    const line = conversations.read.answers[200].schema.parse(callerLine(home, conversation, {}, toldAll));
     const reply = line.messages.at(-1);
     expect(Object.keys(reply?.role === "app" ? reply.facts : {}).sort()).toEqual(
       ["model", "problem", "provider", "revision"].sort(),

@@ -1,12 +1,4 @@
-import type {
-  BenchLine,
-  CallerLine,
-  CallerMessage,
-  ConversationPage,
-  HistoryPage,
-  Sibling,
-  Stretch,
-} from "@/contract/conversations";
+import type { BenchLine, CallerLine, ConversationPage, HistoryPage, Sibling, Stretch } from "@/contract/conversations";
 import { mostCounted } from "@/contract/conversations";
 import type { Pinned } from "@/core/context/assemble";
 import { forecast } from "@/core/context/forecast";
@@ -15,16 +7,16 @@ import type { AppMessage, Message, VisitorMessage } from "@/core/conversation/me
 import { turnsOf } from "@/core/conversation/turns";
 import type { NextAttempt } from "@/core/reply/events";
 import { isUnderWay } from "@/core/reply/reply";
+import type { Told } from "@/core/reply/told";
 import type { Filter } from "@/core/search/filter";
 import { rawTokens } from "@/core/tokens/calibration";
 import type { StoredApp } from "../apps/app-store";
-import { type Asker, tipFor } from "../conversations/access";
+import { tipFor } from "../conversations/access";
 import type { ListPlace, StoredConversation } from "../conversations/conversation-store";
 import { hangingOn } from "../conversations/line";
-import type { RatingsOf } from "../conversations/mark-store";
 import type { Home } from "../home";
 import { refuse } from "../refusal";
-import { problemForCaller } from "./for-caller";
+import { messageForCaller } from "./for-caller";
 
 const conversationsOnPage = 20;
 /** Even, so that a page begins with a visitor's message. */
@@ -35,15 +27,15 @@ const turnsOnStrip = 40;
 export function conversationPage(
   boot: Home,
   app: StoredApp,
-  asker: Extract<Asker, { kind: "visitor" }>,
-  before: string | undefined,
+  { visitor, told }: { visitor: string; told: Told },
+  { before, count = conversationsOnPage }: { before?: string; count?: number },
 ): ConversationPage {
   const after = placeFrom(before) ?? { updatedAt: Number.MAX_SAFE_INTEGER, id: "" };
-  const found = boot.conversations.ofVisitor(asker.visitor, app.id, after, conversationsOnPage + 1);
-  const page = found.slice(0, conversationsOnPage);
+  const found = boot.conversations.ofVisitor(visitor, app.id, after, count + 1);
+  const page = found.slice(0, count);
   const last = page.at(-1);
   return {
-    conversations: page.map((conversation) => listed(boot, conversation)),
+    conversations: page.map((conversation) => listed(boot, conversation, told)),
     before: found.length > page.length && last ? `${last.updatedAt}-${last.id}` : null,
   };
 }
@@ -78,7 +70,11 @@ function placeFrom(before: string | undefined): ListPlace | null {
   return { updatedAt: Number(match[1]), id: match[2] };
 }
 
-function listed({ messages }: Home, conversation: StoredConversation): ConversationPage["conversations"][0] {
+function listed(
+  { messages }: Home,
+  conversation: StoredConversation,
+  told: Told,
+): ConversationPage["conversations"][0] {
   const end = conversation.tip === null ? undefined : messages.message(conversation.tip);
   const line = end ? messages.line(end.id, turnsOnStrip * 2 - (end.role === "visitor" ? 1 : 0)) : [];
   return {
@@ -86,22 +82,33 @@ function listed({ messages }: Home, conversation: StoredConversation): Conversat
     origin: conversation.origin,
     client: conversation.client,
     opening: conversation.opening,
+    title: conversation.visitorTitle,
     at: conversation.createdAt,
     updatedAt: conversation.updatedAt,
     turns: turnsOf(line).map(({ visitor, reply }) => ({
-      visitor: rawTokens(visitor.counts),
-      reply: reply ? (reply.reported ?? rawTokens(reply.counts)) : 0,
+      ...(told.counts
+        ? {
+            visitor: rawTokens(visitor.counts),
+            reply: reply ? (reply.reported ?? rawTokens(reply.counts)) : 0,
+          }
+        : {}),
       state: reply?.state ?? null,
     })),
     turnCount: conversation.turns,
-    tokens: conversation.tokens,
+    ...(told.counts ? { tokens: conversation.tokens } : {}),
   };
 }
 
 /** A page of a line: the last one, or the one that comes before a message. */
-function linePage(boot: Home, conversation: StoredConversation, tip: string | null, before: string | undefined) {
+function linePage(
+  boot: Home,
+  conversation: StoredConversation,
+  tip: string | null,
+  before: string | undefined,
+  count = messagesOnPage,
+) {
   const end = before === undefined ? tip : parentOf(boot, conversation, before);
-  const messages = end === null ? [] : boot.messages.line(end, messagesOnPage);
+  const messages = end === null ? [] : boot.messages.line(end, count);
   const first = messages[0];
   return {
     conversation: conversation.id,
@@ -110,27 +117,38 @@ function linePage(boot: Home, conversation: StoredConversation, tip: string | nu
   };
 }
 
-/** The same for a caller, who is told of failures in general words only. */
-export function callerLine(boot: Home, conversation: StoredConversation, before: string | undefined): CallerLine {
-  const page = linePage(boot, conversation, conversation.tip, before);
+/** A page of a line as its caller gets it: of failures in general words only, and of the rest as much as is told. */
+export function callerLine(
+  boot: Home,
+  conversation: StoredConversation,
+  { before, turns, through }: { before?: string; turns?: number; through?: string },
+  told: Told,
+): CallerLine {
+  const end =
+    through === undefined ? conversation.tip : boot.branches.endOf(messageOf(boot, conversation, through).id).id;
+  const page = linePage(boot, conversation, end, before, turns && turns * 2);
+  const siblings = choosableBeside(boot, conversation.id, page.messages);
   const ratings = boot.marks.ratingsOf(page.messages.map(({ id }) => id));
-  return { ...page, messages: page.messages.map((message) => messageForCaller(message, ratings.get(message.id))) };
-}
-
-function messageForCaller(message: ComingMessage, ratings: RatingsOf | undefined): CallerMessage {
-  if (message.role === "visitor") return { ...message, tokens: rawTokens(message.counts) };
-  const { facts, next, reported, counts } = message;
   return {
-    ...message,
-    tokens: reported ?? rawTokens(counts),
-    rating: ratings?.visitor ?? null,
-    ...(next ? { next: { ...next, because: problemForCaller(next.because) } } : {}),
-    facts: facts.problem ? { ...facts, problem: problemForCaller(facts.problem) } : facts,
+    ...page,
+    messages: page.messages.map((message) =>
+      messageForCaller(
+        message.role === "visitor"
+          ? { ...message, siblings: siblings(message), tokens: rawTokens(message.counts) }
+          : {
+              ...message,
+              siblings: siblings(message),
+              tokens: message.reported ?? rawTokens(message.counts),
+              rating: ratings.get(message.id)?.visitor ?? null,
+            },
+        told,
+      ),
+    ),
   };
 }
 
 /** What the next message of a conversation would carry, with the live revision. */
-export function reachAnswer(home: Home, app: StoredApp, { id, tip }: StoredConversation) {
+export function reachAnswer(home: Home, app: StoredApp, { id, tip }: StoredConversation, told: Told) {
   const { apps, providers, messages } = home;
   const revision = apps.revision(app.id, app.liveRevision);
   if (!revision) throw new Error(`App ${app.slug} has no revision ${app.liveRevision}.`);
@@ -153,13 +171,11 @@ export function reachAnswer(home: Home, app: StoredApp, { id, tip }: StoredConve
   const end = line.at(-1)?.turn ?? 0;
   const carried = reach.turns.turns + [...reach.pins.values()].filter((pin) => pin.carried).length;
   return {
-    provider: provider.name,
-    model: model.name,
+    ...(told.model ? by : {}),
     revision: number,
     turns: carried,
     leftOut: end - carried,
-    tokens: reach.tokens,
-    window,
+    ...(told.counts ? { tokens: reach.tokens, window } : {}),
   };
 }
 
@@ -240,6 +256,17 @@ function besides(
     clears,
     pinned: pinned.map(pinnedRows),
     isApart: conversation.visitor !== null && tip !== conversation.tip,
+  };
+}
+
+/** Gives the ids of all that can be chosen in the place of one of some messages; none where there is no other. */
+function choosableBeside({ branches }: Home, conversation: string, messages: readonly Message[]) {
+  const parents = messages.flatMap(({ parent }) => parent ?? []);
+  const all = messages[0]?.parent === null ? branches.roots(conversation) : [];
+  all.push(...branches.siblingsAfter(parents));
+  return ({ parent, role }: Message): string[] => {
+    const here = all.filter((each) => each.parent === parent && each.role === role);
+    return here.length < 2 ? [] : here.map(({ id }) => id);
   };
 }
 

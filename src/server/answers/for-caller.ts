@@ -1,4 +1,7 @@
+import type { CallerMessage } from "@/contract/conversations";
 import { isInner, type Problem, problem, titleOf } from "@/core/problem/problem";
+import type { NumberedEvent, Usage } from "@/core/reply/events";
+import { type Told, type ToldAttempt, toldEvent, toldSpeaker, toldUsage } from "@/core/reply/told";
 import type { StoredEvent } from "../replies/event-store";
 
 /**
@@ -14,10 +17,43 @@ export function problemForCaller(failure: Problem): Problem {
   });
 }
 
-/** An event as callers get it. */
-export function forCaller(event: StoredEvent): StoredEvent {
-  if (event.event === "problem") return { ...event, data: JSON.stringify(problemForCaller(JSON.parse(event.data))) };
-  if (event.event !== "attempt") return event;
-  const next = JSON.parse(event.data);
-  return { ...event, data: JSON.stringify({ ...next, because: problemForCaller(next.because) }) };
+/** An event as a caller gets it; undefined where the caller is told nothing of it. */
+export function eventForCaller(event: StoredEvent, told: Told): StoredEvent | undefined {
+  switch (event.event) {
+    case "text":
+    case "end":
+      return event;
+    case "problem":
+      return { ...event, data: JSON.stringify(problemForCaller(JSON.parse(event.data))) };
+    case "thought":
+      return told.thoughts ? event : undefined;
+    default: {
+      const data = toldEvent({ event: event.event, data: JSON.parse(event.data) } as NumberedEvent, told);
+      if (data === undefined) return undefined;
+      if (event.event !== "attempt") return { ...event, data: JSON.stringify(data) };
+      const next = data as ToldAttempt;
+      return { ...event, data: JSON.stringify({ ...next, because: problemForCaller(next.because) }) };
+    }
+  }
+}
+
+/** A message of a conversation as a caller gets it. */
+export function messageForCaller(message: CallerMessage, told: Told): CallerMessage {
+  const { tokens, ...rest } = message;
+  const counted = told.counts ? { tokens } : {};
+  if (rest.role === "visitor") return { ...rest, ...counted };
+  const { facts, next } = rest;
+  const { thought, usage, problem, ...others } = facts;
+  const cost = usage && toldUsage(usage as Usage, told);
+  return {
+    ...rest,
+    ...counted,
+    ...(next ? { next: toldSpeaker({ ...next, because: problemForCaller(next.because) }, told) } : {}),
+    facts: {
+      ...toldSpeaker(others, told),
+      ...(thought !== undefined && told.thoughts ? { thought } : {}),
+      ...(cost ? { usage: cost } : {}),
+      ...(problem ? { problem: problemForCaller(problem) } : {}),
+    },
+  };
 }

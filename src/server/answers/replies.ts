@@ -1,8 +1,11 @@
+import { problemDocument } from "@/contract/problem";
 import type { ReplyStanding, WholeAnswer } from "@/contract/replies";
 import type { AppMessage } from "@/core/conversation/message";
 import { textOf } from "@/core/conversation/pieces";
 import { problem } from "@/core/problem/problem";
 import type { ReplyHead } from "@/core/reply/events";
+import { isUnderWay } from "@/core/reply/reply";
+import { type Told, toldUsage } from "@/core/reply/told";
 import type { Home } from "../home";
 import { Refusal, refuse } from "../refusal";
 import { numbered } from "../replies/event-store";
@@ -24,8 +27,23 @@ export function standingOfReply({ conversations, messages, events, hub }: Home, 
   };
 }
 
-/** The whole answer, once the reply has ended. @throws {Refusal} with the problem that ended it */
-export async function wholeAnswer({ messages, hub }: Home, id: string): Promise<Omit<WholeAnswer, "next">> {
+/** A reply as it stands for a caller: with the whole problem that ended it, and what it cost, as far as it is told. */
+export function standingForCaller(home: Home, id: string, told: Told): ReplyStanding {
+  const standing = standingOfReply(home, id);
+  const message = home.messages.message(id);
+  if (message?.role !== "app" || isUnderWay(standing.state)) return standing;
+  const { usage, problem } = message.facts;
+  const cost = usage && toldUsage(usage, told);
+  const partial = standing.text === "" ? {} : { partial: standing.text };
+  return {
+    ...standing,
+    ...(cost ? { usage: cost } : {}),
+    ...(problem ? { problem: problemDocument(problemForCaller(problem), { reply: id, ...partial }) } : {}),
+  };
+}
+
+/** The whole answer as a caller gets it, once the reply has ended. @throws {Refusal} with the problem that ended it */
+export async function wholeAnswer({ messages, hub }: Home, id: string, told: Told): Promise<Omit<WholeAnswer, "next">> {
   await hub.ended(id);
   const written = hub.eventsOf(id).map(numbered);
   const message = messages.message(id) as AppMessage | undefined;
@@ -36,19 +54,21 @@ export async function wholeAnswer({ messages, hub }: Home, id: string): Promise<
   if (last.event === "problem")
     throw new Refusal(problemForCaller(last.data), { reply: id, ...(text ? { partial: text } : {}) }, true);
   if (last.event !== "end") throw new Refusal(problem("internal", `Reply ${id} has no end.`));
-  const { reply, conversation, message: asked, revision } = head;
+  const { reply, conversation, message: asked, revision, preview } = head;
   // a fallback may have answered, which the beginning did not know
   const { provider, model, usage } = message.facts;
+  const cost = usage && toldUsage(usage, told);
   return {
+    form: "whole",
     reply,
     conversation,
     message: asked,
     revision,
-    provider,
-    model,
+    preview,
+    ...(told.model ? { provider, model } : {}),
     text,
     end: last.data.reason,
-    ...(usage ? { usage } : {}),
+    ...(cost ? { usage: cost } : {}),
   };
 }
 

@@ -1,7 +1,9 @@
 import { readFileSync } from "node:fs";
 import { join } from "node:path";
+import { samplesOf } from "@/contract/example";
 import type { Called, CalledPage, Hop, Serving } from "@/contract/serving";
 import { titleOf } from "@/core/problem/problem";
+import { needsOf } from "../apps/app";
 import type { StoredApp } from "../apps/app-store";
 import { styleOf } from "../apps/style";
 import type { Home } from "../home";
@@ -14,16 +16,17 @@ const callsOnPage = 50;
 
 /** How an app is served. @param base scheme, host and port of its page and its endpoints */
 export function servingAnswer(home: Home, app: StoredApp, base: string): Serving {
-  const { liveRevision, trialRevision, access, look } = app;
+  const { liveRevision, previewRevision, access, look } = app;
   const midnight = new Date().setHours(0, 0, 0, 0);
   const { file, isFromFile, version } = styleOf(home, app);
   return {
     liveRevision,
-    trialRevision,
+    previewRevision,
     access,
     look,
     style: { file, isFromFile, version },
     tokens: home.tokens.ofApp(app.id).map(tokenAnswer),
+    asks: needsOf(home, app).asks,
     base,
     today: home.calls.since(app.id, midnight),
     hops: hopsOf(home, app),
@@ -35,11 +38,15 @@ export function tokenAnswer({ id, kind, name, hint, createdAt, usedAt }: StoredT
 }
 
 /** A front end in one file, with an address and a token of its own in it, so that it works where it is put. */
-export function frontEnd({ tokens }: Home, app: StoredApp, base: string) {
+export function frontEnd(home: Home, app: StoredApp, base: string) {
+  const { tokens } = home;
+  // a value may hold what ends a script
+  const variables = JSON.stringify(samplesOf(needsOf(home, app).asks)).replaceAll("<", "\\u003c");
   const { token, text } = tokens.make(app.id, "public", "page.html", Date.now());
   const html = readFileSync(join(process.cwd(), "examples/page.html"), "utf8")
     .replace(/const app = ".*";/, `const app = ${JSON.stringify(`${base}/api/apps/${app.slug}`)};`)
     .replace('const token = "";', `const token = ${JSON.stringify(text)};`)
+    .replace("const variables = {};", () => `const variables = ${variables};`)
     .replaceAll("Quay Desk", () => app.name.replace(/[&<>"]/g, (mark) => `&#${mark.charCodeAt(0)};`));
   return { token: tokenAnswer(token), html };
 }

@@ -1,4 +1,5 @@
 import { describe, expect, it } from "vitest";
+import { toldAll } from "@/core/reply/told";
 import { dispatchesOf } from "../answers/dispatches";
 import { wholeAnswer } from "../answers/replies";
 import { ask, bench } from "../replies/ask";
@@ -12,7 +13,7 @@ describe("a dispatch", () => {
   it("is shown with its ledger, its request without the key, its arrivals and what was read", async () => {
     on.respond = streams(["The ", "9:40."]);
     const { reply } = ask(on.home, on.app, bench, { message: "Hello" });
-    await wholeAnswer(on.home, reply);
+    await wholeAnswer(on.home, reply, toldAll);
     on.home.dispatches.setReader(reply, [
       [5, 4],
       [300, 5],
@@ -37,7 +38,7 @@ describe("a dispatch", () => {
   it("is sent again as it was edited, with the key, and only to its own provider", async () => {
     on.respond = streams(["Aye."]);
     const { reply } = ask(on.home, on.app, bench, { message: "Hello" });
-    await wholeAnswer(on.home, reply);
+    await wholeAnswer(on.home, reply, toldAll);
     const [first] = dispatchesOf(on.home, reply);
     if (!first) throw new Error("There is no dispatch.");
     const { url, headers } = first.request;
@@ -65,7 +66,7 @@ describe("a dispatch", () => {
   it("keeps its ledger, usage and outcome when its bytes are thinned out", async () => {
     on.respond = streams(["Aye."]);
     const { reply } = ask(on.home, on.app, bench, { message: "Hello" });
-    await wholeAnswer(on.home, reply);
+    await wholeAnswer(on.home, reply, toldAll);
     await on.home.packing.start();
     expect(on.home.dispatches.sizes().count).toBe(1);
     expect(await thin(on.home, Date.now() + 1)).toBe(1);

@@ -77,14 +77,17 @@ export class Feed<E extends StoredEvent> implements UnderlyingDefaultSource<Uint
       this.give(controller, missed.text);
       return;
     }
-    const page = this.source.after(this.place, pageSize);
-    const last = page.at(-1);
-    if (last) {
+    for (;;) {
+      const page = this.source.after(this.place, pageSize);
+      const last = page.at(-1);
+      if (!last) break;
       this.place = this.source.placeOf(last);
       this.hasGiven = true;
-      this.give(controller, page.map(this.source.write).join(""));
+      const text = page.map(this.source.write).join("");
+      this.give(controller, text);
       if (this.source.isEnd(last)) this.close(controller);
-      return;
+      // nothing of a page may be for this reader, and one that was given nothing is not asked for more
+      if (text !== "" || this.isOver) return;
     }
     this.leave = this.source.follow((event) => this.take(controller, event));
     if (this.leave) return;
@@ -113,7 +116,7 @@ export class Feed<E extends StoredEvent> implements UnderlyingDefaultSource<Uint
   }
 
   private give(controller: Controller, text: string): void {
-    controller.enqueue(this.utf8.encode(text));
+    if (text !== "") controller.enqueue(this.utf8.encode(text));
   }
 
   private close(controller: Controller): void {

@@ -3,6 +3,7 @@ import { afterEach, beforeEach, describe, expect, it } from "vitest";
 import { z } from "zod";
 import { call, json, jsonBody, nothing } from "@/contract/call";
 import { type Problem, problem } from "@/core/problem/problem";
+import { type Told, toldAll } from "@/core/reply/told";
 import { refuse } from "../refusal";
 import { addTurn, plainContent, plainFacts, talk } from "../test-conversation";
 import { testFolder } from "../test-folder";
@@ -171,7 +172,7 @@ describe("streams", () => {
   const end = () => home.hub.publish(reply, { event: "end", data: { reason: "complete" } });
 
   it("of server-sent events hold what was and what comes, and end with the reply", async () => {
-    const response = replyStream(home, reply, 0, sse);
+    const response = replyStream(home, reply, 0, sse, { told: toldAll });
     end();
     expect(await response.text()).toBe(
       'id: 1\nevent: text\ndata: {"text":"Aye.\\n"}\n\nid: 2\nevent: end\ndata: {"reason":"complete"}\n\n',
@@ -181,7 +182,7 @@ describe("streams", () => {
 
   it("of NDJSON hold a line for each event, after the one that is named", async () => {
     end();
-    const text = await replyStream(home, reply, 1, ndjson).text();
+    const text = await replyStream(home, reply, 1, ndjson, { told: toldAll }).text();
     expect(text).toBe('{"id":2,"event":"end","data":{"reason":"complete"}}\n');
   });
 
@@ -223,7 +224,7 @@ describe("a reader", () => {
 
   it("that is slower than the events come loses none of them, and little waits for it", async () => {
     const { id, more } = replyWith(60, 50_000);
-    const reader = replyStream(home, id, 0, ndjson).body?.getReader();
+    const reader = replyStream(home, id, 0, ndjson, { told: toldAll }).body?.getReader();
     const first = reader?.read();
     more();
     home.hub.publish(id, { event: "end", data: { reason: "complete" } });
@@ -242,7 +243,7 @@ describe("a reader", () => {
   it("of a reply that is deleted meanwhile is cut off, and not told that all is well", async () => {
     const { id, conversation, more } = replyWith(60, 50_000);
     more();
-    const reader = replyStream(home, id, 0, sse).body?.getReader();
+    const reader = replyStream(home, id, 0, sse, { told: toldAll }).body?.getReader();
     await reader?.read();
     home.hub.publish(id, { event: "end", data: { reason: "complete" } });
     home.messages.finishReply({ id, state: "complete", pieces: [], reported: null, facts: plainFacts });
@@ -252,6 +253,24 @@ describe("a reader", () => {
       for (let part = await reader?.read(); part && !part.done; part = await reader?.read());
     };
     await expect(rest()).rejects.toThrow(/broken off/);
+  });
+
+  it("that is told nothing but words gets those alone, however much of the rest stands between", async () => {
+    const { id } = replyWith(0, 0);
+    const nothing: Told = { thoughts: false, counts: false, price: false, model: false };
+    const usage = { input: 1, output: 1, estimated: false, price: 0, currency: "EUR" };
+    for (let at = 0; at < 100; at++) {
+      home.hub.publish(id, { event: "thought", data: { text: "Hm." } });
+      home.hub.publish(id, { event: "usage", data: usage });
+    }
+    home.hub.publish(id, { event: "text", data: { text: "Aye." } });
+    const reader = replyStream(home, id, 0, ndjson, { told: nothing }).body?.getReader();
+    const first = await reader?.read();
+    expect(new TextDecoder().decode(first?.value)).toBe('{"id":201,"event":"text","data":{"text":"Aye."}}\n');
+    home.hub.publish(id, { event: "thought", data: { text: "Hm." } });
+    home.hub.publish(id, { event: "end", data: { reason: "complete" } });
+    expect(new TextDecoder().decode((await reader?.read())?.value)).toContain('"id":203');
+    expect((await reader?.read())?.done).toBe(true);
   });
 
   it("that missed more of all replies than it can be given is told so, and gets what comes", async () => {
@@ -316,7 +335,7 @@ describe("a reader", () => {
       { event: "attempt", data: { attempt: 2, provider: "P", model: "m", after: 1, because } },
       { event: "problem", data: because },
     );
-    const text = await replyStream(home, id, 0, sse).text();
+    const text = await replyStream(home, id, 0, sse, { told: toldAll }).text();
     expect(text).toContain("The provider could not be reached.");
     expect(text).not.toContain("10.0.0.7");
   });

@@ -3,21 +3,28 @@ import type { ReplyCall } from "@/contract/replies";
 import { replies } from "@/contract/replies";
 import { statusOf } from "@/core/problem/problem";
 import { isUnderWay } from "@/core/reply/reply";
-import { headOf, standingOfReply, wholeAnswer } from "../answers/replies";
+import type { Told } from "@/core/reply/told";
+import { headOf, standingForCaller, wholeAnswer } from "../answers/replies";
 import { replyAt } from "../conversations/access";
 import type { Home } from "../home";
 import { isRefusal, refuse } from "../refusal";
 import { type Asked, type AskedBy, ask } from "../replies/ask";
 import { numbered } from "../replies/event-store";
 import { oncePerKey } from "../replies/idempotent";
-import { askerOf, type Caller, takeFromLimits, visitorCookie } from "./caller";
+import { askerOf, type Caller } from "./caller";
+import { visitorCookie } from "./cookie";
 import { doorOf } from "./door";
+import { preferredOf } from "./negotiate";
 import { nextCommand } from "./next-command";
+import { passFor, passHeader } from "./pass";
+import { takeFromLimits } from "./rate";
 import { Answered, type Handle } from "./serve";
-import { lastEventId, ndjson, replyStream, sse } from "./streams";
+import { type Format, lastEventId, mediaTypeOf, ndjson, replyStream, sse } from "./streams";
 import { ticketFor } from "./ticket";
 
 const longestKey = 255;
+const whole = "application/json";
+const streamed = [sse, ndjson];
 /** The header that names a new visitor to who calls by no name. */
 export const visitorHeader = "finch-visitor";
 
@@ -50,7 +57,7 @@ export function askFor(
       advice: `Send it with POST /api/apps/${app.slug}/visitors, and call with the pass that comes back.`,
     });
   const now = Date.now();
-  takeFromLimits(home, caller, now, ("again" in call && call.count) || 1);
+  takeFromLimits(home, caller, now, ("count" in call && call.count) || 1);
   const key = request.headers.get("idempotency-key");
   if (key && key.length > longestKey)
     refuse("bad-request", `The Idempotency-Key has more than ${longestKey} characters.`);
@@ -64,6 +71,7 @@ export function askFor(
   const note = (reply: string, of: string | null) => {
     isNoted = true;
     home.calls.add({ ...seen, visitor: seen.visitor ?? of }, { status: 200, problem: null, reply }, now);
+    home.log.info({ call: seen.id, app: app.slug, reply }, "call");
   };
   const { reply, further } = oncePerKey(home, keyed, (noteKey) =>
     ask(home, app, by, call, (asked) => {
@@ -77,8 +85,7 @@ export function askFor(
   if (!isNoted) note(reply, conversation?.visitor ?? null);
   const own = conversation?.visitor ?? undefined;
   const isNew = visitor === undefined && own !== undefined;
-  const headers: Record<string, string> =
-    isNew && caller.by === "browser" ? visitorCookie(home, app, own, seen.client) : {};
+  const headers: Record<string, string> = isNew && caller.by === "browser" ? keptBy(home, caller, own) : {};
   if (isNew && seen.visitor === null) headers[visitorHeader] = own;
   return {
     reply,
@@ -89,6 +96,12 @@ export function askFor(
   };
 }
 
+/** What has a browser know which visitor it is: a cookie, or a pass where a browser keeps none, on other sites' pages. */
+function keptBy(home: Home, { app, badge, seen }: Caller, visitor: string): Record<string, string> {
+  const isElsewhere = badge === "frame" || seen.webOrigin !== null;
+  return isElsewhere ? { [passHeader]: passFor(home, visitor) } : visitorCookie(home, app, visitor);
+}
+
 /** Asks an app for a reply, and gives it as the caller wants it: as a stream, at once with a 202, or whole. */
 export const askForReply: Handle<typeof replies.ask> = async (home, { caller, body, text, request }) => {
   const asked = askFor(home, caller, body, request, text);
@@ -96,36 +109,37 @@ export const askForReply: Handle<typeof replies.ask> = async (home, { caller, bo
   const { slug } = caller.app;
   const nextAfter = (text: string) => nextCommand(asked.caller, body, { ...asked, text }, request);
   const eventsOf = (id: string) => {
-    const ticket = ticketFor(home, id, caller.token, Date.now());
+    const by = caller.badge === "page" || caller.badge === "frame" ? "page" : "endpoints";
+    const ticket = ticketFor(home, id, { token: caller.token, by }, Date.now());
     return doorOf(request.headers).origin + addressFor(replies.read, { slug, id, ticket });
   };
   if (further.length > 0) {
     const { conversation = "", message = "" } = headOf(home.hub.eventsOf(reply, 0, 1).map(numbered)[0]) ?? {};
     const takes = [reply, ...further].map((id) => ({ reply: id, events: eventsOf(id) }));
-    return new Answered(202, { conversation, message, takes, next: nextAfter("…") }, headers);
+    return new Answered(202, { form: "takes" as const, conversation, message, takes, next: nextAfter("…") }, headers);
   }
   if (/\brespond-async\b/i.test(request.headers.get("prefer") ?? "")) {
     const head = headOf(home.hub.eventsOf(reply, 0, 1).map(numbered)[0]);
     const location = addressFor(replies.read, { slug, id: reply });
     const { conversation = "", message = "" } = head ?? {};
-    const accepted = { reply, conversation, message, events: eventsOf(reply) };
+    const accepted = { form: "later" as const, reply, conversation, message, events: eventsOf(reply) };
     return new Answered(
       202,
       { ...accepted, next: nextAfter("…") },
       { ...headers, location, "preference-applied": "respond-async" },
     );
   }
-  const accept = request.headers.get("accept") ?? "";
-  const format = [sse, ndjson].find(({ type }) => accept.includes(type.split(";")[0] ?? type));
-  if (format) return replyStream(home, reply, lastEventId(request) ?? 0, format, { headers, token: caller.token });
-  const whole = await wholeOrNoted(home, reply);
-  return new Answered(200, { ...whole, next: nextAfter(whole.text) }, headers);
+  const format = formatFor(request);
+  const { told, token } = caller;
+  if (format) return replyStream(home, reply, lastEventId(request) ?? 0, format, { headers, told, token });
+  const answer = await wholeOrNoted(home, reply, told);
+  return new Answered(200, { ...answer, next: nextAfter(answer.text) }, headers);
 };
 
 /** The whole answer; where the reply failed, the call is noted with the status that it then gets. */
-export async function wholeOrNoted(home: Home, reply: string) {
+export async function wholeOrNoted(home: Home, reply: string, told: Told) {
   try {
-    return await wholeAnswer(home, reply);
+    return await wholeAnswer(home, reply, told);
   } catch (error) {
     if (isRefusal(error)) home.calls.fail(reply, statusOf(error.problem.kind), error.problem);
     throw error;
@@ -135,9 +149,17 @@ export async function wholeOrNoted(home: Home, reply: string) {
 /** A reply as it stands, or its events after the last one that the caller had; 204 where none is left. */
 export const readReply: Handle<typeof replies.read> = (home, { id, caller, request }) => {
   replyAt(home, caller.app, askerOf(caller), id);
-  const standing = standingOfReply(home, id);
-  if (!request.headers.get("accept")?.includes("text/event-stream")) return standing;
+  const { told, token } = caller;
+  const standing = standingForCaller(home, id, told);
+  const format = formatFor(request);
+  if (!format) return standing;
   const after = lastEventId(request) ?? 0;
   if (!isUnderWay(standing.state) && after >= standing.cursor) return new Answered(204, undefined);
-  return replyStream(home, id, after, sse, { token: caller.token });
+  return replyStream(home, id, after, format, { told, token });
 };
+
+/** How a caller wants the events of a reply; undefined where it wants no events. */
+function formatFor(request: Request): Format | undefined {
+  const chosen = preferredOf(request, [whole, ...streamed.map(mediaTypeOf)]);
+  return streamed.find((format) => mediaTypeOf(format) === chosen);
+}

@@ -1,5 +1,6 @@
 import { isLast } from "@/core/reply/events";
-import { forCaller } from "../answers/for-caller";
+import type { Told } from "@/core/reply/told";
+import { eventForCaller } from "../answers/for-caller";
 import type { Home } from "../home";
 import type { PublishedEvent, StoredEvent } from "../replies/event-store";
 import { Feed, mostWaiting, type Source } from "./feed";
@@ -13,6 +14,11 @@ export interface Format {
   event(event: StoredEvent): string;
   /** What is written when there was nothing to say for a while. */
   pause: string;
+}
+
+/** The media type of a format, without its parameters. */
+export function mediaTypeOf({ type }: Format): string {
+  return type.replace(/;.*/, "");
 }
 
 /** Server-sent events, one for each event of a reply. */
@@ -30,7 +36,8 @@ export const ndjson: Format = {
 };
 
 /**
- * The events of one reply after one of its ids, until its end, as its callers get them.
+ * The events of one reply after one of its ids, until its end, as a caller gets them.
+ * @param told what the caller is told beside the words: ids of what it is not told are passed over
  * @param token under which they are read: they end when it is revoked
  */
 export function replyStream(
@@ -38,7 +45,7 @@ export function replyStream(
   reply: string,
   after: number,
   format: Format,
-  { headers: more = {}, token }: { headers?: Record<string, string>; token?: string } = {},
+  { headers: more = {}, told, token }: { headers?: Record<string, string>; told: Told; token?: string },
 ): Response {
   const source: Source<StoredEvent> = {
     after: (place, count) => hub.eventsOf(reply, place, count),
@@ -46,7 +53,10 @@ export function replyStream(
     follow: (reader) => hub.follow(reply, reader),
     isEnd: isLast,
     endsWith: token === undefined ? undefined : (end) => revocations.watch(token, end),
-    write: (event) => format.event(forCaller(event)),
+    write: (event) => {
+      const asTold = eventForCaller(event, told);
+      return asTold ? format.event(asTold) : "";
+    },
     opening: "",
     pause: format.pause,
     lastWord: format.pause,
@@ -110,4 +120,35 @@ export function linesOf(request: Request, make: (signal: AbortSignal) => AsyncGe
 export function lastEventId(request: Request): number | null {
   const given = request.headers.get("last-event-id");
   return given !== null && /^\d{1,15}$/.test(given) ? Number(given) : null;
+}
+
+/**
+ * One answer of several streams, each part of one as it comes, and a last word after all of them.
+ * @param left is called where its reader goes away before that
+ */
+export function together(streams: [Response, ...Response[]], last: () => string, left: () => void): Response {
+  const utf8 = new TextEncoder();
+  const readers = streams.map(({ body }) => (body as ReadableStream<Uint8Array>).getReader());
+  const next = (at: number) => (readers[at] as (typeof readers)[0]).read().then((part) => ({ at, part }));
+  const pending = new Map(readers.map((_, at) => [at, next(at)]));
+  const body = new ReadableStream<Uint8Array>({
+    async pull(controller) {
+      while (pending.size > 0) {
+        const { at, part } = await Promise.race(pending.values());
+        if (part.done) {
+          pending.delete(at);
+          continue;
+        }
+        pending.set(at, next(at));
+        return controller.enqueue(part.value);
+      }
+      controller.enqueue(utf8.encode(last()));
+      controller.close();
+    },
+    async cancel(reason) {
+      left();
+      await Promise.all(readers.map((reader) => reader.cancel(reason)));
+    },
+  });
+  return new Response(body, { headers: streams[0].headers });
 }

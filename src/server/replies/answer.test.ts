@@ -1,4 +1,5 @@
 import { describe, expect, it, vi } from "vitest";
+import { toldAll } from "@/core/reply/told";
 import { uncalibrated } from "@/core/tokens/calibration";
 import { dispatchesOf } from "../answers/dispatches";
 import { wholeAnswer } from "../answers/replies";
@@ -12,7 +13,7 @@ describe("a reply on its way", () => {
   it("carries the prompt and the line, with the key in its header alone", async () => {
     on.respond = streams(["Aye."]);
     const { reply } = ask(on.home, on.app, bench, { message: "Hello" });
-    expect(await wholeAnswer(on.home, reply)).toMatchObject({ text: "Aye.", end: "complete" });
+    expect(await wholeAnswer(on.home, reply, toldAll)).toMatchObject({ text: "Aye.", end: "complete" });
     expect(on.requests[0]?.headers.authorization).toBe(`Bearer ${testKey}`);
     expect(JSON.parse(on.requests[0]?.body ?? "")).toMatchObject({
       model: "m",
@@ -27,7 +28,7 @@ describe("a reply on its way", () => {
   it("costs what the provider reported, and teaches the estimate", async () => {
     on.respond = streams(["Aye."]);
     const { reply } = ask(on.home, on.app, bench, { message: "Hello" });
-    const { usage } = await wholeAnswer(on.home, reply);
+    const { usage } = await wholeAnswer(on.home, reply, toldAll);
     expect(usage).toEqual({ input: 30, output: 4, estimated: false, price: 38, currency: "EUR" });
     expect(on.home.providers.model(on.provider, "m")?.calibration).toMatchObject({ calls: 2 });
     expect(on.home.messages.message(reply)).toMatchObject({ reported: 4, state: "complete" });
@@ -35,7 +36,7 @@ describe("a reply on its way", () => {
 
   it("is estimated where the provider reports nothing, and says so", async () => {
     on.respond = streams(["Aye."], "stop", false);
-    const { usage } = await wholeAnswer(on.home, ask(on.home, on.app, bench, { message: "Hello" }).reply);
+    const { usage } = await wholeAnswer(on.home, ask(on.home, on.app, bench, { message: "Hello" }).reply, toldAll);
     expect(usage).toMatchObject({ estimated: true, output: 2 });
     expect(on.home.providers.model(on.provider, "m")?.calibration.calls).toBe(0);
   });
@@ -49,7 +50,7 @@ describe("a reply on its way", () => {
       setImmediate(() => response.end(event.slice(middle)));
     };
     const { reply } = ask(on.home, on.app, bench, { message: "Hello" });
-    expect((await wholeAnswer(on.home, reply)).text).toBe(`your key is ${"*".repeat(testKey.length)}.`);
+    expect((await wholeAnswer(on.home, reply, toldAll)).text).toBe(`your key is ${"*".repeat(testKey.length)}.`);
     const tables = on.home.database
       .prepare<[], { name: string }>("SELECT name FROM sqlite_schema WHERE type = 'table'")
       .all();
@@ -62,7 +63,7 @@ describe("a reply on its way", () => {
   it("keeps the bytes of its dispatch as they came", async () => {
     on.respond = streams(["The ", "9:40."]);
     const { reply } = ask(on.home, on.app, bench, { message: "Hello" });
-    await wholeAnswer(on.home, reply);
+    await wholeAnswer(on.home, reply, toldAll);
     const [dispatch] = on.home.dispatches.ofReply(reply);
     expect(dispatch?.bytes?.toString()).toMatch(/^data: .*9:40.*data: \[DONE\]\n\n$/s);
     expect(dispatch?.arrivals.reduce((sum, [, length]) => sum + length, 0)).toBe(dispatch?.bytes?.length);
@@ -77,7 +78,7 @@ describe("a reply on its way", () => {
       setTimeout(() => response.destroy(), 30);
     };
     const { reply } = ask(on.home, on.app, bench, { message: "Hello" });
-    await expect(wholeAnswer(on.home, reply)).rejects.toMatchObject({
+    await expect(wholeAnswer(on.home, reply, toldAll)).rejects.toMatchObject({
       problem: { kind: "broken-off" },
       extras: { partial: "Half a", reply },
     });
@@ -88,7 +89,7 @@ describe("a reply on its way", () => {
   it("ends misconfigured without a call where the key is not set", async () => {
     delete process.env.TEST_KEY;
     const { reply } = ask(on.home, on.app, bench, { message: "Hello" });
-    await expect(wholeAnswer(on.home, reply)).rejects.toMatchObject({
+    await expect(wholeAnswer(on.home, reply, toldAll)).rejects.toMatchObject({
       problem: { kind: "misconfigured", detail: "The provider is not set up for this call." },
     });
     expect(on.home.messages.message(reply)).toMatchObject({
@@ -120,7 +121,7 @@ describe("a reply on its way", () => {
       );
     };
     const { reply } = ask(on.home, on.app, bench, { message: "Hello" });
-    const { usage, text } = await wholeAnswer(on.home, reply);
+    const { usage, text } = await wholeAnswer(on.home, reply, toldAll);
     expect(text).toBe("Aye.");
     expect(usage).toMatchObject({ estimated: true, input: expect.any(Number) });
     expect(usage?.input).toBeLessThan(100);
@@ -130,7 +131,7 @@ describe("a reply on its way", () => {
       { kind: "count-left-out", count: "output", found },
     ]);
     on.respond = streams(["Aye again."]);
-    expect((await wholeAnswer(on.home, ask(on.home, on.app, bench, { message: "And now?" }).reply)).text).toBe(
+    expect((await wholeAnswer(on.home, ask(on.home, on.app, bench, { message: "And now?" }).reply, toldAll)).text).toBe(
       "Aye again.",
     );
   });
@@ -174,7 +175,9 @@ describe("a reply on its way", () => {
     expect(on.home.database.prepare("SELECT DISTINCT data FROM latest_events").pluck().all()).toEqual([""]);
     on.respond = streams(["Aye."]);
     const other = on.home.apps.make("B", on.content({}), 2);
-    expect((await wholeAnswer(on.home, ask(on.home, other, bench, { message: "Hello" }).reply)).text).toBe("Aye.");
+    expect((await wholeAnswer(on.home, ask(on.home, other, bench, { message: "Hello" }).reply, toldAll)).text).toBe(
+      "Aye.",
+    );
   });
 
   it("ends as a problem where its making could not even be begun, and its conversation is free again", async () => {
@@ -182,12 +185,12 @@ describe("a reply on its way", () => {
       throw new Error("disk I/O error");
     });
     const { reply, conversation } = ask(on.home, on.app, bench, { message: "Hello" });
-    await expect(wholeAnswer(on.home, reply)).rejects.toMatchObject({ problem: { kind: "internal" } });
+    await expect(wholeAnswer(on.home, reply, toldAll)).rejects.toMatchObject({ problem: { kind: "internal" } });
     expect(on.home.messages.message(reply)).toMatchObject({ state: "failed" });
     make.mockRestore();
     on.respond = streams(["Aye."]);
     expect(
-      (await wholeAnswer(on.home, ask(on.home, on.app, bench, { message: "Hello", conversation }).reply)).text,
+      (await wholeAnswer(on.home, ask(on.home, on.app, bench, { message: "Hello", conversation }).reply, toldAll)).text,
     ).toBe("Aye.");
   });
 
@@ -211,7 +214,7 @@ describe("a reply on its way", () => {
       response.writeHead(200, { "content-type": "application/json" });
       response.end('{"choices":[{"message":{"content":"All at once."},"finish_reason":"stop"}]}');
     };
-    expect((await wholeAnswer(on.home, ask(on.home, on.app, bench, { message: "Hello" }).reply)).text).toBe(
+    expect((await wholeAnswer(on.home, ask(on.home, on.app, bench, { message: "Hello" }).reply, toldAll)).text).toBe(
       "All at once.",
     );
   });
@@ -242,8 +245,12 @@ describe("asking", () => {
       origin: "http",
       client: null,
     };
-    expect((await wholeAnswer(on.home, ask(on.home, edited, bench, { message: "Hello" }).reply)).revision).toBe(2);
-    expect((await wholeAnswer(on.home, ask(on.home, edited, visitor, { message: "Hello" }).reply)).revision).toBe(1);
+    expect(
+      (await wholeAnswer(on.home, ask(on.home, edited, bench, { message: "Hello" }).reply, toldAll)).revision,
+    ).toBe(2);
+    expect(
+      (await wholeAnswer(on.home, ask(on.home, edited, visitor, { message: "Hello" }).reply, toldAll)).revision,
+    ).toBe(1);
     expect(on.requests.map(({ body }) => JSON.parse(body).messages[0].content)).toEqual(["Be long.", "Be brief."]);
   });
 
@@ -255,6 +262,7 @@ describe("asking", () => {
     await wholeAnswer(
       on.home,
       ask(on.home, on.app, bench, { message: "Two?", conversation: first.conversation }).reply,
+      toldAll,
     );
     expect(JSON.parse(on.requests[1]?.body ?? "").messages.map(({ content }: { content: string }) => content)).toEqual([
       "Be brief.",
@@ -277,7 +285,7 @@ describe("asking", () => {
     on.respond = streams(["leaves."]);
     const more = ask(on.home, on.app, bench, { goOn: stopped.reply });
     expect(more).toMatchObject({ continues: stopped.reply, message: stopped.message });
-    expect((await wholeAnswer(on.home, more.reply)).text).toBe("The boat leaves.");
+    expect((await wholeAnswer(on.home, more.reply, toldAll)).text).toBe("The boat leaves.");
     expect(JSON.parse(on.requests[1]?.body ?? "").messages.at(-1)).toEqual({ role: "assistant", content: "The boat " });
     expect(on.home.messages.message(stopped.reply)).toMatchObject({ state: "stopped" });
     expect(on.home.conversations.byId(stopped.conversation)?.tip).toBe(more.reply);

@@ -109,13 +109,14 @@ export function ask(
         now,
         started,
       };
-      const count = ("again" in call && call.count) || 1;
+      const count = ("count" in call && call.count) || 1;
       const before = "again" in call ? home.messages.takesOf(asked.message.id).length : 0;
       const takes = addTakes(home, asked, asker, count, {
         revision: revision.number,
         provider: chosen.connection.name,
         model: chosen.model.name,
         steps: { visitor, prompt, memory: since() },
+        preview: wanted.preview && asker.kind === "visitor" ? true : undefined,
         now,
       });
       const groups = groupsOf(takes, speakers);
@@ -148,8 +149,9 @@ function addTakes(
   {
     now,
     steps,
+    preview,
     ...candidate
-  }: Pick<ReplyHead, "revision" | "provider" | "model"> & {
+  }: Pick<ReplyHead, "revision" | "provider" | "model" | "preview"> & {
     steps: { visitor: number; prompt: number; memory: number };
     now: number;
   },
@@ -169,6 +171,7 @@ function addTakes(
       message: message.id,
       ...candidate,
       continues: begun?.id,
+      preview,
     };
     return { reply, head };
   });

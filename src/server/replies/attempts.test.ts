@@ -1,5 +1,6 @@
 import type { ServerResponse } from "node:http";
 import { describe, expect, it } from "vitest";
+import { toldAll } from "@/core/reply/told";
 import { wholeAnswer } from "../answers/replies";
 import { streams, TestApp } from "../test-app";
 import { ask, bench } from "./ask";
@@ -26,7 +27,7 @@ describe("a call that fails before any text", () => {
     retrying(2);
     on.respond = failingFirst(2, (response) => response.writeHead(503).end("{}"));
     const { reply } = ask(on.home, on.app, bench, { message: "Hello" });
-    expect((await wholeAnswer(on.home, reply)).text).toBe("Aye.");
+    expect((await wholeAnswer(on.home, reply, toldAll)).text).toBe("Aye.");
     expect(attemptsOf(reply)).toMatchObject([{ kind: "overloaded" }, { kind: "overloaded" }, { reason: "complete" }]);
     const events = on.eventsOf(reply).map(({ event }) => event);
     expect(events).toEqual(["reply", "attempt", "attempt", "text", "usage", "end"]);
@@ -37,7 +38,7 @@ describe("a call that fails before any text", () => {
     retrying(1);
     on.respond = failingFirst(1, (response) => response.writeHead(429, { "retry-after": "1" }).end("{}"));
     const started = performance.now();
-    await wholeAnswer(on.home, ask(on.home, on.app, bench, { message: "Hello" }).reply);
+    await wholeAnswer(on.home, ask(on.home, on.app, bench, { message: "Hello" }).reply, toldAll);
     expect(performance.now() - started).toBeGreaterThanOrEqual(1000);
     expect(on.requests).toHaveLength(2);
   });
@@ -91,7 +92,7 @@ describe("a call that fails before any text", () => {
       JSON.parse(body).model === "m" ? response.writeHead(500).end("{}") : streams(["From the other."])(response);
     on.home.apps.setDraft(on.app, on.content({ fallbacks }));
     const { reply } = ask(on.home, on.app, bench, { message: "Hello" });
-    expect(await wholeAnswer(on.home, reply)).toMatchObject({
+    expect(await wholeAnswer(on.home, reply, toldAll)).toMatchObject({
       text: "From the other.",
       provider: "Other",
       model: "large",

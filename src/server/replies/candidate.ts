@@ -7,11 +7,11 @@ import { Refusal, refuse } from "../refusal";
 import type { Chosen } from "./answer";
 
 /**
- * Visitors get the live revision, or the one on trial, with what the developer lets them choose; at the bench the
+ * Visitors get the live revision, or the preview, with what the developer lets them choose; at the bench the
  * draft becomes the next one.
  */
 export function revisionFor(
-  { apps }: Home,
+  { apps, providers }: Pick<Home, "apps" | "providers">,
   app: StoredApp,
   asker: Asker,
   asked: With,
@@ -24,14 +24,21 @@ export function revisionFor(
   }
   if (asker.kind === "bench")
     return { number: apps.fix(app.id, app.draft, now), content: candidateOf(app.draft, asked) };
-  if (asked.trial && app.trialRevision === null)
-    refuse("not-found", `${app.name} has no revision on trial.`, { advice: "Leave out `trial`." });
-  const number = (asked.trial && app.trialRevision) || app.liveRevision;
+  if (asked.preview && app.previewRevision === null)
+    refuse("not-found", `${app.name} has no preview.`, { advice: "Leave out `preview`." });
+  const number = (asked.preview && app.previewRevision) || app.liveRevision;
   const revision = apps.revision(app.id, number);
   if (!revision) throw new Error(`App ${app.slug} has no revision ${number}.`);
-  const wanted = wantedContent(revision.content, app.access, asked);
+  const provider = lastingName(providers, asked.provider);
+  const wanted = wantedContent(revision.content, app.access, { ...asked, provider });
   if (!wanted.ok) throw new Refusal(wanted.problem);
   return { number, content: wanted.content };
+}
+
+/** The name by which a provider is known here, for the one that answers show or for that name itself. */
+function lastingName(providers: Home["providers"], name: string | undefined): string | undefined {
+  if (name === undefined || providers.bySlug(name)) return name;
+  return providers.byName(name)?.slug ?? name;
 }
 
 /** The same content with the model and the settings that the bench wants for one reply. */

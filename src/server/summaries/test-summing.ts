@@ -1,5 +1,6 @@
 import type { ServerResponse } from "node:http";
 import { beforeEach, expect } from "vitest";
+import { toldAll } from "@/core/reply/told";
 import type { Content } from "@/core/revision/revision";
 import { wholeAnswer } from "../answers/replies";
 import type { Home } from "../home";
@@ -76,7 +77,7 @@ export class Summing {
   /** Says something, and waits for the reply. */
   async said(message: string, where: { conversation?: string; after?: string } = {}) {
     const head = ask(this.home, this.on.app, bench, { message, ...where });
-    await wholeAnswer(this.home, head.reply);
+    await wholeAnswer(this.home, head.reply, toldAll);
     return head;
   }
 
