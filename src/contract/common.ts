@@ -1,11 +1,11 @@
 import { z } from "zod";
 import { type Problem, statusOf } from "@/core/problem/problem";
 import { call, type ErrorShape, events, json, jsonBody } from "./call";
-import { callerProblems, failures } from "./replies";
+import { callerProblems, failures, mostTakes, variablesSchema } from "./replies";
 
 /**
- * The shape that most model servers share, for programs that speak it already. What such a program sends beside
- * what is named here is ignored.
+ * The shape that most model servers share, for programs that speak it already. What changes an answer is taken where
+ * the developer lets callers choose it, and refused otherwise; members that change nothing of it are ignored.
  */
 
 const textPart = z.looseObject({ type: z.literal("text"), text: z.string() });
@@ -14,77 +14,95 @@ const content = z.union([z.string(), z.array(textPart)], { error: "is neither te
 /** One message of a history, as that shape has it. */
 const messageSchema = z.looseObject({ role: z.string(), content });
 
-const chatCallSchema = z.looseObject({
-  /** The app's address, or a model that callers may choose. */
-  model: z.string().max(300).optional(),
-  messages: z.array(messageSchema).min(1).max(4_000),
-  stream: z.boolean().nullish(),
-  stream_options: z.looseObject({ include_usage: z.boolean().optional() }).nullish(),
-  /** `false` where nothing of it is to be kept. */
-  store: z.boolean().nullish(),
-  /** Who is talking, where no header says it. */
-  user: z.string().max(100).nullish(),
-  temperature: z.number().nullish(),
-  top_p: z.number().nullish(),
-  max_tokens: z.number().nullish(),
-  stop: z.union([z.string(), z.array(z.string())]).nullish(),
-  seed: z.number().nullish(),
-});
+const chatCallSchema = z
+  .looseObject({
+    /** The app's address, or a model that callers may choose. */
+    model: z.string().max(300).optional(),
+    messages: z.array(messageSchema).min(1).max(4_000),
+    stream: z.boolean().nullish(),
+    stream_options: z.looseObject({ include_usage: z.boolean().optional() }).nullish(),
+    /** `false` where nothing of it is to be kept. */
+    store: z.boolean().nullish(),
+    /** Values of those variables of the prompt that a call gives: a member of ours. */
+    variables: variablesSchema.nullish(),
+    /** Who is talking, where no header says it. */
+    user: z.string().max(100).nullish(),
+    temperature: z.number().nullish(),
+    top_p: z.number().nullish(),
+    max_tokens: z.number().nullish(),
+    max_completion_tokens: z.number().nullish(),
+    /** How many replies are wanted. */
+    n: z.int().min(1).max(mostTakes).nullish(),
+    stop: z.union([z.string(), z.array(z.string())]).nullish(),
+    seed: z.number().nullish(),
+  })
+  .meta({ id: "ChatCall" });
 export type ChatCall = z.infer<typeof chatCallSchema>;
 
 const usageSchema = z.object({ prompt_tokens: z.int(), completion_tokens: z.int(), total_tokens: z.int() });
 const ending = z.enum(["stop", "length", "tool_calls", "content_filter"]);
 const about = { id: z.string(), created: z.int(), model: z.string() };
 
-const completionSchema = z.object({
-  ...about,
-  object: z.literal("chat.completion"),
-  choices: z.array(
-    z.object({
-      index: z.int(),
-      message: z.object({ role: z.literal("assistant"), content: z.string() }),
-      finish_reason: ending,
-    }),
-  ),
-  usage: usageSchema.optional(),
-});
+const completionSchema = z
+  .object({
+    ...about,
+    object: z.literal("chat.completion"),
+    choices: z.array(
+      z.object({
+        index: z.int(),
+        message: z.object({ role: z.literal("assistant"), content: z.string() }),
+        finish_reason: ending,
+      }),
+    ),
+    usage: usageSchema.optional(),
+  })
+  .meta({ id: "Completion" });
 export type Completion = z.infer<typeof completionSchema>;
 
-const chunkSchema = z.object({
-  ...about,
-  object: z.literal("chat.completion.chunk"),
-  choices: z.array(
-    z.object({
-      index: z.int(),
-      delta: z.object({ role: z.literal("assistant").optional(), content: z.string().optional() }),
-      finish_reason: ending.nullable(),
-    }),
-  ),
-  usage: usageSchema.nullish(),
-});
+const chunkSchema = z
+  .object({
+    ...about,
+    object: z.literal("chat.completion.chunk"),
+    choices: z.array(
+      z.object({
+        index: z.int(),
+        delta: z.object({ role: z.literal("assistant").optional(), content: z.string().optional() }),
+        finish_reason: ending.nullable(),
+      }),
+    ),
+    usage: usageSchema.nullish(),
+  })
+  .meta({ id: "CompletionChunk" });
 export type Chunk = z.infer<typeof chunkSchema>;
 
-const errorSchema = z.object({
-  error: z.object({ message: z.string(), type: z.string(), param: z.null(), code: z.string() }),
-});
+const errorSchema = z
+  .object({
+    error: z.object({ message: z.string(), type: z.string(), param: z.string().nullable(), code: z.string() }),
+  })
+  .meta({ id: "CommonError" });
 
 /** Errors as that shape has them. */
 export const commonErrors: ErrorShape = {
   type: "application/json",
   schema: errorSchema,
-  write: (problem) => ({ error: commonError(problem) }),
+  write: (problem, { param }) => ({ error: commonError(problem, param) }),
 };
 
 /** A problem as that shape tells it. */
-export function commonError({ kind, detail, advice }: Problem): z.infer<typeof errorSchema>["error"] {
+export function commonError(
+  { kind, detail, advice }: Problem,
+  param: string | undefined,
+): z.infer<typeof errorSchema>["error"] {
   const type = statusOf(kind) < 500 ? "invalid_request_error" : "server_error";
-  return { message: `${detail} ${advice}`, type, param: null, code: kind };
+  return { message: `${detail} ${advice}`, type, param: param ?? null, code: kind };
 }
 
-const modelsSchema = z.object({
-  object: z.literal("list"),
-  data: z.array(z.object({ id: z.string(), object: z.literal("model"), created: z.int(), owned_by: z.string() })),
-});
+const modelSchema = z
+  .object({ id: z.string(), object: z.literal("model"), created: z.int(), owned_by: z.string() })
+  .meta({ id: "CommonModel" });
+export type CommonModel = z.infer<typeof modelSchema>;
+
+const modelsSchema = z.object({ object: z.literal("list"), data: z.array(modelSchema) }).meta({ id: "CommonModels" });
 export type CommonModels = z.infer<typeof modelsSchema>;
 
 export const common = {
@@ -105,6 +123,15 @@ export const common = {
     by: "visitor",
     does: "Lists what `model` may be: the app, and the models that callers may choose.",
     answers: { 200: json(modelsSchema) },
+    problems: ["not-found", "unknown-caller"],
+    errors: commonErrors,
+  }),
+  model: call({
+    method: "GET",
+    path: "/api/apps/{slug}/v1/models/{id}",
+    by: "visitor",
+    does: "Gives one of them.",
+    answers: { 200: json(modelSchema) },
     problems: ["not-found", "unknown-caller"],
     errors: commonErrors,
   }),

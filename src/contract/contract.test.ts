@@ -25,7 +25,7 @@ describe("the body of a call for a reply", () => {
     [{ goOn: "msg_1" }],
     [{ again: "msg_1", count: 10, with: { model: "pan-brief" } }],
     [{ message: "Hello", conversation: "c", after: null }],
-    [{ message: "Hello", with: { model: "pan-brief", settings: { temperature: 0 }, trial: true } }],
+    [{ message: "Hello", with: { model: "pan-brief", settings: { temperature: 0 }, preview: true } }],
     [{ messages: [{ role: "visitor", text: "a" }], store: true }],
     [{ messages: ["visitor", "app", "visitor"].map((role) => ({ role, text: role })) }],
   ])("may be %j", (body) => {
@@ -36,7 +36,7 @@ describe("the body of a call for a reply", () => {
     ["text", ["bad-request", "The body is not a JSON object."]],
     [[], ["bad-request", "The body is not a JSON object."]],
     [{}, ["bad-request", "The body holds neither `message`, `messages`, `again` nor `goOn`."]],
-    [{ message: "" }, ["bad-request", "`message`: is empty; send some text."]],
+    [{ message: "" }, ["bad-request", "`message` is empty; send some text."]],
     [{ message: "a", colour: 1, size: 2 }, ["bad-request", "There is no field `colour`, `size`."]],
     [{ message: "a", variables: { desk: 7 } }, ["bad-request", expect.stringContaining("`variables.desk`")]],
     [{ goOn: "a", message: "b" }, ["bad-request", "There is no field `message`."]],
@@ -70,7 +70,14 @@ describe("the document of an app", () => {
       .filter(({ by }) => by !== "bench");
     const named = (all: Call[]) => all.map(({ method, path }) => `${method} ${path}`).sort();
     expect(named(Object.values(described))).toEqual(named(ofApps));
-    const { paths } = openApiOf({ slug: "quay-desk", name: "Quay Desk", base: "http://127.0.0.1:4600", version: "1" });
+    const { paths } = openApiOf({
+      slug: "quay-desk",
+      name: "Quay Desk",
+      base: "http://127.0.0.1:4600",
+      version: "1",
+      callers: "machine",
+      asks: [],
+    });
     for (const { method, path, answers } of ofApps) {
       const operation = paths[path.replace("{slug}", "quay-desk")]?.[method.toLowerCase()] as {
         responses: Record<string, { content?: object }>;
@@ -98,16 +105,12 @@ describe("the document of an app", () => {
 
 describe("other bodies", () => {
   it.each([
-    [apps.make.body.schema, { name: "  ", provider: "p", model: "m" }, "`name`: is empty."],
-    [
-      apps.make.body.schema,
-      { name: "x".repeat(61), provider: "p", model: "m" },
-      "`name`: has more than 60 characters.",
-    ],
+    [apps.make.body.schema, { name: "  ", provider: "p", model: "m" }, "`name` is empty."],
+    [apps.make.body.schema, { name: "x".repeat(61), provider: "p", model: "m" }, "`name` has more than 60 characters."],
     [
       wireProviderSchema,
       { name: "A", address: "ftp://a", profile: "p", credential: { kind: "none" }, models: [] },
-      "`address`: is not an http or https address.",
+      "`address` is not an http or https address.",
     ],
     [
       wireProviderSchema,
@@ -195,7 +198,7 @@ describe("what is told of a reply", () => {
   it("is named member by member: one that is added to what is stored leaves by no call", () => {
     const caller = conversations.read.answers[200].schema.parse({
       ...page,
-      messages: [{ ...stored, tokens: 4, rating: null }],
+      messages: [{ ...stored, tokens: 4, siblings: [], rating: null }],
     });
     expect(caller.messages[0]).toMatchObject({ facts: { revision: 1, provider: "Reedbed", model: "reed-swift" } });
     const messages = [{ ...stored, siblings: [], clearedFor: [], isPinned: false, ratings: {} }];

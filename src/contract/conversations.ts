@@ -5,6 +5,7 @@ import { pinnedTurnSchema } from "@/core/context/row";
 import { appMessageSchema, replyFactsSchema, visitorMessageSchema } from "@/core/conversation/message";
 import { candidateSchema, nextAttemptSchema } from "@/core/reply/events";
 import { replyStates } from "@/core/reply/reply";
+import { toldAttemptSchema, toldUsageSchema } from "@/core/reply/told";
 import { filterSchema } from "@/core/search/filter";
 import { call, json, jsonBody, nothing } from "./call";
 import { benchSummarySchema, summarisingSchema } from "./summaries";
@@ -14,7 +15,7 @@ export const ratings = ["good", "bad"] as const;
 export type Rating = (typeof ratings)[number];
 
 /** What is told of a reply: each member is named, so that no other leaves. */
-const toldFacts = replyFactsSchema.pick({
+const knownFacts = replyFactsSchema.pick({
   revision: true,
   provider: true,
   model: true,
@@ -24,8 +25,10 @@ const toldFacts = replyFactsSchema.pick({
   hand: true,
   imported: true,
 });
+/** The same for a caller, who is told as much as the developer shows. */
+const toldFacts = knownFacts.partial({ provider: true, model: true }).extend({ usage: toldUsageSchema.optional() });
 /** What the bench is told beside it. */
-const benchFacts = toldFacts.extend(
+const benchFacts = knownFacts.extend(
   replyFactsSchema.pick({
     steps: true,
     firstTextMs: true,
@@ -84,19 +87,25 @@ const benchMessageSchema = z.discriminatedUnion("role", [
 ]);
 const inner = { counts: true, soFar: true } as const;
 const tokens = {
-  /** Of its text: as the provider counted them, else as estimated. */
-  tokens: z.int(),
+  /** Of its text: as the provider counted them, else as estimated. Only where callers are told counts. */
+  tokens: z.int().optional(),
 };
-const callerMessageSchema = z.discriminatedUnion("role", [
-  visitorMessageSchema.omit(inner).extend(tokens),
-  appMessageSchema.omit({ ...inner, reported: true }).extend({
-    ...tokens,
-    facts: toldFacts,
-    ...underWay,
-    /** As the visitor marked it. */
-    rating: z.enum(ratings).nullable(),
-  }),
-]);
+/** What can be chosen in the place of a message: the ids of all, itself among them; none where there is no other. */
+const choosable = { siblings: z.array(z.string()) };
+const callerMessageSchema = z
+  .discriminatedUnion("role", [
+    visitorMessageSchema.omit(inner).extend({ ...tokens, ...choosable }),
+    appMessageSchema.omit({ ...inner, reported: true }).extend({
+      ...tokens,
+      ...choosable,
+      facts: toldFacts,
+      ...underWay,
+      next: toldAttemptSchema.optional(),
+      /** As the visitor marked it. */
+      rating: z.enum(ratings).nullable(),
+    }),
+  ])
+  .meta({ id: "Message" });
 
 /** Where a conversation came from. */
 const origin = z.enum(["bench", "page", "http", "terminal", "job", "imported"]);
@@ -109,7 +118,7 @@ const linePageSchema = z.object({
 });
 
 /** A page of a line as its caller gets it. */
-const callerLineSchema = linePageSchema.extend({ messages: z.array(callerMessageSchema) });
+const callerLineSchema = linePageSchema.extend({ messages: z.array(callerMessageSchema) }).meta({ id: "Line" });
 export type CallerLine = z.infer<typeof callerLineSchema>;
 export type CallerMessage = z.infer<typeof callerMessageSchema>;
 
@@ -165,8 +174,8 @@ const stripTurnSchema = callerTurnSchema.extend({
   places: z.int(),
 });
 
-/** A conversation in a caller's list. */
-const callerConversationSchema = z.object({
+/** A conversation in a list. */
+const conversationSchema = z.object({
   id: z.string(),
   origin,
   /** The name that the calling front end gave itself. */
@@ -181,15 +190,27 @@ const callerConversationSchema = z.object({
   tokens: z.int(),
 });
 
+/** The same in a caller's list. Tokens are there only where callers are told counts. */
+const callerConversationSchema = conversationSchema
+  .extend({
+    /** As its caller named it. */
+    title: z.string().nullable(),
+    turns: z.array(callerTurnSchema.partial({ visitor: true, reply: true })),
+    tokens: z.int().optional(),
+  })
+  .meta({ id: "Conversation" });
+
 /** A page of conversations, latest first. */
-const conversationsSchema = z.object({
-  conversations: z.array(callerConversationSchema),
-  before: z.string().nullable(),
-});
+const conversationsSchema = z
+  .object({
+    conversations: z.array(callerConversationSchema),
+    before: z.string().nullable(),
+  })
+  .meta({ id: "ConversationPage" });
 export type ConversationPage = z.infer<typeof conversationsSchema>;
 
 /** A conversation in the history of an app. */
-const listedSchema = callerConversationSchema.extend({
+const listedSchema = conversationSchema.extend({
   turns: z.array(stripTurnSchema),
   /** The visitor's name, where it has one. */
   visitor: z.string().nullable(),
@@ -230,24 +251,34 @@ const choicesSchema = z.object({
 });
 export type HistoryChoices = z.infer<typeof choicesSchema>;
 
-/** What the next message of a conversation would carry, itself left out. */
-const reachSchema = z.object({
-  provider: z.string(),
-  model: z.string(),
-  revision: z.int(),
-  /** Turns that are carried, and those that are left out. */
-  turns: z.int(),
-  leftOut: z.int(),
-  /** Tokens of all that is carried, the system prompt included. */
-  tokens: z.int(),
-  /** Tokens of the context window. */
-  window: z.int(),
-});
+/**
+ * What the next message of a conversation would carry, itself left out. Tokens, and who is asked, only where callers
+ * are told of them.
+ */
+const reachSchema = z
+  .object({
+    provider: z.string().optional(),
+    model: z.string().optional(),
+    revision: z.int(),
+    /** Turns that are carried, and those that are left out. */
+    turns: z.int(),
+    leftOut: z.int(),
+    /** Tokens of all that is carried, the system prompt included. */
+    tokens: z.int().optional(),
+    /** Tokens of the context window. */
+    window: z.int().optional(),
+  })
+  .meta({ id: "Reach" });
+
+/** Conversations, or turns, that a page may have. */
+export const mostListed = 100;
 
 const page = z.object({
   /** What the page before it gave as `before`. */
   before: z.string().max(100).optional(),
 });
+
+const titleOf = z.string().trim().min(1, "is empty").max(160);
 
 /** What callers of an app may do with their own conversations. */
 export const conversations = {
@@ -256,7 +287,10 @@ export const conversations = {
     path: "/api/apps/{slug}/conversations",
     by: "visitor",
     does: "Lists the caller's conversations with an app, newest first, by page.",
-    query: page,
+    query: page.extend({
+      /** Conversations of a page; 20 where nothing is said. */
+      count: z.coerce.number().int().min(1).max(mostListed).optional(),
+    }),
     answers: { 200: json(conversationsSchema) },
     problems: ["not-found", "unknown-caller"],
   }),
@@ -264,8 +298,13 @@ export const conversations = {
     method: "GET",
     path: "/api/apps/{slug}/conversations/{id}",
     by: "visitor",
-    does: "Reads a page of a conversation's line, the last one first.",
-    query: page,
+    does: "Reads a page of a conversation's line, the last one first: the line that is shown, or the one through a message.",
+    query: page.extend({
+      /** Turns of a page; 30 where nothing is said. */
+      turns: z.coerce.number().int().min(1).max(mostListed).optional(),
+      /** A message whose line is read. */
+      through: z.string().max(100).optional(),
+    }),
     answers: { 200: json(callerLineSchema) },
     problems: ["not-found", "unknown-caller"],
   }),
@@ -276,6 +315,26 @@ export const conversations = {
     does: "Says what the next message of a conversation would carry.",
     answers: { 200: json(reachSchema) },
     problems: ["not-found", "unknown-caller"],
+  }),
+  show: call({
+    method: "PUT",
+    path: "/api/apps/{slug}/conversations/{id}/shown",
+    by: "visitor",
+    does: "Shows the line through a message of a conversation, such as another take, which the next message goes on from.",
+    body: jsonBody(z.strictObject({ message: z.string().max(100) }).meta({ id: "Shown" })),
+    answers: { 204: nothing },
+    problems: ["not-found", "unknown-caller"],
+    example: { body: { message: "MESSAGE" } },
+  }),
+  name: call({
+    method: "PATCH",
+    path: "/api/apps/{slug}/conversations/{id}",
+    by: "visitor",
+    does: "Names a conversation for its caller, or takes the name away.",
+    body: jsonBody(z.strictObject({ title: titleOf.nullable() }).meta({ id: "Titled" })),
+    answers: { 204: nothing },
+    problems: ["not-found", "unknown-caller"],
+    example: { body: { title: "Two bicycles to Tansy Holm" } },
   }),
   delete: call({
     method: "DELETE",

@@ -3,10 +3,12 @@ import { call, jsonBody, nothing } from "./call";
 import { ratings } from "./conversations";
 
 const rating = jsonBody(
-  z.strictObject({
-    /** Null takes the mark away. */
-    rating: z.enum(ratings).nullable(),
-  }),
+  z
+    .strictObject({
+      /** Null takes the mark away. */
+      rating: z.enum(ratings).nullable(),
+    })
+    .meta({ id: "Rated" }),
 );
 
 /** What the developer writes on conversations and replies. */

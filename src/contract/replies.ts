@@ -1,30 +1,42 @@
 import { z } from "zod";
 import { type Problem, problem } from "@/core/problem/problem";
-import { endReasons, numberedEventSchema, replyHeadSchema, usageSchema } from "@/core/reply/events";
+import { endReasons, numberedEventSchema } from "@/core/reply/events";
 import { replyStates } from "@/core/reply/reply";
+import { toldEventSchema, toldHeadSchema, toldUsageSchema } from "@/core/reply/told";
 import { withSchema } from "@/core/serving/access";
 import { call, events, json, jsonBody, lines, nothing } from "./call";
 import { type Parsed, parse } from "./parse";
+import { problemDocumentSchema } from "./problem";
+
+/** Takes of a reply that can be asked for at once. */
+export const mostTakes = 10;
+
+/** A body by its name in the document; fields that are not named are refused. */
+function named<S extends z.ZodRawShape>(id: string, shape: S) {
+  return z.strictObject(shape).meta({ id });
+}
 
 const words = z.string().refine((text) => text.trim() !== "", "is empty; send some text");
-const pieces = z.array(z.strictObject({ kind: z.literal("text"), text: words })).min(1);
+const pieces = z.array(z.strictObject({ kind: z.literal("text"), text: words }).meta({ id: "TextPiece" })).min(1);
 
 /** Characters that the value of a variable may have. */
 const longestValue = 10_000;
-const variables = z.record(
-  z.string().max(100),
-  z.string().max(longestValue, `has more than ${longestValue} characters`),
-);
+/** Values of variables of a prompt, by their names. */
+export const variablesSchema = z
+  .record(z.string().max(100), z.string().max(longestValue, `has more than ${longestValue} characters`))
+  .meta({ id: "Variables" });
 
-const messageCall = z.strictObject({
+const messageCall = named("MessageCall", {
   /** Text, or pieces of it. */
   message: z.union([words, pieces], { error: "is not text that holds something, nor a list of text pieces" }),
   /** The conversation to go on with; a new one without it. */
   conversation: z.string().optional(),
   /** The reply to branch after, instead of going on from the tip; null begins the conversation in another way. */
   after: z.string().nullable().optional(),
+  /** How many replies are wanted, each a take of its own. */
+  count: z.int().min(1).max(mostTakes).optional(),
   /** Values of those variables of the prompt that a call gives. */
-  variables: variables.optional(),
+  variables: variablesSchema.optional(),
   /** A model or settings that the developer lets callers choose. */
   with: withSchema.optional(),
 });
@@ -35,31 +47,31 @@ export type MessageCall = z.infer<typeof messageCall>;
 export const mostHeld = 400;
 
 /** A history that its caller holds: the visitor and the app in turn, the visitor first and last. */
-const heldCall = z.strictObject({
+const heldCall = named("HeldCall", {
   messages: z
     .array(z.strictObject({ role: z.enum(["visitor", "app"]), text: words }))
     .min(1)
     .max(mostHeld),
   /** Whether it is kept as a conversation; otherwise all of it is deleted a minute after the reply has ended. */
   store: z.boolean().optional(),
-  variables: variables.optional(),
+  count: z.int().min(1).max(mostTakes).optional(),
+  variables: variablesSchema.optional(),
   with: withSchema.optional(),
 });
 export type HeldCall = z.infer<typeof heldCall>;
 
-const goOnCall = z.strictObject({
+const goOnCall = named("GoOnCall", {
   /** A reply that was cut, stopped or interrupted. */
   goOn: z.string(),
+  variables: variablesSchema.optional(),
 });
 
-/** Takes of a reply that can be asked for at once. */
-const mostTakes = 10;
-
-const againCall = z.strictObject({
+const againCall = named("AgainCall", {
   /** A visitor's message, to which another reply is wanted. */
   again: z.string(),
   /** How many, each a take of its own. */
   count: z.int().min(1).max(mostTakes).optional(),
+  variables: variablesSchema.optional(),
   with: withSchema.optional(),
 });
 
@@ -92,7 +104,8 @@ function parseHeld(body: { messages: unknown }): Parsed<ReplyCall> {
         "bad-request",
         `messages[${system}] is a system message: the app's own prompt goes first, and no other.`,
         {
-          advice: "Leave it out. Values for the prompt's variables go into `variables`.",
+          advice:
+            "Leave it out. Values for the prompt's variables go into `variables`; where Serve allows it, `with.system` goes after the prompt.",
         },
       ),
     );
@@ -115,17 +128,21 @@ function refused(problem: Problem): Parsed<never> {
   return { ok: false, problem };
 }
 
-/** Who answers, and where the reply belongs. */
-const made = replyHeadSchema.omit({ continues: true });
+/** Where the reply belongs, and who answers where callers are told. */
+const made = toldHeadSchema.omit({ continues: true });
 
 /** The whole answer to a call that does not stream. */
-const wholeAnswerSchema = made.extend({
-  text: z.string(),
-  end: z.enum(endReasons),
-  usage: usageSchema.optional(),
-  /** A command that goes on from here. */
-  next: z.string(),
-});
+const wholeAnswerSchema = z
+  .object({
+    form: z.literal("whole"),
+    ...made.shape,
+    text: z.string(),
+    end: z.enum(endReasons),
+    usage: toldUsageSchema.optional(),
+    /** A command that goes on from here. */
+    next: z.string(),
+  })
+  .meta({ id: "WholeAnswer" });
 export type WholeAnswer = z.infer<typeof wholeAnswerSchema>;
 
 /** The answer to `Prefer: respond-async`. */
@@ -139,29 +156,43 @@ const acceptedAtBench = acceptedSchema.extend({
 });
 
 /** The same for a caller, who may read the reply without saying once more who it is. */
-const acceptedForCaller = acceptedSchema.extend({
-  /** Where a plain EventSource reads it, for some minutes. */
-  events: z.string(),
-  next: z.string(),
-});
+const acceptedForCaller = z
+  .object({
+    form: z.literal("later"),
+    ...acceptedSchema.shape,
+    /** Where a plain EventSource reads it, for some minutes. */
+    events: z.string(),
+    next: z.string(),
+  })
+  .meta({ id: "LaterAnswer" });
 
 /** The answer to a call for several takes: each is read by its own id. */
-const takesForCaller = acceptedSchema.omit({ reply: true }).extend({
-  takes: z.array(acceptedForCaller.pick({ reply: true, events: true })),
-  next: z.string(),
-});
+const takesForCaller = z
+  .object({
+    form: z.literal("takes"),
+    ...acceptedSchema.omit({ reply: true }).shape,
+    takes: z.array(acceptedForCaller.pick({ reply: true, events: true }).meta({ id: "Take" })),
+    next: z.string(),
+  })
+  .meta({ id: "TakesAnswer" });
 
 /** A reply as it stands: `cursor` is the id of the last event that `text` holds. */
-const replyStandingSchema = z.object({
-  reply: z.string(),
-  conversation: z.string(),
-  state: z.enum(replyStates),
-  text: z.string(),
-  cursor: z.int(),
-});
+const replyStandingSchema = z
+  .object({
+    reply: z.string(),
+    conversation: z.string(),
+    state: z.enum(replyStates),
+    text: z.string(),
+    cursor: z.int(),
+    /** What it cost, once that is known. */
+    usage: toldUsageSchema.optional(),
+    /** Why it failed, with all that whoever asked for the whole answer is told. */
+    problem: problemDocumentSchema.optional(),
+  })
+  .meta({ id: "ReplyStanding" });
 export type ReplyStanding = z.infer<typeof replyStandingSchema>;
 
-const stoppedSchema = z.object({ reply: z.string(), state: z.enum(replyStates) });
+const stoppedSchema = z.object({ reply: z.string(), state: z.enum(replyStates) }).meta({ id: "StoppedReply" });
 
 /** One event on the stream of a bench tab: an event of a reply, whosever it is. */
 export const benchEventSchema = z.object({ reply: z.string(), conversation: z.string(), event: numberedEventSchema });
@@ -203,8 +234,8 @@ export const replies = {
     headers: ["accept", "prefer", "idempotency-key", "last-event-id"],
     body: asked,
     answers: {
-      200: [json(wholeAnswerSchema), events(numberedEventSchema), lines(numberedEventSchema)],
-      202: json(z.union([acceptedForCaller, takesForCaller])),
+      200: [json(wholeAnswerSchema), events(toldEventSchema), lines(toldEventSchema)],
+      202: json(z.discriminatedUnion("form", [acceptedForCaller, takesForCaller])),
     },
     problems: [...failures, ...callerProblems, "not-found", "busy", "conflict", "key-reused"],
     example: { headers: { accept: "text/event-stream" }, body: { message: "When does the next boat leave?" } },
@@ -219,7 +250,10 @@ export const replies = {
       /** What the answer with 202 gave, for a reader that can't send headers. */
       ticket: z.string().max(300).optional(),
     }),
-    answers: { 200: [json(replyStandingSchema), events(numberedEventSchema)], 204: nothing },
+    answers: {
+      200: [json(replyStandingSchema), events(toldEventSchema), lines(toldEventSchema)],
+      204: nothing,
+    },
     problems: ["not-found", "unknown-caller"],
   }),
   stop: call({
@@ -234,7 +268,11 @@ export const replies = {
     method: "GET",
     path: "/api/apps/{slug}/openapi.json",
     by: "anyone",
-    does: "Describes these endpoints, as OpenAPI 3.1.",
+    does: "Describes these endpoints, as OpenAPI.",
+    query: z.object({
+      /** Of OpenAPI; 3.1 where nothing is said. */
+      version: z.enum(["3.1", "3.2"]).optional(),
+    }),
     answers: { 200: json(z.looseObject({ openapi: z.string() })) },
     problems: ["not-found"],
   }),

@@ -1,8 +1,9 @@
-import { headersOf, type SampleCall } from "./call";
+import { addressOf, headersOf, type SampleCall } from "./call";
 
 /** The same for Java 17 or later: `java Call.java`. It shows what comes as it is, since Java reads no JSON by itself. */
 export function javaSample(call: SampleCall): string {
-  const { url, way, body } = call;
+  const { way, body } = call;
+  const url = addressOf(call);
   const headers = Object.entries(headersOf(call))
     .map(([name, value]) => `\n            .header(${literal(name)}, ${literal(value)})`)
     .join("");

@@ -1,22 +1,48 @@
-import { headersOf, type SampleCall } from "./call";
+import { addressOf, headersOf, type SampleBody, type SampleCall } from "./call";
 
-/** The same for a page, as a module or in its console. */
+/** The same for a page, as a module or in its console; it keeps which visitor it is, without a cookie. */
 export function browserSample(call: SampleCall): string {
-  return program(call, "document.body.append(data.text)", "document.body.append(JSON.stringify(answer, null, 2))");
+  const show = "document.body.append(data.text)";
+  const showWhole = "document.body.append(JSON.stringify(answer, null, 2))";
+  if (call.with === "site") return program(call, literal(headersOf(call), 2), show, showWhole);
+  const { authorization: _token, "finch-visitor": _name, ...headers } = headersOf(call);
+  const opened = `${keeping}if (!pass) {
+  const opened = await fetch(${JSON.stringify(`${call.app}/visitors`)}, {
+    method: "POST",
+    headers: ${literal({ authorization: `Bearer ${call.token}`, "content-type": "application/json" }, 4)},
+    body: "{}",
+  });
+  if (!opened.ok) throw new Error(await opened.text());
+  ({ pass } = await opened.json());
+  localStorage.setItem("finch pass", pass);
 }
+`;
+  const before = call.with === "public" ? opened : keeping;
+  const shown = `{ ...(pass ? { authorization: "Bearer " + pass } : {}), ...${literal(headers, 2)} }`;
+  const after = call.with === "public" ? dropping : taking;
+  return before + program(call, shown, show, showWhole, after);
+}
+
+const taking = `const given = response.headers.get("finch-pass");
+if (given) localStorage.setItem("finch pass", given);
+`;
+const dropping = `if (response.status === 401) localStorage.removeItem("finch pass");
+`;
+const keeping = `let pass = localStorage.getItem("finch pass");
+`;
 
 /** The same for Node 20 or later, as a file that ends in .mjs. */
 export function nodeSample(call: SampleCall): string {
-  return program(call, "process.stdout.write(data.text)", "console.log(answer)");
+  return program(call, literal(headersOf(call), 2), "process.stdout.write(data.text)", "console.log(answer)");
 }
 
-function program(call: SampleCall, show: string, showWhole: string): string {
-  const asked = `const response = await fetch(${JSON.stringify(call.url)}, {
+function program(call: SampleCall, headers: string, show: string, showWhole: string, given = ""): string {
+  const asked = `const response = await fetch(${JSON.stringify(addressOf(call))}, {
   method: "POST",
-  headers: ${literal(headersOf(call), 2)},
+  headers: ${headers},
   body: JSON.stringify(${literal(call.body, 2)}),
 });
-`;
+${given}`;
   const whole = `const answer = await response.json();
 ${showWhole};
 `;
@@ -47,9 +73,10 @@ for await (const part of ${response}.body.pipeThrough(new TextDecoderStream())) 
 `;
 }
 
-function literal(value: Record<string, string>, depth: number): string {
+function literal(value: SampleBody, depth: number): string {
   const members = Object.entries(value).map(
-    ([name, text]) => `${/^\w+$/.test(name) ? name : JSON.stringify(name)}: ${JSON.stringify(text)}`,
+    ([name, member]) =>
+      `${/^\w+$/.test(name) ? name : JSON.stringify(name)}: ${typeof member === "string" ? JSON.stringify(member) : literal(member, depth + 2)}`,
   );
   const line = `{ ${members.join(", ")} }`;
   const space = " ".repeat(depth);

@@ -1,8 +1,9 @@
-import { headersOf, type SampleCall } from "./call";
+import { addressOf, headersOf, type SampleCall } from "./call";
 
 /** The same for PHP 8, with nothing to install. */
 export function phpSample(call: SampleCall): string {
-  const { url, way, body } = call;
+  const { way, body } = call;
+  const url = addressOf(call);
   const headers = Object.entries(headersOf(call)).map(([name, value]) => `${text(`${name}: ${value}`)}`);
   return `<?php
 $context = stream_context_create(['http' => [

@@ -1,8 +1,9 @@
-import { headersOf, type SampleCall } from "./call";
+import { addressOf, headersOf, type SampleCall } from "./call";
 
 /** The same for Python 3, with nothing to install. */
 export function pythonSample(call: SampleCall): string {
-  const { url, way, body } = call;
+  const { way, body } = call;
+  const url = addressOf(call);
   // texts in JSON are texts in Python
   return `import json
 import urllib.error

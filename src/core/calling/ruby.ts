@@ -1,8 +1,9 @@
-import { headersOf, type SampleCall } from "./call";
+import { addressOf, headersOf, type SampleBody, type SampleCall } from "./call";
 
 /** The same for Ruby 3, with nothing to install. */
 export function rubySample(call: SampleCall): string {
-  const { url, way, body } = call;
+  const { way, body } = call;
+  const url = addressOf(call);
   return `require "json"
 require "net/http"
 
@@ -47,8 +48,10 @@ const reader = `def read(response)
 end
 `;
 
-function hash(value: Record<string, string>): string {
-  const members = Object.entries(value).map(([name, text]) => `${literal(name)} => ${literal(text)}`);
+function hash(value: SampleBody): string {
+  const members = Object.entries(value).map(
+    ([name, member]) => `${literal(name)} => ${typeof member === "string" ? literal(member) : hash(member)}`,
+  );
   return `{ ${members.join(", ")} }`;
 }
 

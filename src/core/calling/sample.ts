@@ -1,4 +1,4 @@
-import type { SampleCall, Way } from "./call";
+import type { CallsWith, SampleCall, Way } from "./call";
 import { javaSample } from "./java";
 import { browserSample, nodeSample } from "./javascript";
 import { phpSample } from "./php";
@@ -16,8 +16,13 @@ export interface Wanted {
   base: string;
   slug: string;
   visitor: string;
+  with: CallsWith;
+  /** What it calls with; a word stands in the place of one that is not known. */
+  token: string;
   way: Way;
   message: string;
+  /** Values for the variables that the app's prompt leaves to calls. */
+  variables: Record<string, string>;
   /** The conversation to go on with. */
   conversation?: string;
   /** Whether the call is one that is refused, to see how. */
@@ -34,14 +39,34 @@ const samples: Record<Place, (call: SampleCall) => string> = {
   java: javaSample,
 };
 
-/** The call that is wanted. A wrong one misspells its only member. */
-export function callFor({ base, slug, visitor, way, message, conversation, isWrong }: Wanted): SampleCall {
-  const said: Record<string, string> = isWrong ? { mesage: message } : { message };
+/** What a call can be made with from each place: a page that anybody can read holds no token of a server. */
+export function waysIn(place: Place): readonly CallsWith[] {
+  return place === "browser" ? ["nothing", "public", "site"] : ["nothing", "server"];
+}
+
+/** What stands in the place of each. */
+const tokenWords: Record<CallsWith, string> = {
+  nothing: "",
+  server: "YOUR_TOKEN",
+  public: "YOUR_PUBLIC_TOKEN",
+  site: "YOUR_IDENTITY",
+};
+
+/** The call that is wanted. A wrong one misspells its message. */
+export function callFor(wanted: Wanted): SampleCall {
+  const { base, slug, visitor, way, message, variables, conversation, isWrong } = wanted;
   return {
-    url: `${base}/api/apps/${slug}/replies`,
-    visitor,
+    app: `${base}/api/apps/${slug}`,
+    // who calls under the other two is known by them
+    visitor: wanted.with === "nothing" || wanted.with === "server" ? visitor : "",
+    with: wanted.with,
+    token: wanted.with === "nothing" ? "" : wanted.token || tokenWords[wanted.with],
     way,
-    body: conversation === undefined ? said : { ...said, conversation },
+    body: {
+      ...(isWrong ? { mesage: message } : { message }),
+      ...(conversation === undefined ? {} : { conversation }),
+      ...(Object.keys(variables).length === 0 ? {} : { variables }),
+    },
   };
 }
 

@@ -1,8 +1,9 @@
-import { headersOf, type SampleCall } from "./call";
+import { addressOf, headersOf, type SampleCall } from "./call";
 
 /** The same for a POSIX shell with curl. */
 export function shellSample(call: SampleCall): string {
-  const { url, way, body } = call;
+  const { way, body } = call;
+  const url = addressOf(call);
   const parts = [url, ...Object.entries(headersOf(call)).map(([name, value]) => `-H ${quoted(`${name}: ${value}`)}`)];
   const asked = [...parts, `-d ${quoted(JSON.stringify(body))}`].join(" \\\n  ");
   if (way === "whole") return `curl -sS ${asked}\n`;

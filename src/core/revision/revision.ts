@@ -3,23 +3,25 @@ import { memorySchema } from "../context/policies/policies";
 import { isTimeZone } from "./clock";
 
 /** What a call may set on a model; a value that is not there is left to the provider. */
-export const settingsSchema = z.strictObject({
-  /** How freely words are chosen, 0 to 2. */
-  temperature: z.number().min(0).max(2).optional(),
-  /** The share of likely words to choose from, above 0 and up to 1. */
-  topP: z.number().gt(0).max(1).optional(),
-  /** The number of likely words to choose from. */
-  topK: z.int().min(1).max(1_000).optional(),
-  /** Words at which a reply ends. */
-  stop: z.array(z.string().min(1).max(100)).max(8).optional(),
-  seed: z
-    .int()
-    .min(0)
-    .max(2 ** 31 - 1)
-    .optional(),
-  /** Tokens that a reply may have at most. */
-  maxOutput: z.int().min(1).max(200_000).optional(),
-});
+export const settingsSchema = z
+  .strictObject({
+    /** How freely words are chosen, 0 to 2. */
+    temperature: z.number().min(0).max(2).optional(),
+    /** The share of likely words to choose from, above 0 and up to 1. */
+    topP: z.number().gt(0).max(1).optional(),
+    /** The number of likely words to choose from. */
+    topK: z.int().min(1).max(1_000).optional(),
+    /** Words at which a reply ends. */
+    stop: z.array(z.string().min(1).max(100)).max(8).optional(),
+    seed: z
+      .int()
+      .min(0)
+      .max(2 ** 31 - 1)
+      .optional(),
+    /** Tokens that a reply may have at most. */
+    maxOutput: z.int().min(1).max(200_000).optional(),
+  })
+  .meta({ id: "Settings" });
 export type Settings = z.infer<typeof settingsSchema>;
 
 /** How an app behaves: what a draft holds, and what a revision is a snapshot of. */

@@ -19,6 +19,17 @@ export function variablesOfCalls({ prompt, variables }: Pick<Content, "prompt" |
   return variablesIn(prompt).filter((name) => !clockVariables.includes(name) && !Object.hasOwn(variables, name));
 }
 
+/** A variable that a call gives, with a value to try it with. */
+export interface Asked {
+  name: string;
+  sample: string;
+}
+
+/** Those variables with the values that the developer tries them with; their own names where there is none. */
+export function askedOfCalls(content: Pick<Content, "prompt" | "variables" | "samples">): Asked[] {
+  return variablesOfCalls(content).map((name) => ({ name, sample: content.samples?.[name] || name }));
+}
+
 /** A stretch of a prompt that is filled: plain text, or a variable with its value. */
 export type Filled = { kind: "text"; text: string } | { kind: "variable"; name: string; value: string | undefined };
 

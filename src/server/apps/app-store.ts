@@ -13,7 +13,7 @@ export interface StoredApp {
   draft: Content;
   liveRevision: number;
   /** The revision that is tried before it is put live. */
-  trialRevision: number | null;
+  previewRevision: number | null;
   access: Access;
   look: Look;
 }
@@ -24,7 +24,7 @@ interface AppRow {
   name: string;
   draft: string;
   live_revision: number;
-  trial_revision: number | null;
+  preview_revision: number | null;
   access: string;
   look: string;
 }
@@ -50,7 +50,7 @@ export class AppStore {
       rename: database.prepare("UPDATE apps SET name = ? WHERE id = ?"),
       draft: database.prepare("UPDATE apps SET draft = ? WHERE id = ?"),
       live: database.prepare("UPDATE apps SET live_revision = ? WHERE id = ?"),
-      trial: database.prepare("UPDATE apps SET trial_revision = ? WHERE id = ?"),
+      preview: database.prepare("UPDATE apps SET preview_revision = ? WHERE id = ?"),
       access: database.prepare("UPDATE apps SET access = ? WHERE id = ?"),
       look: database.prepare("UPDATE apps SET look = ? WHERE id = ?"),
       leave: database.prepare("UPDATE apps SET is_leaving = 1 WHERE id = ?"),
@@ -145,12 +145,12 @@ export class AppStore {
   }
 
   /** Lets callers try content at an address of its own; null ends that. */
-  putOnTrial(app: StoredApp, content: Content | null, now: number): StoredApp {
+  preview(app: StoredApp, content: Content | null, now: number): StoredApp {
     return this.database
       .transaction(() => {
-        const trialRevision = content && this.fix(app.id, content, now);
-        this.sql.trial.run(trialRevision, app.id);
-        return { ...app, trialRevision };
+        const previewRevision = content && this.fix(app.id, content, now);
+        this.sql.preview.run(previewRevision, app.id);
+        return { ...app, previewRevision };
       })
       .immediate();
   }
@@ -215,7 +215,7 @@ function read(row: AppRow): StoredApp {
     name: row.name,
     draft: contentSchema.parse(JSON.parse(row.draft)),
     liveRevision: row.live_revision,
-    trialRevision: row.trial_revision,
+    previewRevision: row.preview_revision,
     access: accessSchema.parse(JSON.parse(row.access)),
     look: lookSchema.parse(JSON.parse(row.look)),
   };

@@ -1,4 +1,6 @@
+import type { Needs } from "@/contract/example";
 import type { Content } from "@/core/revision/revision";
+import { askedOfCalls } from "@/core/revision/variables";
 import type { Home } from "../home";
 import { providerAt } from "../providers/wiring";
 import { refuse } from "../refusal";
@@ -7,6 +9,12 @@ import type { StoredApp } from "./app-store";
 /** The app at an address. @throws {Refusal} `not-found` */
 export function appAt({ apps }: Pick<Home, "apps">, slug: string): StoredApp {
   return apps.bySlug(slug) ?? refuse("not-found", `There is no app ${slug}.`);
+}
+
+/** What a call of an app needs, as its live revision has it. */
+export function needsOf({ apps }: Pick<Home, "apps">, { id, access, liveRevision }: StoredApp): Needs {
+  const content = apps.revision(id, liveRevision)?.content;
+  return { callers: access.callers, asks: content ? askedOfCalls(content) : [] };
 }
 
 /** Makes an app that speaks through a model, from a plain start. @throws {Refusal} where there is no such model */

@@ -22,6 +22,14 @@ export function showBranch(home: Home, id: string): { tip: string } {
   return { tip };
 }
 
+/** Shows a visitor the line through a message of one's own conversation. @throws {Refusal} `not-found` */
+export function showLine(home: Home, conversation: StoredConversation, message: string): void {
+  if (home.conversations.conversationOf(message)?.id !== conversation.id || !home.messages.message(message))
+    refuse("not-found", `There is no message ${message} in this conversation.`);
+  home.database.transaction(() => home.branches.show(conversation.id, message, "shown")).immediate();
+  home.changes.tell(conversation.id);
+}
+
 /** Names the branch that begins with a message. @throws {Refusal} `not-found` */
 export function nameBranch(home: Home, id: string, name: string | null): void {
   const conversation = conversationWith(home, id);

@@ -25,6 +25,8 @@ export interface StoredConversation {
   opening: string;
   /** As the developer named it. */
   title: string | null;
+  /** As its visitor did. */
+  visitorTitle: string | null;
   note: string;
   /** The conversation that it says again. */
   saidAgain: string | null;
@@ -54,6 +56,7 @@ interface ConversationRow {
   bench_tip_id: string | null;
   opening: string;
   title: string | null;
+  visitor_title: string | null;
   note: string;
   said_again: string | null;
   price: number;
@@ -290,6 +293,7 @@ function readConversation(row: ConversationRow): StoredConversation {
     benchTip: row.bench_tip_id,
     opening: row.opening,
     title: row.title,
+    visitorTitle: row.visitor_title,
     note: row.note,
     saidAgain: row.said_again,
     price: row.price,

@@ -14,6 +14,7 @@ export class MarkStore {
   constructor(database: Database) {
     this.sql = {
       title: database.prepare("UPDATE conversations SET title = ? WHERE id = ?"),
+      visitorTitle: database.prepare("UPDATE conversations SET visitor_title = ? WHERE id = ?"),
       note: database.prepare("UPDATE conversations SET note = ? WHERE id = ?"),
       dropTags: database.prepare("DELETE FROM tags WHERE conversation_id = ?"),
       addTag: database.prepare("INSERT OR IGNORE INTO tags (conversation_id, tag) VALUES (?, ?)"),
@@ -27,6 +28,11 @@ export class MarkStore {
         `SELECT message_id AS message, rater, rating FROM ratings WHERE message_id IN (SELECT value FROM json_each(?))`,
       ),
     };
+  }
+
+  /** What its visitor calls a conversation. @param title null for none */
+  setVisitorTitle(conversation: string, title: string | null): void {
+    this.sql.visitorTitle.run(title, conversation);
   }
 
   /** @param title null for none */

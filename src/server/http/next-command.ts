@@ -1,4 +1,5 @@
 import { commandFor } from "@/contract/call";
+import { tokenPlace } from "@/contract/example";
 import { type ReplyCall, replies } from "@/contract/replies";
 import type { Caller } from "./caller";
 import { doorOf } from "./door";
@@ -16,12 +17,14 @@ export function nextCommand(
   answered: { conversation: string; text: string },
   request: Request,
 ): string {
+  const given = asked.variables ? { variables: asked.variables } : {};
   const body =
     "messages" in asked && !asked.store
       ? {
           messages: [...asked.messages, { role: "app", text: answered.text }, { role: "visitor", text: message }],
+          ...given,
         }
-      : { message, conversation: answered.conversation };
+      : { message, conversation: answered.conversation, ...given };
   const call = { ...replies.ask, example: { headers: headersFor(by, seen.visitor ?? visitor), body } };
   return commandFor(call, doorOf(request.headers).origin, { slug: app.slug });
 }
@@ -29,6 +32,6 @@ export function nextCommand(
 function headersFor(by: Caller["by"], visitor: string | undefined): Record<string, string> {
   const named: Record<string, string> = visitor === undefined ? {} : { "finch-visitor": visitor };
   // no token is said back: where one was sent, its place is shown
-  if (by === "token") return { authorization: "Bearer YOUR_TOKEN", ...named };
+  if (by === "token") return { authorization: tokenPlace, ...named };
   return by === "pass" ? { authorization: "Bearer YOUR_PASS" } : named;
 }

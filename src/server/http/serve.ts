@@ -4,21 +4,24 @@ import {
   type Body,
   type Call,
   commandFor,
+  type ErrorShape,
   type GivenOf,
   type InputOf,
   type ParamsOf,
-  problemDocuments,
 } from "@/contract/call";
+import { exampleFor } from "@/contract/example";
 import { type Parsed, parse } from "@/contract/parse";
 import type { ProblemExtras } from "@/contract/problem";
 import { type Problem, problem } from "@/core/problem/problem";
-import { appAt } from "../apps/app";
+import { appAt, needsOf } from "../apps/app";
 import { storageProblem } from "../database/storage";
 import type { Home } from "../home";
 import { isRefusal, Refusal, refuse } from "../refusal";
+import { callHeader, callIdOf } from "./call-id";
 import { type Caller, callerOf } from "./caller";
 import { doorOf } from "./door";
-import { problemResponse } from "./problem-response";
+import { errorsAt, problemResponse } from "./problem-response";
+import { rateHeaders } from "./rate";
 import { noteRefused, refuseForeign, sharedWith } from "./sharing";
 
 /** What whoever answers a call gets: all that was given, parsed, and the request with its headers. */
@@ -80,12 +83,20 @@ export function serve<T extends object>(boot: () => Home, calls: T, handles: Han
     const at = find(places, pathname);
     const { method } = request;
     const entry = at?.place.entries.get(method) ?? (method === "HEAD" ? at?.place.entries.get("GET") : undefined);
-    const shape = entry?.call.errors ?? problemDocuments;
+    const shape = entry?.call.errors ?? errorsAt(pathname);
     const ofApp = at?.place.segments.join("/").startsWith("/api/apps/{slug}/") ? at : undefined;
     let sharing: Record<string, string> = {};
+    let caller: Caller | undefined;
     const withSharing = (response: Response): Response => {
-      for (const [name, value] of Object.entries(sharing)) response.headers.set(name, value);
+      const rate = caller ? rateHeaders(boot(), caller, Date.now()) : {};
+      const own: Record<string, string> =
+        entry?.call.by === "visitor" ? { [callHeader]: callIdOf(request), ...rate } : {};
+      for (const [name, value] of Object.entries({ ...sharing, ...own })) response.headers.set(name, value);
       return response;
+    };
+    const called = async (by: Call, params: Record<string, string>) => {
+      caller = await callerOf(boot(), appAt(boot(), params.slug ?? ""), by, request);
+      return caller;
     };
     try {
       if (ofApp) sharing = sharedWith(boot(), ofApp.params.slug ?? "", allow(ofApp.place).allow, request);
@@ -94,8 +105,9 @@ export function serve<T extends object>(boot: () => Home, calls: T, handles: Han
         if (ofApp) refuseForeign(boot(), ofApp.params.slug ?? "", request);
         return withSharing(new Response(null, { status: 204, headers: allow(at.place) }));
       }
-      if (!entry) return withSharing(wrongMethod(at.place, method, exampleAt(at.place, request, at.params)));
-      const response = withSharing(await answer(boot(), entry, request, at.params));
+      if (!entry)
+        return withSharing(wrongMethod(at.place, method, exampleAt(boot(), at.place, request, at.params), shape));
+      const response = withSharing(await answer(boot(), entry, request, at.params, called));
       return method === "HEAD" ? await headOf(response) : response;
     } catch (error) {
       if (!isRefusal(error)) {
@@ -112,7 +124,7 @@ export function serve<T extends object>(boot: () => Home, calls: T, handles: Han
       if (ofApp && !error.isOfReply)
         noteRefused(boot(), ofApp.params.slug ?? "", { path: pathOf(ofApp.place) }, request, error.problem);
       const isMalformed = error.problem.kind === "bad-request";
-      const example = isMalformed && at ? exampleAt(at.place, request, at.params) : {};
+      const example = isMalformed && at ? exampleAt(boot(), at.place, request, at.params) : {};
       const asking: Record<string, string> =
         error.problem.kind === "unknown-caller" ? { "www-authenticate": "Bearer" } : {};
       return withSharing(problemResponse(error.problem, { ...example, ...error.extras }, shape, asking));
@@ -127,9 +139,10 @@ async function answer(
   { call, handle }: Entry,
   request: Request,
   params: Record<string, string>,
+  callerOf: (call: Call, params: Record<string, string>) => Promise<Caller>,
 ): Promise<Response> {
   const input: Record<string, unknown> = { ...params, request };
-  if (call.by === "visitor") input.caller = callerOf(home, appAt(home, params.slug ?? ""), call, request);
+  if (call.by === "visitor") input.caller = await callerOf(call, params);
   if (call.query) Object.assign(input, valid(parse(call.query, queryOf(request))));
   if (call.body) {
     const text = await bodyText(request, call.body.largest);
@@ -213,10 +226,10 @@ function allow({ entries }: Place): { allow: string } {
   return { allow: allowed.join(", ") };
 }
 
-function wrongMethod(place: Place, method: string, example: ProblemExtras): Response {
+function wrongMethod(place: Place, method: string, example: ProblemExtras, shape: ErrorShape): Response {
   const headers = allow(place);
   const failure = problem("wrong-method", `${method} has no meaning here; there is ${headers.allow}.`);
-  return problemResponse(failure, example, problemDocuments, headers);
+  return problemResponse(failure, example, shape, headers);
 }
 
 function pathOf({ segments }: Place): string {
@@ -224,9 +237,11 @@ function pathOf({ segments }: Place): string {
 }
 
 /** A command that works at a place, where one is declared. */
-function exampleAt({ entries }: Place, request: Request, params: Record<string, string>): ProblemExtras {
-  const call = [...entries.values()].map((entry) => entry.call).find(({ example }) => example);
-  if (!call) return {};
+function exampleAt(home: Home, { entries }: Place, request: Request, params: Record<string, string>): ProblemExtras {
+  const declared = [...entries.values()].map((entry) => entry.call).find(({ example }) => example);
+  if (!declared) return {};
+  const app = declared.by === "visitor" ? home.apps.bySlug(params.slug ?? "") : undefined;
+  const call = app ? exampleFor(declared, needsOf(home, app)) : declared;
   return { example: commandFor(call, doorOf(request.headers).origin, params as InputOf<Call>) };
 }
 
@@ -259,5 +274,5 @@ async function bodyText(request: Request, largest: number): Promise<string> {
 /** What was parsed. @throws {Refusal} with the problem of what did not fit */
 function valid<T>(parsed: Parsed<T>): T {
   if (parsed.ok) return parsed.value;
-  throw new Refusal(parsed.problem satisfies Problem);
+  throw new Refusal(parsed.problem satisfies Problem, parsed.param === undefined ? {} : { param: parsed.param });
 }

@@ -82,11 +82,11 @@ describe("wiring a provider", () => {
 
   it.each([
     [{ credential: { kind: "key", secret: { value: "one\ntwo" } } }, /`credential.*line break/],
-    [{ headers: { "x-team": "a\r\nhost: elsewhere" } }, /`headers.x-team`: holds a line break/],
+    [{ headers: { "x-team": "a\r\nhost: elsewhere" } }, /`headers.x-team` holds a line break/],
     [{ headers: { "x team": "a" } }, /is not the name of a header/],
-    [{ address: "http://[" }, /`address`: is not an http or https address/],
-    [{ models: [{ ...model, window: 1e300 }] }, /`models.0.window`/],
-    [{ models: [{ ...model, price: { input: 1e308, output: 1, currency: "EUR" } }] }, /`models.0.price.input`/],
+    [{ address: "http://[" }, /`address` is not an http or https address/],
+    [{ models: [{ ...model, window: 1e300 }] }, /`models\[0\].window`/],
+    [{ models: [{ ...model, price: { input: 1e308, output: 1, currency: "EUR" } }] }, /`models\[0\].price.input`/],
     [
       {
         credential: {

@@ -18,7 +18,7 @@ import { providerAnswer } from "@/server/answers/providers";
 import { stoppedReply } from "@/server/answers/replies";
 import { noteRevision, revisionPage } from "@/server/answers/revisions";
 import { callFile, callsAnswer, frontEnd, servingAnswer, tokenAnswer } from "@/server/answers/serving";
-import { appAt, deleteApp, makeApp } from "@/server/apps/app";
+import { appAt, deleteApp, makeApp, needsOf } from "@/server/apps/app";
 import { preflight } from "@/server/apps/preflight";
 import { styleOf } from "@/server/apps/style";
 import { boot } from "@/server/boot";
@@ -30,6 +30,7 @@ import {
   setClear,
   setPin,
   showBranch,
+  showLine,
   writeTake,
 } from "@/server/conversations/branches";
 import {
@@ -42,14 +43,14 @@ import { rateReply, writeOn } from "@/server/conversations/marks";
 import { sendAgain } from "@/server/dispatches/again";
 import { thin } from "@/server/dispatches/thinning";
 import { askerOf } from "@/server/http/caller";
-import { askCommon, commonModels } from "@/server/http/common";
+import { askCommon, commonModel, commonModels } from "@/server/http/common";
 import { doorOf, talkBase } from "@/server/http/door";
 import { exportHistory } from "@/server/http/export";
 import { healthAnswer } from "@/server/http/health";
 import { askForReply, readReply } from "@/server/http/replies";
 import { Answered, serve, written } from "@/server/http/serve";
 import { benchStream, lastEventId, linesOf } from "@/server/http/streams";
-import { forgetVisitor, openVisitor } from "@/server/http/visitors";
+import { forgetVisitor, giveBadge, openVisitor } from "@/server/http/visitors";
 import { beginImport, storeImport, takePart } from "@/server/jobs/import-job";
 import { beginSayingAgain, estimateSayingAgain } from "@/server/jobs/say-again";
 import { probe } from "@/server/providers/probe";
@@ -82,11 +83,15 @@ export const { GET, HEAD, POST, PUT, PATCH, DELETE, OPTIONS } = serve(boot, call
     note: (home, { slug, number, body }) => noteRevision(home, appAt(home, slug), number, body.note),
   },
   conversations: {
-    list: (home, { caller, before }) => conversationPage(home, caller.app, askerOf(caller), before),
-    read: (home, { caller, id, before }) =>
-      callerLine(home, conversationAt(home, caller.app, askerOf(caller), id), before),
+    list: (home, { caller, ...page }) => conversationPage(home, caller.app, { ...caller, ...askerOf(caller) }, page),
+    read: (home, { caller, id, ...page }) =>
+      callerLine(home, conversationAt(home, caller.app, askerOf(caller), id), page, caller.told),
     reach: (home, { caller, id }) =>
-      reachAnswer(home, caller.app, conversationAt(home, caller.app, askerOf(caller), id)),
+      reachAnswer(home, caller.app, conversationAt(home, caller.app, askerOf(caller), id), caller.told),
+    show: (home, { caller, id, body }) =>
+      showLine(home, conversationAt(home, caller.app, askerOf(caller), id), body.message),
+    name: (home, { caller, id, body }) =>
+      home.marks.setVisitorTitle(conversationAt(home, caller.app, askerOf(caller), id).id, body.title),
     delete: (home, { caller, id }) =>
       deleteConversation(home, conversationAt(home, caller.app, askerOf(caller), id).id, "for good"),
   },
@@ -133,8 +138,10 @@ export const { GET, HEAD, POST, PUT, PATCH, DELETE, OPTIONS } = serve(boot, call
     ask: askForReply,
     read: readReply,
     stop: (home, { caller, id }) => stoppedReply(home, replyAt(home, caller.app, askerOf(caller), id).id),
-    describe: (home, { slug, request }) =>
-      openApiOf({ ...appAt(home, slug), base: doorOf(request.headers).origin, version }),
+    describe: (home, { slug, version: as, request }) => {
+      const app = appAt(home, slug);
+      return openApiOf({ ...app, ...needsOf(home, app), base: doorOf(request.headers).origin, version }, as);
+    },
   },
   benchReplies: {
     ask: (home, { slug, body }) =>
@@ -143,9 +150,10 @@ export const { GET, HEAD, POST, PUT, PATCH, DELETE, OPTIONS } = serve(boot, call
     arrived: (home, { id, body }) => home.dispatches.setReader(id, body.arrivals),
     stream: (home, { request }) => benchStream(home, lastEventId(request)),
   },
-  common: { chat: askCommon, models: commonModels },
+  common: { chat: askCommon, models: commonModels, model: commonModel },
   visitors: {
     open: openVisitor,
+    badge: giveBadge,
     style: (home, { slug }) => styleOf(home, appAt(home, slug)).text,
     forget: forgetVisitor,
   },
@@ -155,8 +163,8 @@ export const { GET, HEAD, POST, PUT, PATCH, DELETE, OPTIONS } = serve(boot, call
       servingAnswer(home, home.apps.setAccess(appAt(home, slug), body.access), talkBase(request)),
     setLook: (home, { slug, body, request }) =>
       servingAnswer(home, home.apps.setLook(appAt(home, slug), body.look), talkBase(request)),
-    setTrial: (home, { slug, body, request }) =>
-      servingAnswer(home, home.apps.putOnTrial(appAt(home, slug), body.content, Date.now()), talkBase(request)),
+    setPreview: (home, { slug, body, request }) =>
+      servingAnswer(home, home.apps.preview(appAt(home, slug), body.content, Date.now()), talkBase(request)),
     makeToken: (home, { slug, body }) => {
       const { token, text } = home.tokens.make(appAt(home, slug).id, body.kind, body.name, Date.now());
       return { token: tokenAnswer(token), text };
