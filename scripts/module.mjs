@@ -3,10 +3,11 @@ import { spawnSync } from "node:child_process";
 import { mkdirSync, renameSync } from "node:fs";
 
 const source = "src/module/talk.ts";
-const folder = "public/talk";
-
-/** Makes both files anew; ends this process where that fails. */
-export async function buildModule() {
+/**
+ * Makes both files anew; ends this process where that fails.
+ * @param folder that they are written into
+ */
+export async function buildModule(folder = "public/talk") {
   const { build } = await import("esbuild");
   mkdirSync(folder, { recursive: true });
   await build({

@@ -10,7 +10,10 @@
  * ```
  */
 
-/** What went wrong, as a problem document has it; `offline` where nothing answered at all. */
+/**
+ * What went wrong, as a problem document has it; `offline` where nothing answered at all, `refused-origin` where the app
+ * is there and does not let pages of this origin call.
+ */
 export interface Failure {
   kind: string;
   detail: string;
@@ -42,9 +45,12 @@ export interface Said {
   failure: Failure | null;
   /** Epoch milliseconds. */
   at: number;
+  /** Of the reply and all that was sent for it; this and the price are null where the app does not tell them. */
   tokens: number | null;
   price: number | null;
   currency: string | null;
+  /** What can be shown in its place, itself among it: other takes, or other lines; empty where there is nothing else. */
+  siblings: readonly string[];
   /** As this visitor marked a reply. */
   rating: "good" | "bad" | null;
   /** Whether a person wrote a reply, or put it right. */
@@ -62,13 +68,32 @@ export interface TalkState {
   failure: Failure | null;
   /** Whether there are earlier messages than those that are here. */
   hasEarlier: boolean;
+  /** Whether one may not call: the app is closed to whoever this is, or to pages of this origin. What failed says why. */
+  isRefused: boolean;
 }
 
 /** A conversation in the list of this visitor's. */
 export interface Listed {
   id: string;
   opening: string;
+  /** As this visitor named it. */
+  title: string | null;
   updatedAt: number;
+}
+
+/** A page of the list, the latest first. */
+export interface ListedPage {
+  conversations: Listed[];
+  /** Gives the page after this one; null at the end. */
+  before: string | null;
+}
+
+/** An event of a reply as it came. More kinds than these may come: pass over those that you don't know. */
+export interface TalkEvent {
+  id: number;
+  event: string;
+  // biome-ignore lint/suspicious/noExplicitAny: what the app sends, as its description says
+  data: any;
 }
 
 /** Where the app is, and who calls. */
@@ -79,12 +104,23 @@ export interface TalkOptions {
   client?: string;
   /** The visitor's name: on the app's own machine, or beside a server token. */
   visitor?: string;
-  /** A token. A public one opens a visitor, which `keep` remembers. */
-  token?: string;
+  /**
+   * A token, an identity that your site signed, or what gives one: it is asked at first, and again when that is over. A
+   * public token opens a visitor, which `keep` remembers.
+   */
+  token?: string | (() => string | Promise<string>);
+  /** Headers of your own for each call, such as those that a proxy of yours asks for. */
+  headers?: Record<string, string>;
   /** What is kept for the next visit: the conversation, and the pass of a visitor. `localStorage`, as a rule. */
   keep?: Pick<Storage, "getItem" | "setItem" | "removeItem">;
+  /** Values for those variables of the prompt that the app leaves to its calls. */
+  variables?: Record<string, string>;
   /** A model or settings that the app lets callers choose. */
   with?: object;
+  /** Is called with each event of a reply as it comes. */
+  onEvent?: (event: TalkEvent) => void;
+  /** For front ends that come with Unruly Finch: which one it is, and the badge that it was given, epoch milliseconds. */
+  badge?: { of: "page" | "frame" | "terminal"; badge?: string; until?: number };
 }
 
 /** A conversation with an app. */
@@ -100,6 +136,10 @@ export interface Talk {
   again(): Promise<boolean>;
   /** Goes on from a reply that was cut, stopped or interrupted. */
   goOn(): Promise<boolean>;
+  /** Shows another take, or another line: that of a message which can be shown in the place of one that is. */
+  show(message: string): Promise<void>;
+  /** Names a conversation; null takes the name away. */
+  name(conversation: string, title: string | null): Promise<void>;
   /** Marks a reply as good or bad, or takes the mark away. */
   rate(reply: string, rating: Said["rating"]): Promise<void>;
   /** Stops the reply. */
@@ -110,8 +150,8 @@ export interface Talk {
   earlier(): Promise<void>;
   /** Begins a new conversation. */
   begin(): void;
-  /** This visitor's conversations, the latest first. */
-  list(): Promise<Listed[]>;
+  /** A page of this visitor's conversations: the first, or the one that the page before it names. */
+  list(before?: string): Promise<ListedPage>;
   /** Deletes a conversation. */
   remove(conversation: string): Promise<void>;
   /** Deletes all that this visitor ever said. */
@@ -120,11 +160,32 @@ export interface Talk {
   close(): void;
 }
 
-const empty: TalkState = { conversation: null, messages: [], state: "ready", failure: null, hasEarlier: false };
-const blank = { thought: "", failure: null, tokens: null, price: null, currency: null, rating: null, isByHand: false };
+const empty: TalkState = {
+  conversation: null,
+  messages: [],
+  state: "ready",
+  failure: null,
+  hasEarlier: false,
+  isRefused: false,
+};
+const blank = {
+  thought: "",
+  failure: null,
+  tokens: null,
+  price: null,
+  currency: null,
+  siblings: [],
+  rating: null,
+  isByHand: false,
+};
 /** How the id of a reply ends to which the app has given none yet. */
 const unnamed = " reply";
 const waits = [500, 1_000, 2_000, 4_000, 8_000];
+/** Milliseconds after which a badge is renewed; it holds for ten minutes. */
+const badgeAge = 9 * 60_000;
+const isJson = { "content-type": "application/json" };
+/** Kinds of failure that say that one may not call. */
+const refusals = ["forbidden", "unknown-caller", "refused-origin"];
 
 /** What stands behind a reply that was not asked for here. */
 const readNothing = () => Promise.reject(new Error("It was asked for elsewhere."));
@@ -135,19 +196,20 @@ class Failed extends Error {
   }
 }
 
-interface Event {
-  id: number;
-  event: string;
-  // biome-ignore lint/suspicious/noExplicitAny: what the app sends, as its description says
-  data: any;
-}
-
 /** Opens a conversation with an app; nothing is sent until something is said or asked for. */
 export function openTalk(options: TalkOptions): Talk {
   const { app, client, visitor, keep } = options;
   const kept = (what: string) => `finch ${what} ${app}`;
   let state = empty;
   let pass = keep?.getItem(kept("pass")) ?? undefined;
+  /** Whether the pass has to be renewed before it is good again. */
+  let isPassOver = false;
+  let bearer: string | undefined;
+  let badge = options.badge?.badge;
+  // the page comes with the badge of a page, and trades it for that of a frame
+  let badgeUntil =
+    options.badge?.of === "page" ? Math.min((options.badge.until ?? 0) - 60_000, Date.now() + badgeAge) : 0;
+  let hasAnswered = false;
   let reading = new AbortController();
   /** Whether the reply is to be stopped that has no id yet. */
   let isUnwanted = false;
@@ -163,20 +225,62 @@ export function openTalk(options: TalkOptions): Talk {
     set({ ...more, messages: last ? [...state.messages.slice(0, -1), { ...last, ...change }] : [] });
   }
 
+  function keepPass(given: string | undefined): void {
+    pass = given;
+    isPassOver = false;
+    if (given === undefined) keep?.removeItem(kept("pass"));
+    else keep?.setItem(kept("pass"), given);
+  }
+
   /** The headers that say who calls. */
   async function identity(): Promise<Record<string, string>> {
-    const named: Record<string, string> = {};
+    const named: Record<string, string> = { ...options.headers };
     if (client) named["finch-client"] = client;
     if (visitor) named["finch-visitor"] = visitor;
-    if (!options.token) return named;
-    if (!options.token.startsWith("finch_public_")) return { ...named, authorization: `Bearer ${options.token}` };
-    if (!pass) {
-      const headers = { ...named, authorization: `Bearer ${options.token}` };
-      const response = await send("visitors", { method: "POST", body: "{}", headers });
-      ({ pass } = (await response.json()) as { pass?: string });
-      keep?.setItem(kept("pass"), pass ?? "");
-    }
-    return { ...named, authorization: `Bearer ${pass}` };
+    bearer ??= typeof options.token === "function" ? await options.token() : options.token;
+    if (bearer?.startsWith("finch_public_") && (!pass || isPassOver)) await openVisitor(named, bearer);
+    const shown = bearer && !bearer.startsWith("finch_public_") ? bearer : pass;
+    if (shown) named.authorization = `Bearer ${shown}`;
+    if (options.badge) named["finch-badge"] = await badgeNow(named);
+    return named;
+  }
+
+  /** Has the visitor of a public token go on, or opens one. */
+  async function openVisitor(named: Record<string, string>, token: string): Promise<void> {
+    const open = (body: object) =>
+      send("visitors", {
+        method: "POST",
+        body: JSON.stringify(body),
+        headers: { ...named, ...isJson, authorization: `Bearer ${token}` },
+      });
+    const opened = pass
+      ? await open({ pass }).catch((error) => {
+          if (kindOf(error) !== "unknown-caller") throw error;
+          return open({});
+        })
+      : await open({});
+    keepPass(((await opened.json()) as { pass: string }).pass);
+  }
+
+  /** The badge of a front end of ours, renewed before its end. */
+  async function badgeNow(named: Record<string, string>): Promise<string> {
+    if (badge && Date.now() < badgeUntil) return badge;
+    const shown: Record<string, string> = badge ? { "finch-badge": badge } : {};
+    const headers = { ...named, ...isJson, ...shown };
+    const given = await send("badges", { method: "POST", body: JSON.stringify({ of: options.badge?.of }), headers });
+    badge = ((await given.json()) as { badge: string }).badge;
+    badgeUntil = Date.now() + badgeAge;
+    return badge;
+  }
+
+  /** Has what says who calls made anew, where it can be. @returns whether another try makes sense */
+  function renew(): boolean {
+    const canRenew = options.badge !== undefined || typeof options.token === "function" || pass !== undefined;
+    badgeUntil = 0;
+    if (typeof options.token === "function") bearer = undefined;
+    if (bearer?.startsWith("finch_public_")) isPassOver = true;
+    else if (pass) keepPass(undefined);
+    return canRenew;
   }
 
   async function send(path: string, init: RequestInit): Promise<Response> {
@@ -185,23 +289,51 @@ export function openTalk(options: TalkOptions): Talk {
       response = await fetch(`${app}/${path}`, { credentials: "include", ...init });
     } catch (error) {
       if (init.signal?.aborted) throw error;
-      const detail = "Nothing answers.";
-      throw new Failed({ kind: "offline", detail, advice: "Look at the connection, then try again." });
+      throw new Failed(await silence());
     }
+    hasAnswered = true;
+    const given = response.headers.get("finch-pass");
+    if (given) keepPass(given);
     if (response.ok) return response;
     const unreadable = { kind: "internal", detail: `The answer has status ${response.status}.`, advice: "Try again." };
     throw new Failed(((await response.json().catch(() => undefined)) as Failure) ?? unreadable);
   }
 
-  /** A call as whoever this is; a pass that is over is replaced once. */
+  /** Why nothing answered. Of a refused origin a browser says no more than of a dead network: so the app is looked for. */
+  async function silence(): Promise<Failure> {
+    const own = globalThis.location?.origin;
+    const isElsewhere = own !== undefined && new URL(app, globalThis.location.href).origin !== own;
+    const isThere = isElsewhere && !hasAnswered && (await isAnswering(`${app}/openapi.json`));
+    return isThere
+      ? {
+          kind: "refused-origin",
+          detail: `Pages of ${own} may not call this app.`,
+          advice: "Whoever runs the app can allow this origin in Serve.",
+        }
+      : { kind: "offline", detail: "Nothing answers.", advice: "Look at the connection, then try again." };
+  }
+
+  /** A call as whoever this is; what says so is made anew once where it is over. */
   async function call(path: string, init: RequestInit = {}, isSecond = false): Promise<Response> {
     try {
-      return await send(path, { ...init, headers: { ...init.headers, ...(await identity()) } });
+      const response = await send(path, { ...init, headers: { ...init.headers, ...(await identity()) } });
+      if (state.isRefused) set({ isRefused: false });
+      return response;
     } catch (error) {
-      if (!(error instanceof Failed) || error.failure.kind !== "unknown-caller" || !pass || isSecond) throw error;
-      pass = undefined;
-      keep?.removeItem(kept("pass"));
-      return call(path, init, true);
+      if (kindOf(error) === "unknown-caller" && !isSecond && renew()) return call(path, init, true);
+      if (refusals.includes(kindOf(error))) set({ isRefused: true });
+      throw error;
+    }
+  }
+
+  /** A call that answers nothing; where it fails, why stands in the state. @returns whether it was taken */
+  async function tell(path: string, method: string, body: object): Promise<boolean> {
+    try {
+      await call(path, { method, body: JSON.stringify(body), headers: isJson });
+      return true;
+    } catch (error) {
+      set({ failure: failureOf(error) });
+      return false;
     }
   }
 
@@ -219,7 +351,9 @@ export function openTalk(options: TalkOptions): Talk {
   }
 
   /** Takes one event of the reply that is last. */
-  function take({ event, data }: Event): void {
+  function take(given: TalkEvent): void {
+    const { event, data } = given;
+    options.onEvent?.(given);
     const last = state.messages.at(-1);
     if (event === "reply") {
       enter(data.conversation);
@@ -232,8 +366,7 @@ export function openTalk(options: TalkOptions): Talk {
     } else if (event === "text")
       setLast({ text: (last?.text ?? "") + data.text, state: "arriving" }, { state: "arriving" });
     else if (event === "thought") setLast({ thought: (last?.thought ?? "") + data.text });
-    else if (event === "usage")
-      setLast({ tokens: data.input + data.output, price: data.price, currency: data.currency });
+    else if (event === "usage") setLast(costOf(data));
     else if (event === "end") {
       const ended = { length: "cut", stopped: "stopped", refused: "refused" } as const;
       setLast({ state: ended[data.reason as keyof typeof ended] ?? "complete" }, { state: "ready" });
@@ -260,14 +393,14 @@ export function openTalk(options: TalkOptions): Talk {
         for await (const event of eventsOf(response)) {
           tries = 0;
           if (state.state === "away") set({ state: state.messages.at(-1)?.text ? "arriving" : "waiting" });
-          last = event.id;
+          if (event.id > last) last = event.id;
           if (event.event === "reply") reply = event.data.reply;
           take(event);
           if (event.event === "end" || event.event === "problem") return;
         }
       } catch (error) {
         if (signal.aborted) return;
-        if (error instanceof Failed && error.failure.kind !== "offline") throw error;
+        if (error instanceof Failed && kindOf(error) !== "offline") throw error;
       }
       response = undefined;
       set({ state: "away" });
@@ -279,7 +412,7 @@ export function openTalk(options: TalkOptions): Talk {
   async function ask(body: object, key: string, undo: (failure: Failure) => void): Promise<boolean> {
     const signal = readAnew();
     isUnwanted = false;
-    const headers = { accept: "text/event-stream", "content-type": "application/json", "idempotency-key": key };
+    const headers = { accept: "text/event-stream", ...isJson, "idempotency-key": key };
     const post = () => call("replies", { method: "POST", body: JSON.stringify(body), headers, signal });
     let response: Response;
     try {
@@ -304,7 +437,7 @@ export function openTalk(options: TalkOptions): Talk {
     const after = before.at(-1)?.id;
     const { conversation } = state;
     const place = conversation === null || (before.length === 0 && !state.hasEarlier) ? {} : { conversation, after };
-    const sent = ask({ message: text, ...place, with: options.with }, key, (failure) =>
+    const sent = ask({ message: text, ...place, variables: options.variables, with: options.with }, key, (failure) =>
       set({ messages: [...before, { ...said, state: "unsent", failure }], state: "ready" }),
     );
     return sent;
@@ -335,26 +468,44 @@ export function openTalk(options: TalkOptions): Talk {
       const at = messages.findLastIndex(({ role }) => role === "visitor");
       const said = messages[at];
       if (!said) return false;
+      if (said.failure?.kind === "not-found" && state.conversation !== null) {
+        // the conversation is not there, or no longer for whoever this is: it is said in a new one
+        talk.begin();
+        return sayAt(said.text, []);
+      }
       // what was said is there already: another answer to it is wanted
       if (said.state === "said") return talk.again();
       // what may have arrived all the same is asked for by its own key, so that it is never said twice
       return sayAt(said.text, messages.slice(0, at), said.state === "unsent" ? said.id : newKey());
     },
-    again: () => replaceLast((_last, said) => ({ again: said.id, with: options.with })),
-    goOn: () => replaceLast(({ id }) => ({ goOn: id })),
+    async again() {
+      const before = state.messages.at(-1);
+      const body = (_last: Said, said: Said) => ({
+        again: said.id,
+        variables: options.variables,
+        with: options.with,
+      });
+      const isTaken = await replaceLast(body);
+      const now = state.messages.at(-1);
+      if (before && now && now.id !== before.id && !now.id.endsWith(unnamed))
+        setLast({ siblings: [...(before.siblings.length > 0 ? before.siblings : [before.id]), now.id] });
+      return isTaken;
+    },
+    goOn: () => replaceLast(({ id }) => ({ goOn: id, variables: options.variables })),
+    async show(message) {
+      const { conversation } = state;
+      if (conversation === null || state.state !== "ready") return;
+      if (await tell(`conversations/${conversation}/shown`, "PUT", { message })) await talk.open(conversation);
+    },
+    async name(conversation, title) {
+      await tell(`conversations/${conversation}`, "PATCH", { title });
+    },
     async rate(reply, rating) {
       const before = state.messages.find(({ id }) => id === reply)?.rating ?? null;
       const mark = (now: Said["rating"]) =>
         set({ messages: state.messages.map((each) => (each.id === reply ? { ...each, rating: now } : each)) });
       mark(rating);
-      await call(`replies/${reply}/rating`, {
-        method: "PUT",
-        body: JSON.stringify({ rating }),
-        headers: { "content-type": "application/json" },
-      }).catch((error) => {
-        mark(before);
-        set({ failure: failureOf(error) });
-      });
+      if (!(await tell(`replies/${reply}/rating`, "PUT", { rating }))) mark(before);
     },
     async stop() {
       const last = state.messages.at(-1);
@@ -408,12 +559,13 @@ export function openTalk(options: TalkOptions): Talk {
       enter(null);
       set(empty);
     },
-    async list() {
+    async list(before) {
       try {
-        return ((await (await call("conversations")).json()) as { conversations: Listed[] }).conversations;
+        const page = before === undefined ? "" : `?before=${encodeURIComponent(before)}`;
+        return (await (await call(`conversations${page}`)).json()) as ListedPage;
       } catch (error) {
         set({ failure: failureOf(error) });
-        return [];
+        return { conversations: [], before: null };
       }
     },
     async remove(conversation) {
@@ -427,8 +579,7 @@ export function openTalk(options: TalkOptions): Talk {
     async forget() {
       try {
         await call("visitors/me", { method: "DELETE" });
-        keep?.removeItem(kept("pass"));
-        pass = undefined;
+        keepPass(undefined);
         talk.begin();
       } catch (error) {
         set({ failure: failureOf(error) });
@@ -450,14 +601,22 @@ interface Stored {
   pieces: { text?: string }[];
   at: number;
   cursor?: number;
-  tokens: number;
+  siblings?: string[];
   rating?: Said["rating"];
   facts?: {
     hand?: string;
     thought?: string;
     problem?: Failure;
-    usage?: { input: number; output: number; price: number; currency: string };
+    usage?: Usage;
   };
+}
+
+/** What a reply cost, as far as the app tells it. */
+interface Usage {
+  input?: number;
+  output?: number;
+  price?: number;
+  currency?: string;
 }
 
 interface Page {
@@ -465,7 +624,7 @@ interface Page {
   before: string | null;
 }
 
-function saidOf({ id, role, state = "said", pieces, at, rating = null, facts }: Stored): Said {
+function saidOf({ id, role, state = "said", pieces, at, siblings = [], rating = null, facts }: Stored): Said {
   const { thought = "", problem = null, usage, hand } = facts ?? {};
   return {
     id,
@@ -475,12 +634,16 @@ function saidOf({ id, role, state = "said", pieces, at, rating = null, facts }: 
     thought,
     failure: problem,
     at,
-    tokens: usage ? usage.input + usage.output : null,
-    price: usage?.price ?? null,
-    currency: usage?.currency ?? null,
+    ...costOf(usage ?? {}),
+    siblings,
     rating,
     isByHand: hand !== undefined,
   };
+}
+
+function costOf({ input, output, price, currency }: Usage) {
+  const tokens = input === undefined || output === undefined ? null : input + output;
+  return { tokens, price: price ?? null, currency: currency ?? null };
 }
 
 function withoutUnsent(messages: readonly Said[]): readonly Said[] {
@@ -490,6 +653,18 @@ function withoutUnsent(messages: readonly Said[]): readonly Said[] {
 function failureOf(error: unknown): Failure {
   if (error instanceof Failed) return error.failure;
   return { kind: "internal", detail: String(error), advice: "Try again." };
+}
+
+function kindOf(error: unknown): string {
+  return error instanceof Failed ? error.failure.kind : "";
+}
+
+/** Whether something answers at an address, whatever that is. */
+function isAnswering(address: string): Promise<boolean> {
+  return fetch(address, { mode: "no-cors" }).then(
+    () => true,
+    () => false,
+  );
 }
 
 /** A key that nobody guesses; pages without https have no other way to make one. */
@@ -512,7 +687,7 @@ function pause(milliseconds: number, signal: AbortSignal): Promise<void> {
 }
 
 /** The events of a stream (https://html.spec.whatwg.org/multipage/server-sent-events.html), as far as the app uses them. */
-async function* eventsOf(response: Response): AsyncGenerator<Event> {
+async function* eventsOf(response: Response): AsyncGenerator<TalkEvent> {
   const reader = response.body?.pipeThrough(new TextDecoderStream()).getReader();
   if (!reader) return;
   let rest = "";
@@ -524,10 +699,20 @@ async function* eventsOf(response: Response): AsyncGenerator<Event> {
       rest = blocks.pop() ?? "";
       for (const block of blocks) {
         const fields = Object.fromEntries(block.split("\n").map((line) => line.split(/: (.*)/s, 2)));
-        if (fields.data !== undefined) yield { id: +fields.id, event: fields.event, data: JSON.parse(fields.data) };
+        if (fields.data !== undefined)
+          yield { id: +(fields.id ?? 0), event: fields.event ?? "", data: read(fields.data) };
       }
     }
   } finally {
     reader.cancel().catch(() => undefined);
+  }
+}
+
+/** The data of an event; undefined where it is no JSON, as that of a kind which is not known here may be. */
+function read(data: string): unknown {
+  try {
+    return JSON.parse(data);
+  } catch {
+    return undefined;
   }
 }
