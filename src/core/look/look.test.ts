@@ -9,7 +9,7 @@ const colour = fc.integer({ min: 0, max: 0xffffff }).map((value) => `#${value.to
 describe("a look", () => {
   it("that says nothing suits any app", () => {
     const look = lookSchema.parse({});
-    expect(look).toMatchObject({ rows: "blocks", accent: "#24506b", shows: { tokens: false } });
+    expect(look).toMatchObject({ rows: "plain", accent: "#24506b", shows: { tokens: false } });
     expect(titleOfPage(look, "Quay Desk")).toBe("Quay Desk");
   });
 

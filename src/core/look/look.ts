@@ -22,11 +22,11 @@ export const lookSchema = z.strictObject({
   /** Whether a letter or the picture stands beside messages, and beside whose. */
   avatars: z.enum(["none", "app", "both"]).default("app"),
   avatar: z.enum(["letter", "picture"]).default("letter"),
-  /** Who speaks, in words over each message; hidden where empty, but read aloud all the same. */
+  /** Who speaks, in words over each message; over plain rows what is usual where empty, over blocks nothing. */
   names: z.strictObject({ visitor: line(40).default(""), app: line(40).default("") }).prefault({}),
   /** Where a visitor's own messages stand. */
-  sides: z.enum(["right", "left"]).default("right"),
-  rows: z.enum(["blocks", "plain"]).default("blocks"),
+  sides: z.enum(["left", "right"]).default("left"),
+  rows: z.enum(["plain", "blocks"]).default("plain"),
   accent: accentSchema.default("#24506b"),
   density: z.enum(["roomy", "dense"]).default("roomy"),
   scheme: z.enum(["light", "dark", "visitor"]).default("visitor"),

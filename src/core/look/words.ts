@@ -9,6 +9,8 @@ const usual: Partial<Record<ProblemKind | "offline", string>> = {
   overloaded: "There is much to do just now. Please try again in a moment.",
   "timed-out": "This took too long. Please try again.",
   busy: "An answer is still on its way.",
+  "not-found": "That conversation is not there any more. Try again to begin a new one.",
+  "unknown-caller": "This page was open for a long time. Please load it again.",
   forbidden: "This page takes no messages just now.",
   closing: "This page is being restarted. Please try again in a minute.",
   offline: "You seem to be offline. What you wrote is kept.",

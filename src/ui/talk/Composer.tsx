@@ -5,6 +5,8 @@ interface Props {
   look: Dress;
   isUnderWay: boolean;
   canStop: boolean;
+  /** What was sent in an earlier visit and never arrived: it is written again, where nothing else is. */
+  lost: string;
   /** What the text is kept as while it is typed; null to keep nothing. */
   keptAs: string | null;
   /** False where it was not taken. */
@@ -13,7 +15,7 @@ interface Props {
 }
 
 /** Where the visitor writes. What is typed stays until it was taken, reloads and failures included. */
-export function Composer({ look, isUnderWay, canStop, keptAs, say, stop }: Props) {
+export function Composer({ look, isUnderWay, canStop, lost, keptAs, say, stop }: Props) {
   const [text, setText] = useState("");
   const field = useRef<HTMLTextAreaElement>(null);
   const isHeld = look.composer === "held" && isUnderWay;
@@ -23,6 +25,8 @@ export function Composer({ look, isUnderWay, canStop, keptAs, say, stop }: Props
     const early = field.current?.value ?? "";
     if (keptAs) setText((typed) => typed || early || read(keptAs));
   }, [keptAs]);
+
+  useEffect(() => setText((typed) => typed || lost), [lost]);
 
   const write = (next: string) => {
     setText(next);

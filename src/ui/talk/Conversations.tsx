@@ -1,5 +1,5 @@
 import { useEffect, useState } from "react";
-import type { Listed, Talk } from "@/module/talk";
+import type { ListedPage, Talk } from "@/module/talk";
 import type { Dress } from "./dress";
 
 /** This visitor's conversations: to go on with, to delete, or to have all of them forgotten. */
@@ -14,14 +14,14 @@ export function Conversations({
   current: string | null;
   close: () => void;
 }) {
-  const [listed, setListed] = useState<Listed[]>();
+  const [listed, setListed] = useState<ListedPage>();
   const [isSure, setSure] = useState(false);
   /** The conversation that is about to be deleted. */
   const [asked, setAsked] = useState<string>();
 
   useEffect(() => {
     let isWanted = true;
-    void talk.list().then((all) => isWanted && setListed(all));
+    void talk.list().then((page) => isWanted && setListed(page));
     return () => {
       isWanted = false;
     };
@@ -33,16 +33,27 @@ export function Conversations({
     setListed(await talk.list());
   };
 
+  const more = async (before: string) => {
+    const page = await talk.list(before);
+    setListed((now) => ({ ...page, conversations: [...(now?.conversations ?? []), ...page.conversations] }));
+  };
+
   const forget = async () => {
     await talk.forget();
     close();
   };
 
   return (
-    <section className="talk-list" aria-label="Your conversations">
-      {listed?.length === 0 && <p>There are none yet.</p>}
+    <section
+      className="talk-list"
+      aria-label="Your conversations"
+      onKeyDown={(event) => {
+        if (event.key === "Escape") close();
+      }}
+    >
+      {listed?.conversations.length === 0 && <p>There are none yet.</p>}
       <ul>
-        {listed?.map(({ id, opening, updatedAt }) => (
+        {listed?.conversations.map(({ id, opening, title, updatedAt }) => (
           <li key={id}>
             <button
               type="button"
@@ -53,7 +64,7 @@ export function Conversations({
                 close();
               }}
             >
-              <span dir="auto">{opening}</span>
+              <span dir="auto">{title ?? opening}</span>
               <time>{new Date(updatedAt).toLocaleDateString(look.language, { day: "numeric", month: "short" })}</time>
             </button>
             {asked === id ? (
@@ -85,6 +96,11 @@ export function Conversations({
           </li>
         ))}
       </ul>
+      {listed?.before && (
+        <button type="button" className="talk-word" onClick={() => void more(listed.before as string)}>
+          Earlier conversations
+        </button>
+      )}
       <p className="talk-actions">
         {isSure ? (
           <>

@@ -26,15 +26,17 @@ interface Props {
   retry: () => void;
   again: () => void;
   goOn: () => void;
+  show: (message: string) => void;
   rate: (reply: string, rating: Said["rating"]) => void;
 }
 
 /** One message, and what can be done about it. */
 export const Row = memo(
-  function Row({ said, look, title, isLast, isReady, retry, again, goOn, rate }: Props) {
+  function Row({ said, look, title, isLast, isReady, retry, again, goOn, show, rate }: Props) {
     const { role, text, state, thought, failure } = said;
     const name = role === "app" ? look.names.app || title : look.names.visitor || "You";
-    const shownName = role === "app" ? look.names.app : look.names.visitor;
+    const ownName = role === "app" ? look.names.app : look.names.visitor;
+    const shownName = look.rows === "plain" ? name : ownName;
     const hasAvatar = look.avatars === "both" || (look.avatars === "app" && role === "app");
     const isFailed = failure !== null || state === "failed";
     const ending = isFailed ? undefined : endings[state];
@@ -66,6 +68,24 @@ export const Row = memo(
           {isFailed && (
             <p className="talk-failure" role={isLast ? "alert" : undefined}>
               {wordsForFailure(look, failure?.kind ?? "internal")}
+            </p>
+          )}
+          {said.siblings.length > 1 && (
+            <p className="talk-takes">
+              {role === "app" ? "Answers" : "Said here"}
+              {said.siblings.map((id, at) => (
+                <button
+                  key={id}
+                  type="button"
+                  className="talk-word"
+                  aria-current={id === said.id || undefined}
+                  aria-label={`${role === "app" ? "Answer" : "Message"} ${at + 1} of ${said.siblings.length}`}
+                  disabled={!isReady}
+                  onClick={() => id !== said.id && show(id)}
+                >
+                  {at + 1}
+                </button>
+              ))}
             </p>
           )}
           <Facts said={said} look={look} />

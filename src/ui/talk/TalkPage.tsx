@@ -1,35 +1,54 @@
 "use client";
 
-import { useEffect, useRef, useState, useSyncExternalStore } from "react";
+import { useEffect, useMemo, useRef, useState, useSyncExternalStore } from "react";
 import { titleOfPage, wordsForFailure } from "@/core/look/words";
 import { openTalk, type Talk, type TalkState } from "@/module/talk";
 import { useFollowing } from "../shared/use-following";
 import { Avatar } from "./Avatar";
+import type { Asks } from "./asks";
 import { Composer } from "./Composer";
 import { Conversations } from "./Conversations";
 import type { Dress } from "./dress";
+import { FirstForm } from "./FirstForm";
 import { Row } from "./Row";
+import { useSite, useTelling } from "./use-frame";
 
 interface Props {
   app: { slug: string; name: string };
   look: Dress;
-  /** Whether the revision on trial answers. */
-  isTrial: boolean;
+  /** What shows that this is our page, until a moment in epoch milliseconds. */
+  badge: { badge: string; until: number };
+  /** What the app has to know of a visitor, as far as the address does not give it. */
+  asks: Asks;
+  /** Whether the preview answers. */
+  isPreview: boolean;
   /** A state that is only looked at: nothing is called. */
   sample: TalkState | null;
 }
 
-const nothing: TalkState = { conversation: null, messages: [], state: "ready", failure: null, hasEarlier: false };
+const nothing: TalkState = {
+  conversation: null,
+  messages: [],
+  state: "ready",
+  failure: null,
+  hasEarlier: false,
+  isRefused: false,
+};
 
 /** The visitors' page of an app: one conversation, and the list of those that there are. */
-export function TalkPage({ app, look, isTrial, sample }: Props) {
-  const { talk, state } = useTalk(app.slug, isTrial, sample);
+export function TalkPage({ app, look, badge, asks, isPreview, sample }: Props) {
+  const { values, missing, isKnown, give } = useAsked(app.slug, asks);
+  const canBegin = sample !== null || (isKnown && missing.length === 0);
+  const site = useSite();
+  const { talk, state, lost } = useTalk(app.slug, badge, values, site.identity, isPreview, canBegin, sample);
   const [isListing, setListing] = useState(false);
+  const opener = useRef<HTMLButtonElement>(null);
   const { messages } = state;
   const last = messages.at(-1);
   const { frame, content, onScroll, isAway, toEnd } = useFollowing<HTMLElement, HTMLDivElement>(
     messages.findLast(({ role }) => role === "visitor")?.id ?? "",
   );
+  useTelling(site.isThere, state, content);
   const title = titleOfPage(look, app.name);
   const isUnderWay = state.state !== "ready";
   const canAsk = talk !== null || sample !== null;
@@ -46,7 +65,11 @@ export function TalkPage({ app, look, isTrial, sample }: Props) {
             type="button"
             className="talk-word"
             disabled={!canAsk}
+            ref={opener}
             aria-expanded={isListing}
+            onKeyDown={(event) => {
+              if (event.key === "Escape") setListing(false);
+            }}
             onClick={() => setListing((before) => !before)}
           >
             Conversations
@@ -57,10 +80,23 @@ export function TalkPage({ app, look, isTrial, sample }: Props) {
             New
           </button>
         )}
-        {isTrial && <p className="talk-trial">On trial: this is not what visitors get yet.</p>}
+        {site.close && (
+          <button type="button" className="talk-word" onClick={site.close}>
+            Close
+          </button>
+        )}
+        {isPreview && <p className="talk-preview">Preview: this is not what visitors get yet.</p>}
       </header>
       {isListing && talk && (
-        <Conversations talk={talk} look={look} current={state.conversation} close={() => setListing(false)} />
+        <Conversations
+          talk={talk}
+          look={look}
+          current={state.conversation}
+          close={() => {
+            setListing(false);
+            opener.current?.focus();
+          }}
+        />
       )}
       {/* biome-ignore lint/a11y/noNoninteractiveTabindex: a region that scrolls must be reachable by key */}
       <main className="talk-line" ref={frame} onScroll={onScroll} tabIndex={0} aria-label="Conversation">
@@ -70,7 +106,8 @@ export function TalkPage({ app, look, isTrial, sample }: Props) {
               Earlier messages
             </button>
           )}
-          {messages.length === 0 && (
+          {isKnown && !canBegin && <FirstForm names={missing} begin={give} />}
+          {messages.length === 0 && canBegin && (
             <Beginning look={look} title={title} canAsk={canAsk} ask={(text) => talk?.say(text)} />
           )}
           {messages.map((said) => (
@@ -83,6 +120,7 @@ export function TalkPage({ app, look, isTrial, sample }: Props) {
               isReady={!isUnderWay}
               retry={() => talk?.retry()}
               again={() => talk?.again()}
+              show={(message) => void talk?.show(message)}
               rate={(reply, rating) => void talk?.rate(reply, rating)}
               goOn={() => talk?.goOn()}
             />
@@ -106,14 +144,17 @@ export function TalkPage({ app, look, isTrial, sample }: Props) {
       )}
       <footer className="talk-foot">
         <Spoken state={state} title={title} />
-        <Composer
-          look={look}
-          isUnderWay={isUnderWay}
-          canStop={state.state === "waiting" || state.state === "arriving"}
-          keptAs={sample ? null : `finch draft ${app.slug}`}
-          say={(text) => talk?.say(text) ?? Promise.resolve(false)}
-          stop={() => talk?.stop()}
-        />
+        {canBegin && (
+          <Composer
+            look={look}
+            isUnderWay={isUnderWay}
+            canStop={state.state === "waiting" || state.state === "arriving"}
+            lost={lost}
+            keptAs={sample ? null : `finch draft ${app.slug}`}
+            say={(text) => talk?.say(text) ?? Promise.resolve(false)}
+            stop={() => talk?.stop()}
+          />
+        )}
         {look.smallPrint && <p className="talk-small">{look.smallPrint}</p>}
       </footer>
     </div>
@@ -121,27 +162,94 @@ export function TalkPage({ app, look, isTrial, sample }: Props) {
 }
 
 /** The conversation of this page, as it stands; a sample stands still. */
-function useTalk(slug: string, isTrial: boolean, sample: TalkState | null): { talk: Talk | null; state: TalkState } {
+function useTalk(
+  slug: string,
+  { badge, until }: Props["badge"],
+  variables: Record<string, string> | undefined,
+  identity: string | null,
+  isPreview: boolean,
+  canBegin: boolean,
+  sample: TalkState | null,
+): { talk: Talk | null; state: TalkState; lost: string } {
   const [talk, setTalk] = useState<Talk | null>(null);
+  const [lost, setLost] = useState("");
   useEffect(() => {
-    if (sample) return;
+    if (sample || !canBegin) return;
     const opened = openTalk({
       app: `/api/apps/${slug}`,
-      client: isInFrameOfOthers() ? "frame" : "page",
-      keep: isTrial ? undefined : storage(),
-      with: isTrial ? { trial: true } : undefined,
+      variables,
+      token: identity ?? undefined,
+      badge: { of: isInFrameOfOthers() ? "frame" : "page", badge, until },
+      keep: isPreview ? undefined : storage(),
+      with: isPreview ? { preview: true } : undefined,
     });
     setTalk(opened);
-    void opened.open();
+    void opened.open().then(() => setLost(unsaid(slug, opened.state)));
     return () => opened.close();
-  }, [slug, isTrial, sample]);
+  }, [slug, badge, until, variables, identity, isPreview, canBegin, sample]);
   const still = sample ?? nothing;
   const state = useSyncExternalStore(
     (changed) => talk?.watch(changed) ?? (() => {}),
     () => talk?.state ?? still,
     () => still,
   );
-  return { talk, state };
+  const said = state.messages.findLast(({ role }) => role === "visitor");
+  useEffect(() => {
+    if (!said || sample) return;
+    // what the app has is no longer to be brought back
+    if (said.state === "said") storage()?.removeItem(unsentName(slug));
+    else storage()?.setItem(unsentName(slug), said.text);
+  }, [slug, said, sample]);
+  return { talk, state, lost };
+}
+
+function unsentName(slug: string): string {
+  return `finch unsent ${slug}`;
+}
+
+/** What was sent before and never arrived, unless it stands in the conversation after all. */
+function unsaid(slug: string, { messages }: TalkState): string {
+  const text = storage()?.getItem(unsentName(slug)) ?? "";
+  return messages.some((said) => said.role === "visitor" && said.text === text) ? "" : text;
+}
+
+/**
+ * What the app has to know of a visitor: by the address, by what was said here before, and by the first form, which
+ * asks for the rest.
+ */
+function useAsked(slug: string, { names, given }: Asks) {
+  const name = `finch variables ${slug}`;
+  const [said, setSaid] = useState<Record<string, string>>();
+  useEffect(() => setSaid(keptValues(storage()?.getItem(name))), [name]);
+  const values = useMemo(() => {
+    const all: Record<string, string | undefined> = { ...said, ...given };
+    const asked = names.flatMap((each): [string, string][] => {
+      const value = all[each];
+      return value === undefined ? [] : [[each, value]];
+    });
+    return asked.length === 0 ? undefined : Object.fromEntries(asked);
+  }, [names, given, said]);
+  const give = (more: Record<string, string>) => {
+    const now = { ...said, ...more };
+    storage()?.setItem(name, JSON.stringify(now));
+    setSaid(now);
+  };
+  const missing = names.filter((each) => values?.[each] === undefined);
+  // what was kept is read once the page has come; where nothing is missing there is nothing to wait for
+  return { values, missing, isKnown: said !== undefined || missing.length === 0, give };
+}
+
+/** Texts by name, as they were kept; none where something else stands there. */
+function keptValues(kept: string | null | undefined): Record<string, string> {
+  try {
+    const values: unknown = JSON.parse(kept ?? "{}");
+    if (typeof values !== "object" || values === null) return {};
+    return Object.fromEntries(
+      Object.entries(values).flatMap(([name, value]) => (typeof value === "string" ? [[name, value]] : [])),
+    );
+  } catch {
+    return {};
+  }
 }
 
 /** Whether a page of another origin shows this one in a frame. */

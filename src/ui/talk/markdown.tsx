@@ -171,10 +171,35 @@ function Code({ text, language, isOpen }: { text: string; language: string; isOp
     };
   }, [text, language, isOpen]);
   return (
-    // biome-ignore lint/a11y/noNoninteractiveTabindex: a region that scrolls must be reachable by key
-    <pre className="talk-code" tabIndex={0} dir="ltr">
-      <code>{coloured?.text === text ? coloured.shown : text}</code>
-    </pre>
+    <div className="talk-fence">
+      {/* biome-ignore lint/a11y/noNoninteractiveTabindex: a region that scrolls must be reachable by key */}
+      <pre className="talk-code" tabIndex={0} dir="ltr">
+        <code>{coloured?.text === text ? coloured.shown : text}</code>
+      </pre>
+      {!isOpen && text !== "" && <Copy text={text} />}
+    </div>
+  );
+}
+
+/** Copies code, and says that it did. */
+function Copy({ text }: { text: string }) {
+  const [said, setSaid] = useState("Copy");
+  // until the page's script is there a click would be lost
+  const [canCopy, setCanCopy] = useState(false);
+  useEffect(() => setCanCopy(true), []);
+  const copy = async () => {
+    try {
+      await navigator.clipboard.writeText(text);
+      setSaid("Copied");
+    } catch {
+      // a page without https, or a frame that is not allowed to
+      setSaid("It can't be copied here");
+    }
+  };
+  return (
+    <button type="button" className="talk-word talk-copy" disabled={!canCopy} onClick={() => void copy()}>
+      {said}
+    </button>
   );
 }
 

@@ -12,6 +12,7 @@ const blank = {
   tokens: null,
   price: null,
   currency: null,
+  siblings: [],
   rating: null,
   isByHand: false,
 };
@@ -55,7 +56,7 @@ for island in departures:
 | Far Skerry | 1 | 9:40 |
 `;
 
-const ready = { conversation: "sample", failure: null, hasEarlier: false, state: "ready" } as const;
+const ready = { conversation: "sample", failure: null, hasEarlier: false, isRefused: false, state: "ready" } as const;
 
 /** Each of them. */
 export const samples: Record<SampleName, TalkState> = {

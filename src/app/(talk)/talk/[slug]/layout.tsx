@@ -26,7 +26,7 @@ export default async function TalkLayout({ children, params }: { children: React
   const home = boot();
   const app = home.apps.bySlug(slug);
   const style = app && styleOf(home, app);
-  const { language = "en", direction = "ltr", scheme = "visitor", density, rows, sides } = app?.look ?? {};
+  const { language = "en", direction = "ltr", scheme = "visitor", density, rows, sides, avatars } = app?.look ?? {};
   return (
     <html
       lang={language}
@@ -35,6 +35,7 @@ export default async function TalkLayout({ children, params }: { children: React
       data-density={density}
       data-rows={rows}
       data-sides={sides}
+      data-avatars={avatars}
       style={app && colourVariables(app.look)}
     >
       <body>

@@ -1,20 +1,38 @@
 import { notFound } from "next/navigation";
+import { needsOf } from "@/server/apps/app";
 import { boot } from "@/server/boot";
+import { badgeFor } from "@/server/http/badge";
+import { asksIn } from "@/ui/talk/asks";
 import { type SampleName, samples } from "@/ui/talk/samples";
 import { TalkPage } from "@/ui/talk/TalkPage";
 
 interface Props {
   params: Promise<{ slug: string }>;
-  searchParams: Promise<{ state?: string }>;
+  searchParams: Promise<Record<string, string | string[] | undefined>>;
 }
 
-/** The visitors' page of an app; with `?state=` one of its states, without a call. */
+/**
+ * The visitors' page of an app; with `?state=` one of its states, without a call, and with names of variables values for
+ * what its prompt leaves to callers.
+ */
 export default async function Page({ params, searchParams }: Props) {
   const { slug } = await params;
-  const { state = "" } = await searchParams;
-  const app = boot().apps.bySlug(slug);
+  const query = await searchParams;
+  const state = String(query.state ?? "");
+  const home = boot();
+  const app = home.apps.bySlug(slug);
   if (!app?.access.page) notFound();
   const { style: _style, ...look } = app.look;
   const sample = Object.hasOwn(samples, state) ? samples[state as SampleName] : null;
-  return <TalkPage app={{ slug, name: app.name }} look={look} isTrial={false} sample={sample} />;
+  const badge = badgeFor(home, app, "page", Date.now());
+  return (
+    <TalkPage
+      app={{ slug, name: app.name }}
+      look={look}
+      badge={badge}
+      asks={asksIn(needsOf(home, app).asks, query)}
+      isPreview={false}
+      sample={sample}
+    />
+  );
 }

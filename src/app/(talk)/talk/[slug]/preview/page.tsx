@@ -1,0 +1,24 @@
+import { notFound } from "next/navigation";
+import { askedOfCalls } from "@/core/revision/variables";
+import { boot } from "@/server/boot";
+import { badgeFor } from "@/server/http/badge";
+import { asksIn } from "@/ui/talk/asks";
+import { TalkPage } from "@/ui/talk/TalkPage";
+
+interface Props {
+  params: Promise<{ slug: string }>;
+  searchParams: Promise<Record<string, string | string[] | undefined>>;
+}
+
+/** The same page with the preview. */
+export default async function PreviewPage({ params, searchParams }: Props) {
+  const { slug } = await params;
+  const home = boot();
+  const app = home.apps.bySlug(slug);
+  if (!app?.access.page || app.previewRevision === null) notFound();
+  const { style: _style, ...look } = app.look;
+  const content = home.apps.revision(app.id, app.previewRevision)?.content;
+  const asks = asksIn(content ? askedOfCalls(content) : [], await searchParams);
+  const badge = badgeFor(home, app, "page", Date.now());
+  return <TalkPage app={{ slug, name: app.name }} look={look} badge={badge} asks={asks} isPreview sample={null} />;
+}
