@@ -8,6 +8,6 @@ export default defineConfig({
     // what is waited for may come from a thread that is still starting, on a machine with other work
     expect: { poll: { timeout: 15_000 } },
     setupFiles: ["scripts/property-seed.ts"],
-    include: ["src/**/*.test.{ts,tsx}", "benchmarks/**/*.test.ts"],
+    include: ["src/**/*.test.{ts,tsx}", "benchmarks/**/*.test.ts", "scripts/**/*.test.ts"],
   },
 });

@@ -1,4 +1,5 @@
 // `npm run demo`: everything from a fresh clone to Quay Desk answering.
+import { addressesOf, openedAt } from "./addresses.mjs";
 import { build, install, needPort, place, run, sampleKeys, script, server, together, whenReady } from "./prepare.mjs";
 
 const { host, port } = place();
@@ -9,8 +10,9 @@ install();
 await build();
 run(...script("scripts/seed.ts"));
 
-const address = `http://${host.includes(":") ? `[${host}]` : host}:${port}`;
-void whenReady(address, () => console.log(`\nQuay Desk is open at ${address}\nCtrl+C ends it.\n`));
+void whenReady(addressesOf(host, port)[0], () =>
+  console.log(`${openedAt("Quay Desk", { host, port })}Ctrl+C ends it.\n`),
+);
 await together([
   script("src/standins/main.ts", "--switched-on"),
   [...server(), { NODE_ENV: "production", ...sampleKeys() }],

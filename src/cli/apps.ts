@@ -17,7 +17,14 @@ export async function apps({ at, json }: { at: string; json?: boolean }, paper: 
     return 0;
   } catch (error) {
     if (!(error instanceof CallFailed)) throw error;
-    paper.warn(`${error.problem.detail} ${error.problem.advice}`);
-    return 1;
+    const { kind, detail, advice } = error.problem;
+    if (kind === "away") {
+      paper.warn(`Nothing answers at ${at}. Start Unruly Finch, or say where it is with --at.`);
+      return 1;
+    }
+    // where more than one machine is listened to, the list is the developer's alone
+    const why = kind === "forbidden" || kind === "not-found" ? "The list of apps is not open here" : detail;
+    paper.warn(why === detail ? `${detail} ${advice}` : `${why}: ${detail} Name the app: finch talk <app>.`);
+    return kind === "internal" ? 1 : 2;
   }
 }

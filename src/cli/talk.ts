@@ -1,6 +1,6 @@
 import { createInterface, type Interface } from "node:readline/promises";
 import { conversations } from "@/contract/conversations";
-import { openTalk, type Said, type Talk, type TalkState } from "@/module/talk";
+import { type Failure, openTalk, type Said, type Talk, type TalkState } from "@/module/talk";
 import type { Kept } from "./kept";
 import type { Paper } from "./paper";
 
@@ -10,11 +10,15 @@ export interface TalkWishes {
   as?: string;
   token?: string;
   model?: string;
+  /** Values for what the prompt leaves to callers. */
+  set?: Record<string, string>;
   new?: boolean;
   json?: boolean;
 }
 
 const exit = { answered: 0, failed: 1, wrong: 2, stopped: 130 };
+/** Kinds of failure that say that the call was wrong: made once more, it would fail once more. */
+const wrongCalls = ["bad-request", "forbidden", "unknown-caller", "not-found", "wrong-method", "too-large", "too-long"];
 const help = ":new begins a new conversation, :model [name] chooses a model, :reach says what is carried, exit leaves";
 
 /**
@@ -43,7 +47,8 @@ class Session {
   private readonly address: string;
   private talk: Talk;
   private model: string | undefined;
-  private headers: Record<string, string>;
+  private readonly visitor: string;
+  private readonly token: string | undefined;
   private isStopped = false;
 
   constructor(
@@ -56,18 +61,9 @@ class Session {
     this.app = `${this.address}/api/apps/${encodeURIComponent(slug)}`;
     this.model = wishes.model;
     const place = kept.at(this.address);
-    const visitor = wishes.as ?? place.visitor;
-    const token = wishes.token ?? process.env.FINCH_TOKEN ?? place.tokens[this.app];
-    kept.keep(this.address, {
-      ...place,
-      visitor,
-      tokens: { ...place.tokens, ...(token ? { [this.app]: token } : {}) },
-    });
-    this.headers = {
-      "finch-client": "terminal",
-      "finch-visitor": visitor,
-      ...(token ? { authorization: `Bearer ${token}` } : {}),
-    };
+    this.visitor = wishes.as ?? place.visitor;
+    this.token = wishes.token ?? process.env.FINCH_TOKEN ?? place.tokens[this.app];
+    kept.keep(this.address, { ...place, visitor: this.visitor });
     if (wishes.new) this.keepConversation(null);
     this.talk = this.open();
   }
@@ -78,8 +74,8 @@ class Session {
     const onSignal = () => this.interrupt();
     process.on("SIGINT", onSignal);
     try {
-      const taken = await this.answer(question);
-      return this.isStopped ? exit.stopped : taken ? exit.answered : exit.failed;
+      const code = await this.answer(question);
+      return this.isStopped ? exit.stopped : code;
     } finally {
       process.off("SIGINT", onSignal);
     }
@@ -97,10 +93,8 @@ class Session {
   async converse(): Promise<number> {
     await this.talk.open();
     const { messages, failure } = this.talk.state;
-    if (failure) {
-      this.paper.warn(`${failure.detail} ${failure.advice}`);
-      return exit.failed;
-    }
+    if (failure) return this.tellFailure(failure);
+    if (messages.length > 0) this.keepToken();
     if (messages.length > 0) this.paper.note(`Going on after: ${opening(messages)}   (:new begins anew)`);
     else this.paper.note(`Talking with ${this.app}   (:help, exit leaves)`);
     const lines = createInterface({ input: process.stdin, output: process.stderr, prompt: "> " });
@@ -153,17 +147,20 @@ class Session {
     const { conversation } = this.talk.state;
     if (conversation === null) return this.paper.note("Nothing was said yet: the system prompt alone is carried.");
     const path = conversations.reach.path.replace(/^.*\{slug\}/, "").replace("{id}", conversation);
-    const response = await fetch(this.app + path, { headers: this.headers }).catch(() => undefined);
+    const response = await fetch(this.app + path, { headers: this.headers() }).catch(() => undefined);
     if (!response?.ok) return this.paper.warn("What is carried could not be asked for.");
     const { model, provider, turns, leftOut, tokens, window } = conversations.reach.answers[200].schema.parse(
       await response.json(),
     );
     const left = leftOut > 0 ? `, ${leftOut} left out` : "";
-    this.paper.note(`${turns} turns${left}, about ${tokens} tokens of ${window}, to ${model} on ${provider}.`);
+    // an app may keep to itself what it counts, and through which model it speaks
+    const counted = tokens === undefined ? "" : `, about ${tokens} tokens of ${window}`;
+    const spoken = model === undefined ? "" : `, to ${model} on ${provider}`;
+    this.paper.note(`${turns} turns${left}${counted}${spoken}.`);
   }
 
-  /** Says something, and shows the reply as it comes. @returns whether it was answered */
-  private async answer(text: string): Promise<boolean> {
+  /** Says something, and shows the reply as it comes. @returns the exit code */
+  private async answer(text: string): Promise<number> {
     this.isStopped = false;
     let shown = 0;
     const isShown = !this.wishes.json;
@@ -181,19 +178,24 @@ class Session {
     const last = messages.at(-1);
     if (isShown && last?.role === "app") this.paper.say(`${last.text.slice(shown)}\n`);
     if (this.wishes.json && last) this.paper.say(`${JSON.stringify(told(last, this.talk.state))}\n`);
+    if (last?.role === "app") this.keepToken();
     return this.tellEnd(last);
   }
 
-  private tellEnd(last: Said | undefined): boolean {
-    if (!last || last.failure) {
-      const { detail, advice } = last?.failure ?? { detail: "It was not sent.", advice: "Say it again." };
-      this.paper.warn(`${detail} ${advice}`);
-      return false;
-    }
+  private tellEnd(last: Said | undefined): number {
+    if (!last || last.failure)
+      return this.tellFailure(
+        last?.failure ?? { kind: "internal", detail: "It was not sent.", advice: "Say it again." },
+      );
     if (last.state === "cut") this.paper.note("(cut at the output limit)");
     if (last.state === "stopped") this.paper.note("(stopped)");
     if (last.state === "interrupted") this.paper.warn("(interrupted)");
-    return last.state !== "interrupted" && last.state !== "failed";
+    return last.state === "interrupted" || last.state === "failed" ? exit.failed : exit.answered;
+  }
+
+  private tellFailure({ kind, detail, advice }: Failure): number {
+    this.paper.warn(`${detail} ${advice}`);
+    return wrongCalls.includes(kind) ? exit.wrong : exit.failed;
   }
 
   private interrupt(): void {
@@ -202,12 +204,12 @@ class Session {
   }
 
   private open(): Talk {
-    const { "finch-visitor": visitor, authorization } = this.headers;
     return openTalk({
       app: this.app,
-      client: "terminal",
-      visitor,
-      token: authorization?.slice("Bearer ".length),
+      badge: { of: "terminal" },
+      visitor: this.visitor,
+      token: this.token,
+      variables: this.wishes.set,
       with: this.model ? { model: this.model } : undefined,
       keep: {
         getItem: (name) =>
@@ -216,6 +218,18 @@ class Session {
         removeItem: (name) => name.startsWith("finch conversation") && this.keepConversation(null),
       },
     });
+  }
+
+  private headers(): Record<string, string> {
+    const token: Record<string, string> = this.token ? { authorization: `Bearer ${this.token}` } : {};
+    return { "finch-visitor": this.visitor, ...token };
+  }
+
+  /** Keeps the token for the next time, now that an app took it. */
+  private keepToken(): void {
+    const place = this.place();
+    if (!this.token || place.tokens[this.app] === this.token) return;
+    this.kept.keep(this.address, { ...place, tokens: { ...place.tokens, [this.app]: this.token } });
   }
 
   private place() {
