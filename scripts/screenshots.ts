@@ -160,7 +160,10 @@ async function serve(page: Page): Promise<void> {
       (response) => response.text(),
     );
   await say("Do dogs pay on the 9:40?", { "finch-visitor": "ottil-31", "finch-client": "desk-7" });
-  await say("When does the first boat to Brindle leave?", { "finch-visitor": "wren", "finch-client": "terminal" });
+  await say("When does the first boat to Brindle leave?", {
+    "finch-visitor": "wren",
+    "finch-client": "timetable-board",
+  });
   await say("Hello", { origin: "http://localhost:5173" });
   await page.goto(`${address}/talk/quay-desk`);
   const field = page.getByRole("textbox");

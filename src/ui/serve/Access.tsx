@@ -1,6 +1,7 @@
 import { useState } from "react";
 import type { App } from "@/contract/apps";
 import { apps } from "@/contract/apps";
+import { samplesOf } from "@/contract/example";
 import { type Hop, type Serving, serving } from "@/contract/serving";
 import { sameContent } from "@/core/revision/revision";
 import type { Access as Allowed } from "@/core/serving/access";
@@ -13,6 +14,9 @@ import { ChoiceWord, KeptNumberWord } from "../shared/words";
 import { Choices, Origins } from "./AccessDetails";
 import styles from "./ServeView.module.css";
 import { Tokens } from "./Tokens";
+
+/** An address that only this machine can open. */
+const isOwn = /^https?:\/\/(?:localhost|127\.|\[::1\])/;
 
 const callers = [
   { value: "machine", label: "anyone on this machine" },
@@ -79,13 +83,32 @@ export function Access({ app, served, allow }: Props) {
         .
       </div>
       <p className={styles.under}>
-        <Trial app={app} served={served} />
+        <Preview app={app} served={served} />
         <span>
-          today {many(served.today.calls, "call")}, {price(served.today.price, served.today.currency)}
+          today {many(served.today.calls, "call")}, {served.today.ofPage} of them from the page,{" "}
+          {price(served.today.price, served.today.currency)}
         </span>
         {word("origins", access.origins.length === 0 ? "no other origin" : many(access.origins.length, "origin"))}
-        {word("choices", "limits, and what callers may choose")}
+        {word("choices", "limits, and what callers may see and choose")}
       </p>
+      {access.page && (access.callers !== "machine" || !isOwn.test(base)) && (
+        <p className={styles.under}>
+          The page is open: whoever can open it can ask, without a token, at most{" "}
+          {limits.address === null ? "any number of" : limits.address} times a minute from one address. Close it where
+          only callers with a token may.
+        </p>
+      )}
+      {access.page && served.asks.length > 0 && (
+        <p className={styles.under}>
+          <span>
+            The prompt leaves {served.asks.map(({ name }) => name).join(", ")} to callers: the page asks its visitors
+            first, or takes it from its address, such as{" "}
+            <code>
+              /talk/{app.slug}?{new URLSearchParams(samplesOf(served.asks)).toString()}
+            </code>
+          </span>
+        </p>
+      )}
       <Hops hops={served.hops} />
       {opened === "tokens" && <Tokens slug={app.slug} tokens={tokens} />}
       {opened === "origins" && <Origins origins={access.origins} allow={allow} />}
@@ -121,37 +144,37 @@ function Live({ app, served }: { app: App; served: Serving }) {
 }
 
 /** What is tried at an address of its own, before it is put live. */
-function Trial({ app, served }: { app: App; served: Serving }) {
+function Preview({ app, served }: { app: App; served: Serving }) {
   const { slug, draft, draftRevision } = app;
-  const { trialRevision, liveRevision, base } = served;
-  const setTrial = useChange(
+  const { previewRevision, liveRevision, base } = served;
+  const setPreview = useChange(
     "The change",
-    (content: App["draft"] | null) => server.send(serving.setTrial, { slug, body: { content } }),
+    (content: App["draft"] | null) => server.send(serving.setPreview, { slug, body: { content } }),
     [keys.serving(slug), keys.app(slug)],
   );
-  const isTried = trialRevision !== null && draftRevision === trialRevision;
+  const isTried = previewRevision !== null && draftRevision === previewRevision;
   return (
     <span>
-      {trialRevision !== null && (
+      {previewRevision !== null && (
         <>
-          revision {trialRevision} is on trial at{" "}
-          <a href={`${base}/talk/${slug}/trial`} target="_blank" rel="noopener">
-            /talk/{slug}/trial
+          revision {previewRevision} is a preview at{" "}
+          <a href={`${base}/talk/${slug}/preview`} target="_blank" rel="noopener">
+            /talk/{slug}/preview
           </a>
           ,{" "}
-          <button type="button" className="link" onClick={() => setTrial.run(null)}>
+          <button type="button" className="link" onClick={() => setPreview.run(null)}>
             end it
           </button>
           {!isTried && ", "}
         </>
       )}
       {!isTried && draftRevision !== liveRevision && (
-        <button type="button" className="link" onClick={() => setTrial.run(draft)}>
-          put the draft on trial
+        <button type="button" className="link" onClick={() => setPreview.run(draft)}>
+          make the draft a preview
         </button>
       )}
-      {trialRevision === null && draftRevision === liveRevision && "nothing is on trial"}
-      {setTrial.problem && <ProblemNote problem={setTrial.problem} />}
+      {previewRevision === null && draftRevision === liveRevision && "there is no preview"}
+      {setPreview.problem && <ProblemNote problem={setPreview.problem} />}
     </span>
   );
 }

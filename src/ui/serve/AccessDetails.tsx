@@ -1,4 +1,5 @@
 import { useState } from "react";
+import { type Tellable, tellable } from "@/core/reply/told";
 import { type Access, callerSettings, originSchema } from "@/core/serving/access";
 import { modelChoices, useProviders } from "../shared/queries";
 import { settingWords } from "../shared/setting-words";
@@ -58,7 +59,14 @@ export function Origins({ origins, allow }: { origins: string[]; allow: Allow })
   );
 }
 
-/** Limits, and what callers may choose. */
+const toldWords: Record<Tellable, string> = {
+  thoughts: "thoughts",
+  counts: "tokens",
+  price: "price",
+  model: "provider and model",
+};
+
+/** Limits, and what callers may see and choose. */
 export function Choices({
   access,
   allow,
@@ -68,7 +76,7 @@ export function Choices({
   allow: Allow;
   limit: (change: Partial<Access["limits"]>) => void;
 }) {
-  const { limits, models, settings } = access;
+  const { limits, models, settings, shows } = access;
   const { data } = useProviders();
   const offered = modelChoices(data?.providers ?? []).map(({ provider, model }) => ({
     provider: provider.slug,
@@ -80,7 +88,7 @@ export function Choices({
   return (
     <div className={styles.unfolded}>
       <div>
-        From one address at most{" "}
+        A limit of a minute counts messages that are to be answered, each take of a reply as one: at most{" "}
         <KeptNumberWord
           label="Calls a minute from one address"
           value={limits.address ?? undefined}
@@ -89,7 +97,7 @@ export function Choices({
           none={{ said: "any number of", choose: "no limit" }}
           onKeep={(value) => limit({ address: value ?? null })}
         />{" "}
-        calls a minute, from all{" "}
+        from one address, and{" "}
         <KeptNumberWord
           label="Calls a minute in all"
           value={limits.app ?? undefined}
@@ -97,8 +105,9 @@ export function Choices({
           max={100_000}
           none={{ said: "any number of", choose: "no limit" }}
           onKeep={(value) => limit({ app: value ?? null })}
-        />
-        , and all calls of a day, those at the bench among them, may cost{" "}
+        />{" "}
+        from all callers together. The limit of a day counts what all replies cost, those at the bench, summaries and
+        what was said again among them: they may cost{" "}
         <KeptNumberWord
           label="What the calls of a day may cost"
           value={limits.day ?? undefined}
@@ -108,7 +117,7 @@ export function Choices({
           none={{ said: "anything", choose: "no limit" }}
           onKeep={(value) => limit({ day: value ?? null })}
         />
-        {limits.day === null ? "" : " € at most"}; a message has at most{" "}
+        {limits.day === null ? "" : " € at most"}. A message has at most{" "}
         <KeptNumberWord
           label="Characters of a message"
           value={limits.message}
@@ -119,6 +128,22 @@ export function Choices({
         />{" "}
         characters.
       </div>
+      <fieldset className={styles.checks}>
+        <legend>Callers are told, beside the words of a reply</legend>
+        {tellable.map((name) => (
+          <label key={name}>
+            <input
+              type="checkbox"
+              checked={shows.includes(name)}
+              onChange={() =>
+                allow({ shows: shows.includes(name) ? shows.filter((each) => each !== name) : [...shows, name] })
+              }
+            />{" "}
+            {toldWords[name]}
+          </label>
+        ))}
+        <small>Visitors of the page are told what its look shows, and never which model answers.</small>
+      </fieldset>
       <fieldset className={styles.checks}>
         <legend>
           Callers may choose by <code>with</code>
@@ -139,6 +164,10 @@ export function Choices({
             {each.label}
           </label>
         ))}
+        <label>
+          <input type="checkbox" checked={access.system} onChange={() => allow({ system: !access.system })} /> a system
+          message after the app's prompt
+        </label>
         {callerSettings.map((name) => (
           <label key={name}>
             <input

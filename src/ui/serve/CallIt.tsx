@@ -2,10 +2,12 @@ import { Button } from "antd";
 import { useRef, useState } from "react";
 import type { App } from "@/contract/apps";
 import { addressFor } from "@/contract/call";
+import { samplesOf } from "@/contract/example";
 import { replies } from "@/contract/replies";
 import { type Serving, serving } from "@/contract/serving";
-import { headersOf, type Way } from "@/core/calling/call";
-import { callFor, type Place, sampleFor } from "@/core/calling/sample";
+import { visitors } from "@/contract/visitors";
+import { type CallsWith, headersOf, type Way } from "@/core/calling/call";
+import { callFor, type Place, sampleFor, waysIn } from "@/core/calling/sample";
 import { server } from "../shared/api";
 import { CopyWord } from "../shared/CopyWord";
 import { duration } from "../shared/format";
@@ -30,6 +32,12 @@ const ways: { value: Way; label: string }[] = [
   { value: "whole", label: "the whole answer" },
   { value: "later", label: "an answer at once, read later" },
 ];
+const accesses: Record<CallsWith, string> = {
+  nothing: "no token",
+  server: "a server token",
+  public: "a public token",
+  site: "an identity of your site",
+};
 const rightness = [
   { value: "right", label: "a right call" },
   { value: "wrong", label: "a wrong call" },
@@ -43,8 +51,11 @@ interface Props {
 }
 
 /** How the app is called: a program that runs as it stands, sent from here or copied. */
-export function CallIt({ app: { slug }, served: { base }, visitor, onVisitor }: Props) {
+export function CallIt({ app: { slug }, served: { base, access, asks }, visitor, onVisitor }: Props) {
   const [place, setPlace] = useState<Place>("shell");
+  const [chosen, setChosen] = useState<CallsWith>();
+  const [token, setToken] = useState("");
+  const [given, setGiven] = useState<Record<string, string>>({});
   const [way, setWay] = useState<Way>("stream");
   const [isWrong, setWrong] = useState(false);
   const [message, setMessage] = useState("Do dogs pay on the 9:40?");
@@ -53,12 +64,20 @@ export function CallIt({ app: { slug }, served: { base }, visitor, onVisitor }: 
   const [sent, setSent] = useState<Sent>();
   const sending = useRef<AbortController>(undefined);
 
+  // without a word of the developer's, what the app asks for of a caller from there
+  const offered = waysIn(place);
+  const usual = access.callers === "machine" ? "nothing" : (offered[1] ?? "nothing");
+  const calledWith = chosen && offered.includes(chosen) ? chosen : usual;
+  const isNamed = place !== "browser";
   const call = callFor({
     base,
     slug,
-    visitor: visitor.trim(),
+    visitor: isNamed ? visitor.trim() : "",
+    with: calledWith,
+    token: token.trim(),
     way,
     message,
+    variables: { ...samplesOf(asks), ...given },
     conversation: isSecond ? conversation : undefined,
     isWrong,
   });
@@ -70,7 +89,9 @@ export function CallIt({ app: { slug }, served: { base }, visitor, onVisitor }: 
     sending.current = controller;
     // the endpoints are at this address too, whatever others call
     const url = addressFor(replies.ask, { slug });
-    for await (const now of sendCall({ ...which, url }, headersOf(which), controller.signal)) {
+    const headers = headersOf(which);
+    if (which.with === "public") headers.authorization = await passFor(slug, which.token);
+    for await (const now of sendCall(url, which.body, headers, controller.signal)) {
       setSent(now);
       if (now.conversation) setConversation(now.conversation);
     }
@@ -112,14 +133,43 @@ export function CallIt({ app: { slug }, served: { base }, visitor, onVisitor }: 
         />
         , asking for{" "}
         <ChoiceWord label="How it is asked for" value={way} options={ways} onChange={(value) => setWay(value as Way)} />
-        , as <TextWord label="Visitor" value={visitor} placeholder="a new visitor" onChange={onVisitor} />, with{" "}
+        , with{" "}
+        <ChoiceWord
+          label="What it calls with"
+          value={calledWith}
+          options={offered.map((value) => ({ value, label: accesses[value] }))}
+          onChange={(value) => setChosen(value as CallsWith)}
+        />
+        {calledWith !== "nothing" && (
+          <>
+            {" "}
+            <TextWord label="Token of the call" value={token} placeholder="YOUR_TOKEN" onChange={setToken} />
+          </>
+        )}
+        {isNamed && (
+          <>
+            , as <TextWord label="Visitor" value={visitor} placeholder="a new visitor" onChange={onVisitor} />
+          </>
+        )}
+        {asks.map(({ name, sample }) => (
+          <span key={name}>
+            , {name}{" "}
+            <TextWord
+              label={`Variable ${name}`}
+              value={given[name] ?? sample}
+              placeholder="…"
+              onChange={(value) => setGiven({ ...given, [name]: value })}
+            />
+          </span>
+        ))}
+        , {isNamed || asks.length > 0 ? "and as" : "as"}{" "}
         <ChoiceWord
           label="Right or wrong"
           value={isWrong ? "wrong" : "right"}
           options={rightness}
           onChange={(value) => setWrong(value === "wrong")}
-        />
-        , as the{" "}
+        />{" "}
+        and the{" "}
         <ChoiceWord
           label="First or second message"
           value={isSecond ? "second" : "first"}
@@ -155,6 +205,16 @@ export function CallIt({ app: { slug }, served: { base }, visitor, onVisitor }: 
       {sent && <Outcome sent={sent} />}
     </section>
   );
+}
+
+/** What a visitor calls with whom a public token opens; that token's own word where it opens none. */
+async function passFor(slug: string, token: string): Promise<string> {
+  const opened = await fetch(addressFor(visitors.open, { slug }), {
+    method: "POST",
+    headers: { authorization: `Bearer ${token}`, "content-type": "application/json" },
+    body: "{}",
+  });
+  return `Bearer ${opened.ok ? ((await opened.json()) as { pass: string }).pass : token}`;
 }
 
 /** What came of a call: status, headers, and events with their times. */

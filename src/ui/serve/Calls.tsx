@@ -4,7 +4,7 @@ import { Fragment, useState } from "react";
 import { addressFor } from "@/contract/call";
 import { type Called, type Serving, serving } from "@/contract/serving";
 import { wordFor } from "@/core/problem/problem";
-import type { Access } from "@/core/serving/access";
+import { type Access, originSchema } from "@/core/serving/access";
 import { server } from "../shared/api";
 import { wordsOfState } from "../shared/endings";
 import { cost, count, duration, many } from "../shared/format";
@@ -87,8 +87,8 @@ export function Calls({ slug, served, allow }: Props) {
                   isOpen={opened === call.id}
                   onOpen={() => setOpened(opened === call.id ? undefined : call.id)}
                   onAllow={
-                    call.webOrigin !== null && call.status === 403 && !origins.includes(call.webOrigin)
-                      ? () => allow({ origins: [...origins, call.webOrigin as string] })
+                    isAllowable(call) && !origins.includes(call.webOrigin)
+                      ? () => allow({ origins: [...origins, call.webOrigin] })
                       : undefined
                   }
                 />
@@ -174,12 +174,19 @@ function CallRow({
   );
 }
 
+/** Whether a call was refused for its origin, and that is one which can be allowed: a page without one can't be told from another. */
+function isAllowable(call: Called): call is Called & { webOrigin: string } {
+  return call.status === 403 && originSchema.safeParse(call.webOrigin).success;
+}
+
 function fromOf({ origin, client, shape, webOrigin }: Called): string {
   const named = cameFrom({ origin: shape === "common" ? "common shape" : origin, client });
   return webOrigin === null ? named : `${named}, other origin`;
 }
 
 function endOf({ ended, problem, webOrigin, status }: Called): string {
+  if (problem && webOrigin === "null" && status === 403)
+    return "a page without an origin may not call: serve it from an address";
   if (problem && webOrigin !== null && status === 403) return `${webOrigin} may not call`;
   if (problem && ended === null) return `${wordFor(problem.kind)}: ${problem.detail}`;
   if (problem) return wordFor(problem.kind);
@@ -195,6 +202,7 @@ function CallDetails({ call, onFold }: { call: Called; onFold: () => void }) {
           {method} {path}
         </code>
         <span>from {address}</span>
+        <code>{id}</code>
         <a href={addressFor(serving.callFile, { id })} download={`${id}.json`}>
           give it away as a file
         </a>

@@ -12,7 +12,9 @@ import styles from "./ServeView.module.css";
 const kinds: { value: Token["kind"]; label: string }[] = [
   { value: "server", label: "a server, which may name any visitor" },
   { value: "public", label: "a page or an installed app, which opens visitors of its own" },
+  { value: "site", label: "a site with a login of its own, which signs who its visitors are" },
 ];
+const kindWords: Record<Token["kind"], string> = { server: "server", public: "public", site: "signs identities" };
 
 /** The tokens of an app: made, shown once, named, revoked. */
 export function Tokens({ slug, tokens }: { slug: string; tokens: Token[] }) {
@@ -38,7 +40,7 @@ export function Tokens({ slug, tokens }: { slug: string; tokens: Token[] }) {
       <ul className={styles.plain}>
         {tokens.map(({ id, kind, name, hint, usedAt }) => (
           <li key={id}>
-            <b>{name}</b> · {kind === "server" ? "server" : "public"} · <code>…{hint}</code> ·{" "}
+            <b>{name}</b> · {kindWords[kind]} · <code>…{hint}</code> ·{" "}
             {usedAt === null ? "never used" : `last used ${moment(usedAt, now)}`} ·{" "}
             <button type="button" className="link" aria-label={`Revoke ${name}`} onClick={() => revoking.run(id)}>
               revoke

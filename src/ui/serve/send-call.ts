@@ -22,7 +22,8 @@ const most = 200;
 
 /** Sends a call, and gives how it stands each time that something of it has come. */
 export async function* sendCall(
-  { url, body }: SampleCall,
+  url: string,
+  body: SampleCall["body"],
   headers: Record<string, string>,
   signal: AbortSignal,
 ): AsyncGenerator<Sent> {
