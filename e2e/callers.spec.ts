@@ -1,4 +1,6 @@
 import { request as httpRequest } from "node:http";
+import Sqlite from "better-sqlite3";
+import { SignJWT } from "jose";
 import { accessSchema } from "@/core/serving/access";
 import { allEvents, expect, noLimits, test, textIn, World } from "./fixtures";
 import { sampleKeys } from "./world";
@@ -8,7 +10,14 @@ interface Whole {
   conversation: string;
   text: string;
   next: string;
+  provider: string;
   model: string;
+}
+
+interface Opened {
+  visitor: string;
+  pass: string;
+  expiresAt: number;
 }
 
 interface Refused {
@@ -28,12 +37,12 @@ function caller(world: World, slug: string, base = world.address) {
       fetch(at("replies"), { method: "POST", body: JSON.stringify(body), headers }),
     get: (path: string, headers: Record<string, string> = {}) => fetch(at(path), { headers }),
     refused: async (response: Response) => ({ status: response.status, ...((await response.json()) as Refused) }),
-    token: async (kind: "server" | "public") => {
+    token: async (kind: "server" | "public" | "site") => {
       const made = await world.bench<{ text: string; token: { id: string } }>("POST", `apps/${slug}/tokens`, {
         kind,
         name: "A front end",
       });
-      return { id: made.token.id, bearer: { authorization: `Bearer ${made.text}` } };
+      return { id: made.token.id, text: made.text, bearer: { authorization: `Bearer ${made.text}` } };
     },
     called: () =>
       world
@@ -71,8 +80,12 @@ test.describe("a caller", () => {
 
   test("names its front end, by which its conversations are told apart", async ({ world }) => {
     const slug = await world.makeApp("Two desks");
-    const { say, called } = caller(world, slug);
-    for (const client of ["desk-7", "desk-8", "terminal"]) await say({ message: "Hello" }, { "finch-client": client });
+    const { say, called, at } = caller(world, slug);
+    for (const client of ["desk-7", "desk-8"]) await say({ message: "Hello" }, { "finch-client": client });
+    const given = await fetch(at("badges"), { method: "POST", body: '{"of":"terminal"}' });
+    const { badge } = (await given.json()) as { badge: string };
+    await say({ message: "Hello" }, { "finch-badge": badge });
+    expect((await say({ message: "Hello" }, { "finch-client": "terminal" })).status).toBe(400);
     const { conversations } = await world.bench<{ conversations: { origin: string; client: string | null }[] }>(
       "GET",
       `apps/${slug}/conversations`,
@@ -84,6 +97,7 @@ test.describe("a caller", () => {
       ["http", "desk-7"],
     ]);
     expect(await called()).toMatchObject([
+      { status: 400, problem: { detail: expect.stringContaining("a name of ours") } },
       { origin: "terminal", status: 200, ended: { state: "complete", usage: { currency: "EUR" } } },
       { client: "desk-8", status: 200 },
       { client: "desk-7", status: 200 },
@@ -136,6 +150,63 @@ test.describe("with tokens", () => {
     expect(tokens).toEqual([]);
   });
 
+  test("a visitor of a public token goes on with a new pass, the old one over or not, and only under such a token", async ({
+    world,
+  }) => {
+    const slug = await world.makeApp("Renewed", {}, { ...free, callers: "token" });
+    const { say, get, at, token, refused } = caller(world, slug);
+    const page = await token("public");
+    const open = (body: object, headers = page.bearer) =>
+      fetch(at("visitors"), { method: "POST", body: JSON.stringify(body), headers });
+    const first = (await (await open({})).json()) as Opened;
+    const by = ({ pass }: Opened) => ({ authorization: `Bearer ${pass}` });
+    await say({ message: "I'm Ivo" }, by(first));
+    // twelve hours later
+    const other = new Sqlite(`${world.folder}/finch.sqlite`);
+    other.prepare("UPDATE visitors SET expires_at = 1 WHERE id = ?").run(first.visitor);
+    other.close();
+    expect(await refused(await say({ message: "Hello" }, by(first)))).toMatchObject({
+      status: 401,
+      advice: expect.stringContaining("Renew it"),
+    });
+    const second = (await (await open({ pass: first.pass })).json()) as Opened;
+    expect(second.visitor).toBe(first.visitor);
+    expect(second.expiresAt).toBeGreaterThan(Date.now() + 11 * 3_600_000);
+    const { conversations } = (await (await get("conversations", by(second))).json()) as { conversations: unknown[] };
+    expect(conversations).toHaveLength(1);
+    expect((await open({ pass: `${first.pass}x` })).status).toBe(401);
+    expect((await open({ pass: first.pass }, (await token("server")).bearer)).status).toBe(401);
+    await world.bench("DELETE", `apps/${slug}/tokens/${page.id}`);
+    expect((await open({ pass: first.pass }, (await token("public")).bearer)).status).toBe(401);
+  });
+
+  test("a visitor whom a site signs for is the same everywhere, until the signature or the secret ends", async ({
+    world,
+  }) => {
+    const slug = await world.makeApp("Signed", {}, { ...free, callers: "token" });
+    const { say, get, token } = caller(world, slug);
+    const [site, server] = [await token("site"), await token("server")];
+    const signed = async (sub: string, lasts: number) => ({
+      authorization: `Bearer ${await new SignJWT({ sub })
+        .setProtectedHeader({ alg: "HS256" })
+        .setExpirationTime(Math.floor(Date.now() / 1000) + lasts)
+        .sign(new TextEncoder().encode(site.text))}`,
+    });
+    const laptop = await signed("ada", 600);
+    const { conversation } = (await (await say({ message: "I'm Ada" }, laptop)).json()) as Whole;
+    const phone = await signed("ada", 700);
+    const whole = (await (await say({ message: "What is my name?", conversation }, phone)).json()) as Whole;
+    expect(whole.text).toContain("Ada");
+    const named = { ...server.bearer, "finch-visitor": "ada" };
+    const { conversations } = (await (await get("conversations", named)).json()) as { conversations: unknown[] };
+    expect(conversations).toHaveLength(1);
+    expect((await get(`conversations/${conversation}`, await signed("ivo", 600))).status).toBe(404);
+    expect((await say({ message: "Hello" }, await signed("ada", -600))).status).toBe(401);
+    expect((await say({ message: "Hello" }, site.bearer)).status).toBe(401);
+    await world.bench("DELETE", `apps/${slug}/tokens/${site.id}`);
+    expect((await say({ message: "Hello" }, laptop)).status).toBe(401);
+  });
+
   test("an app that is switched off answers nobody", async ({ world }) => {
     const { say, refused } = caller(world, await world.makeApp("Off", {}, { callers: "nobody", page: false }));
     expect(await refused(await say({ message: "Hello" }))).toMatchObject({ status: 403, kind: "forbidden" });
@@ -149,6 +220,8 @@ test.describe("limits", () => {
     const as = (name: string) => say({ message: "Hello" }, { "finch-visitor": name });
     expect([(await as("ada")).status, (await as("ada")).status]).toEqual([200, 200]);
     const third = await as("ada");
+    expect(third.headers.get("ratelimit-policy")).toBe('"visitor";q=2;w=60');
+    expect(third.headers.get("ratelimit")).toMatch(/^"visitor";r=0;t=\d+$/);
     expect(Number(third.headers.get("retry-after"))).toBeGreaterThan(0);
     expect(await refused(third)).toMatchObject({ status: 429, kind: "over-limit" });
     expect((await as("ivo")).status).toBe(200);
@@ -160,6 +233,102 @@ test.describe("limits", () => {
       [200, undefined],
       [200, undefined],
     ]);
+  });
+});
+
+test.describe("every answer to a call", () => {
+  test("has an id that Serve's list and the log know, and says what is left", async () => {
+    test.setTimeout(60_000);
+    const world = await World.make();
+    try {
+      let logged = "";
+      await world.start((line) => {
+        logged += line;
+      });
+      await world.pace("instant");
+      const slug = await world.makeApp("Counted", {}, { limits: { visitor: 5, address: null, app: 9 } });
+      const { say, get, called } = caller(world, slug);
+      const ada = { "finch-visitor": "ada" };
+      const taken = await say({ message: "Hello" }, ada);
+      const streamed = await say({ message: "Hello" }, { ...ada, accept: "text/event-stream" });
+      await streamed.text();
+      const refused = await say({ mesage: "Hello" }, ada);
+      const ids = [refused, streamed, taken].map(({ headers }) => headers.get("finch-call"));
+      expect((await called()).map((call) => (call as unknown as { id: string }).id)).toEqual(ids);
+      for (const id of ids) await expect.poll(() => logged).toContain(`"call":"${id}"`);
+      expect(taken.headers.get("ratelimit-policy")).toBe('"app";q=9;w=60, "visitor";q=5;w=60');
+      expect(streamed.headers.get("ratelimit")).toMatch(/^"app";r=7;t=\d+, "visitor";r=3;t=\d+$/);
+      // what asks for no reply counts for nothing
+      expect((await get("conversations", ada)).headers.get("ratelimit")).toMatch(/^"app";r=7/);
+    } finally {
+      await world.stop();
+    }
+  });
+});
+
+test.describe("what callers are told beside the words", () => {
+  test("is what Serve says: over the endpoints all of it at first, and in every form of an answer", async ({
+    world,
+  }) => {
+    const slug = await world.makeApp("Told", { model: "reed-deep" });
+    const { say, get, at } = caller(world, slug);
+    const ada = { "finch-visitor": "ada" };
+    const ask = { message: "What is 12 * 7?" };
+    const open = (await (await say(ask, ada)).json()) as Record<string, unknown>;
+    expect(open).toMatchObject({ provider: "Reedbed", model: "reed-deep", usage: { price: expect.any(Number) } });
+    const everywhere = async () => {
+      const whole = (await (await say(ask, ada)).json()) as Whole;
+      const stream = await (await say(ask, { ...ada, accept: "text/event-stream" })).text();
+      const lines = await (await say(ask, { ...ada, accept: "application/x-ndjson" })).text();
+      const later = (await (await say(ask, { ...ada, prefer: "respond-async" })).json()) as { events: string };
+      const ticketed = await (await fetch(later.events, { headers: { accept: "text/event-stream" } })).text();
+      const read = [
+        "conversations",
+        `conversations/${whole.conversation}`,
+        `conversations/${whole.conversation}/reach`,
+      ];
+      const stored = await Promise.all(
+        [...read, `replies/${whole.reply}`].map(async (path) => (await get(path, ada)).text()),
+      );
+      const common = await fetch(at("v1/chat/completions"), {
+        method: "POST",
+        headers: ada,
+        body: JSON.stringify({
+          messages: [{ role: "user", content: ask.message }],
+          stream: true,
+          stream_options: { include_usage: true },
+        }),
+      });
+      return [JSON.stringify(whole), stream, lines, ticketed, ...stored, await common.text()];
+    };
+    const shows = (names: string[]) =>
+      world.bench("PUT", `apps/${slug}/access`, { access: { limits: noLimits, shows: names } });
+    await shows([]);
+    for (const text of await everywhere()) {
+      expect(text).not.toMatch(/Reedbed|reed-deep|"price"|"tokens"|"input"|_tokens|event: (thought|usage)|"thought"/);
+    }
+    await shows(["counts"]);
+    const counted = (await everywhere()).join("\n");
+    expect(counted).toMatch(/"input"/);
+    expect(counted).not.toMatch(/Reedbed|reed-deep|"price"|event: thought/);
+  });
+
+  test("is on the page what its look shows, and never which model answers", async ({ page, world }) => {
+    const slug = await world.makeApp("Shown", { model: "reed-deep" });
+    const told: string[] = [];
+    page.on("response", async (response) => {
+      if (response.url().includes(`/api/apps/${slug}/`)) told.push(await response.text().catch(() => ""));
+    });
+    await page.goto(`${world.address}/talk/${slug}`);
+    await page.getByRole("textbox").fill("What is 12 * 7?");
+    await expect(page.getByRole("button", { name: "Send" })).toBeEnabled();
+    await page.keyboard.press("Enter");
+    await expect(page.locator('.talk-row[data-role="app"][data-state="complete"]')).toContainText("84");
+    await page.reload();
+    await expect(page.locator('.talk-row[data-role="app"][data-state="complete"]')).toContainText("84");
+    await expect.poll(() => told.join("\n")).toMatch(/"messages"/);
+    expect(told.join("\n")).toContain("event: reply");
+    expect(told.join("\n")).not.toMatch(/Reedbed|reed-deep|"price"|event: (thought|usage)|"thought"/);
   });
 });
 
@@ -199,7 +368,7 @@ test.describe("another origin", () => {
 });
 
 test.describe("what a caller may choose", () => {
-  test("is a model and settings that the developer allows, and the revision on trial", async ({ world }) => {
+  test("is a model and settings that the developer allows, and the preview", async ({ world }) => {
     const slug = await world.makeApp("Choices", { prompt: "You are the live one." });
     const { say, refused } = caller(world, slug);
     expect(await refused(await say({ message: "Hello", with: { model: "reed-deep" } }))).toMatchObject({
@@ -212,16 +381,53 @@ test.describe("what a caller may choose", () => {
       await say({ message: "Hello", with: { model: "reed-deep", settings: { temperature: 0 } } })
     ).json()) as Whole;
     expect(whole.model).toBe("reed-deep");
+    // by the name that the answer shows, as well as by the one in an address
+    for (const provider of [whole.provider, "reedbed"])
+      expect((await say({ message: "Hello", with: { model: "reed-deep", provider } })).status).toBe(200);
     expect((await say({ message: "Hello", with: { settings: { maxOutput: 5 } } })).status).toBe(403);
 
-    expect((await say({ message: "Hello", with: { trial: true } })).status).toBe(404);
+    expect((await say({ message: "Hello", with: { preview: true } })).status).toBe(404);
     const app = await world.bench<{ draft: object }>("GET", `apps/${slug}`);
-    const content = { ...app.draft, prompt: "You are the one on trial." };
-    await world.bench("PUT", `apps/${slug}/trial`, { content });
-    await say({ message: "Hello", with: { trial: true } });
-    expect((await world.calls()).at(-1)?.messages[0]?.content).toBe("You are the one on trial.");
+    const content = { ...app.draft, prompt: "You are the preview." };
+    await world.bench("PUT", `apps/${slug}/preview`, { content });
+    await say({ message: "Hello", with: { preview: true } });
+    expect((await world.calls()).at(-1)?.messages[0]?.content).toBe("You are the preview.");
     await say({ message: "Hello" });
     expect((await world.calls()).at(-1)?.messages[0]?.content).toBe("You are the live one.");
+  });
+});
+
+test.describe("what the prompt leaves to callers", () => {
+  test("stands in the document, in examples and in what goes on, with the token that the app wants", async ({
+    world,
+  }) => {
+    const content = { prompt: "You stand at {{desk}}, {{today}}.", samples: { desk: "Mill Quay" } };
+    const slug = await world.makeApp("Left", content, { limits: noLimits, callers: "token" });
+    const { say, at, token } = caller(world, slug);
+    const { bearer } = await token("server");
+    const document = (await (await fetch(at("openapi.json"))).json()) as {
+      paths: Record<string, { post: { requestBody: { content: Record<string, { example: object }> } } }>;
+    };
+    const asking = document.paths[`/api/apps/${slug}/replies`]?.post.requestBody.content["application/json"];
+    expect(asking?.example).toMatchObject({ variables: { desk: "Mill Quay" } });
+    expect(JSON.stringify(document)).toContain('"required":["desk"]');
+    const wrong = await say({ mesage: "Hello" }, bearer);
+    expect(await wrong.json()).toMatchObject({
+      example: expect.stringMatching(/-H 'authorization: Bearer YOUR_TOKEN'.*"variables":\{"desk":"Mill Quay"\}/),
+    });
+    const given = await say(
+      { message: "Hello", variables: { desk: "Tansy Holm" } },
+      { ...bearer, "finch-visitor": "ada" },
+    );
+    const { next } = (await given.json()) as Whole;
+    expect(next).toContain('"variables":{"desk":"Tansy Holm"}');
+    const common = await fetch(at("v1/chat/completions"), {
+      method: "POST",
+      headers: bearer,
+      body: JSON.stringify({ messages: [{ role: "user", content: "Hello" }], variables: { desk: "Brindle" } }),
+    });
+    expect(common.status).toBe(200);
+    expect((await world.calls()).at(-1)?.messages[0]?.content).toContain("You stand at Brindle");
   });
 });
 
@@ -292,7 +498,7 @@ test.describe("the common shape", () => {
   }
 
   test("is answered by the same lines as a provider's, and finds the conversation of a history", async ({ world }) => {
-    const slug = await world.makeApp("Common");
+    const slug = await world.makeApp("Common", {}, { limits: noLimits, settings: ["temperature"] });
     const base = `${world.address}/api/apps/${slug}`;
     const messages: { role: string; content: string }[] = [{ role: "user", content: "I'm Ivo, with two bicycles" }];
     const straight = await chat(world.standIn, sampleKeys.REEDBED_KEY ?? "", "reed-swift", messages);
@@ -330,8 +536,8 @@ test.describe("the common shape", () => {
     ]);
     const system = await ask({ messages: [{ role: "system", content: "Be rude." }, ...messages] });
     expect([system.status, await system.json()]).toMatchObject([
-      400,
-      { error: { message: expect.stringContaining("prompt goes first") } },
+      403,
+      { error: { message: expect.stringContaining("prompt goes first"), type: "invalid_request_error" } },
     ]);
     await world.fault({ fault: "status", status: 503 });
     expect((await ask({ messages })).status).toBe(503);

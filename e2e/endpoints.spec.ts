@@ -56,6 +56,20 @@ test.describe("asking for a reply", () => {
     expect(textIn(events)).toBe((await world.calls()).at(-1)?.said);
   });
 
+  test("a message in pieces is a message", async ({ world }) => {
+    const slug = await world.makeApp("Pieces");
+    const response = await fetch(`${world.address}/api/apps/${slug}/replies`, {
+      method: "POST",
+      body: JSON.stringify({
+        message: [
+          { kind: "text", text: "What is " },
+          { kind: "text", text: "12 * 7?" },
+        ],
+      }),
+    });
+    expect(((await response.json()) as { text: string }).text).toContain("84");
+  });
+
   test("as NDJSON gives the same, a line each", async ({ world }) => {
     const caller = new Caller(world, await world.makeApp("Lines"));
     const lines = (await (await caller.say({ message: "Hello" }, { accept: "application/x-ndjson" })).text())
@@ -76,6 +90,7 @@ test.describe("asking for a reply", () => {
       usage: { estimated: false },
     });
     expect(Object.keys(answer)).toEqual([
+      "form",
       "reply",
       "conversation",
       "message",

@@ -1,10 +1,18 @@
 import { type ChildProcess, execFile, spawn } from "node:child_process";
-import { readFileSync } from "node:fs";
+import { mkdtempSync, readdirSync, readFileSync, rmSync, writeFileSync } from "node:fs";
+import { createServer } from "node:http";
+import type { AddressInfo } from "node:net";
+import { tmpdir } from "node:os";
+import { join } from "node:path";
 import { gzipSync } from "node:zlib";
 import type { Page, Route } from "@playwright/test";
+import Sqlite from "better-sqlite3";
+import { SignJWT } from "jose";
+import { problemDocument } from "@/contract/problem";
+import { problem } from "@/core/problem/problem";
 import { openTalk } from "@/module/talk";
 import { freePorts } from "../scripts/free-ports";
-import { expect, test, type World } from "./fixtures";
+import { expect, noLimits, test, type World } from "./fixtures";
 import { siteOf } from "./site";
 
 interface Ran {
@@ -46,7 +54,9 @@ const appOf = (world: World, slug: string) => `${world.address}/api/apps/${slug}
 
 test.describe("front ends of other kinds", () => {
   test("one HTML file, as Serve gives it, works from another origin once that is allowed", async ({ page, world }) => {
-    const slug = await world.makeApp("Html");
+    // a value that would end a script, were it written as it is
+    const desk = "</script>Mill Quay";
+    const slug = await world.makeApp("Html", { prompt: "You stand at {{desk}}.", samples: { desk } });
     const { html } = await world.bench<{ html: string }>("POST", `apps/${slug}/front-end`, {});
     const site = await siteOf(html);
     const { origin } = site;
@@ -237,12 +247,36 @@ test.describe("the module for front ends", () => {
   test("is small, depends on nothing, is typed, and may be loaded by any page", async ({ world }) => {
     const response = await fetch(`${world.address}/talk/module.js`, { headers: { origin: "http://localhost:5173" } });
     expect(response.headers.get("access-control-allow-origin")).toBe("*");
+    expect(response.headers.get("content-encoding")).toBe("gzip");
+    expect(response.headers.get("x-typescript-types")).toBe("./module.d.ts");
     const code = await response.text();
     expect(gzipSync(code).length).toBeLessThan(6_000);
+    const types = await fetch(`${world.address}/talk/module.d.ts`);
+    expect(types.headers.get("content-type")).toBe("application/typescript; charset=utf-8");
     expect(code).not.toMatch(/\bimport\b|\brequire\(/);
-    expect(await (await fetch(`${world.address}/talk/module.d.ts`)).text()).toContain(
-      "export declare function openTalk",
+    expect(await types.text()).toContain("export declare function openTalk");
+    const plain = await fetch(`${world.address}/talk/module.js`, { headers: { "accept-encoding": "identity" } });
+    expect([plain.headers.get("content-encoding"), await plain.text()]).toEqual([null, code]);
+  });
+
+  test("is made into a package that can be installed", async ({ world }) => {
+    const folder = mkdtempSync(join(tmpdir(), "finch-package-"));
+    const packed = await run("npm", ["run", "-s", "module", "--", folder]);
+    expect(packed).toMatchObject({ code: 0 });
+    writeFileSync(join(folder, "package.json"), '{"name":"front-end","private":true,"type":"module"}');
+    const file = readdirSync(folder).find((name) => name.endsWith(".tgz")) ?? "";
+    const install = `cd ${folder} && npm install --offline --no-audit --no-fund ./${file}`;
+    expect(await run("sh", ["-c", install])).toMatchObject({ code: 0 });
+    const slug = await world.makeApp("Packed");
+    writeFileSync(
+      join(folder, "front-end.mjs"),
+      `import { openTalk } from "unruly-finch-talk";
+const talk = openTalk({ app: ${JSON.stringify(appOf(world, slug))}, visitor: "ada" });
+await talk.say("What is 12 * 7?");
+console.log(talk.state.messages.at(-1).text);`,
     );
+    expect((await run(process.execPath, [join(folder, "front-end.mjs")])).out).toContain("84");
+    rmSync(folder, { recursive: true });
   });
 
   test("goes on, stops, fails with a name, and tries again", async ({ world }) => {
@@ -268,34 +302,193 @@ test.describe("the module for front ends", () => {
     await long;
     expect(talk.state.messages.at(-1)?.state).toBe("stopped");
     const again = openTalk({ app: appOf(world, slug), visitor: "ada" });
-    await again.open((await again.list())[0]?.id);
+    await again.open((await again.list()).conversations[0]?.id);
     expect(again.state.messages.map(({ text }) => text)).toEqual(talk.state.messages.map(({ text }) => text));
     await again.forget();
-    expect([again.state.messages, await again.list()]).toEqual([[], []]);
+    expect([again.state.messages, (await again.list()).conversations]).toEqual([[], []]);
   });
 
-  test("opens a visitor with a public token, and another once the pass is over", async ({ world }) => {
+  /** What is kept, as a browser keeps it. */
+  const keeping = (kept = new Map<string, string>()) => ({
+    kept,
+    getItem: (name: string) => kept.get(name) ?? null,
+    setItem: (name: string, value: string) => void kept.set(name, value),
+    removeItem: (name: string) => void kept.delete(name),
+  });
+
+  test("opens a visitor with a public token, renews its pass, and opens another once that was never given", async ({
+    world,
+  }) => {
     const slug = await world.makeApp("Passes", {}, { callers: "token" });
     const { text } = await world.bench<{ text: string }>("POST", `apps/${slug}/tokens`, {
       kind: "public",
       name: "Page",
     });
-    const kept = new Map<string, string>();
-    const keep = {
-      getItem: (name: string) => kept.get(name) ?? null,
-      setItem: (name: string, value: string) => void kept.set(name, value),
-      removeItem: (name: string) => void kept.delete(name),
-    };
+    const keep = keeping();
     const talk = openTalk({ app: appOf(world, slug), token: text, keep });
     await talk.say("I'm Ivo");
     const pass = `finch pass ${appOf(world, slug)}`;
-    const before = kept.get(pass);
+    const before = keep.kept.get(pass);
     expect(before).toMatch(/^finch_pass_/);
-    kept.set(pass, `${before}x`);
+    // twelve hours later, in the tab that is open still, and in one that is opened then
+    const end = () => {
+      const stored = new Sqlite(`${world.folder}/finch.sqlite`);
+      stored.prepare("UPDATE visitors SET expires_at = 1 WHERE token_id IS NOT NULL").run();
+      stored.close();
+    };
+    end();
+    expect(await talk.say("What is my name?")).toBe(true);
+    expect(talk.state.messages.at(-1)).toMatchObject({ state: "complete", text: expect.stringContaining("Ivo") });
+    end();
+    const next = openTalk({ app: appOf(world, slug), token: text, keep });
+    await next.open();
+    expect(next.state.messages).toHaveLength(4);
+    keep.kept.set(pass, `${before}x`);
     const later = openTalk({ app: appOf(world, slug), token: text, keep });
     expect(await later.say("Hello")).toBe(true);
     expect(later.state.messages.at(-1)?.state).toBe("complete");
-    expect(kept.get(pass)).not.toBe(`${before}x`);
+    expect(keep.kept.get(pass)).not.toBe(`${before}x`);
+  });
+
+  test("calls as whoever the site says it is, and asks it again when that is over", async ({ world }) => {
+    const slug = await world.makeApp("Sites", {}, { callers: "token" });
+    const { text } = await world.bench<{ text: string }>("POST", `apps/${slug}/tokens`, { kind: "site", name: "Site" });
+    let [asked, lasts] = [0, -600];
+    const token = async () => {
+      asked += 1;
+      const signed = new SignJWT({ sub: "ada" }).setProtectedHeader({ alg: "HS256" });
+      lasts += 600;
+      return signed.setExpirationTime(Math.floor(Date.now() / 1000) + lasts - 60).sign(new TextEncoder().encode(text));
+    };
+    const talk = openTalk({ app: appOf(world, slug), token });
+    // the first one is over when it comes
+    expect(await talk.say("I'm Ada")).toBe(true);
+    expect(asked).toBe(2);
+    const phone = openTalk({ app: appOf(world, slug), token });
+    expect((await phone.list()).conversations).toHaveLength(1);
+  });
+
+  test("says that one may not call, and why, and is open again once one may", async ({ world }) => {
+    const slug = await world.makeApp("Refusing", {}, { callers: "nobody" });
+    const talk = openTalk({ app: appOf(world, slug), visitor: "ada" });
+    expect(await talk.say("Hello")).toBe(false);
+    expect(talk.state).toMatchObject({
+      isRefused: true,
+      state: "ready",
+      messages: [{ state: "unsent", failure: { kind: "forbidden" } }],
+    });
+    await world.bench("PUT", `apps/${slug}/access`, { access: { callers: "machine" } });
+    expect(await talk.retry()).toBe(true);
+    expect(talk.state).toMatchObject({ isRefused: false, messages: [{ state: "said" }, { state: "complete" }] });
+  });
+
+  test("gives values for what the prompt leaves to callers, to each take as well", async ({ world }) => {
+    const slug = await world.makeApp("Variables", { prompt: "You stand at {{desk}}." });
+    const talk = openTalk({ app: appOf(world, slug), visitor: "ada", variables: { desk: "Mill Quay" } });
+    await talk.say("Hello");
+    await talk.again();
+    expect(talk.state.messages.at(-1)?.state).toBe("complete");
+    expect((await world.calls()).slice(-2).map(({ messages }) => messages[0]?.content)).toEqual([
+      "You stand at Mill Quay.",
+      "You stand at Mill Quay.",
+    ]);
+  });
+
+  test("shows other takes and other lines, marks replies, and names conversations", async ({ world }) => {
+    const slug = await world.makeApp("Takes of a module");
+    const talk = openTalk({ app: appOf(world, slug), visitor: "ada" });
+    await talk.say("Hello");
+    const [said, first] = talk.state.messages.map(({ id }) => id);
+    await talk.again();
+    const second = talk.state.messages.at(-1)?.id;
+    expect(talk.state.messages.at(-1)?.siblings).toEqual([first, second]);
+    await talk.show(first ?? "");
+    expect(talk.state.messages.map(({ id }) => id)).toEqual([said, first]);
+    await talk.rate(first ?? "", "good");
+    expect(talk.state.messages.at(-1)?.rating).toBe("good");
+    await talk.say("And now?");
+    expect(talk.state.messages).toHaveLength(4);
+    await talk.show(second ?? "");
+    expect(talk.state.messages).toHaveLength(2);
+    const { conversation } = talk.state;
+    await talk.name(conversation ?? "", "Two bicycles");
+    expect((await talk.list()).conversations).toMatchObject([{ id: conversation, title: "Two bicycles" }]);
+    await talk.show("msg_nothing");
+    expect(talk.state.failure?.kind).toBe("not-found");
+  });
+
+  test("gives events as they come, sends headers of one's own, and lists by page", async ({ world }) => {
+    const slug = await world.makeApp("Pages of a list");
+    const seen: string[] = [];
+    const talk = openTalk({
+      app: appOf(world, slug),
+      visitor: "ada",
+      headers: { "finch-client": "own header" },
+      onEvent: ({ event }) => seen.push(event),
+    });
+    await talk.say("Hello");
+    expect([seen[0], seen.at(-1), seen.includes("text")]).toEqual(["reply", "end", true]);
+    for (let each = 0; each < 21; each += 1) {
+      talk.begin();
+      await talk.say(`Hello ${each}`);
+    }
+    const first = await talk.list();
+    expect([first.conversations.length, first.before]).toEqual([20, expect.any(String)]);
+    const second = await talk.list(first.before ?? "");
+    expect([second.conversations.length, second.before]).toEqual([2, null]);
+    const { calls } = await world.bench<{ calls: { client: string }[] }>("GET", `apps/${slug}/calls`);
+    expect(calls[0]?.client).toBe("own header");
+  });
+
+  test("goes on across sites without a cookie, and begins anew where a conversation is not there", async ({
+    page,
+    world,
+  }) => {
+    const slug = await world.makeApp("Across");
+    // the lines of the documentation, as they stand
+    const lines =
+      /```js\n(import \{ openTalk \}[\s\S]*?)```/.exec(readFileSync("docs/endpoints.md", "utf8"))?.[1] ?? "";
+    const script = lines.replaceAll("http://127.0.0.1:4600", world.address).replaceAll("quay-desk", slug);
+    const site = await siteOf(
+      `<script type="module">const draw = (messages) => { window.texts = messages.map(({ text }) => text); };\n${script}\nwindow.talk = talk;</script>`,
+    );
+    const { origin } = site;
+    const tell = (code: string) => page.evaluate(code) as Promise<unknown>;
+    await world.bench("PUT", `apps/${slug}/access`, { access: { origins: [origin], limits: noLimits } });
+    await page.goto(`${origin}/`);
+    await expect.poll(() => tell("window.talk?.state.messages.at(-1)?.state")).toBe("complete");
+    expect(await tell('window.talk.say("I\'m Ivo")')).toBe(true);
+    expect(await tell('window.talk.say("What is my name?")')).toBe(true);
+    expect(await tell("window.texts.at(-1)")).toContain("Ivo");
+    await page.reload();
+    await expect.poll(() => tell("window.talk?.state.messages.at(-1)?.state")).toBe("complete");
+    // a visitor who was forgotten finds nothing of the conversation, and is answered in a new one
+    const { conversations } = await world.bench<{ conversations: { id: string }[] }>(
+      "GET",
+      `apps/${slug}/conversations`,
+    );
+    for (const { id } of conversations) await world.bench("DELETE", `conversations/${id}`);
+    expect(await tell('window.talk.say("Hello")')).toBe(false);
+    expect(await tell("window.talk.state.messages.at(-1).failure.kind")).toBe("not-found");
+    expect(await tell("window.talk.retry()")).toBe(true);
+    expect(await tell("window.talk.state.messages.map(({ state }) => state)")).toEqual(["said", "complete"]);
+    site.close();
+  });
+
+  test("tells an origin that is refused from a network that is dead", async ({ page, world }) => {
+    const slug = await world.makeApp("Refused origin");
+    const site = await siteOf(
+      `<script type="module">import { openTalk } from "${world.address}/talk/module.js";
+      window.at = async (app) => { const talk = openTalk({ app }); await talk.say("Hello"); return talk.state.messages.at(-1).failure.kind; };</script>`,
+    );
+    await page.goto(`${site.origin}/`);
+    await page.waitForFunction("window.at");
+    const kindAt = (app: string) => page.evaluate(`window.at("${app}")`);
+    expect(await kindAt(appOf(world, slug))).toBe("refused-origin");
+    expect(await kindAt(`http://127.0.0.1:${await freePorts(1)}/api/apps/${slug}`)).toBe("offline");
+    const { calls } = await world.bench<{ calls: { webOrigin: string }[] }>("GET", `apps/${slug}/calls`);
+    expect(calls[0]?.webOrigin).toBe(site.origin);
+    site.close();
   });
 });
 
@@ -323,11 +516,22 @@ test.describe("the terminal", () => {
 
   test("ends with a code that tells, and says what to do", async ({ world }) => {
     const slug = await world.makeApp("Codes");
-    expect(await finch(world, ["talk", "nowhere", "Hello"])).toMatchObject({ code: 1, err: /no app nowhere/ });
+    expect(await finch(world, ["talk", "nowhere", "Hello"])).toMatchObject({
+      code: 2,
+      err: expect.stringContaining("no app nowhere"),
+    });
     expect(await finch(world, ["talk"])).toMatchObject({ code: 2 });
+    const away = `http://127.0.0.1:${await freePorts(1)}`;
+    expect(await finch(world, ["talk", "--at", away, slug, "Hello"])).toMatchObject({
+      code: 1,
+      err: expect.stringContaining("Nothing answers"),
+    });
     expect(await finch(world, ["talk", slug], "")).toMatchObject({ code: 2 });
     await world.fault({ fault: "status", status: 503, calls: 1 });
-    expect(await finch(world, ["talk", slug, "Hello"])).toMatchObject({ code: 1, err: /overloaded/ });
+    expect(await finch(world, ["talk", slug, "Hello"])).toMatchObject({
+      code: 1,
+      err: expect.stringContaining("overloaded"),
+    });
     expect((await finch(world, ["talk", "--help"])).out).toMatch(/:reach.*\n.*:help[\s\S]*Ctrl\+D/);
   });
 
@@ -337,7 +541,10 @@ test.describe("the terminal", () => {
       kind: "server",
       name: "Mine",
     });
-    expect((await finch(world, ["talk", slug, "Hello"])).code).toBe(1);
+    expect((await finch(world, ["talk", slug, "Hello"])).code).toBe(2);
+    // one that does not work is not kept
+    expect((await finch(world, ["talk", slug, "--token", `${text}x`, "Hello"])).code).toBe(2);
+    expect(readFileSync(`${world.folder}/finch/terminal.json`, "utf8")).not.toContain("finch_server_");
     expect((await finch(world, ["talk", slug, "--token", text, "--as", "ada", "Hello"])).code).toBe(0);
     expect((await finch(world, ["talk", slug, "Hello"])).code).toBe(0);
     const file = `${world.folder}/finch/terminal.json`;
@@ -345,6 +552,56 @@ test.describe("the terminal", () => {
     expect(statSync(file).mode & 0o777).toBe(0o600);
     expect(JSON.parse(readFileSync(file, "utf8"))).toMatchObject({
       [world.address]: { visitor: "ada", tokens: { [appOf(world, slug)]: text } },
+    });
+    expect(await finch(world, ["forget", slug])).toMatchObject({ code: 0 });
+    expect(readFileSync(file, "utf8")).not.toContain(text);
+    expect((await finch(world, ["talk", slug, "Hello"])).code).toBe(2);
+  });
+
+  test("ends quietly where whoever reads it has gone", async ({ world }) => {
+    const slug = await world.makeApp("Piped", { settings: { maxOutput: 2_000 } });
+    await world.pace(100);
+    const command = `${process.execPath} bin/finch.mjs talk ${slug} 'Tell me a long story about the ferry' | head -c 1; echo "\${PIPESTATUS[0]}" >&2`;
+    const { err, out } = await run("bash", ["-c", command], {
+      FINCH_ADDRESS: world.address,
+      XDG_CONFIG_HOME: world.folder,
+      NODE_ENV: "production",
+    });
+    expect([out.length, err]).toEqual([1, "141\n"]);
+  });
+
+  test("lists apps, and tells a list that is not open from a server that is away", async ({ world }) => {
+    const closed = createServer((_request, response) => {
+      response.writeHead(403, { "content-type": "application/problem+json" });
+      response.end(
+        JSON.stringify(problemDocument(problem("forbidden", "The bench is open only to who came in by its link."))),
+      );
+    });
+    await new Promise<void>((resolve) => closed.listen(0, "127.0.0.1", resolve));
+    const address = `http://127.0.0.1:${(closed.address() as AddressInfo).port}`;
+    expect(await finch(world, ["apps", "--at", address])).toMatchObject({
+      code: 2,
+      err: expect.stringMatching(/not open here.*came in by its link/),
+    });
+    closed.close();
+    closed.closeAllConnections();
+    expect(await finch(world, ["apps", "--at", address])).toMatchObject({
+      code: 1,
+      err: expect.stringContaining(`Nothing answers at ${address}`),
+    });
+  });
+
+  test("gives what the prompt leaves to callers, and is told what is wrong with it", async ({ world }) => {
+    const slug = await world.makeApp("Set", { prompt: "You write for {{skipper}}." });
+    expect((await finch(world, ["talk", slug, "--set", "skipper=Nia = Ada", "Hello"])).code).toBe(0);
+    expect((await world.calls()).at(-1)?.messages[0]?.content).toBe("You write for Nia = Ada.");
+    expect(await finch(world, ["talk", slug, "--set", "skipper", "Hello"])).toMatchObject({
+      code: 2,
+      err: expect.stringContaining("name=value"),
+    });
+    expect(await finch(world, ["talk", slug, "--set", "mate=Ivo", "Hello"])).toMatchObject({
+      code: 2,
+      err: expect.stringContaining("Calls may give skipper"),
     });
   });
 

@@ -1,8 +1,9 @@
 import { request as httpRequest, type IncomingHttpHeaders } from "node:http";
 import fc from "fast-check";
-import { commonProblems, type Call as Declared, problemDocuments } from "@/contract/call";
+import { commonProblems, type Call as Declared } from "@/contract/call";
 import { calls } from "@/contract/calls";
 import { type ProblemKind, statusOf } from "@/core/problem/problem";
+import { errorsAt } from "@/server/http/problem-response";
 import { expect, test } from "./fixtures";
 
 const count = 3_000;
@@ -41,9 +42,9 @@ function isEscaped(path: string): boolean {
   }
 }
 
-/** The kind of problem that an answer tells of, in the shape that a call has for its errors. */
-function kindIn({ status, headers, text }: Answer, call: Declared | undefined): ProblemKind | undefined {
-  const { type, schema } = call?.errors ?? problemDocuments;
+/** The kind of problem that an answer tells of, in the shape that a call has for its errors, or that a path has. */
+function kindIn({ status, headers, text }: Answer, path: string, call: Declared | undefined): ProblemKind | undefined {
+  const { type, schema } = call?.errors ?? errorsAt(path);
   const document = schema.safeParse(text === "" ? undefined : JSON.parse(text));
   if (!document.success || headers["content-type"] !== type) return undefined;
   const told = document.data as { status?: number; kind?: ProblemKind; error?: { code: ProblemKind } };
@@ -276,7 +277,7 @@ test("three thousand generated calls over all routes get no 500, and every refus
       filled.includes("..") || !isEscaped(call.path)
         ? undefined
         : declared.find((each) => each.path === path && each.method === method);
-    const kind = kindIn(answer, reached);
+    const kind = kindIn(answer, new URL(call.path, world.address).pathname, reached);
     if (!kind) wrong.push(`${answer.status}, no problem document: ${what} ${answer.text.slice(0, 100)}`);
     else if (!isDeclared(reached, kind)) wrong.push(`${kind}, not declared: ${what}`);
     else kinds.set(kind, (kinds.get(kind) ?? 0) + 1);

@@ -309,7 +309,7 @@ test("what an app may spend a day holds for callers and at the bench, and says s
   expect(Number(response.headers.get("retry-after"))).toBeGreaterThan(0);
   expect(await response.json()).toMatchObject({
     kind: "over-limit",
-    detail: "Thrifty has reached what it may spend a day.",
+    detail: "Thrifty has reached what all of its replies may cost in a day.",
   });
   const build = buildOf(page, world);
   await build.open(slug);

@@ -74,6 +74,46 @@ test("the document is valid OpenAPI 3.1, and so is each of its examples", async 
   expect(examples).toBeGreaterThan(100);
 });
 
+test("the document describes what streams hold in the way of each version, names its schemas and bounds nothing that has no bound", async ({
+  world,
+}) => {
+  const slug = await world.makeApp("Versions");
+  const at = `${world.address}/api/apps/${slug}/openapi.json`;
+  const [older, newer] = (await Promise.all(
+    ["3.1", "3.2"].map(async (version) => (await fetch(`${at}?version=${version}`)).json()),
+  )) as [Document, Document];
+  expect([older.openapi, newer.openapi]).toEqual(["3.1.0", "3.2.0"]);
+  const stream = (document: Document) =>
+    document.paths[`/api/apps/${slug}/replies`]?.post?.responses[200]?.content?.["text/event-stream"] as unknown as {
+      schema?: object;
+      itemSchema?: { oneOf: object[] };
+      "x-item-schema"?: { oneOf: object[] };
+    };
+  expect(stream(older).schema).toEqual({ type: "string" });
+  expect(stream(older)["x-item-schema"]).toEqual(stream(newer).itemSchema);
+  expect(stream(newer).itemSchema?.oneOf).toHaveLength(7);
+  expect((await fetch(`${at}?version=2.0`)).status).toBe(400);
+  const text = JSON.stringify(older);
+  expect(text).not.toMatch(/9007199254740991|\$defs/);
+  const names = [
+    "WholeAnswer",
+    "LaterAnswer",
+    "TakesAnswer",
+    "ReplyEvent",
+    "Message",
+    "Line",
+    "Conversation",
+    "Problem",
+  ];
+  for (const name of names) {
+    expect(Object.keys(older.components.schemas)).toContain(name);
+    expect(text).toContain(`"$ref":"#/components/schemas/${name}"`);
+  }
+  for (const operations of Object.values(older.paths))
+    for (const operation of Object.values(operations) as (Operation & { tags: string[] })[])
+      expect(operation.tags).toHaveLength(1);
+});
+
 test("each call that is described can be made from the document alone, and answers as it says", async ({ world }) => {
   const slug = await world.makeApp("Called");
   mkdirSync(join(world.folder, "styles"), { recursive: true });
@@ -88,12 +128,13 @@ test("each call that is described can be made from the document alone, and answe
     for (const [path, operations] of Object.entries(document.paths))
       for (const [method, operation] of Object.entries(operations)) {
         if (operation.operationId !== id) continue;
-        const filled = path.replace("{id}", ids[path.includes("replies") ? "reply" : "conversation"] ?? "");
+        const named = path.includes("replies") ? ids.reply : path.includes("models") ? slug : ids.conversation;
+        const filled = path.replace("{id}", named ?? "");
         const [type, content] = Object.entries(operation.requestBody?.content ?? {})[0] ?? [];
         const response = await fetch(base + filled, {
           method: method.toUpperCase(),
           headers: { ...headers, ...(type ? { "content-type": type } : {}) },
-          body: content ? JSON.stringify(content.example) : undefined,
+          body: content ? JSON.stringify(content.example).replace("MESSAGE", ids.message ?? "") : undefined,
         });
         const answer = response.clone();
         expect([id, await slipOf(document, operation, response)]).toEqual([id, undefined]);
@@ -112,10 +153,19 @@ test("each call that is described can be made from the document alone, and answe
     204,
   );
   expect((await call("rateReply")).status).toBe(204);
-  for (const id of ["stopReply", "listConversations", "readConversation", "readReach", "deleteConversation"])
+  for (const id of [
+    "stopReply",
+    "listConversations",
+    "readConversation",
+    "readReach",
+    "showLine",
+    "nameConversation",
+    "deleteConversation",
+  ])
     await call(id);
   expect((await call("openVisitor", { authorization: `Bearer ${text}` })).status).toBe(201);
-  for (const id of ["forgetVisitor", "askInCommonShape", "listModels", "readStyle", "describe", "health"])
+  expect((await call("renewBadge")).status).toBe(201);
+  for (const id of ["forgetVisitor", "askInCommonShape", "listModels", "readModel", "readStyle", "describe", "health"])
     await call(id);
   expect([...new Set(made)].sort()).toEqual(Object.keys(described).sort());
 });

@@ -82,7 +82,8 @@ test.describe("a stream that was cut is gone on with by the last id", () => {
 
   test("from Chromium", async ({ page, world }) => {
     const slug = await world.makeApp("Chromium");
-    await world.pace(40);
+    // slow enough for a browser to say that it has enough before all is there
+    await world.pace(15);
     const way = await openWay(Number(new URL(world.address).port));
     await page.goto(`${way.address}/api/health`);
     await page.exposeFunction("cut", () => way.cut());

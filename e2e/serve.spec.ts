@@ -5,9 +5,11 @@ import { tmpdir } from "node:os";
 import { join } from "node:path";
 import AxeBuilder from "@axe-core/playwright";
 import type { Page } from "@playwright/test";
+import { SignJWT } from "jose";
 import type { Way } from "@/core/calling/call";
 import { callFor, type Place, places, sampleFor } from "@/core/calling/sample";
-import { expect, test, type World } from "./fixtures";
+import { expect, noLimits, test, type World } from "./fixtures";
+import { siteOf } from "./site";
 
 /** Serve, as the tests work with it. */
 function serveOf(page: Page, world: World, slug: string) {
@@ -109,7 +111,7 @@ test.describe("who may call", () => {
     const slug = await world.makeApp("Limited");
     const serve = serveOf(page, world, slug);
     await serve.open();
-    await page.getByRole("button", { name: "limits, and what callers may choose" }).click();
+    await page.getByRole("button", { name: "limits, and what callers may see and choose" }).click();
     const day = page.getByRole("spinbutton", { name: "What the calls of a day may cost" });
     const limit = async () => ((await serve.served()).access.limits as { day: number | null }).day;
     const puts: string[] = [];
@@ -137,20 +139,20 @@ test.describe("who may call", () => {
     await expect(none).toHaveCount(0);
   });
 
-  test("puts a draft on trial, and then live", async ({ page, world }) => {
-    const slug = await world.makeApp("Trial");
+  test("makes a draft the preview, and then puts it live", async ({ page, world }) => {
+    const slug = await world.makeApp("Preview");
     const { draft } = await world.bench<{ draft: object }>("GET", `apps/${slug}`);
     await world.bench("PUT", `apps/${slug}/draft`, { content: { ...draft, prompt: "You are new." } });
     const serve = serveOf(page, world, slug);
     await serve.open();
-    await page.getByRole("button", { name: "put the draft on trial" }).click();
-    await expect(page.getByRole("link", { name: `/talk/${slug}/trial`, exact: true })).toBeVisible();
+    await page.getByRole("button", { name: "make the draft a preview" }).click();
+    await expect(page.getByRole("link", { name: `/talk/${slug}/preview`, exact: true })).toBeVisible();
     await serve.choose("What is live", "put it live");
     await expect.poll(async () => (await serve.served()).liveRevision).toBe(2);
     await serve.say({ message: "Hello" });
     expect((await world.calls()).at(-1)?.messages[0]?.content).toBe("You are new.");
     await page.getByRole("button", { name: "end it", exact: true }).click();
-    await expect(page.getByText("nothing is on trial")).toBeVisible();
+    await expect(page.getByText("there is no preview")).toBeVisible();
   });
 });
 
@@ -273,7 +275,16 @@ test.describe("a program of Call it", () => {
           execFile(program.command, [file], { timeout: 60_000 }, (_error, out, err) => resolve(out + err)),
         );
       };
-      const asked = { base: world.address, slug, visitor: "ada", message: odd, isWrong: false };
+      const asked = {
+        base: world.address,
+        slug,
+        visitor: "ada",
+        with: "nothing" as const,
+        token: "",
+        variables: {},
+        message: odd,
+        isWrong: false,
+      };
       for (const way of ways) {
         const out = await run(sampleFor(place, callFor({ ...asked, way })));
         expect([way, out]).toEqual([way, expect.stringContaining("84")]);
@@ -287,6 +298,78 @@ test.describe("a program of Call it", () => {
       );
       const second = { ...asked, message: "What did I ask first?", conversation: conversations[0]?.id };
       expect(await run(sampleFor(place, callFor({ ...second, way: "stream" })))).toContain("12");
+      // an app that wants a token, and a value of the caller
+      const guarded = await world.makeApp(
+        "Guarded",
+        { prompt: "You stand at {{desk}}." },
+        { callers: "token", limits: noLimits },
+      );
+      const { text } = await world.bench<{ text: string }>("POST", `apps/${guarded}/tokens`, {
+        kind: place === "browser" ? "public" : "server",
+        name: "Call it",
+      });
+      const withToken = {
+        ...asked,
+        slug: guarded,
+        with: place === "browser" ? ("public" as const) : ("server" as const),
+        token: text,
+        variables: { desk: odd },
+      };
+      expect(await run(sampleFor(place, callFor({ ...withToken, way: "stream" })))).toContain("84");
+      expect((await world.calls()).at(-1)?.messages[0]?.content).toBe(`You stand at ${odd}.`);
       rmSync(folder, { recursive: true });
     });
+
+  test("in a browser runs on a page of an allowed origin, with each kind of access, and goes on as the same visitor", async ({
+    page,
+    world,
+  }) => {
+    const site = await siteOf("<body></body>");
+    const slug = await world.makeApp("From a site", {}, { origins: [site.origin], limits: noLimits });
+    const made = async (kind: string) =>
+      (await world.bench<{ text: string }>("POST", `apps/${slug}/tokens`, { kind, name: kind })).text;
+    const identity = await new SignJWT({ sub: "ada" })
+      .setProtectedHeader({ alg: "HS256" })
+      .setExpirationTime("1h")
+      .sign(new TextEncoder().encode(await made("site")));
+    const accesses = [
+      ["machine", "nothing", ""],
+      ["token", "public", await made("public")],
+      ["token", "site", identity],
+    ] as const;
+    for (const [callers, calledWith, token] of accesses) {
+      await world.bench("PUT", `apps/${slug}/access`, {
+        access: { callers, origins: [site.origin], limits: noLimits },
+      });
+      await page.goto(`${site.origin}/`);
+      await page.evaluate(() => localStorage.clear());
+      const run = async (asked: { message: string; conversation?: string }) => {
+        const call = callFor({
+          base: world.address,
+          slug,
+          visitor: "ignored",
+          with: calledWith,
+          token,
+          variables: {},
+          way: "whole",
+          isWrong: false,
+          ...asked,
+        });
+        await page.evaluate(() => document.body.replaceChildren());
+        return page
+          .evaluate(
+            `(async () => { ${sampleFor("browser", call)} })().then(() => document.body.innerText, (error) => error.message)`,
+          )
+          .then(String);
+      };
+      const first = await run({ message: "I'm Ivo" });
+      expect([calledWith, first]).toEqual([calledWith, expect.stringContaining('"conversation"')]);
+      const { conversation } = JSON.parse(first) as { conversation: string };
+      expect([calledWith, await run({ message: "What is my name?", conversation })]).toEqual([
+        calledWith,
+        expect.stringContaining("Ivo"),
+      ]);
+    }
+    site.close();
+  });
 });

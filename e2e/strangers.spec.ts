@@ -132,7 +132,9 @@ test("nothing of another's is read, stopped or deleted by any call, whoever make
         const body = await response.text();
         made += 1;
         const malformed = response.status === 400 && call.body !== undefined && call.example === undefined;
-        if (!guise.statuses(call, hasId).includes(response.status) && !malformed)
+        // a badge of the terminal says who calls, and lets in nobody
+        const isBadge = call.path.endsWith("/badges") && [201, 401, 403].includes(response.status);
+        if (!guise.statuses(call, hasId).includes(response.status) && !malformed && !isBadge)
           wrong.push(`${what} ${body.slice(0, 200)}`);
         if (body.includes(secret)) wrong.push(`${what} tells what another said`);
       }
@@ -149,6 +151,92 @@ test("nothing of another's is read, stopped or deleted by any call, whoever make
     const own = await (await fetch(`${endpoints}/conversations/${conversation}`, { headers: ada })).text();
     expect(own).toContain(secret);
     await fetch(`${endpoints}/replies/${reply}/stop`, { method: "POST", headers: ada });
+  } finally {
+    await world.stop();
+  }
+});
+
+test("a header that says who calls opens nothing where a token is wanted, whatever it names, at both ports", async () => {
+  test.setTimeout(240_000);
+  const world = await World.make();
+  try {
+    await Promise.all([world.startStandIn(), world.startWeb(world.apart)]);
+    await world.pace("instant");
+    const made = (name: string, callers: string) => world.makeApp(name, {}, { limits: noLimits, callers });
+    const [token, nobody, open] = [
+      await made("Wants tokens", "token"),
+      await made("Wants nobody", "nobody"),
+      await made("Open", "machine"),
+    ];
+    const of = async (slug: string, path: string, headers: Record<string, string>, body: object) =>
+      await fetch(`${world.address}/api/apps/${slug}/${path}`, { method: "POST", headers, body: JSON.stringify(body) });
+    const terminal = ((await (await of(open, "badges", {}, { of: "terminal" })).json()) as { badge: string }).badge;
+    const stranger = await of(open, "replies", {}, { message: "Hello" });
+    const cookie = stranger.headers.get("set-cookie")?.split(";")[0] ?? "";
+    const page = async (slug: string) =>
+      /"badge":"(badge page [^"]+)"/.exec(
+        (await (await fetch(`${world.address}/talk/${slug}`)).text()).replaceAll("\\", ""),
+      )?.[1] ?? "";
+    const badge = await page(open);
+    expect(badge).not.toBe("");
+    const claims: Record<string, string>[] = [
+      {},
+      ...["page", "frame", "terminal", "PAGE"].map((client) => ({ "finch-client": client })),
+      { "finch-client": "desk-7", "finch-visitor": "ada" },
+      { cookie, "finch-client": "page" },
+      { cookie },
+      // of another app, made up, or of what gives no right to call
+      ...[badge, "badge page app_1 9999999999999.forged", terminal].map((each) => ({ "finch-badge": each })),
+      { "finch-badge": `${badge}x`, cookie },
+      ...[
+        "any-key",
+        "finch_server_x",
+        "finch_public_x",
+        "finch_site_x",
+        "finch_pass_x",
+        "eyJhbGciOiJub25lIn0.eyJzdWIiOiJhZGEifQ.x",
+      ].map((bearer) => ({ authorization: `Bearer ${bearer}` })),
+      { "x-forwarded-for": "127.0.0.1", "x-forwarded-host": "127.0.0.1", forwarded: "for=127.0.0.1" },
+      { "finch-door": JSON.stringify({ leads: "bench", isHere: true, address: "127.0.0.1", origin: world.address }) },
+      { origin: world.address, referer: `${world.address}/talk/wants-tokens`, "sec-fetch-site": "same-origin" },
+      { origin: world.talk, "sec-fetch-dest": "iframe", "finch-client": "frame" },
+    ];
+    const wrong: string[] = [];
+    const asked = all.filter(({ by, path }) => by === "visitor" || path.endsWith("/badges"));
+    for (const slug of [token, nobody])
+      for (const base of [world.address, world.talk])
+        for (const headers of claims)
+          await Promise.all(
+            asked.map(async (call) => {
+              const path = call.path.replace("{slug}", slug).replace("{id}", "msg_1");
+              const response = await fetch(base + path, {
+                method: call.method,
+                headers,
+                body: call.body ? JSON.stringify(call.example?.body ?? {}) : undefined,
+              });
+              await response.text();
+              if (![400, 401, 403].includes(response.status))
+                wrong.push(`${JSON.stringify(headers)}: ${call.method} ${base}${path} → ${response.status}`);
+            }),
+          );
+    expect(wrong).toEqual([]);
+
+    // whoever opens the page can ask, is counted, and is held by the limit of an address
+    const { calls: before } = await world.bench<{ calls: unknown[] }>("GET", `apps/${token}/calls`);
+    expect(before.length).toBeGreaterThan(0);
+    await world.bench("PUT", `apps/${token}/access`, {
+      access: { callers: "token", limits: { visitor: null, address: 2, app: null } },
+    });
+    const own = { "finch-badge": await page(token) };
+    const ask = () => of(token, "replies", own, { message: "Hello" });
+    expect([(await ask()).status, (await ask()).status, (await ask()).status]).toEqual([200, 200, 429]);
+    const { today } = await world.bench<{ today: { ofPage: number } }>("GET", `apps/${token}/serving`);
+    expect(today.ofPage).toBe(3);
+    const renewed = await of(token, "badges", own, { of: "page" });
+    expect(renewed.status).toBe(201);
+    // a page that is closed takes nothing more, from whoever has it open still
+    await world.bench("PUT", `apps/${token}/access`, { access: { callers: "token", limits: noLimits, page: false } });
+    expect([(await ask()).status, (await of(token, "badges", own, { of: "page" })).status]).toEqual([403, 403]);
   } finally {
     await world.stop();
   }

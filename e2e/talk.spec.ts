@@ -1,5 +1,6 @@
 import AxeBuilder from "@axe-core/playwright";
 import type { Page } from "@playwright/test";
+import { SignJWT } from "jose";
 import { lookSchema } from "@/core/look/look";
 import { sampleNames } from "@/ui/talk/samples";
 import { expect, noLimits, test, type World, World as Worlds } from "./fixtures";
@@ -42,6 +43,139 @@ test.describe("the visitors' page", () => {
     await expect(talk.last).toContainText("Ivo");
     const { conversations } = await world.bench<{ conversations: unknown[] }>("GET", `apps/${slug}/conversations`);
     expect(conversations).toMatchObject([{ origin: "page", turnCount: 2 }]);
+  });
+
+  test("shows by a badge that it is the page, which it renews, where callers need a token", async ({ page, world }) => {
+    const slug = await world.makeApp("Badged", {}, { limits: noLimits, callers: "token" });
+    const talk = talkOf(page, world, slug);
+    await page.clock.install();
+    const renewed: number[] = [];
+    page.on("response", (response) => response.url().endsWith("/badges") && renewed.push(response.status()));
+    await talk.open();
+    await talk.say("I'm Ivo");
+    await expect(talk.state("complete")).toBeVisible();
+    expect(renewed).toEqual([]);
+    await page.clock.fastForward("30:00");
+    await talk.say("What is my name?");
+    await expect(talk.rows).toHaveCount(4);
+    await expect(talk.state("complete")).toContainText("Ivo");
+    expect(renewed).toEqual([201]);
+    // the cookie that it got is worth nothing by itself
+    const cookie = (await page.context().cookies(`${world.address}/api/apps/${slug}/`)).map(
+      ({ name, value }) => `${name}=${value}`,
+    );
+    expect(cookie).not.toEqual([]);
+    const answer = await fetch(`${world.address}/api/apps/${slug}/conversations`, {
+      headers: { cookie: cookie.join("; ") },
+    });
+    expect(answer.status).toBe(401);
+  });
+
+  test("shows the line of another tab, which can be gone to, and loses nothing of either", async ({ page, world }) => {
+    const slug = await world.makeApp("Two tabs");
+    const talk = talkOf(page, world, slug);
+    await talk.open();
+    await talk.say("I'm Ivo");
+    await expect(talk.state("complete")).toBeVisible();
+    const tab = await page.context().newPage();
+    const other = talkOf(tab, world, slug);
+    await other.open();
+    await expect(other.rows).toHaveCount(2);
+    await talk.say("What is 12 * 7?");
+    await expect(talk.state("complete")).toContainText("84");
+    await other.say("What is 6 * 6?");
+    await expect(other.state("complete")).toContainText("36");
+    await page.reload();
+    await expect(talk.rows).toHaveCount(4);
+    await expect(talk.state("complete")).toContainText("36");
+    await page.getByRole("button", { name: "Message 1 of 2" }).click();
+    await expect(talk.state("complete")).toContainText("84");
+    await page.getByRole("button", { name: "Another answer" }).click();
+    await expect(page.getByRole("button", { name: "Answer 2 of 2" })).toHaveAttribute("aria-current", "true");
+    await page.getByRole("button", { name: "Answer 1 of 2" }).click();
+    await expect(page.getByRole("button", { name: "Answer 1 of 2" })).toHaveAttribute("aria-current", "true");
+    await tab.close();
+  });
+
+  test("keeps what was written when the network was gone, through a reload", async ({ page, world }) => {
+    const slug = await world.makeApp("Gone");
+    const talk = talkOf(page, world, slug);
+    await talk.open();
+    await expect(page.getByRole("button", { name: "Conversations" })).toBeEnabled();
+    await page.route("**/replies", (route) => route.abort());
+    await talk.say("Is there room for two bicycles?");
+    await expect(page.locator(".talk-failure")).toContainText("You seem to be offline");
+    await page.unroute("**/replies");
+    await page.reload();
+    await expect(talk.message).toHaveValue("Is there room for two bicycles?");
+    await expect(page.getByRole("button", { name: "Send" })).toBeEnabled();
+    await talk.message.press("Enter");
+    await expect(talk.state("complete")).toBeVisible();
+    await page.reload();
+    await expect(talk.rows).toHaveCount(2);
+    await expect(talk.message).toHaveValue("");
+  });
+
+  test("lists more than twenty conversations, and Escape closes the list", async ({ page, world }) => {
+    const slug = await world.makeApp("Many");
+    const talk = talkOf(page, world, slug);
+    await talk.open();
+    await talk.say("Hello");
+    await expect(talk.state("complete")).toBeVisible();
+    await page.evaluate(async (slug) => {
+      for (let each = 0; each < 24; each += 1)
+        await fetch(`/api/apps/${slug}/replies`, {
+          method: "POST",
+          body: JSON.stringify({ message: `Hello ${each}` }),
+        });
+    }, slug);
+    const opener = page.getByRole("button", { name: "Conversations" });
+    await opener.click();
+    const list = page.getByRole("region", { name: "Your conversations" });
+    await expect(list.getByRole("listitem")).toHaveCount(20);
+    await list.getByRole("button", { name: "Earlier conversations" }).click();
+    await expect(list.getByRole("listitem")).toHaveCount(25);
+    await list.getByRole("button", { name: "Close" }).focus();
+    await page.keyboard.press("Escape");
+    await expect(list).toHaveCount(0);
+    await expect(opener).toBeFocused();
+  });
+
+  test("copies code, and takes each colour from the developer's sheet, the accent too", async ({ page, world }) => {
+    const slug = await world.makeApp("Code");
+    const talk = talkOf(page, world, slug);
+    await page.context().grantPermissions(["clipboard-read", "clipboard-write"]);
+    await talk.dress({ style: ":root { --accent: rgb(10, 20, 30); --on-accent: rgb(240, 241, 242); }" });
+    await talk.open("?state=long-code");
+    await expect(page.locator(".talk-head")).toHaveCSS("background-color", "rgb(10, 20, 30)");
+    await expect(page.locator(".talk-head")).toHaveCSS("color", "rgb(240, 241, 242)");
+    await page.getByRole("button", { name: "Copy" }).first().click();
+    await expect(page.getByRole("button", { name: "Copied" })).toBeVisible();
+    expect(await page.evaluate(() => navigator.clipboard.readText())).toContain("departures = {");
+  });
+
+  test("asks first for what the prompt leaves to callers, takes it from its address, and remembers it", async ({
+    page,
+    world,
+  }) => {
+    const slug = await world.makeApp("Asking", { prompt: "You write for {{skipper}} of {{homePort}}." });
+    const talk = talkOf(page, world, slug);
+    await talk.open("?skipper=Nia");
+    const form = page.getByRole("form", { name: "Before we begin" });
+    await expect(form.getByRole("textbox")).toHaveCount(1);
+    await expect(form.getByRole("button", { name: "Begin" })).toBeDisabled();
+    await form.getByRole("textbox", { name: "Home port" }).fill("Tansy Holm");
+    await page.keyboard.press("Enter");
+    await talk.say("Hello");
+    await expect(talk.state("complete")).toBeVisible();
+    expect((await world.calls()).at(-1)?.messages[0]?.content).toBe("You write for Nia of Tansy Holm.");
+    await page.getByRole("button", { name: "Another answer" }).click();
+    await expect.poll(async () => (await world.calls()).at(-1)?.messages.length).toBe(2);
+    await expect(talk.state("complete")).toBeVisible();
+    await page.reload();
+    await expect(talk.rows).toHaveCount(2);
+    await talk.open();
+    await expect(form.getByRole("textbox", { name: "Skipper" })).toBeVisible();
   });
 
   test("comes back in the middle of a reply, keeps what is typed, and stops", async ({ page, world }) => {
@@ -222,16 +356,16 @@ test.describe("the visitors' page", () => {
     await expect(talk.last).toContainText("Tansy Holm, 3, 8:00");
   });
 
-  test("on trial answers with the revision on trial, and is nowhere else", async ({ page, world }) => {
-    const slug = await world.makeApp("Trials", { prompt: "You are live." });
-    expect((await page.goto(`${world.address}/talk/${slug}/trial`))?.status()).toBe(404);
+  test("of a preview answers with that revision, and is nowhere else", async ({ page, world }) => {
+    const slug = await world.makeApp("Previews", { prompt: "You are live." });
+    expect((await page.goto(`${world.address}/talk/${slug}/preview`))?.status()).toBe(404);
     const app = await world.bench<{ draft: object }>("GET", `apps/${slug}`);
-    await world.bench("PUT", `apps/${slug}/trial`, { content: { ...app.draft, prompt: "You are on trial." } });
+    await world.bench("PUT", `apps/${slug}/preview`, { content: { ...app.draft, prompt: "You are the preview." } });
     const talk = talkOf(page, world, slug);
-    await page.goto(`${world.address}/talk/${slug}/trial`);
+    await page.goto(`${world.address}/talk/${slug}/preview`);
     await talk.say("Hello");
     await expect(talk.state("complete")).toBeVisible();
-    expect((await world.calls()).at(-1)?.messages[0]?.content).toBe("You are on trial.");
+    expect((await world.calls()).at(-1)?.messages[0]?.content).toBe("You are the preview.");
   });
 
   test("that is closed is not there", async ({ page, world }) => {
@@ -314,6 +448,76 @@ test.describe("what a page may not do", () => {
       await expect(frame.locator('.talk-row[data-state="complete"]').last()).toContainText("Ivo");
     }
     elsewhere.close();
+  });
+
+  test("in a frame of another site answers and goes on where nothing is kept for it, and tells the site what happens", async ({
+    page,
+    world,
+  }) => {
+    const slug = await world.makeApp("Embedded", {}, { limits: noLimits, callers: "token" });
+    const { text } = await world.bench<{ text: string }>("POST", `apps/${slug}/tokens`, { kind: "site", name: "Site" });
+    const html = `<iframe src="${world.address}/talk/${slug}" width="420" height="560"></iframe><script>
+      window.heard = [];
+      addEventListener("message", ({ data, source }) => {
+        window.heard.push(data);
+        if (data.finch === "opened") source.postMessage({ finch: "closable" }, "*");
+      });</script>`;
+    const site = await siteOf(html);
+    await world.bench("PUT", `apps/${slug}/access`, {
+      access: { callers: "token", origins: [site.origin], limits: noLimits },
+    });
+    // as a browser does that keeps nothing for sites in frames
+    await page.addInitScript(() => {
+      if (window.parent === window) return;
+      Object.defineProperty(window, "localStorage", {
+        get() {
+          throw new DOMException("It is denied.", "SecurityError");
+        },
+      });
+    });
+    const cookies: string[] = [];
+    page.on("response", async (response) => {
+      const cookie = await response.headerValue("set-cookie").catch(() => null);
+      if (cookie) cookies.push(cookie);
+    });
+    await page.goto(`${site.origin}/`);
+    const frame = page.frameLocator("iframe");
+    const heard = (what: string) =>
+      page.evaluate(
+        (what) => (window as unknown as { heard: { finch: string }[] }).heard.filter(({ finch }) => finch === what),
+        what,
+      );
+    for (const said of ["I'm Ivo", "What is my name?"]) {
+      await frame.getByRole("textbox").fill(said);
+      await frame.getByRole("button", { name: "Send" }).click();
+      await expect(frame.locator('.talk-row[data-state="complete"]').last()).toContainText("Ivo");
+    }
+    expect(cookies).toEqual([]);
+    expect(await heard("opened")).toHaveLength(1);
+    await expect.poll(() => heard("reply")).toMatchObject([{ state: "complete" }, { state: "complete" }]);
+    await expect.poll(async () => (await heard("height")).length).toBeGreaterThan(0);
+    await frame.getByRole("button", { name: "Close" }).click();
+    await expect.poll(() => heard("closed")).toHaveLength(1);
+    // the site says who the visitor is: the same as everywhere else
+    const identity = await new SignJWT({ sub: "ada" })
+      .setProtectedHeader({ alg: "HS256" })
+      .setExpirationTime("1h")
+      .sign(new TextEncoder().encode(text));
+    await page.evaluate((identity) => {
+      const { contentWindow } = document.querySelector("iframe") as HTMLIFrameElement;
+      contentWindow?.postMessage({ finch: "identity", identity }, "*");
+    }, identity);
+    await expect(frame.locator('.talk-row[data-role="visitor"]')).toHaveCount(0);
+    await frame.getByRole("textbox").fill("Hello");
+    await frame.getByRole("button", { name: "Send" }).click();
+    await expect(frame.locator('.talk-row[data-role="visitor"]')).toHaveCount(1);
+    await expect(frame.locator('.talk-row[data-role="app"][data-state="complete"]')).toBeVisible();
+    const { conversations } = await world.bench<{ conversations: { visitor: string | null }[] }>(
+      "GET",
+      `apps/${slug}/conversations`,
+    );
+    expect(conversations.map(({ visitor }) => visitor)).toEqual(["ada", null]);
+    site.close();
   });
 
   test("no script but its own runs, wherever it comes from", async ({ page, world }) => {
