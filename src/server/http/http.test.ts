@@ -9,7 +9,7 @@ import { addTurn, plainContent, plainFacts, talk } from "../test-conversation";
 import { testFolder } from "../test-folder";
 import { problemResponse } from "./problem-response";
 import { Answered, type Handles, serve } from "./serve";
-import { benchStream, ndjson, replyStream, sse } from "./streams";
+import { benchStream, ndjson, replyStream, sse, together } from "./streams";
 
 const asking = (method: string, path: string, body?: string, headers: Record<string, string> = {}) =>
   new Request(`http://localhost${path}`, { method, body, headers: { host: "localhost", ...headers } });
@@ -198,6 +198,62 @@ describe("streams", () => {
       .map((each) => JSON.parse(each.split("data: ")[1] ?? ""));
     expect(first).toEqual({ reply, conversation, event: { id: 1, event: "text", data: { text: "Aye.\n" } } });
     expect(second.event).toMatchObject({ id: 2, event: "end" });
+  });
+});
+
+describe("several streams as one", () => {
+  const utf8 = new TextEncoder();
+  /** A stream that gives its parts one by one, and then ends or breaks off. */
+  const giving = (parts: string[], fails = false) => {
+    const left: string[] = [];
+    const body = new ReadableStream<Uint8Array>({
+      async pull(controller) {
+        await Promise.resolve();
+        const part = parts.shift();
+        if (part !== undefined) controller.enqueue(utf8.encode(part));
+        else if (fails) controller.error(new Error("It broke off."));
+        else controller.close();
+      },
+      cancel: (reason) => void left.push(String(reason)),
+    });
+    return { response: new Response(body), left };
+  };
+
+  it("give each part in the order of its own stream, and the last word once", async () => {
+    const answer = together(
+      [giving(["a1 ", "a2 "]).response, giving(["b1 ", "b2 ", "b3 "]).response],
+      () => "end",
+      () => {},
+    );
+    const said = (await answer.text()).split(" ");
+    expect(said.filter((part) => part.startsWith("a"))).toEqual(["a1", "a2"]);
+    expect(said.filter((part) => part.startsWith("b"))).toEqual(["b1", "b2", "b3"]);
+    expect(said.at(-1)).toBe("end");
+  });
+
+  it("break off where one does, whenever that is heard of, and let go of the others", async () => {
+    const endless = giving(Array.from({ length: 1_000 }, () => "b "));
+    const answer = together(
+      [giving(["a "], true).response, endless.response],
+      () => "end",
+      () => {},
+    );
+    await expect(answer.text()).rejects.toThrow("It broke off.");
+    expect(endless.left).toEqual(["Error: It broke off."]);
+  });
+
+  it("tell that their reader went away, and let go of all", async () => {
+    const [one, other] = [giving(["a "]), giving(["b "])];
+    let isLeft = false;
+    const answer = together(
+      [one.response, other.response],
+      () => "end",
+      () => {
+        isLeft = true;
+      },
+    );
+    await answer.body?.cancel("enough");
+    expect([isLeft, one.left, other.left]).toEqual([true, ["enough"], ["enough"]]);
   });
 });
 

@@ -76,14 +76,19 @@ async function send(response: Response, outgoing: ServerResponse): Promise<void>
   }
   outgoing.flushHeaders();
   const reader = body.getReader();
-  outgoing.once("close", () => void reader.cancel().catch(() => undefined));
+  let isOver = false;
+  outgoing.once("close", () => {
+    if (!isOver) void reader.cancel();
+  });
   try {
     for (let part = await reader.read(); !part.done; part = await reader.read()) {
       if (outgoing.destroyed) return;
       if (!outgoing.write(part.value)) await drained(outgoing);
     }
+    isOver = true;
     outgoing.end();
   } catch (error) {
+    isOver = true;
     outgoing.destroy(error as Error);
   }
 }

@@ -122,6 +122,11 @@ export function lastEventId(request: Request): number | null {
   return given !== null && /^\d{1,15}$/.test(given) ? Number(given) : null;
 }
 
+/** What one of several streams gave: a part, or why it broke off. */
+type Read =
+  | { at: number; part: ReadableStreamReadResult<Uint8Array>; error: null }
+  | { at: number; part: null; error: unknown };
+
 /**
  * One answer of several streams, each part of one as it comes, and a last word after all of them.
  * @param left is called where its reader goes away before that
@@ -129,12 +134,22 @@ export function lastEventId(request: Request): number | null {
 export function together(streams: [Response, ...Response[]], last: () => string, left: () => void): Response {
   const utf8 = new TextEncoder();
   const readers = streams.map(({ body }) => (body as ReadableStream<Uint8Array>).getReader());
-  const next = (at: number) => (readers[at] as (typeof readers)[0]).read().then((part) => ({ at, part }));
+  // one that fails while another is waited for is heard of in its turn
+  const next = (at: number): Promise<Read> =>
+    (readers[at] as (typeof readers)[0]).read().then(
+      (part) => ({ at, part, error: null }),
+      (error: unknown) => ({ at, part: null, error }),
+    );
+  const letGo = (reason: unknown) => Promise.allSettled(readers.map((reader) => reader.cancel(reason)));
   const pending = new Map(readers.map((_, at) => [at, next(at)]));
   const body = new ReadableStream<Uint8Array>({
     async pull(controller) {
       while (pending.size > 0) {
-        const { at, part } = await Promise.race(pending.values());
+        const { at, part, error } = await Promise.race(pending.values());
+        if (part === null) {
+          await letGo(error);
+          throw error;
+        }
         if (part.done) {
           pending.delete(at);
           continue;
@@ -147,7 +162,7 @@ export function together(streams: [Response, ...Response[]], last: () => string,
     },
     async cancel(reason) {
       left();
-      await Promise.all(readers.map((reader) => reader.cancel(reason)));
+      await letGo(reason);
     },
   });
   return new Response(body, { headers: streams[0].headers });
