@@ -5,6 +5,8 @@ import { accessSchema } from "@/core/serving/access";
 import { allEvents, expect, noLimits, test, textIn, World } from "./fixtures";
 import { sampleKeys } from "./world";
 
+const sse = "text/event-stream";
+
 interface Whole {
   reply: string;
   conversation: string;
@@ -278,10 +280,10 @@ test.describe("what callers are told beside the words", () => {
     expect(open).toMatchObject({ provider: "Reedbed", model: "reed-deep", usage: { price: expect.any(Number) } });
     const everywhere = async () => {
       const whole = (await (await say(ask, ada)).json()) as Whole;
-      const stream = await (await say(ask, { ...ada, accept: "text/event-stream" })).text();
+      const stream = await (await say(ask, { ...ada, accept: sse })).text();
       const lines = await (await say(ask, { ...ada, accept: "application/x-ndjson" })).text();
       const later = (await (await say(ask, { ...ada, prefer: "respond-async" })).json()) as { events: string };
-      const ticketed = await (await fetch(later.events, { headers: { accept: "text/event-stream" } })).text();
+      const ticketed = await (await fetch(later.events, { headers: { accept: sse } })).text();
       const read = [
         "conversations",
         `conversations/${whole.conversation}`,

@@ -1,5 +1,7 @@
 import { expect, noLimits, test, type World } from "./fixtures";
 
+const sse = "text/event-stream";
+
 interface Message {
   id: string;
   role: string;
@@ -99,7 +101,7 @@ test.describe("what a visitor said before", () => {
     const { say, line } = visitorOf(world, slug);
     const { takes, conversation } = await say({ message: "Hello", count: 3 });
     expect(takes).toHaveLength(3);
-    for (const { events } of takes) await (await fetch(events, { headers: { accept: "text/event-stream" } })).text();
+    for (const { events } of takes) await (await fetch(events, { headers: { accept: sse } })).text();
     expect((await line(conversation)).messages.at(-1)?.siblings).toEqual(takes.map(({ reply }) => reply));
   });
 });

@@ -2,6 +2,7 @@ import { describe, expect, it } from "vitest";
 import { preferredOf } from "./negotiate";
 
 describe("what a caller accepts", () => {
+  const events = "text/event-stream";
   const types = ["application/json", "text/event-stream", "application/x-ndjson"] as const;
   const wanted = (accept?: string) =>
     preferredOf(new Request("http://127.0.0.1/", { headers: accept === undefined ? {} : { accept } }), [...types]);
@@ -9,7 +10,7 @@ describe("what a caller accepts", () => {
   it.each([
     [undefined, "application/json"],
     ["*/*", "application/json"],
-    ["text/event-stream", "text/event-stream"],
+    [events, events],
     ["TEXT/Event-Stream; charset=utf-8", "text/event-stream"],
     ["text/event-stream;q=0.5, application/json", "application/json"],
     ["application/json;q=0.2, application/x-ndjson;q=0.9", "application/x-ndjson"],
