@@ -160,7 +160,8 @@ export interface Talk {
   close(): void;
 }
 
-const empty: TalkState = {
+/** How a conversation stands of which nothing is known yet. */
+export const empty: TalkState = {
   conversation: null,
   messages: [],
   state: "ready",

@@ -12,6 +12,7 @@ import type { Filter } from "@/core/search/filter";
 import { rawTokens } from "@/core/tokens/calibration";
 import type { StoredApp } from "../apps/app-store";
 import { tipFor } from "../conversations/access";
+import type { StoredSibling } from "../conversations/branch-store";
 import type { ListPlace, StoredConversation } from "../conversations/conversation-store";
 import { hangingOn } from "../conversations/line";
 import type { Home } from "../home";
@@ -127,7 +128,8 @@ export function callerLine(
   const end =
     through === undefined ? conversation.tip : boot.branches.endOf(messageOf(boot, conversation, through).id).id;
   const page = linePage(boot, conversation, end, before, turns && turns * 2);
-  const siblings = choosableBeside(boot, conversation.id, page.messages);
+  const choosable = choosableBeside(boot, conversation.id, page.messages);
+  const siblings = (message: Message) => choosable(message).map(({ id }) => id);
   const ratings = boot.marks.ratingsOf(page.messages.map(({ id }) => id));
   return {
     ...page,
@@ -233,12 +235,12 @@ function besides(
   const pins = new Set(boot.pins.ofConversation(conversation.id).map(({ message }) => message));
   const { clears, pinned } =
     tip === null ? { clears: [], pinned: [] } : hangingOn(boot, conversation.id, tip, { kind: "nothing" });
-  const siblings = siblingsBeside(boot, conversation.id, messages);
+  const choosable = choosableBeside(boot, conversation.id, messages);
   const ratings = boot.marks.ratingsOf(messages.map(({ id }) => id));
   return {
     messages: messages.map((message) => ({
       ...message,
-      siblings: siblings.get(message.id) ?? [],
+      siblings: choosable(message).map((each) => siblingAnswer(boot, each)),
       clearedFor: cleared.flatMap((clear) => (clear.message === message.id ? [clear.by] : [])),
       isPinned: pins.has(message.id),
       ratings: ratings.get(message.id) ?? {},
@@ -259,38 +261,23 @@ function besides(
   };
 }
 
-/** Gives the ids of all that can be chosen in the place of one of some messages; none where there is no other. */
+/** Gives what can be chosen in the place of one of some messages, itself included; nothing where there is no other. */
 function choosableBeside({ branches }: Home, conversation: string, messages: readonly Message[]) {
   const parents = messages.flatMap(({ parent }) => parent ?? []);
   const all = messages[0]?.parent === null ? branches.roots(conversation) : [];
   all.push(...branches.siblingsAfter(parents));
-  return ({ parent, role }: Message): string[] => {
+  return ({ parent, role }: Message): StoredSibling[] => {
     const here = all.filter((each) => each.parent === parent && each.role === role);
-    return here.length < 2 ? [] : here.map(({ id }) => id);
+    return here.length < 2 ? [] : here;
   };
 }
 
-/** What can be chosen in the place of messages, by their ids, where there is more than one. */
-function siblingsBeside(
-  { branches }: Home,
-  conversation: string,
-  messages: readonly Message[],
-): Map<string, Sibling[]> {
-  const parents = messages.flatMap(({ parent }) => parent ?? []);
-  const all = messages[0]?.parent === null ? branches.roots(conversation) : [];
-  all.push(...branches.siblingsAfter(parents));
-  return new Map(
-    messages.flatMap(({ id, parent, role }): [string, Sibling[]][] => {
-      const here = all.filter((each) => each.parent === parent && each.role === role);
-      if (here.length < 2) return [];
-      // a line takes turns: a visitor's message, then a reply
-      const turnsOf = (sibling: string) => {
-        const steps = branches.countBelow(sibling, mostCounted * 2);
-        return role === "visitor" ? Math.floor(steps / 2) + 1 : Math.ceil(steps / 2);
-      };
-      return [[id, here.map((each) => ({ id: each.id, name: each.name, turns: turnsOf(each.id) }))]];
-    }),
-  );
+/** A message that can be chosen, as the bench is told of it. */
+function siblingAnswer({ branches }: Home, { id, name, role }: StoredSibling): Sibling {
+  const steps = branches.countBelow(id, mostCounted * 2);
+  // a line takes turns: a visitor's message, then a reply
+  const turns = role === "visitor" ? Math.floor(steps / 2) + 1 : Math.ceil(steps / 2);
+  return { id, name, turns };
 }
 
 /** A line of a conversation without its texts, as the text of an answer. */

@@ -2,7 +2,7 @@
 
 import { useEffect, useMemo, useRef, useState, useSyncExternalStore } from "react";
 import { titleOfPage, wordsForFailure } from "@/core/look/words";
-import { openTalk, type Talk, type TalkState } from "@/module/talk";
+import { empty, openTalk, type Talk, type TalkState } from "@/module/talk";
 import { useFollowing } from "../shared/use-following";
 import { Avatar } from "./Avatar";
 import type { Asks } from "./asks";
@@ -25,15 +25,6 @@ interface Props {
   /** A state that is only looked at: nothing is called. */
   sample: TalkState | null;
 }
-
-const nothing: TalkState = {
-  conversation: null,
-  messages: [],
-  state: "ready",
-  failure: null,
-  hasEarlier: false,
-  isRefused: false,
-};
 
 /** The visitors' page of an app: one conversation, and the list of those that there are. */
 export function TalkPage({ app, look, badge, asks, isPreview, sample }: Props) {
@@ -187,7 +178,7 @@ function useTalk(
     void opened.open().then(() => setLost(unsaid(slug, opened.state)));
     return () => opened.close();
   }, [slug, badge, until, variables, identity, isPreview, canBegin, sample]);
-  const still = sample ?? nothing;
+  const still = sample ?? empty;
   const state = useSyncExternalStore(
     (changed) => talk?.watch(changed) ?? (() => {}),
     () => talk?.state ?? still,
