@@ -1,6 +1,8 @@
+import { once } from "node:events";
 import { mkdirSync, writeFileSync } from "node:fs";
-import { request as httpRequest } from "node:http";
+import { request as httpRequest, type IncomingMessage } from "node:http";
 import { join } from "node:path";
+import { text } from "node:stream/consumers";
 import { Validator } from "@seriousme/openapi-schema-validator";
 import Ajv from "ajv/dist/2020.js";
 import Sqlite from "better-sqlite3";
@@ -276,17 +278,16 @@ const meets: Record<string, (scene: Scene) => Promise<Response>> = {
     await world.pace(20);
     const going = ask(story);
     await expect.poll(async () => (await world.calls()).at(-1)?.messages.at(-1)?.content).toBe(story.message);
-    let write: (text: string) => void = () => {};
-    const refused = new Promise<Response>((resolve, reject) => {
-      const request = httpRequest(`${world.address}/api/apps/${slug}/replies`, { method: "POST" }, async (answer) => {
-        let text = "";
-        for await (const part of answer) text += part;
-        const { statusCode: status, headers } = answer;
-        resolve(new Response(text, { status, headers: { "content-type": headers["content-type"] ?? "" } }));
-      });
-      request.on("error", reject);
-      request.write('{"message":');
-      write = (text) => request.end(text);
+    // the server says that it has the head before it is told to end
+    const headers = { expect: "100-continue" };
+    const request = httpRequest(`${world.address}/api/apps/${slug}/replies`, { method: "POST", headers });
+    request.flushHeaders();
+    await once(request, "continue");
+    request.write('{"message":');
+    const refused = once(request, "response").then(async (given) => {
+      const [answer] = given as [IncomingMessage];
+      const type = answer.headers["content-type"] ?? "";
+      return new Response(await text(answer), { status: answer.statusCode, headers: { "content-type": type } });
     });
     return whileEnding(world, async () => {
       const isAway = () =>
@@ -295,7 +296,7 @@ const meets: Record<string, (scene: Scene) => Promise<Response>> = {
           () => "away",
         );
       await expect.poll(isAway).toBe("away");
-      write('"Hello"}');
+      request.end('"Hello"}');
       await going;
       return refused;
     });

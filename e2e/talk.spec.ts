@@ -20,7 +20,12 @@ function talkOf(page: Page, world: World, slug: string) {
     },
     rows: page.getByRole("article"),
     last: page.getByRole("article").last(),
-    state: (state: string) => page.locator(`.talk-row[data-role="app"][data-state="${state}"]`).last(),
+    /** The newest reply, while it is in a state. */
+    state: (state: string) =>
+      page
+        .locator('.talk-row[data-role="app"]')
+        .last()
+        .and(page.locator(`[data-state="${state}"]`)),
     dress: (look: object) => world.bench("PUT", `apps/${slug}/look`, { look: lookSchema.parse(look) }),
   };
 }
@@ -59,7 +64,7 @@ test.describe("the visitors' page", () => {
     await talk.say("What is my name?");
     await expect(talk.rows).toHaveCount(4);
     await expect(talk.state("complete")).toContainText("Ivo");
-    expect(renewed).toEqual([201]);
+    await expect.poll(() => renewed).toEqual([201]);
     // the cookie that it got is worth nothing by itself
     const cookie = (await page.context().cookies(`${world.address}/api/apps/${slug}/`)).map(
       ({ name, value }) => `${name}=${value}`,
