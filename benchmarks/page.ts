@@ -1,12 +1,8 @@
-import { type ChildProcess, spawn, spawnSync } from "node:child_process";
-import { mkdirSync, mkdtempSync, rmSync, symlinkSync, writeFileSync } from "node:fs";
-import { tmpdir } from "node:os";
-import { join } from "node:path";
 import { gzipSync } from "node:zlib";
 import { type Browser, chromium } from "@playwright/test";
 import { browserArguments, findBrowser } from "../scripts/find-browser.mjs";
-import { freePorts } from "../scripts/free-ports";
-import { quantile, type Rig, up } from "./rig";
+import { EmptyApp } from "./empty-app";
+import { quantile, type Rig } from "./rig";
 import type { Row } from "./row";
 
 const rounds = 5;
@@ -21,7 +17,7 @@ const count = 400;
 export async function pageRows(rig: Rig): Promise<Row[]> {
   const replies = await rig.makeApp(rate, count, "chat-completions", "table");
   const page = `${rig.app}/talk/${new URL(replies).pathname.split("/")[3]}`;
-  const empty = await EmptyPage.make();
+  const empty = await EmptyApp.make();
   const browser = await chromium.launch({ executablePath: findBrowser(), args: browserArguments });
   try {
     const bytes = await scriptUntilTable(browser, page);
@@ -110,43 +106,4 @@ function scriptUntilTable(browser: Browser, url: string): Promise<number> {
     await page.keyboard.press("Enter");
     await page.locator("td").nth(5).waitFor();
   });
-}
-
-/** An application of the framework that holds one page, and nothing on it. */
-class EmptyPage {
-  private constructor(
-    readonly address: string,
-    private readonly server: ChildProcess,
-    private readonly folder: string,
-  ) {}
-
-  static async make(): Promise<EmptyPage> {
-    const folder = mkdtempSync(join(tmpdir(), "finch-empty-"));
-    const write = (name: string, text: string) => writeFileSync(join(folder, name), text);
-    mkdirSync(join(folder, "app"));
-    symlinkSync(join(process.cwd(), "node_modules"), join(folder, "node_modules"));
-    write("package.json", '{"name":"empty","private":true}');
-    write("next.config.mjs", 'export default { turbopack: { root: "/" }, typescript: { ignoreBuildErrors: true } };');
-    write(
-      "app/layout.jsx",
-      'export const metadata = { title: "Empty", description: "Nothing" };\n' +
-        'export default function Layout({ children }) { return <html lang="en"><body>{children}</body></html>; }',
-    );
-    write("app/page.jsx", '"use client";\nexport default function Page() { return <main><p>Empty</p></main>; }');
-    const env = { ...process.env, NEXT_TELEMETRY_DISABLED: "1", NODE_ENV: "production" as const };
-    const next = join("node_modules", "next", "dist", "bin", "next");
-    const built = spawnSync(process.execPath, [next, "build"], { cwd: folder, env, encoding: "utf8" });
-    if (built.status !== 0) throw new Error(built.stdout + built.stderr);
-    const port = await freePorts(1);
-    const args = [next, "start", "-p", String(port), "-H", "127.0.0.1"];
-    const server = spawn(process.execPath, args, { cwd: folder, env, stdio: "ignore" });
-    const address = `http://127.0.0.1:${port}/`;
-    await up(address);
-    return new EmptyPage(address, server, folder);
-  }
-
-  stop(): void {
-    this.server.kill();
-    rmSync(this.folder, { recursive: true, force: true });
-  }
 }
