@@ -5,7 +5,7 @@ import { EmptyApp } from "./empty-app";
 import { quantile, type Rig } from "./rig";
 import type { Row } from "./row";
 
-const rounds = 5;
+const rounds = 3;
 /** Events of a table that are enough to show it. */
 const rate = 100;
 const count = 400;

@@ -4,7 +4,7 @@ import { shapes } from "./shapes";
 
 const rate = 100;
 const seconds = 5;
-const rounds = 5;
+const rounds = 3;
 /** Streams of each, before anything is measured. */
 const warming = 50;
 const message = "When does the boat leave?";

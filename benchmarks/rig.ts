@@ -79,10 +79,10 @@ export class Rig {
   /** Has an app carry something else of the turns before. @param replies the address of its replies */
   async setMemory(replies: string, memory: Memory): Promise<void> {
     const address = `${this.app}/api/bench/apps/${new URL(replies).pathname.split("/")[3]}`;
-    const { draft } = (await (await fetch(address)).json()) as { draft: object };
+    const { draft, draftHash } = (await (await fetch(address)).json()) as { draft: object; draftHash: string };
     const stored = await fetch(`${address}/draft`, {
       method: "PUT",
-      body: JSON.stringify({ content: { ...draft, memory } }),
+      body: JSON.stringify({ content: { ...draft, memory }, draftHash }),
     });
     if (!stored.ok) throw new Error(await stored.text());
   }

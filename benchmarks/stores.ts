@@ -6,7 +6,7 @@ import pino from "pino";
 import { assemble } from "@/core/context/assemble";
 import type { Message } from "@/core/conversation/message";
 import { piecesOf } from "@/core/conversation/pieces";
-import type { Content } from "@/core/revision/revision";
+import type { Content } from "@/core/revision/content";
 import { uncalibrated } from "@/core/tokens/calibration";
 import { encode } from "@/core/wire/encode";
 import { compileProfile } from "@/core/wire/profile";

@@ -47,7 +47,7 @@ test.describe("asking for a reply", () => {
     expect(events.map(({ id }) => id)).toEqual(events.map((_, at) => at + 1));
     expect(events[0]).toMatchObject({
       event: "reply",
-      data: { provider: "Reedbed", model: "reed-swift", revision: expect.any(Number) },
+      data: { provider: "reedbed", model: "reed-swift", revision: expect.any(Number) },
     });
     expect(events.slice(-2)).toMatchObject([
       { event: "usage", data: { estimated: false, currency: "EUR" } },

@@ -66,8 +66,7 @@ test("a turn that failed is asked again with one click, and no second turn begin
 
 test("a model that the provider does not know is named, with what there is", async ({ page, world }) => {
   const slug = await world.makeApp("Unknown model");
-  const { draft } = await world.bench<{ draft: object }>("GET", `apps/${slug}`);
-  await world.bench("PUT", `apps/${slug}/draft`, { content: { ...draft, model: "reed-gone" } });
+  await world.editDraft(slug, { model: "reed-gone" });
   const build = buildOf(page, world);
   await build.open(slug);
   await build.say("Hello");

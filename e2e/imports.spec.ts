@@ -1,9 +1,9 @@
 import { writeFileSync } from "node:fs";
 import { join } from "node:path";
 import Sqlite from "better-sqlite3";
+import { SmallDisk } from "../scripts/small-disk";
 import { expect, test, World } from "./fixtures";
 import { fileOf, type JobStanding, jobOf, sent } from "./import-file";
-import { healthOf, SmallDisk } from "./small-disk";
 
 const stateOf = async (world: World, id: string) => (await jobOf(world, id)).state;
 
@@ -54,7 +54,7 @@ test("a full disk has an import wait, which health says; a stop is an end all th
   test.skip(!disk, "a small disk can't be mounted here");
   if (!disk) return;
   const world = await World.make(disk.folder);
-  const health = () => healthOf(world);
+  const health = () => world.health();
   try {
     await world.start();
     const slug = await world.makeApp("Full");

@@ -141,8 +141,7 @@ test.describe("who may call", () => {
 
   test("makes a draft the preview, and then puts it live", async ({ page, world }) => {
     const slug = await world.makeApp("Preview");
-    const { draft } = await world.bench<{ draft: object }>("GET", `apps/${slug}`);
-    await world.bench("PUT", `apps/${slug}/draft`, { content: { ...draft, prompt: "You are new." } });
+    await world.editDraft(slug, { prompt: "You are new." });
     const serve = serveOf(page, world, slug);
     await serve.open();
     await page.getByRole("button", { name: "make the draft a preview" }).click();

@@ -1,5 +1,5 @@
 import type { Page } from "@playwright/test";
-import type { Content } from "@/core/revision/revision";
+import type { Content } from "@/core/revision/content";
 import { buildOf, expect, type StandInName, standIns, test, type World } from "./fixtures";
 
 const models: [name: StandInName, model: string, thinks: boolean, streams: boolean][] = [

@@ -6,7 +6,7 @@ import { join } from "node:path";
 import { parseEnv } from "node:util";
 import { createParser } from "eventsource-parser";
 import type { NumberedEvent } from "@/core/reply/events";
-import type { Content } from "@/core/revision/revision";
+import type { Content } from "@/core/revision/content";
 import { freePorts } from "../scripts/free-ports";
 import { server } from "../scripts/prepare.mjs";
 
@@ -108,6 +108,13 @@ export class World {
     if (statSync(this.folder).dev === statSync(tmpdir()).dev) rmSync(this.folder, { recursive: true, force: true });
   }
 
+  /** What health says: its status, and why something can't be stored. */
+  async health(): Promise<string> {
+    const response = await fetch(`${this.address}/api/health`);
+    const { problem } = (await response.json()) as { problem: { detail: string } | null };
+    return `${response.status} ${problem?.detail ?? ""}`;
+  }
+
   /** Where a stand-in listens. */
   at(standIn: StandInName): string {
     return `http://127.0.0.1:${this.port + 1 + standIns.indexOf(standIn)}`;
@@ -155,16 +162,23 @@ export class World {
   async makeApp(name: string, change: Partial<Content> = {}, access: object = { limits: noLimits }): Promise<string> {
     const { providers } = await this.bench<{ providers: { id: string; slug: string }[] }>("GET", "providers");
     const provider = providers.find(({ id }) => id === change.provider)?.slug;
-    const app = await this.bench<{ slug: string; draft: Content }>("POST", "apps", {
+    const app = await this.bench<{ slug: string }>("POST", "apps", {
       name,
       provider: await this.wire(),
       model: "reed-swift",
     });
-    const content = { ...app.draft, ...change, ...(provider ? { provider } : {}) };
-    await this.bench("PUT", `apps/${app.slug}/draft`, { content });
+    const content = await this.editDraft(app.slug, { ...change, ...(provider ? { provider } : {}) });
     await this.bench("PUT", `apps/${app.slug}/live`, { content });
     await this.bench("PUT", `apps/${app.slug}/access`, { access });
     return app.slug;
+  }
+
+  /** Edits the draft of an app, and gives what it is then. */
+  async editDraft(slug: string, change: Partial<Content>): Promise<Content> {
+    const { draft, draftHash } = await this.bench<{ draft: Content; draftHash: string }>("GET", `apps/${slug}`);
+    const content = { ...draft, ...change };
+    await this.bench("PUT", `apps/${slug}/draft`, { content, draftHash });
+    return content;
   }
 
   /** Calls a route of the bench. */

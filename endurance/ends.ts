@@ -1,6 +1,6 @@
 import { countOfImport, fileOf, jobOf, sent, settled } from "../e2e/import-file";
-import { healthOf, SmallDisk } from "../e2e/small-disk";
 import { World } from "../e2e/world";
+import { SmallDisk } from "../scripts/small-disk";
 import { Caller } from "./caller";
 import { StalledTab, speak } from "./stalled-tab";
 
@@ -48,7 +48,7 @@ export async function fullDisk(_world: World, tally: Tally): Promise<void> {
       let health = "200";
       for (let tries = 0; health.startsWith("200") && tries < 600; tries += 1) {
         await new Promise((resolve) => setTimeout(resolve, 50));
-        health = await healthOf(world);
+        health = await world.health();
       }
       tally.expects(health.startsWith("503"), "health does not know of a full disk");
       if (isStopped) {

@@ -6,7 +6,7 @@ import { lookSchema } from "@/core/look/look";
 import { type Problem, problem } from "@/core/problem/problem";
 import { type EndReason, endReasons, type ReplyEvent } from "@/core/reply/events";
 import { emptyReply, fold } from "@/core/reply/reply";
-import { contentSchema } from "@/core/revision/revision";
+import { contentSchema } from "@/core/revision/content";
 import { priceOf } from "@/core/tokens/price";
 import { openFolder } from "@/server/boot";
 import type { Home } from "@/server/home";
@@ -136,10 +136,12 @@ function seedReply(
     price: priceOf(counts, prices),
     currency: prices.currency,
   };
-  const facts: ReplyFacts = { revision: 1, provider: "Reedbed", model: each.model };
+  const content = home.apps.revision(app, 1)?.hash ?? null;
+  const candidate = { revision: 1, provider: "reedbed", model: each.model };
+  const facts: ReplyFacts = { ...candidate, content: content ?? undefined };
   const reply = home.messages.addReply({ conversation, parent, continues: null, facts, now });
   const events: ReplyEvent[] = [
-    { event: "reply", data: { reply: reply.id, conversation, message: parent.id, ...facts } },
+    { event: "reply", data: { reply: reply.id, conversation, message: parent.id, ...candidate } },
     ...(each.thought ? [{ event: "thought", data: { text: each.thought } } as const] : []),
     ...(each.reply ? [{ event: "text", data: { text: each.reply } } as const] : []),
     ...(usage ? [{ event: "usage", data: usage } as const] : []),
@@ -150,8 +152,8 @@ function seedReply(
     events.map(({ event, data }, at) => ({ id: at + 1, event, data: JSON.stringify(data) })),
   );
   if (usage) {
-    const on = { app, revision: 1, origin: "bench", purpose: "reply" };
-    home.spend.add(on, facts, usage, now);
+    const on = { app, revision: 1, content, owner: null, origin: "bench", purpose: "reply" as const };
+    home.spend.add(on, candidate, usage, now);
     home.conversations.spend(conversation, usage.price, usage.currency);
   }
   const told = events.reduce(fold, emptyReply);

@@ -1,5 +1,5 @@
 import { z } from "zod";
-import { contentSchema } from "@/core/revision/revision";
+import { contentSchema } from "@/core/revision/content";
 import { call, json, jsonBody, nothing } from "./call";
 
 const appName = z.string().trim().min(1, "is empty").max(60, "has more than 60 characters");
@@ -23,9 +23,11 @@ const appSchema = z.object({
   slug: z.string(),
   name: z.string(),
   draft: contentSchema,
+  /** Of the draft: it goes along with an edit of it. */
+  draftHash: z.string(),
   /** The revision that is the same as the draft; null while no reply has used it. */
   draftRevision: z.int().nullable(),
-  latest: z.object({ number: z.int(), content: contentSchema }),
+  latest: z.object({ number: z.int(), hash: z.string(), content: contentSchema }),
   liveRevision: z.int(),
 });
 export type App = z.infer<typeof appSchema>;
@@ -102,10 +104,16 @@ export const apps = {
     method: "PUT",
     path: "/api/bench/apps/{slug}/draft",
     by: "bench",
-    does: "Stores the draft.",
-    body: content,
+    does: "Stores an edit of the draft. Where the draft was edited meanwhile, both edits stay if they are of different parts of it; of the same part the second is refused, with what stands there.",
+    body: jsonBody(
+      z.strictObject({
+        content: contentSchema,
+        /** Of the draft that was edited. */
+        draftHash: z.string().max(64),
+      }),
+    ),
     answers: { 200: json(appSchema) },
-    problems: ["not-found"],
+    problems: ["not-found", "conflict"],
   }),
   putLive: call({
     method: "PUT",

@@ -1,6 +1,6 @@
 import { problem } from "@/core/problem/problem";
 import { type AnswerOf, addressFor, answersAt, type Call, type InputOf, type LineOf } from "./call";
-import { type ProblemDocument, problemDocument, problemDocumentSchema } from "./problem";
+import { benchProblemSchema, type ProblemDocument, problemDocument } from "./problem";
 
 /** Thrown when a call fails, with the problem document that came back. */
 export class CallFailed extends Error {
@@ -80,7 +80,7 @@ function unexpected({ method, path }: Call, where: string): CallFailed {
 
 /** The failure that an answer tells of. */
 async function failureOf(response: Response): Promise<CallFailed> {
-  const document = problemDocumentSchema.safeParse(await response.json().catch(() => undefined));
+  const document = benchProblemSchema.safeParse(await response.json().catch(() => undefined));
   return new CallFailed(
     document.success
       ? document.data

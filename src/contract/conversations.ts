@@ -6,6 +6,7 @@ import { appMessageSchema, replyFactsSchema, visitorMessageSchema } from "@/core
 import { candidateSchema, nextAttemptSchema } from "@/core/reply/events";
 import { replyStates } from "@/core/reply/reply";
 import { toldAttemptSchema, toldUsageSchema } from "@/core/reply/told";
+import { apartSchema } from "@/core/revision/changes";
 import { filterSchema } from "@/core/search/filter";
 import { call, json, jsonBody, nothing } from "./call";
 import { benchSummarySchema, summarisingSchema } from "./summaries";
@@ -28,8 +29,9 @@ const knownFacts = replyFactsSchema.pick({
 /** The same for a caller, who is told as much as the developer shows. */
 const toldFacts = knownFacts.partial({ provider: true, model: true }).extend({ usage: toldUsageSchema.optional() });
 /** What the bench is told beside it. */
-const benchFacts = knownFacts.extend(
-  replyFactsSchema.pick({
+const benchFacts = knownFacts.extend({
+  ...replyFactsSchema.pick({
+    content: true,
     steps: true,
     firstTextMs: true,
     totalMs: true,
@@ -41,7 +43,10 @@ const benchFacts = knownFacts.extend(
     failures: true,
     insteadOf: true,
   }).shape,
-);
+  /** In what it was made apart from its revision. */
+  apart: apartSchema.optional(),
+});
+export type BenchFacts = z.infer<typeof benchFacts>;
 
 /** What is said of a reply beside what is stored, while it is under way. */
 const underWay = {

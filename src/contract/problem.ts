@@ -1,5 +1,6 @@
 import { z } from "zod";
 import { type Problem, problemKinds, statusOf, titleOf } from "@/core/problem/problem";
+import { contentSchema } from "@/core/revision/content";
 
 /** A problem document (RFC 9457), as every failing call answers. */
 export const problemDocumentSchema = z
@@ -22,10 +23,16 @@ export const problemDocumentSchema = z
     retryAfter: z.number().optional(),
   })
   .meta({ id: "Problem" });
-export type ProblemDocument = z.infer<typeof problemDocumentSchema>;
+
+/** What the bench is told as well. */
+export const benchProblemSchema = problemDocumentSchema.extend({
+  /** The draft that stands where another one was to be stored, and the parts of it that both changed. */
+  draft: z.object({ content: contentSchema, hash: z.string(), parts: z.array(z.string()) }).optional(),
+});
+export type ProblemDocument = z.infer<typeof benchProblemSchema>;
 
 /** What a problem document says beside the problem itself. */
-export type ProblemExtras = Pick<ProblemDocument, "example" | "reply" | "partial" | "param">;
+export type ProblemExtras = Pick<ProblemDocument, "example" | "reply" | "partial" | "param" | "draft">;
 
 /** The document for a problem. */
 export function problemDocument(problem: Problem, extras: ProblemExtras = {}): ProblemDocument {

@@ -92,7 +92,7 @@ const providerSchema = z.object({
   hasProxyLogin: z.boolean(),
   caFile: z.string().nullable(),
   models: z.array(modelSchema.required().extend({ calibration: calibrationSchema })),
-  /** How many apps speak through it. */
+  /** How many apps name it. */
   apps: z.int(),
   probe: probeReportSchema.nullable(),
 });

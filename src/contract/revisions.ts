@@ -1,6 +1,6 @@
 import { z } from "zod";
 import { replyStates } from "@/core/reply/reply";
-import { contentSchema } from "@/core/revision/revision";
+import { contentSchema } from "@/core/revision/content";
 import { call, json, jsonBody, nothing } from "./call";
 
 /** A revision with what came of it. */

@@ -2,7 +2,7 @@ import { z } from "zod";
 import { lookSchema } from "@/core/look/look";
 import { problemSchema } from "@/core/problem/problem";
 import { replyStates } from "@/core/reply/reply";
-import { contentSchema } from "@/core/revision/revision";
+import { contentSchema } from "@/core/revision/content";
 import { accessSchema } from "@/core/serving/access";
 import { call, json, jsonBody, nothing } from "./call";
 

@@ -1,5 +1,6 @@
 import type { Logger } from "pino";
 import { AppStore } from "./apps/app-store";
+import { ContentStore } from "./apps/content-store";
 import { BranchStore } from "./conversations/branch-store";
 import { Changes } from "./conversations/changes";
 import { ConversationStore } from "./conversations/conversation-store";
@@ -48,6 +49,8 @@ import type { WriterMethods } from "./workers/writer";
 
 /** Replies whose events are packed in one transaction. */
 const packedAtOnce = 5;
+/** Contents to which nothing points that are deleted in one transaction. */
+const sweptAtOnce = 500;
 const hour = 60 * 60 * 1000;
 /** Milliseconds that a deletion can be taken back, and that the events of a reply are kept as they are. */
 const day = 24 * hour;
@@ -64,7 +67,8 @@ export function openFolder(folder: string, openLogWith: (hide: (text: string) =>
   const seal = sealOf(folder);
   const credentials = new Credentials(seal);
   const log = openLogWith((text) => Scrubber.text(text, credentials.seen));
-  const apps = new AppStore(database);
+  const contents = new ContentStore(database);
+  const apps = new AppStore(database, contents);
   const conversations = new ConversationStore(database);
   const messages = new MessageStore(database);
   const branches = new BranchStore(database);
@@ -92,6 +96,7 @@ export function openFolder(folder: string, openLogWith: (hide: (text: string) =>
     folder,
     database,
     storage,
+    contents,
     apps,
     conversations,
     messages,
@@ -162,6 +167,7 @@ export function openFolder(folder: string, openLogWith: (hide: (text: string) =>
     for (const { id } of apps.all()) boot.calls.forget(id);
     boot.idempotency.forget(Date.now());
     boot.jobs.forget(Date.now() - 7 * day);
+    contents.sweep(Date.now() - day, sweptAtOnce);
     void boot.runner.letGo(Date.now() - 7 * day);
     void removal.start();
     void packing.start();

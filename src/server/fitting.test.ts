@@ -2,7 +2,7 @@ import type { IncomingMessage, ServerResponse } from "node:http";
 import { afterEach, beforeEach, describe, expect, it } from "vitest";
 import type { WireProvider } from "@/contract/providers";
 import { piecesOf } from "@/core/conversation/pieces";
-import type { Content } from "@/core/revision/revision";
+import type { Content } from "@/core/revision/content";
 import { fit } from "@/core/wire/fitting/fit";
 import type { WrittenProfile } from "@/core/wire/profile-schema";
 import { answersToFitting, type Sample, sampleKey, samples } from "@/core/wire/samples/samples";

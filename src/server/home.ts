@@ -1,5 +1,6 @@
 import type { Logger } from "pino";
 import type { AppStore } from "./apps/app-store";
+import type { ContentStore } from "./apps/content-store";
 import type { BranchStore } from "./conversations/branch-store";
 import type { Changes } from "./conversations/changes";
 import type { ConversationStore } from "./conversations/conversation-store";
@@ -49,6 +50,7 @@ export interface Home {
   database: Database;
   /** Why those who write in the background can't. */
   storage: StorageWatch;
+  contents: ContentStore;
   apps: AppStore;
   conversations: ConversationStore;
   messages: MessageStore;

@@ -2,6 +2,7 @@ import { afterEach, beforeEach, describe, expect, it } from "vitest";
 import { usualLimits } from "@/contract/providers";
 import type { Message } from "@/core/conversation/message";
 import { piecesOf } from "@/core/conversation/pieces";
+import type { Content } from "@/core/revision/content";
 import { tokensOf } from "@/core/tokens/calibration";
 import { noCounts } from "@/core/tokens/counts";
 import chatCompletions from "@/core/wire/profiles/chat-completions.json";
@@ -40,9 +41,10 @@ describe("apps", () => {
 
   it("fix the same content as the same revision, and other content as the next", () => {
     const { id } = home.apps.make("A", plainContent, 1);
-    expect(home.apps.fix(id, { ...plainContent }, 2)).toBe(1);
-    expect(home.apps.fix(id, { ...plainContent, prompt: "Be long." }, 3)).toBe(2);
-    expect(home.apps.fix(id, plainContent, 4)).toBe(1);
+    const fixed = (content: Content, now: number) => home.apps.fix(id, home.contents.keep(content, now), now);
+    expect(fixed({ ...plainContent, timeZone: "UTC" }, 2)).toBe(1);
+    expect(fixed({ ...plainContent, prompt: "Be long." }, 3)).toBe(2);
+    expect(fixed(plainContent, 4)).toBe(1);
     expect(home.apps.latest(id).number).toBe(2);
   });
 

@@ -1,6 +1,6 @@
 import type { IncomingMessage, ServerResponse } from "node:http";
 import { afterEach, beforeEach } from "vitest";
-import type { Content } from "@/core/revision/revision";
+import type { Content } from "@/core/revision/content";
 import chatCompletions from "@/core/wire/profiles/chat-completions.json";
 import type { StoredApp } from "./apps/app-store";
 import type { Home } from "./home";

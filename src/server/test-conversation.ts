@@ -1,6 +1,6 @@
 import type { AppMessage, VisitorMessage } from "@/core/conversation/message";
 import { piecesOf } from "@/core/conversation/pieces";
-import type { Content } from "@/core/revision/revision";
+import type { Content } from "@/core/revision/content";
 import type { Home } from "./home";
 
 /** What a test's app is, where it does not matter. */

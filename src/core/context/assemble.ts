@@ -2,7 +2,7 @@ import type { Message } from "../conversation/message";
 import { hasWords, type Piece, piecesOf } from "../conversation/pieces";
 import { type Problem, problem } from "../problem/problem";
 import type { Candidate } from "../reply/events";
-import type { Content } from "../revision/revision";
+import type { Content } from "../revision/content";
 import { fillPrompt } from "../revision/variables";
 import type { Calibration } from "../tokens/calibration";
 import { countsOf } from "../tokens/counts";

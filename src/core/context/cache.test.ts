@@ -1,5 +1,5 @@
 import { describe, expect, it } from "vitest";
-import type { Content } from "../revision/revision";
+import type { Content } from "../revision/content";
 import { countsOf } from "../tokens/counts";
 import { assemble } from "./assemble";
 import { sameTokens } from "./cache";

@@ -1,6 +1,6 @@
 import type { Problem } from "../problem/problem";
 import type { Candidate } from "../reply/events";
-import type { Content } from "../revision/revision";
+import type { Content } from "../revision/content";
 import { fillPrompt } from "../revision/variables";
 import type { Calibration } from "../tokens/calibration";
 import { countsOf } from "../tokens/counts";

@@ -1,5 +1,5 @@
 import { describe, expect, it } from "vitest";
-import type { Content } from "../revision/revision";
+import type { Content } from "../revision/content";
 import { uncalibrated } from "../tokens/calibration";
 import { forecast } from "./forecast";
 import { mendsOf } from "./mends";

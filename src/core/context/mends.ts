@@ -1,4 +1,4 @@
-import type { Content } from "../revision/revision";
+import type { Content } from "../revision/content";
 import type { Forecast } from "./forecast";
 
 /** A change of the draft after which a context that is too long for its window fits. */

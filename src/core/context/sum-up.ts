@@ -1,6 +1,6 @@
 import type { Message } from "../conversation/message";
 import { piecesOf, textOf } from "../conversation/pieces";
-import type { Content } from "../revision/revision";
+import type { Content } from "../revision/content";
 import { type Calibration, marginOf, tokensOf } from "../tokens/calibration";
 import { countsOf } from "../tokens/counts";
 import type { Pinned } from "./assemble";

@@ -3,7 +3,7 @@ import { piecesOf } from "../conversation/pieces";
 import { noSum, withTurn } from "../conversation/sum";
 import type { Candidate } from "../reply/events";
 import { isUnderWay, type ReplyState } from "../reply/reply";
-import type { Content } from "../revision/revision";
+import type { Content } from "../revision/content";
 import { uncalibrated } from "../tokens/calibration";
 import { countsOf } from "../tokens/counts";
 import { type Asked, type Assembled, assemble, type MessageAbove, type Pinned } from "./assemble";

@@ -9,7 +9,9 @@ import { sumSchema } from "./sum";
 
 /** What a stored reply knows of its making. */
 export const replyFactsSchema = candidateSchema.extend({
-  /** The number of the revision that made it; 0 where it was imported. */
+  /** The hash of the content that made it; none where it was imported. */
+  content: z.string().optional(),
+  /** The number of the revision that this is, or that it was changed from; 0 where it was imported. */
   revision: z.int(),
   /** Where it came with a file: the number of the revision there, which is none of this app. */
   imported: z.object({ revision: z.int().nullable() }).optional(),

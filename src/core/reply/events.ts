@@ -55,7 +55,7 @@ export type ReadEvent =
   | { event: "end"; take: number; data: { reason: EndReason } }
   | { event: "problem"; take: number | null; data: Problem };
 
-/** A provider and a model of it, by their names. */
+/** A provider by its lasting name, and a model of it. */
 export const candidateSchema = z.object({ provider: z.string(), model: z.string() });
 export type Candidate = z.infer<typeof candidateSchema>;
 

@@ -1,4 +1,22 @@
-import type { Content } from "./revision";
+import { z } from "zod";
+import { type Content, ordered, type Settings, settingsSchema } from "./content";
+
+/** In what a reply was made apart from its revision. */
+export const apartSchema = z.object({
+  settings: settingsSchema,
+  /** Whether its system prompt was another one. */
+  prompt: z.literal(true).optional(),
+});
+export type Apart = z.infer<typeof apartSchema>;
+
+/** In what a content that was changed for one reply is apart from what it was; undefined where in nothing but the model. */
+export function apartFrom(before: Content, after: Content): Apart | undefined {
+  const changed = Object.entries(after.settings).filter(
+    ([name, value]) => ordered(value) !== ordered(before.settings[name as keyof Settings]),
+  );
+  const prompt = before.prompt === after.prompt ? undefined : (true as const);
+  return changed.length > 0 || prompt ? { settings: Object.fromEntries(changed) as Settings, prompt } : undefined;
+}
 
 /** One setting that differs between two contents, in words. */
 export interface Change {

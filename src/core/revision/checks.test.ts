@@ -1,6 +1,6 @@
 import { describe, expect, it } from "vitest";
 import { checksOf } from "./checks";
-import type { Content } from "./revision";
+import type { Content } from "./content";
 
 const content: Content = {
   prompt: "Be brief.",

@@ -3,7 +3,7 @@ import { rawTokens } from "../tokens/calibration";
 import { countsOf } from "../tokens/counts";
 import { stretchesOf, withoutBlocks } from "./blocks";
 import { clockVariables } from "./clock";
-import type { Content } from "./revision";
+import type { Content } from "./content";
 import { variablesIn } from "./variables";
 
 /** Something about a prompt and its limits that is wrong, or that costs more than it has to; the interface has the words. */

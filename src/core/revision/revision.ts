@@ -1,75 +1,10 @@
-import { z } from "zod";
-import { memorySchema } from "../context/policies/policies";
-import { isTimeZone } from "./clock";
+import type { Content } from "./content";
 
-/** What a call may set on a model; a value that is not there is left to the provider. */
-export const settingsSchema = z
-  .strictObject({
-    /** How freely words are chosen, 0 to 2. */
-    temperature: z.number().min(0).max(2).optional(),
-    /** The share of likely words to choose from, above 0 and up to 1. */
-    topP: z.number().gt(0).max(1).optional(),
-    /** The number of likely words to choose from. */
-    topK: z.int().min(1).max(1_000).optional(),
-    /** Words at which a reply ends. */
-    stop: z.array(z.string().min(1).max(100)).max(8).optional(),
-    seed: z
-      .int()
-      .min(0)
-      .max(2 ** 31 - 1)
-      .optional(),
-    /** Tokens that a reply may have at most. */
-    maxOutput: z.int().min(1).max(200_000).optional(),
-  })
-  .meta({ id: "Settings" });
-export type Settings = z.infer<typeof settingsSchema>;
-
-/** How an app behaves: what a draft holds, and what a revision is a snapshot of. */
-export const contentSchema = z.strictObject({
-  prompt: z.string().max(100_000),
-  /** Blocks of the prompt that are switched off; see blocks.ts. */
-  off: z.array(z.string().max(60)).max(100).optional(),
-  /** Values of the prompt's variables where a call gives none. */
-  variables: z.record(z.string(), z.string().max(10_000)).default({}),
-  /** What the bench gives for variables that a call must give. */
-  samples: z.record(z.string(), z.string().max(10_000)).optional(),
-  /** The time zone of the clock (IANA); UTC where nothing is said. */
-  timeZone: z.string().max(60).refine(isTimeZone, "There is no such time zone.").optional(),
-  /** Fixed turns before every conversation. */
-  opening: z
-    .array(z.strictObject({ visitor: z.string().trim().min(1).max(10_000), app: z.string().trim().min(1).max(10_000) }))
-    .max(10)
-    .optional(),
-  /** The lasting name of the provider. */
-  provider: z.string(),
-  model: z.string(),
-  /** Models to go on to, in this order, where one fails before any text. */
-  fallbacks: z
-    .array(z.strictObject({ provider: z.string(), model: z.string() }))
-    .max(5)
-    .optional(),
-  settings: settingsSchema,
-  memory: memorySchema,
-});
-export type Content = z.infer<typeof contentSchema>;
-
-/** A numbered, unchangeable snapshot of how an app behaves. */
+/** A number of an app that points to a content for good. */
 export interface Revision {
   /** Counted from 1 within the app. */
   number: number;
+  /** Of the content. */
+  hash: string;
   content: Content;
-}
-
-/** Text that is the same for the same content, whatever the order of its members; for hashing. */
-export function canonical(content: Content): string {
-  return JSON.stringify(content, (_key, value: unknown) =>
-    value !== null && typeof value === "object" && !Array.isArray(value)
-      ? Object.fromEntries(Object.entries(value).sort(([a], [b]) => (a < b ? -1 : 1)))
-      : value,
-  );
-}
-
-/** Whether two contents behave the same. */
-export function sameContent(a: Content, b: Content): boolean {
-  return canonical(a) === canonical(b);
 }

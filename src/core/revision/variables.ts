@@ -1,6 +1,6 @@
 import { withoutBlocks } from "./blocks";
 import { clockValues, clockVariables } from "./clock";
-import type { Content } from "./revision";
+import type { Content } from "./content";
 
 /**
  * Variables of a system prompt: `{{name}}`. `{{today}}`, `{{weekday}}` and `{{time}}` are filled from the moment of

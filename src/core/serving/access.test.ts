@@ -1,5 +1,5 @@
 import { describe, expect, it } from "vitest";
-import type { Content } from "../revision/revision";
+import type { Content } from "../revision/content";
 import { fillPrompt } from "../revision/variables";
 import { accessSchema, originSchema, wantedContent } from "./access";
 

@@ -1,7 +1,7 @@
 import { z } from "zod";
 import { type Problem, problem } from "../problem/problem";
 import { type Told, tellable } from "../reply/told";
-import { type Content, type Settings, settingsSchema } from "../revision/revision";
+import { type Content, type Settings, settingsSchema } from "../revision/content";
 
 /** An origin (RFC 6454) as a browser names it: scheme, host and port, and nothing else; never `null`. */
 export const originSchema = z.string().max(300).refine(isOrigin, {
@@ -87,7 +87,7 @@ export type With = z.infer<typeof withSchema>;
 /** The content of a revision as a caller wants it, or why it can't be had. */
 export type Wanted = { ok: true; content: Content } | { ok: false; problem: Problem };
 
-/** Content with what a caller asked for, as far as the developer allows it. */
+/** Content with what a caller asked for, as far as the developer allows it; the same one where nothing was. */
 export function wantedContent(content: Content, access: Access, asked: With): Wanted {
   const settings = settingsFor(content.settings, access, asked.settings ?? {});
   if (!settings.ok) return settings;
@@ -99,7 +99,8 @@ export function wantedContent(content: Content, access: Access, asked: With): Wa
         advice: "Leave it out, or have whoever runs the app allow it in Serve.",
       }),
     };
-  const changed = { ...(system ? withSystem(content, system) : content), settings: settings.value };
+  const said = system ? withSystem(content, system) : content;
+  const changed = asked.settings ? { ...said, settings: settings.value } : said;
   const { model, provider } = asked;
   if (model === undefined && provider === undefined) return { ok: true, content: changed };
   const own = { provider: content.provider, model: content.model };

@@ -6,8 +6,12 @@ import type { Home } from "../home";
 const longestPurpose = 160;
 
 /** An app as the bench shows it. */
-export function appAnswer({ apps }: Pick<Home, "apps">, { id, slug, name, draft, liveRevision }: StoredApp): App {
-  return { slug, name, draft, draftRevision: apps.numberOf(id, draft) ?? null, latest: apps.latest(id), liveRevision };
+export function appAnswer(
+  { apps }: Pick<Home, "apps">,
+  { id, slug, name, draft, draftHash, liveRevision }: StoredApp,
+): App {
+  const draftRevision = apps.numberOf(id, draftHash) ?? null;
+  return { slug, name, draft, draftHash, draftRevision, latest: apps.latest(id), liveRevision };
 }
 
 /** All apps, the last used first. */

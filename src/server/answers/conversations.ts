@@ -8,6 +8,7 @@ import { turnsOf } from "@/core/conversation/turns";
 import type { NextAttempt } from "@/core/reply/events";
 import { isUnderWay } from "@/core/reply/reply";
 import type { Told } from "@/core/reply/told";
+import { apartFrom } from "@/core/revision/changes";
 import type { Filter } from "@/core/search/filter";
 import { rawTokens } from "@/core/tokens/calibration";
 import type { StoredApp } from "../apps/app-store";
@@ -161,7 +162,7 @@ export function reachAnswer(home: Home, app: StoredApp, { id, tip }: StoredConve
   const { window, calibration } = model;
   const line = tip === null ? [] : messages.line(tip, messagesOnPage);
   const { clears, pinned = [], summaries } = tip === null ? {} : hangingOn(home, id, tip, content.memory);
-  const by = { provider: provider.name, model: model.name };
+  const by = { provider: provider.slug, model: model.name };
   const atHand = {
     rows: line.map(rowOf),
     clears,
@@ -239,7 +240,7 @@ function besides(
   const ratings = boot.marks.ratingsOf(messages.map(({ id }) => id));
   return {
     messages: messages.map((message) => ({
-      ...message,
+      ...withApart(boot, app, message),
       siblings: choosable(message).map((each) => siblingAnswer(boot, each)),
       clearedFor: cleared.flatMap((clear) => (clear.message === message.id ? [clear.by] : [])),
       isPinned: pins.has(message.id),
@@ -259,6 +260,16 @@ function besides(
     pinned: pinned.map(pinnedRows),
     isApart: conversation.visitor !== null && tip !== conversation.tip,
   };
+}
+
+/** A message with what its reply is apart from its revision in. */
+function withApart({ apps, contents }: Home, app: StoredApp, message: ComingMessage) {
+  if (message.role === "visitor") return message;
+  const { content: hash = "", revision: number } = message.facts;
+  const revision = apps.revision(app.id, number);
+  const content = revision && revision.hash !== hash ? contents.find(hash) : undefined;
+  const apart = revision && content && apartFrom(revision.content, content);
+  return apart ? { ...message, facts: { ...message.facts, apart } } : message;
 }
 
 /** Gives what can be chosen in the place of one of some messages, itself included; nothing where there is no other. */

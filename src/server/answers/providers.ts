@@ -26,7 +26,7 @@ export function providerAnswer({ apps, providers }: Home, provider: StoredProvid
     hasProxyLogin: provider.proxyLogin !== null,
     caFile,
     models: providers.models(id),
-    apps: apps.speakingThrough(provider.slug).length,
+    apps: apps.naming(provider.slug).length,
     probe,
   };
 }

@@ -1,5 +1,5 @@
 import { revisionsOnPage, type ToldRevision } from "@/contract/revisions";
-import type { Content } from "@/core/revision/revision";
+import type { Content } from "@/core/revision/content";
 import type { StoredApp } from "../apps/app-store";
 import type { Home } from "../home";
 import { refuse } from "../refusal";

@@ -1,9 +1,12 @@
 import { type Look, lookSchema } from "@/core/look/look";
-import { type Content, contentSchema, type Revision } from "@/core/revision/revision";
+import type { Content } from "@/core/revision/content";
+import { type Merged, merge } from "@/core/revision/merge";
+import type { Revision } from "@/core/revision/revision";
 import { type Access, accessSchema } from "@/core/serving/access";
 import type { Database } from "../database/database";
-import { hashOf, slugOf } from "../database/functions";
+import { slugOf } from "../database/functions";
 import { newId } from "../id";
+import type { ContentStore } from "./content-store";
 
 /** An app as it is stored. */
 export interface StoredApp {
@@ -11,6 +14,8 @@ export interface StoredApp {
   slug: string;
   name: string;
   draft: Content;
+  /** Of the draft. */
+  draftHash: string;
   liveRevision: number;
   /** The revision that is tried before it is put live. */
   previewRevision: number | null;
@@ -22,7 +27,7 @@ interface AppRow {
   id: string;
   slug: string;
   name: string;
-  draft: string;
+  draft_hash: string;
   live_revision: number;
   preview_revision: number | null;
   access: string;
@@ -33,7 +38,10 @@ interface AppRow {
 export class AppStore {
   private readonly sql;
 
-  constructor(private readonly database: Database) {
+  constructor(
+    private readonly database: Database,
+    private readonly contents: ContentStore,
+  ) {
     this.sql = {
       all: database.prepare<[], AppRow & { conversations: number; last_used: number | null }>(
         `SELECT apps.*, count(conversations.id) AS conversations, max(conversations.updated_at) AS last_used
@@ -45,10 +53,10 @@ export class AppStore {
       byId: database.prepare<[string], AppRow>("SELECT * FROM apps WHERE id = ? AND is_leaving = 0"),
       isTaken: database.prepare<[string]>("SELECT 1 FROM apps WHERE slug = ?"),
       insert: database.prepare(
-        "INSERT INTO apps (id, slug, name, draft, live_revision, created_at) VALUES (@id, @slug, @name, @draft, 1, @now)",
+        "INSERT INTO apps (id, slug, name, draft_hash, live_revision, created_at) VALUES (@id, @slug, @name, @hash, 1, @now)",
       ),
       rename: database.prepare("UPDATE apps SET name = ? WHERE id = ?"),
-      draft: database.prepare("UPDATE apps SET draft = ? WHERE id = ?"),
+      draft: database.prepare("UPDATE apps SET draft_hash = ? WHERE id = ?"),
       live: database.prepare("UPDATE apps SET live_revision = ? WHERE id = ?"),
       preview: database.prepare("UPDATE apps SET preview_revision = ? WHERE id = ?"),
       access: database.prepare("UPDATE apps SET access = ? WHERE id = ?"),
@@ -57,26 +65,39 @@ export class AppStore {
       deleteLeft: database.prepare(
         "DELETE FROM apps WHERE is_leaving = 1 AND NOT EXISTS (SELECT 1 FROM conversations WHERE app_id = apps.id)",
       ),
-      byHash: database.prepare<[string, string], { number: number }>(
-        "SELECT number FROM revisions WHERE app_id = ? AND hash = ?",
-      ),
-      revision: database.prepare<[string, number], { number: number; content: string }>(
-        "SELECT number, content FROM revisions WHERE app_id = ? AND number = ?",
-      ),
+      // of two that behaved differently once, and the same by now, the later one
+      byHash: database
+        .prepare<[string, string], number | null>(
+          "SELECT max(number) FROM revisions WHERE content_hash = ? AND app_id = ?",
+        )
+        .pluck(),
+      revision: database
+        .prepare<[string, number], string>("SELECT content_hash FROM revisions WHERE app_id = ? AND number = ?")
+        .pluck(),
       note: database.prepare("UPDATE revisions SET note = ? WHERE app_id = ? AND number = ?"),
-      latest: database.prepare<[string], { number: number; content: string }>(
-        "SELECT number, content FROM revisions WHERE app_id = ? ORDER BY number DESC LIMIT 1",
+      latest: database.prepare<[string], { number: number; hash: string }>(
+        "SELECT number, content_hash AS hash FROM revisions WHERE app_id = ? ORDER BY number DESC LIMIT 1",
       ),
       addRevision: database.prepare(
-        `INSERT INTO revisions (app_id, number, hash, content, created_at)
-         SELECT @app, coalesce(max(number), 0) + 1, @hash, @content, @now FROM revisions WHERE app_id = @app`,
+        `INSERT INTO revisions (app_id, number, content_hash, created_at)
+         SELECT @app, coalesce(max(number), 0) + 1, @hash, @now FROM revisions WHERE app_id = @app`,
       ),
-      speakingThrough: database.prepare<[{ provider: string }], { name: string }>(
-        `SELECT a.name FROM apps a JOIN revisions r ON r.app_id = a.id AND r.number = a.live_revision
-         WHERE a.is_leaving = 0 AND EXISTS (
-           SELECT 1 FROM (SELECT a.draft AS content UNION ALL SELECT r.content)
-           WHERE json_extract(content, '$.provider') = @provider
-             OR EXISTS (SELECT 1 FROM json_each(content, '$.fallbacks') WHERE json_extract(value, '$.provider') = @provider)
+      naming: database.prepare<[{ provider: string }], { name: string }>(
+        `SELECT a.name FROM apps AS a WHERE a.is_leaving = 0 AND (
+           EXISTS (
+             SELECT 1 FROM contents WHERE (hash = a.draft_hash OR hash IN (
+                 SELECT content_hash FROM revisions
+                 WHERE app_id = a.id AND number IN (a.live_revision, a.preview_revision)
+               )) AND (
+                 json_extract(content, '$.provider') = @provider
+                 OR json_extract(content, '$.memory.by.provider') = @provider
+                 OR EXISTS (
+                   SELECT 1 FROM json_each(content, '$.fallbacks') WHERE json_extract(value, '$.provider') = @provider
+                 )
+               )
+           ) OR EXISTS (
+             SELECT 1 FROM json_each(a.access, '$.models') WHERE json_extract(value, '$.provider') = @provider
+           )
          )
          ORDER BY a.name`,
       ),
@@ -87,17 +108,17 @@ export class AppStore {
   all(): (StoredApp & { conversations: number; lastUsed: number | null })[] {
     return this.sql.all
       .all()
-      .map((row) => ({ ...read(row), conversations: row.conversations, lastUsed: row.last_used }));
+      .map((row) => ({ ...this.read(row), conversations: row.conversations, lastUsed: row.last_used }));
   }
 
   bySlug(slug: string): StoredApp | undefined {
     const row = this.sql.bySlug.get(slug);
-    return row && read(row);
+    return row && this.read(row);
   }
 
   byId(id: string): StoredApp | undefined {
     const row = this.sql.byId.get(id);
-    return row && read(row);
+    return row && this.read(row);
   }
 
   /** Makes an app whose first revision is its draft, and is live. */
@@ -106,8 +127,9 @@ export class AppStore {
       .transaction(() => {
         const id = newId("app");
         const slug = this.freeSlug(name);
-        this.sql.insert.run({ id, slug, name, draft: JSON.stringify(draft), now });
-        this.fix(id, draft, now);
+        const hash = this.contents.keep(draft, now);
+        this.sql.insert.run({ id, slug, name, hash, now });
+        this.fix(id, hash, now);
         return this.byId(id) as StoredApp;
       })
       .immediate();
@@ -128,16 +150,33 @@ export class AppStore {
     return this.sql.deleteLeft.run().changes > 0;
   }
 
-  setDraft(app: StoredApp, draft: Content): StoredApp {
-    this.sql.draft.run(JSON.stringify(draft), app.id);
-    return { ...app, draft };
+  setDraft(app: StoredApp, draft: Content, now: number): StoredApp {
+    const draftHash = this.contents.keep(draft, now);
+    this.sql.draft.run(draftHash, app.id);
+    return { ...app, draft: this.contents.read(draftHash), draftHash };
+  }
+
+  /**
+   * Stores an edit of a draft: where the draft was edited meanwhile, of its other parts alone.
+   * @param read the hash of the draft that was edited
+   */
+  editDraft(id: string, read: string, edited: Content, now: number): Merged {
+    return this.database
+      .transaction((): Merged => {
+        const app = this.byId(id);
+        if (!app) throw new Error(`There is no app ${id}.`);
+        const merged = merge(this.contents.find(read), app.draft, edited);
+        if (merged.kind === "merged") this.setDraft(app, merged.content, now);
+        return merged;
+      })
+      .immediate();
   }
 
   /** Puts content live, as the revision that it is or becomes. */
   putLive(app: StoredApp, content: Content, now: number): StoredApp {
     return this.database
       .transaction(() => {
-        const liveRevision = this.fix(app.id, content, now);
+        const liveRevision = this.fix(app.id, this.contents.keep(content, now), now);
         this.sql.live.run(liveRevision, app.id);
         return { ...app, liveRevision };
       })
@@ -148,7 +187,7 @@ export class AppStore {
   preview(app: StoredApp, content: Content | null, now: number): StoredApp {
     return this.database
       .transaction(() => {
-        const previewRevision = content && this.fix(app.id, content, now);
+        const previewRevision = content && this.fix(app.id, this.contents.keep(content, now), now);
         this.sql.preview.run(previewRevision, app.id);
         return { ...app, previewRevision };
       })
@@ -166,21 +205,21 @@ export class AppStore {
   }
 
   /** The number of the revision with this content; undefined when no reply has used it. */
-  numberOf(id: string, content: Content): number | undefined {
-    return this.sql.byHash.get(id, hashOf(content))?.number;
+  numberOf(id: string, hash: string): number | undefined {
+    return this.sql.byHash.get(hash, id) ?? undefined;
   }
 
-  /** Fixes content as a revision: the same content is the same revision. */
-  fix(id: string, content: Content, now: number): number {
-    const number = this.numberOf(id, content);
+  /** Gives a content that is kept the number of a revision: the same content is the same revision. */
+  fix(id: string, hash: string, now: number): number {
+    const number = this.numberOf(id, hash);
     if (number !== undefined) return number;
-    this.sql.addRevision.run({ app: id, hash: hashOf(content), content: JSON.stringify(content), now });
+    this.sql.addRevision.run({ app: id, hash, now });
     return this.latest(id).number;
   }
 
   revision(id: string, number: number): Revision | undefined {
-    const row = this.sql.revision.get(id, number);
-    return row && { number: row.number, content: contentSchema.parse(JSON.parse(row.content)) };
+    const hash = this.sql.revision.get(id, number);
+    return hash === undefined ? undefined : { number, hash, content: this.contents.read(hash) };
   }
 
   /** Writes a note on a revision; gives whether there is such a one. */
@@ -191,12 +230,15 @@ export class AppStore {
   latest(id: string): Revision {
     const row = this.sql.latest.get(id);
     if (!row) throw new Error(`App ${id} has no revision.`);
-    return { number: row.number, content: contentSchema.parse(JSON.parse(row.content)) };
+    return { ...row, content: this.contents.read(row.hash) };
   }
 
-  /** The names of the apps whose draft or live revision speaks through a provider, or falls back to it. */
-  speakingThrough(provider: string): string[] {
-    return this.sql.speakingThrough.all({ provider }).map(({ name }) => name);
+  /**
+   * The names of the apps that name a provider: in the draft, the live revision or the preview, as the model, one to
+   * go on to or the one that sums up; or among the models that callers may choose.
+   */
+  naming(provider: string): string[] {
+    return this.sql.naming.all({ provider }).map(({ name }) => name);
   }
 
   private freeSlug(name: string): string {
@@ -206,17 +248,18 @@ export class AppStore {
       if (!this.sql.isTaken.get(tried)) return tried;
     }
   }
-}
 
-function read(row: AppRow): StoredApp {
-  return {
-    id: row.id,
-    slug: row.slug,
-    name: row.name,
-    draft: contentSchema.parse(JSON.parse(row.draft)),
-    liveRevision: row.live_revision,
-    previewRevision: row.preview_revision,
-    access: accessSchema.parse(JSON.parse(row.access)),
-    look: lookSchema.parse(JSON.parse(row.look)),
-  };
+  private read(row: AppRow): StoredApp {
+    return {
+      id: row.id,
+      slug: row.slug,
+      name: row.name,
+      draft: this.contents.read(row.draft_hash),
+      draftHash: row.draft_hash,
+      liveRevision: row.live_revision,
+      previewRevision: row.preview_revision,
+      access: accessSchema.parse(JSON.parse(row.access)),
+      look: lookSchema.parse(JSON.parse(row.look)),
+    };
+  }
 }

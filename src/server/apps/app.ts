@@ -1,5 +1,5 @@
 import type { Needs } from "@/contract/example";
-import type { Content } from "@/core/revision/revision";
+import type { Content } from "@/core/revision/content";
 import { askedOfCalls } from "@/core/revision/variables";
 import type { Home } from "../home";
 import { providerAt } from "../providers/wiring";
@@ -22,6 +22,22 @@ export function makeApp(boot: Home, name: string, provider: string, model: strin
   const { id, slug } = providerAt(boot, provider);
   if (!boot.providers.model(id, model)) refuse("bad-request", `The provider has no model ${model}.`);
   return boot.apps.make(name, plainStart(name, slug, model), Date.now());
+}
+
+/** Stores an edit of a draft. @throws {Refusal} `conflict`, where another edit of the same part came before it */
+export function editDraft({ apps }: Pick<Home, "apps">, app: StoredApp, read: string, edited: Content): StoredApp {
+  const merged = apps.editDraft(app.id, read, edited, Date.now());
+  const { slug, name } = app;
+  const stored = appAt({ apps }, slug);
+  if (merged.kind === "merged") return stored;
+  refuse(
+    "conflict",
+    `The ${merged.parts.join(" and the ")} of ${name}'s draft ${merged.parts.length === 1 ? "was" : "were"} changed in another place meanwhile.`,
+    {
+      advice: "Choose which of the two is kept.",
+      draft: { content: stored.draft, hash: stored.draftHash, parts: merged.parts },
+    },
+  );
 }
 
 /**

@@ -1,6 +1,6 @@
 import type { ToldRevision } from "@/contract/revisions";
 import type { ReplyState } from "@/core/reply/reply";
-import { contentSchema } from "@/core/revision/revision";
+import { contentSchema } from "@/core/revision/content";
 import type { Database } from "../database/database";
 
 /** Reads what came of the revisions of an app. It goes through all of its replies, and is made for a thread of its own. */
@@ -10,8 +10,8 @@ export class RevisionReader {
   constructor(database: Database) {
     this.sql = {
       page: database.prepare<[string, number, number], { number: number; at: number; note: string; content: string }>(
-        `SELECT number, created_at AS at, note, content FROM revisions WHERE app_id = ? AND number < ?
-         ORDER BY number DESC LIMIT ?`,
+        `SELECT number, created_at AS at, note, content FROM revisions JOIN contents ON hash = content_hash
+         WHERE app_id = ? AND number < ? ORDER BY number DESC LIMIT ?`,
       ),
       // served by conversations_of_app and replies_by_maker
       replies: database.prepare<[string, number, number], { revision: number; state: ReplyState; count: number }>(

@@ -1,23 +1,26 @@
-import { mkdtempSync, readdirSync, readFileSync, rmSync, statSync, writeFileSync } from "node:fs";
+import { mkdtempSync, readFileSync, rmSync, statSync, writeFileSync } from "node:fs";
 import { tmpdir } from "node:os";
 import { join } from "node:path";
 import Sqlite from "better-sqlite3";
 import { afterEach, beforeEach, describe, expect, it } from "vitest";
-import type { Content } from "@/core/revision/revision";
 import { rawTokens } from "@/core/tokens/calibration";
 import { added, countsOf } from "@/core/tokens/counts";
 import chatCompletions from "@/core/wire/profiles/chat-completions.json";
 import { AppStore } from "../apps/app-store";
+import { ContentStore } from "../apps/content-store";
 import { ConversationStore } from "../conversations/conversation-store";
 import { MessageStore } from "../conversations/message-store";
 import { DispatchStore } from "../dispatches/dispatch-store";
 import { ProviderStore } from "../providers/provider-store";
 import { EventStore } from "../replies/event-store";
 import { signerOf } from "../security/secret";
+import { plainContent } from "../test-conversation";
 import { openDatabase } from "./database";
-import { lendFunctions } from "./functions";
 import { DamagedLock, FolderInUse, lockFolder } from "./lock";
 import { storageProblem } from "./storage";
+import { olderFolder } from "./test/older-folder";
+
+const quiet = () => {};
 
 let folder = "";
 beforeEach(() => {
@@ -27,10 +30,10 @@ afterEach(() => rmSync(folder, { recursive: true, force: true }));
 
 describe("a database", () => {
   it("is made with its tables, and opened again with what it holds", () => {
-    const first = openDatabase(folder);
+    const first = openDatabase(folder, quiet);
     first.prepare("INSERT INTO visitors (id, created_at) VALUES ('vis_1', 1)").run();
     first.close();
-    const second = openDatabase(folder);
+    const second = openDatabase(folder, quiet);
     expect(second.prepare("SELECT id FROM visitors").pluck().all()).toEqual(["vis_1"]);
     expect(second.pragma("foreign_keys", { simple: true })).toBe(1);
     expect(second.pragma("journal_mode", { simple: true })).toBe("wal");
@@ -38,14 +41,14 @@ describe("a database", () => {
   });
 
   it("that a newer version wrote is not touched", () => {
-    const newer = openDatabase(folder);
+    const newer = openDatabase(folder, quiet);
     newer.pragma("user_version = 999");
     newer.close();
-    expect(() => openDatabase(folder)).toThrow(/written by a newer Unruly Finch/);
+    expect(() => openDatabase(folder, quiet)).toThrow(/written by a newer Unruly Finch/);
   });
 
   it("has an index for every foreign key, so that deleting stays quick", () => {
-    const database = openDatabase(folder);
+    const database = openDatabase(folder, quiet);
     const tables = database
       .prepare<[], { name: string }>("SELECT name FROM sqlite_schema WHERE type = 'table' AND name NOT LIKE 'sqlite_%'")
       .all();
@@ -63,19 +66,19 @@ describe("a database", () => {
 
 describe("a data folder that is not as it was left", () => {
   it("is refused in words where its database was emptied or is gone, and its secret stays", () => {
-    openDatabase(folder).close();
+    openDatabase(folder, quiet).close();
     signerOf(folder);
     writeFileSync(join(folder, "finch.sqlite"), "");
-    expect(() => openDatabase(folder)).toThrow(/finch\.sqlite is empty, and held something once/);
+    expect(() => openDatabase(folder, quiet)).toThrow(/finch\.sqlite is empty, and held something once/);
     rmSync(join(folder, "finch.sqlite"));
-    expect(() => openDatabase(folder)).toThrow(/finch\.sqlite is gone/);
+    expect(() => openDatabase(folder, quiet)).toThrow(/finch\.sqlite is gone/);
   });
 
   it("is refused in words where its database is none", () => {
     writeFileSync(join(folder, "finch.sqlite"), "this is a text ".repeat(100));
     const failure = (() => {
       try {
-        return openDatabase(folder);
+        return openDatabase(folder, quiet);
       } catch (error) {
         return storageProblem(error);
       }
@@ -140,7 +143,7 @@ describe("a data folder of an earlier form", () => {
       )
       .run();
     before.close();
-    const database = openDatabase(folder);
+    const database = openDatabase(folder, quiet);
     const providers = new ProviderStore(database);
     expect(providers.byName("Keyed")).toMatchObject({
       credential: { kind: "key", secret: { variable: "SOME_KEY" } },
@@ -153,16 +156,6 @@ describe("a data folder of an earlier form", () => {
     database.close();
   });
 });
-
-/** A data folder as the migrations up to a number left it. */
-function olderFolder(upTo: number): Sqlite.Database {
-  const database = new Sqlite(join(folder, "finch.sqlite"));
-  lendFunctions(database);
-  const files = readdirSync("src/server/database/migrations").sort().slice(0, upTo);
-  for (const name of files) database.exec(readFileSync(join("src/server/database/migrations", name), "utf8"));
-  database.pragma(`user_version = ${upTo}`);
-  return database;
-}
 
 describe("a data folder whose replies were not yet made on one road", () => {
   const content = {
@@ -221,12 +214,12 @@ describe("a data folder whose replies were not yet made on one road", () => {
   }
 
   it("is brought up to date with all that it holds", () => {
-    const older = olderFolder(3);
+    const older = olderFolder(folder, 3);
     older.pragma("foreign_keys = ON");
     fill(older);
     older.close();
-    const database = openDatabase(folder);
-    const apps = new AppStore(database);
+    const database = openDatabase(folder, quiet);
+    const apps = new AppStore(database, new ContentStore(database));
     const conversations = new ConversationStore(database);
     const messages = new MessageStore(database);
 
@@ -234,7 +227,7 @@ describe("a data folder whose replies were not yet made on one road", () => {
     const [app] = apps.all();
     const named = { ...content, provider: "reed-bed", fallbacks: [{ provider: "reed-bed-pro2", model: "n" }] };
     expect(app?.draft).toEqual(named);
-    expect(apps.numberOf("app_1", app?.draft as Content)).toBe(1);
+    expect(apps.numberOf("app_1", app?.draftHash ?? "")).toBe(1);
     expect(conversations.byId("con_1")).toMatchObject({ origin: "http", turns: 2, tokens: 14 });
 
     const line = messages.line("msg_4");
@@ -275,9 +268,12 @@ describe("a data folder whose replies were not yet made on one road", () => {
 
 describe("a data folder whose texts were counted by coarser classes", () => {
   it("has them counted anew, with the sums of their lines and what their conversations hold", () => {
-    const older = olderFolder(8);
+    const older = olderFolder(folder, 8);
     const run = (sql: string, ...values: unknown[]) => older.prepare(sql).run(...values);
-    run("INSERT INTO apps (id, slug, name, draft, live_revision, created_at) VALUES ('app_1', 'a', 'A', '{}', 1, 1)");
+    run(
+      "INSERT INTO apps (id, slug, name, draft, live_revision, created_at) VALUES ('app_1', 'a', 'A', ?, 1, 1)",
+      JSON.stringify(plainContent),
+    );
     run(
       `INSERT INTO conversations (id, app_id, opening, origin, created_at, updated_at, tokens, number) VALUES ('con_1', 'app_1', 'a', 'bench', 1, 1, 999, 1)`,
     );
@@ -297,7 +293,7 @@ describe("a data folder whose texts were counted by coarser classes", () => {
       '{"revision":1,"provider":"P","model":"m"}',
     );
     older.close();
-    const database = openDatabase(folder);
+    const database = openDatabase(folder, quiet);
     const messages = new MessageStore(database);
     const [asked, reply] = messages.line("msg_2");
     expect([asked?.counts, reply?.counts]).toEqual([countsOf("Which boat?"), countsOf("The 9:40.")]);

@@ -1,20 +1,21 @@
-import { existsSync, mkdirSync, readdirSync, readFileSync, statSync } from "node:fs";
+import { existsSync, mkdirSync, statSync } from "node:fs";
 import { join } from "node:path";
 import Sqlite from "better-sqlite3";
 import { DamagedFile } from "../security/secret";
-import { lendFunctions } from "./functions";
+import { bringAlong, type Tell } from "./migrate";
 
 export type Database = Sqlite.Database;
 
 /** Milliseconds that this thread waits, with all that it does, for another connection to end its writing. */
 const patience = 2000;
-const migrationsFolder = join(process.cwd(), "src/server/database/migrations");
 
 /**
- * Opens the database in a data folder, which is made if need be, and brings its tables up to date.
+ * Opens the database in a data folder, which is made if need be, and brings it along where it is of an older version.
+ * @param tell gets a line now and then on how far that is
  * @throws {DamagedFile} where the file was emptied
+ * @throws {NotBroughtAlong}
  */
-export function openDatabase(folder: string): Database {
+export function openDatabase(folder: string, tell: Tell = console.log): Database {
   mkdirSync(folder, { recursive: true, mode: 0o700 });
   const file = join(folder, "finch.sqlite");
   // the secret is made after the database: where it is there, the database held something once
@@ -22,13 +23,12 @@ export function openDatabase(folder: string): Database {
     throw new DamagedFile(
       `The database ${file} is ${existsSync(file) ? "empty" : "gone"}, and held something once. Put back a copy of the data folder; to begin anew instead, delete the folder or set FINCH_DATA to another.`,
     );
+  bringAlong(file, tell);
   const database = new Sqlite(file);
   database.pragma("journal_mode = WAL");
   database.pragma("synchronous = NORMAL");
   database.pragma("foreign_keys = ON");
   database.pragma(`busy_timeout = ${patience}`);
-  lendFunctions(database);
-  migrate(database);
   return database;
 }
 
@@ -57,25 +57,4 @@ export function openForReading(folder: string): Database {
   const database = new Sqlite(join(folder, "finch.sqlite"), { readonly: true });
   database.pragma("busy_timeout = 2000");
   return database;
-}
-
-/** Runs the migrations that a database has not had, each in one transaction. */
-function migrate(database: Database): void {
-  const done = database.pragma("user_version", { simple: true }) as number;
-  const files = readdirSync(migrationsFolder)
-    .filter((name) => /^\d{4}-.*\.sql$/.test(name))
-    .sort();
-  if (done > files.length)
-    throw new Error(
-      `The data folder was written by a newer Unruly Finch (migration ${done}); this one knows ${files.length}.`,
-    );
-  for (const [at, name] of files.entries()) {
-    if (at < done) continue;
-    database
-      .transaction(() => {
-        database.exec(readFileSync(join(migrationsFolder, name), "utf8"));
-        database.pragma(`user_version = ${at + 1}`);
-      })
-      .immediate();
-  }
 }

@@ -3,7 +3,7 @@ import type Sqlite from "better-sqlite3";
 import type { Ledger, LedgerEntry } from "@/core/context/ledger";
 import { hasWords, type Piece, textOf } from "@/core/conversation/pieces";
 import { noSum, type Sum, withTurn } from "@/core/conversation/sum";
-import { type Content, canonical } from "@/core/revision/revision";
+import { canonical, ordered } from "@/core/revision/content";
 import { indexedText } from "@/core/search/words";
 import { rawTokens } from "@/core/tokens/calibration";
 import { countsOf } from "@/core/tokens/counts";
@@ -14,11 +14,6 @@ export function slugOf(name: string): string {
   return plain.replace(/[^a-z0-9]+/g, "-").replace(/^-+|-+$/g, "") || "app";
 }
 
-/** SHA-256 of canonical content: the same for contents that behave the same. */
-export function hashOf(content: Content): string {
-  return createHash("sha256").update(canonical(content)).digest("hex");
-}
-
 /** Lends a database what migrations need that SQL does not have. */
 export function lendFunctions(database: Sqlite.Database): void {
   const lend = (name: string, work: (...values: string[]) => string) =>
@@ -26,7 +21,11 @@ export function lendFunctions(database: Sqlite.Database): void {
       work(...values.map(String)),
     );
   lend("slug", slugOf);
-  lend("hash", (content) => hashOf(JSON.parse(content)));
+  lend("hash", (content) =>
+    createHash("sha256")
+      .update(ordered(JSON.parse(content)))
+      .digest("hex"),
+  );
   lend("counts", (pieces) => JSON.stringify(countsOf(textOf({ pieces: JSON.parse(pieces) }))));
   lend("tokens", (counts) => String(rawTokens(JSON.parse(counts))));
   lend("words", (pieces) => indexedText(textOf({ pieces: JSON.parse(pieces) })));
@@ -35,6 +34,11 @@ export function lendFunctions(database: Sqlite.Database): void {
     const said: Piece[] = JSON.parse(pieces);
     return JSON.stringify(hasWords({ pieces: said }) ? withTurn(sum, [JSON.parse(question), JSON.parse(answer)]) : sum);
   });
+  lend("canonical", (content) => canonical(JSON.parse(content)));
+  lend("lasting", (name, slugs) => lastingName(name, JSON.parse(slugs)));
+  lend("speaker", (speaker, slugs) => JSON.stringify(lasting(JSON.parse(speaker), JSON.parse(slugs))));
+  lend("facts", (facts, slugs) => factsWithNames(facts, JSON.parse(slugs)));
+  lend("events", (lines, slugs) => eventsWithNames(lines, JSON.parse(slugs)));
   lend("content", (content, slugs) => withSlugs(content, JSON.parse(slugs)));
   lend("ledger", (ledger) => JSON.stringify(newLedger(JSON.parse(ledger))));
 }
@@ -50,6 +54,39 @@ function withSlugs(content: string, slugs: Record<string, string>): string {
       ...each,
       provider: named(each.provider),
     })),
+  });
+}
+
+/** The lasting name of a provider that was known by the one that is shown; of one that is gone, what it would have been. */
+function lastingName(name: string, slugs: Record<string, string>): string {
+  const found = Object.keys(slugs).find((known) => known.toLowerCase() === name.toLowerCase());
+  return found === undefined ? slugOf(name) : (slugs[found] as string);
+}
+
+interface Speaking {
+  provider: string;
+}
+
+function lasting<T extends Speaking>(speaker: T, slugs: Record<string, string>): T {
+  return { ...speaker, provider: lastingName(speaker.provider, slugs) };
+}
+
+/** What is known of a reply, with lasting names. */
+function factsWithNames(text: string, slugs: Record<string, string>): string {
+  const facts = JSON.parse(text) as Speaking & { insteadOf?: Speaking; failures?: Speaking[] };
+  return JSON.stringify({
+    ...lasting(facts, slugs),
+    insteadOf: facts.insteadOf && lasting(facts.insteadOf, slugs),
+    failures: facts.failures?.map((failure) => lasting(failure, slugs)),
+  });
+}
+
+/** Events of a reply, a line each, with lasting names. */
+function eventsWithNames(lines: string, slugs: Record<string, string>): string {
+  return lines.replace(/^.+$/gm, (line) => {
+    if (!/"event":"(?:reply|attempt)"/.test(line)) return line;
+    const event = JSON.parse(line) as { data: Speaking };
+    return JSON.stringify({ ...event, data: lasting(event.data, slugs) });
   });
 }
 

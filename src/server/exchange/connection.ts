@@ -44,6 +44,8 @@ export interface ConnectionSettings {
 /** A provider as it is called. */
 export interface Connection extends ConnectionSettings {
   id: string;
+  /** Its lasting name: contents, replies and accounts know it by this, whatever it is called. */
+  slug: string;
   profile: CompiledProfile;
 }
 

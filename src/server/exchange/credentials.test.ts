@@ -57,7 +57,7 @@ async function reply(provider: string, message = "Hello") {
     memory: { kind: "everything" as const },
   };
   const app = home.apps.bySlug("a") ?? home.apps.make("A", content, 1);
-  home.apps.setDraft(app, content);
+  home.apps.setDraft(app, content, 1);
   const head = ask(home, app, bench, { message });
   await home.hub.ended(head.reply);
   const stored = home.messages.message(head.reply);

@@ -120,7 +120,7 @@ describe("an export", () => {
     writeTake(home, second.said, "by hand, “quoted”\n# and 渡し船", whole);
     showBranch(home, first.said);
     setClear(home, first.reply, true);
-    setClear(home, second.reply, true, { provider: "Reedbed", model: "reed-deep" });
+    setClear(home, second.reply, true, { provider: "reedbed", model: "reed-deep" });
     setPin(home, second.said, true);
     rateReply(home, whole, "visitor", "good");
     rateReply(home, whole, "bench", "bad");

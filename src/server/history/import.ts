@@ -9,6 +9,7 @@ import { MarkStore } from "../conversations/mark-store";
 import { MessageStore } from "../conversations/message-store";
 import { PinStore } from "../conversations/pin-store";
 import type { Database } from "../database/database";
+import { slugOf } from "../database/functions";
 import { readLines } from "./read-lines";
 
 /** What is imported, and for which app. */
@@ -234,7 +235,7 @@ export class ImportStore {
       const made = record.made ?? { ...this.input.candidate, hand: "written" as const };
       // numbers of revisions are those of the app that made them
       const imported = { revision: record.made?.revision ?? null };
-      const facts: ReplyFacts = { ...made, revision: 0, imported };
+      const facts: ReplyFacts = { ...lasting(made), revision: 0, imported };
       const continues = record.continues === undefined ? null : (current.ids[record.continues - 1] ?? null);
       ({ id } = this.messages.addReply({ conversation, parent, continues, facts, now }));
       const { state = "complete", tokens = null, text } = record;
@@ -244,7 +245,7 @@ export class ImportStore {
     if (record.tip) current.tip = id;
     if (record.branch) this.branches.name(id, record.branch);
     if (record.clear) this.branches.clear(conversation, id, null, now);
-    for (const by of record.clearFor ?? []) this.branches.clear(conversation, id, by, now);
+    for (const by of record.clearFor ?? []) this.branches.clear(conversation, id, lasting(by), now);
     if (record.pin) this.pins.pin(conversation, id, now);
     for (const rater of ["visitor", "bench"] as const) {
       const rating = record.ratings?.[rater];
@@ -336,4 +337,9 @@ async function* columns(file: string): AsyncGenerator<Line, undefined> {
     yield { line: (error as { lines?: number }).lines ?? row + 1, bytes: 0, why: (error as Error).message };
   }
   return undefined;
+}
+
+/** The same with a provider by its lasting name: files of before name the one that was shown. */
+function lasting<S extends { provider: string }>(speaker: S): S {
+  return { ...speaker, provider: slugOf(speaker.provider) };
 }

@@ -10,7 +10,7 @@ import {
 import { type HeldCall, mostHeld, type ReplyCall } from "@/contract/replies";
 import type { EndReason } from "@/core/reply/events";
 import type { ToldUsage } from "@/core/reply/told";
-import { settingsSchema } from "@/core/revision/revision";
+import { settingsSchema } from "@/core/revision/content";
 import type { With } from "@/core/serving/access";
 import type { StoredApp } from "../apps/app-store";
 import { findHistory, historyHash } from "../conversations/sent-histories";

@@ -3,7 +3,7 @@ import type { Reach } from "@/core/context/reach";
 import { isAnswer, type Row, rowOf } from "@/core/context/row";
 import type { Message, VisitorMessage } from "@/core/conversation/message";
 import type { Candidate } from "@/core/reply/events";
-import type { Content } from "@/core/revision/revision";
+import type { Content } from "@/core/revision/content";
 import { tokensOfCounts } from "@/core/tokens/calibration";
 import { priceOf } from "@/core/tokens/price";
 import type { MessageStore } from "../conversations/message-store";

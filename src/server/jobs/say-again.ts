@@ -35,7 +35,7 @@ export async function estimateSayingAgain(
   return home.reader.call("foretell", {
     end: endOf(home, conversation, through),
     content,
-    by: { provider: connection.name, model: model.name },
+    by: { provider: connection.slug, model: model.name },
     model,
     summariser: summariser && !("kind" in summariser) ? summariser.model : null,
     now: Date.now(),
@@ -52,7 +52,7 @@ export function beginSayingAgain(
   chosenFor(home, app.draft);
   const end = endOf(home, conversation, through);
   const now = Date.now();
-  const revision = home.apps.fix(app.id, app.draft, now);
+  const revision = home.apps.fix(app.id, app.draftHash, now);
   const opening = conversation.title ?? conversation.opening;
   const work: SayAgain = { kind: "say-again", of: conversation.id, through: end, opening, revision };
   const job = home.jobs.add(app.id, work, mostPrice ?? null, now);

@@ -101,7 +101,7 @@ export class Attempt {
       round: 1,
       attempt: this.number,
       providerId: connection.id,
-      provider: connection.name,
+      provider: connection.slug,
       model: model.name,
       profileText: connection.profileText,
       request: {
@@ -307,7 +307,7 @@ export class Attempt {
       };
     });
     this.done({
-      speaker: { provider: connection.name, model: model.name },
+      speaker: { provider: connection.slug, model: model.name },
       takes: takes as [Take, ...Take[]],
       status: this.head?.status ?? null,
       counts: this.counts,

@@ -69,6 +69,7 @@ function speaker(model = "m", change: Partial<Speaker["connection"]> = {}): Spea
     connection: {
       id: "pro_1",
       ...plainWiring,
+      slug: "p",
       address: server.address,
       profile: compileProfile(chatCompletions),
       profileText: "{}",
@@ -108,7 +109,7 @@ describe("words of a model", () => {
     respond = (response) => stream(response, events(delta("Aye, "), delta("it runs."), finish("stop")));
     const { made } = make(order(), notes, means());
     expect(await made).toMatchObject({
-      speaker: { provider: "Test", model: "m" },
+      speaker: { provider: "p", model: "m" },
       takes: [{ text: "Aye, it runs.", last: { event: "end", data: { reason: "complete" } } }],
       attempts: 1,
       failures: [],

@@ -107,14 +107,14 @@ class Run {
   }
 
   private fail({ connection, model }: Speaker, failure: Problem): void {
-    this.failures.push({ provider: connection.name, model: model.name, problem: failure });
+    this.failures.push({ provider: connection.slug, model: model.name, problem: failure });
   }
 
   /** Tells what comes next and why. */
   private announce(seconds: number, { connection, model }: Speaker, because = this.failures.at(-1)?.problem): void {
     if (!because) return;
     const after = Math.round(seconds * 10) / 10;
-    this.sink.next({ attempt: this.count + 1, provider: connection.name, model: model.name, after, because });
+    this.sink.next({ attempt: this.count + 1, provider: connection.slug, model: model.name, after, because });
   }
 
   /** Waits; false where it was stopped in between. */
@@ -133,7 +133,7 @@ class Run {
 
   /** What stands for an attempt where none was made. */
   private ended({ connection, model }: Speaker, last = this.halted ?? stopped): Attempted {
-    const speaker = { provider: connection.name, model: model.name };
+    const speaker = { provider: connection.slug, model: model.name };
     return { speaker, takes: [{ text: "", thought: "", last }], status: null };
   }
 }

@@ -2,7 +2,7 @@ import type { DispatchNote } from "@/contract/dispatches";
 import type { Ledger } from "@/core/context/ledger";
 import type { Problem } from "@/core/problem/problem";
 import type { Candidate, LastEvent, NextAttempt, TokenCounts, Usage } from "@/core/reply/events";
-import type { Settings } from "@/core/revision/revision";
+import type { Settings } from "@/core/revision/content";
 import type { Calibration } from "@/core/tokens/calibration";
 import type { Holding } from "@/core/tokens/counts";
 import type { Prices } from "@/core/tokens/price";

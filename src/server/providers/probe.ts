@@ -2,7 +2,7 @@ import type { ProbeReport, ProbeStep, ProviderPart } from "@/contract/trials";
 import { piecesOf } from "@/core/conversation/pieces";
 import { type Problem, wordFor } from "@/core/problem/problem";
 import type { TokenCounts } from "@/core/reply/events";
-import type { Settings } from "@/core/revision/revision";
+import type { Settings } from "@/core/revision/content";
 import type { WireMessage } from "@/core/wire/encode";
 import type { Home } from "../home";
 import { isRefusal } from "../refusal";

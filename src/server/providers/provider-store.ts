@@ -10,8 +10,6 @@ import type { Counted } from "../making/types";
 
 /** A provider as it is stored. */
 export interface StoredProvider extends Connection {
-  /** The name by which revisions know it: it stays, whatever it is called later. */
-  slug: string;
   probe: ProbeReport | null;
 }
 
@@ -64,6 +62,9 @@ export class ProviderStore {
       all: database.prepare<[], ProviderRow>("SELECT * FROM providers ORDER BY created_at, id"),
       byId: database.prepare<[string], ProviderRow>("SELECT * FROM providers WHERE id = ?"),
       bySlug: database.prepare<[string], ProviderRow>("SELECT * FROM providers WHERE slug = ?"),
+      isTaken: database.prepare<[{ slug: string }]>(
+        "SELECT 1 FROM providers WHERE slug = @slug UNION ALL SELECT 1 FROM provider_stones WHERE slug = @slug",
+      ),
       byName: database.prepare<[string], ProviderRow>("SELECT * FROM providers WHERE name = ?"),
       insert: database.prepare(
         `INSERT INTO providers (id, slug, name, address, profile, credential, headers, extras, limits, retries, at_once, proxy, proxy_login, ca_file, created_at)
@@ -181,11 +182,12 @@ export class ProviderStore {
     if (after !== before) this.sql.calibrate.run(JSON.stringify(after), provider, model);
   }
 
+  /** A lasting name that no provider has, and none ever had. */
   private freeSlug(name: string): string {
     const slug = slugOf(name);
     for (let number = 1; ; number++) {
       const tried = number === 1 ? slug : `${slug}-${number}`;
-      if (!this.sql.bySlug.get(tried)) return tried;
+      if (!this.sql.isTaken.get({ slug: tried })) return tried;
     }
   }
 

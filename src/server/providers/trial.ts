@@ -2,7 +2,7 @@ import { usualLimits } from "@/contract/providers";
 import type { LastAnswer, PastedCall, RawAnswer, Tried } from "@/contract/trials";
 import { piecesOf } from "@/core/conversation/pieces";
 import type { LastEvent } from "@/core/reply/events";
-import type { Settings } from "@/core/revision/revision";
+import type { Settings } from "@/core/revision/content";
 import { uncalibrated } from "@/core/tokens/calibration";
 import type { WireMessage } from "@/core/wire/encode";
 import { DispatchRecorder } from "../dispatches/recorder";
@@ -50,7 +50,7 @@ export async function trial(
 ): Promise<Trial> {
   const { purpose, owner = null, model: name, messages, settings = {}, streams, key, request } = order;
   const model = boot.providers.model(provider.id, name) ?? { name, price: free, calibration: uncalibrated };
-  const sink = new HoldingSink(boot, boot.dispatches.make(purpose, owner, [], Date.now()), purpose);
+  const sink = new HoldingSink(boot, boot.dispatches.make(purpose, owner, [], Date.now()), purpose, owner);
   const { means } = boot;
   const resolve: typeof means.resolve = async (connection) => {
     const resolved = await means.resolve(connection);
@@ -88,8 +88,8 @@ class HoldingSink implements Sink {
   private readonly arrivals: [at: number, length: number][] = [];
   private size = 0;
 
-  constructor(boot: Home, making: string, purpose: Purpose) {
-    const spentOn = { app: null, revision: null, origin: "bench", purpose };
+  constructor(boot: Home, making: string, purpose: Purpose, owner: string | null) {
+    const spentOn = { app: null, revision: null, content: null, owner, origin: "bench", purpose };
     this.recorder = new DispatchRecorder(boot, making, spentOn, null, (work) =>
       boot.database.transaction(work).immediate()?.(),
     );

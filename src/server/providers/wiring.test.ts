@@ -6,6 +6,7 @@ import { standingSchema } from "@/contract/trials";
 import type { WrittenProfile } from "@/core/wire/profile-schema";
 import chatCompletions from "@/core/wire/profiles/chat-completions.json";
 import { providerAnswer } from "../answers/providers";
+import type { StoredApp } from "../apps/app-store";
 import { testFolder } from "../test-folder";
 import { TestProvider } from "../test-provider";
 import { offeredProviders, standingOf } from "./standing";
@@ -121,7 +122,7 @@ describe("wiring a provider", () => {
       { prompt: "", variables: {}, provider: slug, model: "m", settings: {}, memory: { kind: "everything" } },
       1,
     );
-    expect(() => deleteProvider(home, id)).toThrow(/Quay Desk speaks through Test/);
+    expect(() => deleteProvider(home, id)).toThrow(/Test is still used by Quay Desk/);
     home.apps.leave(app.id);
     deleteProvider(home, id);
     expect(() => providerAt(home, id)).toThrow(/no provider/);
@@ -134,12 +135,52 @@ describe("a provider that callers depend on", () => {
     const content = { prompt: "", variables: {}, model: "m", settings: {}, memory: { kind: "everything" as const } };
     const live = { ...content, provider: first?.slug ?? "", fallbacks: [{ provider: second?.slug ?? "", model: "m" }] };
     const app = home.apps.make("Quay Desk", live, 1);
-    home.apps.setDraft(app, { ...content, provider: third?.slug ?? "" });
+    home.apps.setDraft(app, { ...content, provider: third?.slug ?? "" }, 1);
     for (const each of [first, second, third])
-      expect(() => deleteProvider(home, each?.id ?? "")).toThrow(/Quay Desk speaks through/);
+      expect(() => deleteProvider(home, each?.id ?? "")).toThrow(/used by Quay Desk/);
     home.apps.leave(app.id);
     for (const each of [first, second, third]) deleteProvider(home, each?.id ?? "");
     expect(home.providers.all()).toEqual([]);
+  });
+});
+
+describe("the lasting name of a provider", () => {
+  it("stays when it is renamed, and is never given to another, also when it is gone", () => {
+    const first = wireProvider(home, wiring({ name: "Reed Bed" }));
+    expect(changeProvider(home, first.id, { name: "Marsh" }).slug).toBe("reed-bed");
+    const second = wireProvider(home, wiring({ name: "Reed Bed" }));
+    expect(second.slug).toBe("reed-bed-2");
+    deleteProvider(home, first.id);
+    deleteProvider(home, second.id);
+    expect(wireProvider(home, wiring({ name: "Reed Bed" })).slug).toBe("reed-bed-3");
+  });
+});
+
+describe("a provider that an app names", () => {
+  const content = {
+    prompt: "",
+    variables: {},
+    provider: "other",
+    model: "m",
+    settings: {},
+    memory: { kind: "everything" as const },
+  };
+  const summed = { kind: "summary", turns: 3, by: { provider: "named", model: "m" } } as const;
+  it.each<[string, (app: StoredApp) => void]>([
+    ["in the preview", (app) => home.apps.preview(app, { ...content, provider: "named" }, 1)],
+    ["as the model that sums up", (app) => home.apps.setDraft(app, { ...content, memory: summed }, 1)],
+    [
+      "among the models that callers may choose",
+      (app) => home.apps.setAccess(app, { ...app.access, models: [{ provider: "named", model: "m" }] }),
+    ],
+  ])("%s is not deleted", (_where, name) => {
+    wireProvider(home, wiring({ name: "Other" }));
+    const { id } = wireProvider(home, wiring({ name: "Named" }));
+    const app = home.apps.make("Quay Desk", content, 1);
+    name(app);
+    expect(() => deleteProvider(home, id)).toThrow(/used by Quay Desk/);
+    home.apps.leave(app.id);
+    deleteProvider(home, id);
   });
 });
 

@@ -134,13 +134,14 @@ export function changeProvider(boot: Home, id: string, change: ChangeProvider): 
   return providerAt(boot, id);
 }
 
-/** Deletes a provider that no app speaks through. @throws {Refusal} `conflict` */
+/** Deletes a provider that no app names. @throws {Refusal} `conflict` */
 export function deleteProvider(boot: Home, id: string): void {
   const { name, slug } = providerAt(boot, id);
-  const users = boot.apps.speakingThrough(slug);
+  const users = boot.apps.naming(slug);
   if (users.length > 0)
-    refuse("conflict", `${users.join(", ")} ${users.length === 1 ? "speaks" : "speak"} through ${name}.`, {
-      advice: "Have them speak through another provider first.",
+    refuse("conflict", `${name} is still used by ${users.join(", ")}.`, {
+      advice:
+        "Look at the model, those to go on to and the one that sums up in the draft, the live revision and the preview, and at the models that callers may choose.",
     });
   boot.providers.delete(id);
 }

@@ -227,9 +227,9 @@ describe("asking", () => {
     expect(() => ask(on.home, on.app, stranger, { message: "Hello", conversation: "con_none" })).toThrow(
       /no conversation/,
     );
-    on.home.apps.setDraft(on.app, on.content({ model: "gone" }));
+    on.home.apps.setDraft(on.app, on.content({ model: "gone" }), 1);
     expect(() => ask(on.home, on.app, bench, { message: "Hello" })).toThrow(/no model gone; there is m/);
-    on.home.apps.setDraft(on.app, on.content({ prompt: "At {{desk}}" }));
+    on.home.apps.setDraft(on.app, on.content({ prompt: "At {{desk}}" }), 1);
     expect(() => ask(on.home, on.app, bench, { message: "Hello" })).toThrow(/\{\{desk\}\}/);
     for (const table of ["visitors", "conversations", "messages", "event_pages", "dispatches"])
       expect(on.home.database.prepare(`SELECT count(*) FROM ${table}`).pluck().get()).toBe(0);
@@ -238,7 +238,7 @@ describe("asking", () => {
 
   it("answers the bench from the draft, as the next revision, and visitors from the live one", async () => {
     on.respond = streams(["Aye."]);
-    on.home.apps.setDraft(on.app, on.content({ prompt: "Be long." }));
+    on.home.apps.setDraft(on.app, on.content({ prompt: "Be long." }), 1);
     const edited = on.home.apps.byId(on.app.id) ?? on.app;
     const visitor: AskedBy = {
       asker: { kind: "visitor", visitor: on.home.visitors.add(on.app.id, {}, 1) },

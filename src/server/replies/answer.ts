@@ -4,7 +4,8 @@ import { piecesOf, textOf } from "@/core/conversation/pieces";
 import { type Problem, problem } from "@/core/problem/problem";
 import type { Candidate, LastEvent, ReplyEvent, ReplyHead, Usage } from "@/core/reply/events";
 import { emptyReply, fold } from "@/core/reply/reply";
-import type { Revision, Settings } from "@/core/revision/revision";
+import type { Settings } from "@/core/revision/content";
+import type { Revision } from "@/core/revision/revision";
 import { sharesOf } from "@/core/tokens/share";
 import type { StoredApp } from "../apps/app-store";
 import type { Origin } from "../conversations/conversation-store";
@@ -117,7 +118,7 @@ function gathering({ messages }: Home, { revision, variables, end, now, hanging 
   return (speaker: Speaker): Context => {
     const { connection, model } = speaker as Chosen;
     const { window, calibration } = model;
-    const by = { provider: connection.name, model: model.name };
+    const by = { provider: connection.slug, model: model.name };
     const asked = { content: revision.content, variables, by, window, calibration, now, ...hanging };
     let above: MessageAbove[] = [];
     for (let turns = turnsFirst; ; ) {
@@ -139,7 +140,8 @@ function sinkOf(home: Home, { app, origin, takes, revision }: Answering): { sink
   const replies = takes.map(({ head }) => head.reply);
   const live = () => replies.find((reply) => hub.isLive(reply)) ?? (replies[0] as string);
   const making = dispatches.make("reply", null, replies, Date.now());
-  const spentOn = { app: app.id, revision: revision.number, origin, purpose: "reply" };
+  const { number, hash: content } = revision;
+  const spentOn = { app: app.id, revision: number, content, owner: null, origin, purpose: "reply" as const };
   const { conversation } = takes[0].head;
   const recorder = new DispatchRecorder(home, making, spentOn, conversation, (work) => hub.commitAlong(live(), work));
   const begun = new Set<string>();
@@ -249,7 +251,7 @@ function finish(home: Home, answering: Answering, made: Made, sent: Sent = {}): 
 
 /** The model of who answered: two providers may have one of the same name. */
 function modelOf(speakers: Answering["speakers"], { provider, model: name }: Candidate): Chosen["model"] {
-  const found = speakers.find(({ connection, model }) => connection.name === provider && model.name === name);
+  const found = speakers.find(({ connection, model }) => connection.slug === provider && model.name === name);
   return (found ?? speakers[0]).model;
 }
 
@@ -270,8 +272,17 @@ function sumUp({ summarising }: Home, answering: Answering, { speaker }: Made): 
   const { app, origin, revision, takes, speakers } = answering;
   const { window, calibration } = modelOf(speakers, speaker);
   const { reply: end, conversation } = takes[0].head;
-  const { number, content } = revision;
-  summarising.want({ app, origin, revision: number, content, conversation, end, by: speaker, window, calibration });
+  summarising.want({
+    app,
+    origin,
+    revision,
+    content: revision.content,
+    conversation,
+    end,
+    by: speaker,
+    window,
+    calibration,
+  });
 }
 
 /** A take that an API gave nothing of, though it was asked for it. */

@@ -4,7 +4,7 @@ import { mostTokens } from "@/core/context/reach";
 import { rowOf } from "@/core/context/row";
 import { textOf } from "@/core/conversation/pieces";
 import type { ReplyHead } from "@/core/reply/events";
-import type { Content, Settings } from "@/core/revision/revision";
+import type { Content, Settings } from "@/core/revision/content";
 import { variablesOfCalls } from "@/core/revision/variables";
 import type { StoredApp } from "../apps/app-store";
 import { type Asker, whoseLine } from "../conversations/access";
@@ -86,7 +86,7 @@ export function ask(
       const { window, calibration } = chosen.model;
       const hanging = hangingOn(home, asked.conversation.id, asked.end.id, content.memory);
       // by counts alone: what can't be sent is not stored
-      const answering = { provider: chosen.connection.name, model: chosen.model.name };
+      const answering = { provider: chosen.connection.slug, model: chosen.model.name };
       const newest = asked.begun && asked.end !== asked.message ? [asked.message, asked.end] : [asked.end];
       const measured = measure(
         { content, variables, by: answering, window, calibration, now, ...hanging },
@@ -113,7 +113,8 @@ export function ask(
       const before = "again" in call ? home.messages.takesOf(asked.message.id).length : 0;
       const takes = addTakes(home, asked, asker, count, {
         revision: revision.number,
-        provider: chosen.connection.name,
+        content: revision.hash,
+        provider: chosen.connection.slug,
         model: chosen.model.name,
         steps: { visitor, prompt, memory: since() },
         preview: wanted.preview && asker.kind === "visitor" ? true : undefined,
@@ -150,8 +151,10 @@ function addTakes(
     now,
     steps,
     preview,
+    content,
     ...candidate
   }: Pick<ReplyHead, "revision" | "provider" | "model" | "preview"> & {
+    content: string;
     steps: { visitor: number; prompt: number; memory: number };
     now: number;
   },
@@ -161,7 +164,7 @@ function addTakes(
       conversation: conversation.id,
       parent: message,
       continues: begun?.id ?? null,
-      facts: { ...candidate, steps },
+      facts: { ...candidate, content, steps },
       now,
       whose: at === 0 ? whoseLine(asker, conversation) : "nobody",
     });

@@ -90,16 +90,16 @@ describe("a call that fails before any text", () => {
     ];
     on.respond = (response, body) =>
       JSON.parse(body).model === "m" ? response.writeHead(500).end("{}") : streams(["From the other."])(response);
-    on.home.apps.setDraft(on.app, on.content({ fallbacks }));
+    on.home.apps.setDraft(on.app, on.content({ fallbacks }), 1);
     const { reply } = ask(on.home, on.app, bench, { message: "Hello" });
     expect(await wholeAnswer(on.home, reply, toldAll)).toMatchObject({
       text: "From the other.",
-      provider: "Other",
+      provider: "other",
       model: "large",
     });
     expect(on.home.messages.message(reply)).toMatchObject({
       facts: {
-        insteadOf: { provider: "Test", model: "m" },
+        insteadOf: { provider: "test", model: "m" },
         failures: [
           { model: "m", problem: { kind: "overloaded" } },
           { model: "small", problem: { kind: "too-long" } },
@@ -133,7 +133,7 @@ describe("a call that fails before any text", () => {
           response.write(`data: ${JSON.stringify({ choices: [choice] })}\n\n`);
       response.end('data: {"choices":[],"usage":{"prompt_tokens":30,"completion_tokens":20}}\n\ndata: [DONE]\n\n');
     };
-    apps.setDraft(on.app, on.content({ fallbacks: [{ provider: "other", model: "m" }] }));
+    apps.setDraft(on.app, on.content({ fallbacks: [{ provider: "other", model: "m" }] }), 1);
     const first = ask(on.home, on.app, bench, { message: "Hello" });
     await on.home.hub.ended(first.reply);
     calls = 0;

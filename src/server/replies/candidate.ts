@@ -1,4 +1,5 @@
-import type { Content, Revision } from "@/core/revision/revision";
+import type { Content } from "@/core/revision/content";
+import type { Revision } from "@/core/revision/revision";
 import { type With, wantedContent } from "@/core/serving/access";
 import type { StoredApp } from "../apps/app-store";
 import type { Asker } from "../conversations/access";
@@ -7,43 +8,37 @@ import { Refusal, refuse } from "../refusal";
 import type { Chosen } from "./answer";
 
 /**
- * Visitors get the live revision, or the preview, with what the developer lets them choose; at the bench the
- * draft becomes the next one.
+ * The content that answers, and the number of the revision that it is, or that it was changed from: visitors get the
+ * live revision, or the preview, with what the developer lets them choose; at the bench the draft becomes the next one.
  */
 export function revisionFor(
-  { apps, providers }: Pick<Home, "apps" | "providers">,
+  { apps, contents }: Pick<Home, "apps" | "contents">,
   app: StoredApp,
   asker: Asker,
   asked: With,
   now: number,
   given?: number,
 ): Revision {
-  if (given !== undefined) {
-    const revision = apps.revision(app.id, given) ?? refuse("not-found", `${app.name} has no revision ${given}.`);
-    return { number: given, content: revision.content };
+  if (given !== undefined)
+    return apps.revision(app.id, given) ?? refuse("not-found", `${app.name} has no revision ${given}.`);
+  const changed = (number: number, content: Content) => ({ number, hash: contents.keep(content, now), content });
+  if (asker.kind === "bench") {
+    const number = apps.fix(app.id, app.draftHash, now);
+    return changed(number, candidateOf(app.draft, asked));
   }
-  if (asker.kind === "bench")
-    return { number: apps.fix(app.id, app.draft, now), content: candidateOf(app.draft, asked) };
   if (asked.preview && app.previewRevision === null)
     refuse("not-found", `${app.name} has no preview.`, { advice: "Leave out `preview`." });
   const number = (asked.preview && app.previewRevision) || app.liveRevision;
   const revision = apps.revision(app.id, number);
   if (!revision) throw new Error(`App ${app.slug} has no revision ${number}.`);
-  const provider = lastingName(providers, asked.provider);
-  const wanted = wantedContent(revision.content, app.access, { ...asked, provider });
+  const wanted = wantedContent(revision.content, app.access, asked);
   if (!wanted.ok) throw new Refusal(wanted.problem);
-  return { number, content: wanted.content };
-}
-
-/** The name by which a provider is known here, for the one that answers show or for that name itself. */
-function lastingName(providers: Home["providers"], name: string | undefined): string | undefined {
-  if (name === undefined || providers.bySlug(name)) return name;
-  return providers.byName(name)?.slug ?? name;
+  return wanted.content === revision.content ? revision : changed(number, wanted.content);
 }
 
 /** The same content with the model and the settings that the bench wants for one reply. */
 function candidateOf(content: Content, { provider, model, settings }: With): Content {
-  const changed = { ...content, settings: { ...content.settings, ...settings } };
+  const changed = settings ? { ...content, settings: { ...content.settings, ...settings } } : content;
   if (provider === undefined || model === undefined) return changed;
   return { ...changed, provider, model, fallbacks: undefined };
 }

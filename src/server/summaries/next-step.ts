@@ -11,7 +11,7 @@ import { textOf } from "@/core/conversation/pieces";
 import { turnsOf } from "@/core/conversation/turns";
 import { type Problem, problem } from "@/core/problem/problem";
 import type { Candidate } from "@/core/reply/events";
-import type { Content } from "@/core/revision/revision";
+import type { Content } from "@/core/revision/content";
 import { uncalibrated } from "@/core/tokens/calibration";
 import { type Hanging, hangingOn } from "../conversations/line";
 import type { Home } from "../home";

@@ -18,7 +18,7 @@ describe("a running summary", () => {
       `${usualSummaryPrompt}\n\nWhat was said before:\n\n${[1, 2, 3, 4].map((turn) => `Visitor: Question ${turn}?\n\nApp: Answer ${turn}.`).join("\n\n")}`,
     );
     expect(of.kept(conversation)).toMatchObject([
-      { turn: 4, message: replies[3], text: "Summary 1.", maker: { provider: "Test", model: "m" }, isCut: false },
+      { turn: 4, message: replies[3], text: "Summary 1.", maker: { provider: "test", model: "m" }, isCut: false },
     ]);
     const { reply } = await of.said("Question 7?", { conversation });
     expect(of.replying.at(-1)?.messages[0]?.content).toBe(
@@ -115,7 +115,7 @@ describe("a running summary", () => {
   it("of each model covers what that model answered, where memory is apart", async () => {
     of.edit({ memory: { ...memory, apart: true } });
     const { conversation } = await of.talk(6);
-    expect(of.kept(conversation)[0]).toMatchObject({ by: { provider: "Test", model: "m" }, turn: 4 });
+    expect(of.kept(conversation)[0]).toMatchObject({ by: { provider: "test", model: "m" }, turn: 4 });
     of.edit({ memory: { ...memory, apart: true }, model: "small" });
     await of.said("Other?", { conversation });
     expect(whole(of.replying.at(-1))).not.toMatch(/Summary|Question/);

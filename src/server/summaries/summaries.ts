@@ -16,9 +16,10 @@ export function sumUpAnew(home: Home, app: StoredApp, conversation: StoredConver
   const end = message?.role === "visitor" ? message.parent : message?.id;
   if (!end) refuse("conflict", "Nothing was answered in this conversation yet.");
   const { connection, model } = chosenFor(home, content);
-  const by = { provider: connection.name, model: model.name };
+  const by = { provider: connection.slug, model: model.name };
   const { window, calibration } = model;
-  const { number: revision } = home.apps.latest(app.id);
+  const { number } = home.apps.latest(app.id);
+  const revision = { number, hash: app.draftHash };
   const { origin, id } = conversation;
   home.summarising.wantAnew({ app, origin, revision, content, conversation: id, end, by, window, calibration });
 }

@@ -177,7 +177,18 @@ export class Summarising implements Summariser {
           takes: 1,
           begun: 0,
         },
-        this.sink(id, { app: app.id, revision, origin, purpose: "summary" }, conversation),
+        this.sink(
+          id,
+          {
+            app: app.id,
+            revision: revision.number,
+            content: revision.hash,
+            owner: conversation,
+            origin,
+            purpose: "summary",
+          },
+          conversation,
+        ),
         home.means,
       );
       if (run.isStopped) void run.making.stop(stopped);

@@ -1,7 +1,7 @@
 import type { ServerResponse } from "node:http";
 import { beforeEach, expect } from "vitest";
 import { toldAll } from "@/core/reply/told";
-import type { Content } from "@/core/revision/revision";
+import type { Content } from "@/core/revision/content";
 import { wholeAnswer } from "../answers/replies";
 import type { Home } from "../home";
 import { ask, bench } from "../replies/ask";
@@ -62,7 +62,7 @@ export class Summing {
 
   edit(change: Partial<Content>): void {
     const { on } = this;
-    on.app = on.home.apps.setDraft(on.app, on.content({ memory, ...change }));
+    on.app = on.home.apps.setDraft(on.app, on.content({ memory, ...change }), 1);
   }
 
   /** Keeps the next call for a summary waiting, until the test answers it. */

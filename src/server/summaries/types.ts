@@ -1,6 +1,7 @@
 import type { Problem } from "@/core/problem/problem";
 import type { Candidate } from "@/core/reply/events";
-import type { Content } from "@/core/revision/revision";
+import type { Content } from "@/core/revision/content";
+import type { Revision } from "@/core/revision/revision";
 import type { Calibration } from "@/core/tokens/calibration";
 import type { StoredApp } from "../apps/app-store";
 import type { Origin } from "../conversations/conversation-store";
@@ -25,8 +26,8 @@ export interface Line {
 export interface WantedSummary extends Line {
   app: StoredApp;
   origin: Origin;
-  /** The revision that carries it. */
-  revision: number;
+  /** The revision that carries it, and the hash of its content. */
+  revision: Pick<Revision, "number" | "hash">;
 }
 
 /** How far the summary of a conversation is, where it is being made or was not made. */

@@ -11,7 +11,7 @@ import type { Lead } from "@/core/context/lead";
 import { policyOf } from "@/core/context/policies/policies";
 import { recipeOf } from "@/core/context/sum-up";
 import { textOf } from "@/core/conversation/pieces";
-import type { Content } from "@/core/revision/revision";
+import type { Content } from "@/core/revision/content";
 import { RevisionsSheet } from "../revisions/RevisionsSheet";
 import { Fallible } from "../shared/Fallible";
 import { many } from "../shared/format";
@@ -269,9 +269,20 @@ function Bench({ app, providers }: { app: App; providers: Provider[] }) {
         )}
         {draft.failure && (
           <ProblemNote problem={draft.failure}>
-            <button type="button" className="link" onClick={() => void draft.retry()}>
-              store it again
-            </button>
+            {draft.choose ? (
+              <>
+                <button type="button" className="link" onClick={() => void draft.choose?.("mine")}>
+                  keep mine
+                </button>
+                <button type="button" className="link" onClick={() => void draft.choose?.("theirs")}>
+                  take the other
+                </button>
+              </>
+            ) : (
+              <button type="button" className="link" onClick={() => void draft.retry()}>
+                store it again
+              </button>
+            )}
           </ProblemNote>
         )}
       </Composer>

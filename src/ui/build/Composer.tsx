@@ -4,7 +4,7 @@ import { type Forecast, withTyped } from "@/core/context/forecast";
 import type { Lead } from "@/core/context/lead";
 import { type Mend, mendsOf } from "@/core/context/mends";
 import type { Problem } from "@/core/problem/problem";
-import type { Content } from "@/core/revision/revision";
+import type { Content } from "@/core/revision/content";
 import { dearestOf, type Prices } from "@/core/tokens/price";
 import { count, price } from "../shared/format";
 import { LedgerAhead } from "../shared/ledger/LedgerAhead";

@@ -2,7 +2,7 @@ import { useQueryClient } from "@tanstack/react-query";
 import { useCallback } from "react";
 import { benchReplies, type ReplyCall } from "@/contract/replies";
 import type { Problem } from "@/core/problem/problem";
-import type { Content } from "@/core/revision/revision";
+import type { Content } from "@/core/revision/content";
 import { server } from "../shared/api";
 import { keys, readEnd } from "../shared/queries";
 import { useChange } from "../shared/use-change";

@@ -1,75 +1,105 @@
 import { useQueryClient } from "@tanstack/react-query";
 import { useCallback, useEffect, useRef, useState } from "react";
-import type { App } from "@/contract/apps";
-import { apps } from "@/contract/apps";
+import { type App, apps } from "@/contract/apps";
+import type { ProblemDocument } from "@/contract/problem";
 import type { Problem } from "@/core/problem/problem";
-import type { Content } from "@/core/revision/revision";
-import { problemIn, server } from "../shared/api";
+import type { Content } from "@/core/revision/content";
+import { merge } from "@/core/revision/merge";
+import { failureIn, server } from "../shared/api";
 import { keys } from "../shared/queries";
 
 /** Milliseconds after the last keystroke at which an edit is stored. */
 const patience = 400;
 
+/** An edit of a draft. */
+interface Edit {
+  content: Content;
+  /** The draft that it began with, and its hash. */
+  base: Content;
+  draftHash: string;
+}
+
 /** Edits that could not be stored when their view was left, by app, so that they are there when it is opened again. */
-const unstored = new Map<string, Content>();
+const unstored = new Map<string, Edit>();
+
+/** What stands where an edit was to be stored, since another place changed the same part of the draft. */
+type Standing = NonNullable<ProblemDocument["draft"]>;
 
 /** The draft as it is edited here: shown at once, stored a moment later, or when `save` is called. */
 export interface EditedDraft {
   content: Content;
   edit: (change: Partial<Content>) => void;
-  /** Stores what is not stored yet. */
+  /** Stores what is not stored yet, one edit after another; throws where it can't. */
   save: () => Promise<void>;
-  /** The same, with what goes wrong in `failure`. */
+  /** Stores what is not stored yet; what goes wrong stands in `failure`. */
   retry: () => Promise<void>;
   /** Why the last edit could not be stored. */
   failure: Problem | undefined;
+  /** Chooses between both edits of one part, where there are two. */
+  choose: ((which: "mine" | "theirs") => Promise<void>) | undefined;
   /** Puts the draft live, or other content. */
   putLive: (other?: Content) => Promise<void>;
 }
 
 export function useDraft(app: App): EditedDraft {
+  const { slug } = app;
   const client = useQueryClient();
-  const left = unstored.get(app.slug);
-  const [content, setContent] = useState(left ?? app.draft);
+  const left = unstored.get(slug);
+  const [content, setContent] = useState(left?.content ?? app.draft);
   const [failure, setFailure] = useState<Problem>();
-  const unsaved = useRef<Content | null>(left ?? null);
+  const [standing, setStanding] = useState<Standing>();
+  /** What is edited, and the stored draft that it began with. */
+  const current = useRef<Edit>(left ?? { content: app.draft, base: app.draft, draftHash: app.draftHash });
+  const isUnsaved = useRef(left !== undefined);
   const timer = useRef<ReturnType<typeof setTimeout>>(undefined);
+  /** The save before, which the next one waits for. */
+  const last = useRef<Promise<void>>(Promise.resolve());
 
-  const save = useCallback(async () => {
-    clearTimeout(timer.current);
-    const edited = unsaved.current;
-    if (!edited) return;
-    unsaved.current = null;
+  const saveNow = useCallback(async () => {
+    const { content, draftHash } = current.current;
+    if (!isUnsaved.current) return;
+    isUnsaved.current = false;
     try {
-      client.setQueryData(
-        keys.app(app.slug),
-        await server.send(apps.setDraft, { slug: app.slug, body: { content: edited } }),
-      );
-      unstored.delete(app.slug);
+      const stored = await server.send(apps.setDraft, { slug, body: { content, draftHash } });
+      client.setQueryData(keys.app(slug), stored);
+      // what another place changed meanwhile comes along with what was written since
+      const merged = merge(content, stored.draft, current.current.content);
+      if (merged.kind === "merged") {
+        current.current = { content: merged.content, base: stored.draft, draftHash: stored.draftHash };
+        setContent(merged.content);
+      }
+      unstored.delete(slug);
       setFailure(undefined);
+      setStanding(undefined);
     } catch (error) {
-      unsaved.current ??= edited;
-      unstored.set(app.slug, unsaved.current);
+      isUnsaved.current = true;
+      unstored.set(slug, current.current);
       throw error;
     }
-  }, [app.slug, client]);
+  }, [slug, client]);
+
+  const save = useCallback((): Promise<void> => {
+    clearTimeout(timer.current);
+    const before = last.current;
+    last.current = Promise.allSettled([before]).then(saveNow);
+    return last.current;
+  }, [saveNow]);
 
   const retry = useCallback(async () => {
     try {
       await save();
     } catch (error) {
-      const why = problemIn(error, "The draft");
+      const why = failureIn(error, "The draft").problem;
+      setStanding(why.draft);
       setFailure({ ...why, detail: `The draft is not stored. ${why.detail}` });
     }
   }, [save]);
 
   const edit = useCallback(
     (change: Partial<Content>) => {
-      setContent((before) => {
-        const next = { ...before, ...change };
-        unsaved.current = next;
-        return next;
-      });
+      current.current = { ...current.current, content: { ...current.current.content, ...change } };
+      isUnsaved.current = true;
+      setContent(current.current.content);
       clearTimeout(timer.current);
       timer.current = setTimeout(retry, patience);
     },
@@ -82,14 +112,24 @@ export function useDraft(app: App): EditedDraft {
     return () => void retry();
   }, [retry]);
 
+  const choose = async (which: "mine" | "theirs") => {
+    if (!standing) return;
+    const { base, content } = current.current;
+    const merged = merge(base, standing.content, content, which === "mine" ? "edited" : "stored");
+    if (merged.kind !== "merged") return;
+    current.current = { content: merged.content, base: standing.content, draftHash: standing.hash };
+    setContent(merged.content);
+    await retry();
+  };
+
   const putLive = useCallback(
     async (other?: Content) => {
       await save();
-      const body = { content: other ?? content };
-      client.setQueryData(keys.app(app.slug), await server.send(apps.putLive, { slug: app.slug, body }));
+      const body = { content: other ?? current.current.content };
+      client.setQueryData(keys.app(slug), await server.send(apps.putLive, { slug, body }));
     },
-    [app.slug, client, content, save],
+    [slug, client, save],
   );
 
-  return { content, edit, save, retry, failure, putLive };
+  return { content, edit, save, retry, failure, choose: standing && choose, putLive };
 }

@@ -2,7 +2,7 @@ import { useCallback, useMemo, useState } from "react";
 import { type Provider, unknownModel } from "@/contract/providers";
 import { type Forecast, forecastOn } from "@/core/context/forecast";
 import { type AtHand, trackOf } from "@/core/context/track";
-import type { Content } from "@/core/revision/revision";
+import type { Content } from "@/core/revision/content";
 import { uncalibrated } from "@/core/tokens/calibration";
 import type { Prices } from "@/core/tokens/price";
 import { useNow } from "../shared/use-now";
@@ -19,14 +19,12 @@ export function useForecast(
   providers: readonly Provider[],
 ): { ahead: Forecast; prices: Prices[] } {
   const now = useNow();
-  const provider = providers.find(({ slug }) => slug === content.provider);
   const { window, calibration } = modelOf(providers, content);
-  const { memory, model: name } = content;
+  const { memory, provider, model } = content;
   const { maxOutput } = content.settings;
-  const by = provider?.name ?? "";
   const track = useMemo(
-    () => trackOf(atHand, memory, calibration, { provider: by, model: name }),
-    [atHand, memory, calibration, by, name],
+    () => trackOf(atHand, memory, calibration, { provider, model }),
+    [atHand, memory, calibration, provider, model],
   );
   const ahead = useMemo(
     () => forecastOn(content, track, { window, maxOutput }, now),

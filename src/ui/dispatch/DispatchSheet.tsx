@@ -7,6 +7,7 @@ import { problemIn, server } from "../shared/api";
 import { endingOf } from "../shared/endings";
 import { cost, count, duration, many } from "../shared/format";
 import { ProblemNote } from "../shared/ProblemNote";
+import { ProviderName } from "../shared/ProviderName";
 import { keys } from "../shared/queries";
 import { ChoiceWord } from "../shared/words";
 import { Arrivals, Axes } from "./Arrivals";
@@ -107,7 +108,11 @@ function Summary({
             {": "}
           </>
         )}
-        <b>{model}</b> on <b>{provider}</b> answered{" "}
+        <b>{model}</b> on{" "}
+        <b>
+          <ProviderName of={provider} />
+        </b>{" "}
+        answered{" "}
         {status === null ? (
           "nothing"
         ) : (

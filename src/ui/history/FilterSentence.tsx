@@ -5,6 +5,7 @@ import { benchConversations } from "@/contract/conversations";
 import { endings } from "@/core/search/filter";
 import { server } from "../shared/api";
 import { cameFrom } from "../shared/origins";
+import { useProviderName } from "../shared/ProviderName";
 import { keys } from "../shared/queries";
 import { ChoiceWord, NumberWord } from "../shared/words";
 import type { FilterWords } from "./filter-words";
@@ -45,6 +46,7 @@ export function FilterSentence({ slug, filter, onChange, words }: Props) {
     queryFn: () => server.send(benchConversations.choices, { slug }),
   });
   const { from = [], models = [], revisions = [], tags = [] } = query.data ?? {};
+  const nameOf = useProviderName();
   const set = (change: Partial<FilterWords>) => onChange({ ...filter, ...change });
   const hasMore = filter.over !== undefined || filter.rated !== undefined || filter.tag !== undefined;
   const isDay = filter.since !== undefined && !sinces.some(([value]) => value === filter.since);
@@ -94,7 +96,7 @@ export function FilterSentence({ slug, filter, onChange, words }: Props) {
         options={[
           { value: any, label: "any model" },
           ...withChosen(
-            models.map((made) => ({ value: made, label: modelIn(made) })),
+            models.map((made) => ({ value: made, label: modelIn(made, nameOf) })),
             filter.model,
           ),
         ]}
@@ -232,10 +234,10 @@ function originValue(origin: string, client: string | null): string {
   return client === null ? origin : `${origin}\n${client}`;
 }
 
-/** "reed-deep on Reedbed", of a provider and a model with a space between. */
-function modelIn(made: string): string {
-  const space = made.lastIndexOf(" ");
-  return `${made.slice(space + 1)} on ${made.slice(0, space)}`;
+/** "reed-deep on Reedbed", of a provider's lasting name and a model with a space between. */
+function modelIn(made: string, nameOf: (slug: string) => string): string {
+  const space = made.indexOf(" ");
+  return `${made.slice(space + 1)} on ${nameOf(made.slice(0, space))}`;
 }
 
 function today(): string {

@@ -4,7 +4,7 @@ import { useRef, useState } from "react";
 import { addressFor } from "@/contract/call";
 import { CallFailed } from "@/contract/client";
 import { type CheckedImport, type Job, jobs, largestPart } from "@/contract/jobs";
-import { problemDocumentSchema } from "@/contract/problem";
+import { benchProblemSchema } from "@/contract/problem";
 import { server } from "../shared/api";
 import { count, many } from "../shared/format";
 import { percentOf, useJobs } from "../shared/jobs/use-jobs";
@@ -110,7 +110,7 @@ export function ImportSheet({ slug, onClose }: { slug: string; onClose: () => vo
 async function sendPart(id: string, from: number, part: Blob): Promise<void> {
   const response = await fetch(addressFor(jobs.sendPart, { id, from }), { method: "PUT", body: part });
   if (response.ok) return;
-  throw new CallFailed(problemDocumentSchema.parse(await response.json()));
+  throw new CallFailed(benchProblemSchema.parse(await response.json()));
 }
 
 function standingOf(job: Job, phase: string): string {

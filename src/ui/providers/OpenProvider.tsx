@@ -169,7 +169,7 @@ export function OpenProvider({
             <DeleteWords name={provider.name} onDelete={() => void remove()} />
           ) : (
             <span>
-              {many(provider.apps, "app")} {provider.apps === 1 ? "speaks" : "speak"} through it
+              {many(provider.apps, "app")} {provider.apps === 1 ? "uses" : "use"} it
             </span>
           )}
         </span>

@@ -22,7 +22,7 @@ export function ProvidersView() {
   const place = providerPlaceIn(useSearchParams());
   const [chosen, setChosen] = useState<string>();
   const all = providers.data?.providers ?? [];
-  const wanted = all.find(({ name }) => name === place?.provider);
+  const wanted = all.find(({ slug }) => slug === place?.provider);
   const open = chosen === wireAnother ? undefined : (all.find(({ id }) => id === chosen) ?? wanted ?? all[0]);
   return (
     <main className={styles.view} aria-busy={providers.isPending}>

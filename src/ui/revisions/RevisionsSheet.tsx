@@ -2,7 +2,7 @@ import { useInfiniteQuery } from "@tanstack/react-query";
 import { useState } from "react";
 import type { App } from "@/contract/apps";
 import { revisions, type ToldRevision } from "@/contract/revisions";
-import { type Content, sameContent } from "@/core/revision/revision";
+import { type Content, sameContent } from "@/core/revision/content";
 import { server } from "../shared/api";
 import { ContentChange } from "../shared/ContentChange";
 import { wordsOfState } from "../shared/endings";

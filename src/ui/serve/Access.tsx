@@ -3,7 +3,7 @@ import type { App } from "@/contract/apps";
 import { apps } from "@/contract/apps";
 import { samplesOf } from "@/contract/example";
 import { type Hop, type Serving, serving } from "@/contract/serving";
-import { sameContent } from "@/core/revision/revision";
+import { sameContent } from "@/core/revision/content";
 import type { Access as Allowed } from "@/core/serving/access";
 import { server } from "../shared/api";
 import { many, price } from "../shared/format";

@@ -1,5 +1,5 @@
 import { changesBetween } from "@/core/revision/changes";
-import type { Content } from "@/core/revision/revision";
+import type { Content } from "@/core/revision/content";
 import styles from "./ContentChange.module.css";
 import { useDifferences } from "./differences/use-differences";
 import { wordsOfMemory } from "./memory-words";

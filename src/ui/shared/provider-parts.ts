@@ -25,7 +25,7 @@ export const partsOfKinds: Partial<Record<ProblemKind, ProviderPart>> = {
 
 /** Where one comes from, and what is to be seen of which provider. */
 export interface ProviderPlace {
-  /** Its name. */
+  /** Its lasting name. */
   provider: string;
   part: ProviderPart;
   /** The app that one came from, and the conversation; the way back. */

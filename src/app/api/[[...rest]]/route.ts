@@ -18,7 +18,7 @@ import { providerAnswer } from "@/server/answers/providers";
 import { stoppedReply } from "@/server/answers/replies";
 import { noteRevision, revisionPage } from "@/server/answers/revisions";
 import { callFile, callsAnswer, frontEnd, servingAnswer, tokenAnswer } from "@/server/answers/serving";
-import { appAt, deleteApp, makeApp, needsOf } from "@/server/apps/app";
+import { appAt, deleteApp, editDraft, makeApp, needsOf } from "@/server/apps/app";
 import { preflight } from "@/server/apps/preflight";
 import { styleOf } from "@/server/apps/style";
 import { boot } from "@/server/boot";
@@ -74,7 +74,8 @@ export const { GET, HEAD, POST, PUT, PATCH, DELETE, OPTIONS } = serve(boot, call
     rename: (home, { slug, body }) => appAnswer(home, home.apps.rename(appAt(home, slug), body.name)),
     delete: (home, { slug }) => deleteApp(home, appAt(home, slug)),
     copy: (home, { slug, body }) => appAnswer(home, home.apps.make(body.name, appAt(home, slug).draft, Date.now())),
-    setDraft: (home, { slug, body }) => appAnswer(home, home.apps.setDraft(appAt(home, slug), body.content)),
+    setDraft: (home, { slug, body }) =>
+      appAnswer(home, editDraft(home, appAt(home, slug), body.draftHash, body.content)),
     putLive: (home, { slug, body }) => appAnswer(home, home.apps.putLive(appAt(home, slug), body.content, Date.now())),
     preflight: (home, { slug }) => preflight(home, appAt(home, slug)),
   },

@@ -6,6 +6,7 @@ import type { Reached } from "@/core/context/judged";
 import type { Candidate } from "@/core/reply/events";
 import { isUnderWay } from "@/core/reply/reply";
 import { Fallible } from "../../shared/Fallible";
+import { ProviderName } from "../../shared/ProviderName";
 import { wordsFor } from "../../shared/reasons";
 import { FoldedRow } from "./FoldedRow";
 import { isLeftOut, stretchesOf } from "./folding";
@@ -163,9 +164,13 @@ function MessageRow({
       )}
       {message.clearedFor.map((by) => (
         <div key={by ? `${by.provider} ${by.model}` : ""} className={styles.clear} role="note">
-          {by
-            ? `Cleared for ${by.model} on ${by.provider}: nothing above is carried to it.`
-            : "Cleared: nothing above is carried."}
+          {by ? (
+            <span>
+              Cleared for {by.model} on <ProviderName of={by.provider} />: nothing above is carried to it.
+            </span>
+          ) : (
+            "Cleared: nothing above is carried."
+          )}
           <button type="button" className="link" onClick={() => actions.clear(message.id, false, by)}>
             take it away
           </button>

@@ -10,6 +10,7 @@ import { countsOf } from "@/core/tokens/counts";
 import { count } from "../../shared/format";
 import { Markdown, PlainText } from "../../shared/markdown/Markdown";
 import { ProblemNote } from "../../shared/ProblemNote";
+import { ProviderName } from "../../shared/ProviderName";
 import { useLiveReply } from "../../shared/use-live-reply";
 import { readReplyOf } from "../read-reply";
 import { EditText } from "./EditText";
@@ -274,9 +275,13 @@ function Waiting({ reply: { thought, next } }: { reply: Reply }) {
     return (
       <span className={styles.waiting} role="status">
         {titleOf(next.because.kind)}.{" "}
-        {next.after > 0
-          ? `Waiting ${next.after} s, then attempt ${next.attempt} with ${next.model}.`
-          : `Attempt ${next.attempt} goes to ${next.model} on ${next.provider}.`}
+        {next.after > 0 ? (
+          `Waiting ${next.after} s, then attempt ${next.attempt} with ${next.model}.`
+        ) : (
+          <>
+            Attempt {next.attempt} goes to {next.model} on <ProviderName of={next.provider} />.
+          </>
+        )}
       </span>
     );
   return <span className={styles.waiting}>{thought === "" ? "waiting for the first text" : "thinking"}</span>;

@@ -1,5 +1,5 @@
 import type { Part } from "@/core/context/reach";
-import type { Content } from "@/core/revision/revision";
+import type { Content } from "@/core/revision/content";
 import { count } from "../../shared/format";
 import { PlainText } from "../../shared/markdown/Markdown";
 import { wordsFor } from "../../shared/reasons";

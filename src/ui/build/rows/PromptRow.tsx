@@ -2,7 +2,7 @@ import { useMemo, useState } from "react";
 import type { App } from "@/contract/apps";
 import { type Differences, wordsChanged } from "@/core/comparing/differences";
 import { checksOf } from "@/core/revision/checks";
-import { type Content, sameContent } from "@/core/revision/revision";
+import { type Content, sameContent } from "@/core/revision/content";
 import { ContentChange } from "../../shared/ContentChange";
 import { useDifferences } from "../../shared/differences/use-differences";
 import { count, many } from "../../shared/format";

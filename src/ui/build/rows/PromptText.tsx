@@ -1,6 +1,6 @@
 import { Fragment } from "react";
 import { stretchesOf } from "@/core/revision/blocks";
-import type { Content } from "@/core/revision/revision";
+import type { Content } from "@/core/revision/content";
 import { filledParts } from "@/core/revision/variables";
 import { useNow } from "../../shared/use-now";
 import prompt from "./PromptRow.module.css";

@@ -10,7 +10,7 @@ export function ProviderLink({
   conversation,
 }: {
   kind: ProblemKind;
-  /** Its name. */
+  /** Its lasting name. */
   provider: string;
   conversation?: string;
 }) {

@@ -6,6 +6,7 @@ import { Fallible } from "../../shared/Fallible";
 import { count, price } from "../../shared/format";
 import { PlainText } from "../../shared/markdown/Markdown";
 import { ProblemNote } from "../../shared/ProblemNote";
+import { ProviderName } from "../../shared/ProviderName";
 import { wordsFor } from "../../shared/reasons";
 import type { SummaryActions } from "../use-summaries";
 import { EditText } from "./EditText";
@@ -120,7 +121,7 @@ function SummarySide({
   return (
     <>
       <div>
-        {maker.model} on {maker.provider}
+        {maker.model} on <ProviderName of={maker.provider} />
       </div>
       {cost && <div>{price(cost.amount, cost.currency)}</div>}
       {isCorrected && <div>put right by hand</div>}

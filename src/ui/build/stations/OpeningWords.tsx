@@ -1,6 +1,6 @@
 import { Input } from "antd";
 import { useState } from "react";
-import type { Content } from "@/core/revision/revision";
+import type { Content } from "@/core/revision/content";
 import { many } from "../../shared/format";
 import styles from "./stations.module.css";
 

@@ -3,6 +3,7 @@ import { isUnderWay } from "@/core/reply/reply";
 import { rawTokens } from "@/core/tokens/calibration";
 import { wordsOfState } from "../../shared/endings";
 import { cost, count, duration, many } from "../../shared/format";
+import { ProviderName } from "../../shared/ProviderName";
 import type { Mark, ReplyScene, Station, StationScene } from "./station";
 import styles from "./stations.module.css";
 
@@ -53,9 +54,13 @@ function ReplySentence({ last }: StationScene) {
       </div>
       <p className={styles.under}>
         <span>
-          {imported ? "Imported; made" : `Made by revision ${revision}`} with {model} on {provider}
-          {insteadOf &&
-            `, since ${insteadOf.model} on ${insteadOf.provider} failed: ${wordFor(failures?.at(-1)?.problem.kind ?? "internal")}`}
+          {imported ? "Imported; made" : `Made by revision ${revision}`} with {model} on <ProviderName of={provider} />
+          {insteadOf && (
+            <>
+              , since {insteadOf.model} on <ProviderName of={insteadOf.provider} /> failed:{" "}
+              {wordFor(failures?.at(-1)?.problem.kind ?? "internal")}
+            </>
+          )}
           .
         </span>
         {firstTextMs !== undefined && <span>First text after {duration(firstTextMs)}.</span>}

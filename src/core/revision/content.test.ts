@@ -3,7 +3,7 @@ import { describe, expect, it } from "vitest";
 import { blocksIn, stretchesOf, withoutBlocks } from "./blocks";
 import { changesBetween } from "./changes";
 import { dayBegan } from "./clock";
-import { type Content, contentSchema, sameContent } from "./revision";
+import { type Content, canonical, contentSchema, sameContent } from "./content";
 import { fillPrompt, variablesIn } from "./variables";
 
 const content: Content = {
@@ -27,6 +27,25 @@ describe("the content of a revision", () => {
     };
     expect(sameContent(content, shuffled as Content)).toBe(true);
     expect(sameContent(content, { ...content, prompt: "Be long." })).toBe(false);
+  });
+
+  it("is the same whether a member says what its absence says, or is not there", () => {
+    const { variables: _variables, ...bare } = content;
+    const said: Content = {
+      ...content,
+      off: [],
+      samples: {},
+      opening: [],
+      fallbacks: [],
+      timeZone: "UTC",
+      settings: { ...content.settings, stop: [], seed: undefined },
+    };
+    expect(canonical(said)).toBe(canonical(bare as Content));
+    expect(canonical(said)).toBe(
+      '{"memory":{"kind":"everything"},"model":"m","prompt":"Be brief.","provider":"p","settings":{"maxOutput":800,"temperature":0.7}}',
+    );
+    expect(sameContent(content, { ...content, timeZone: "Europe/Paris" })).toBe(false);
+    expect(contentSchema.parse(JSON.parse(canonical(said)))).toEqual(content);
   });
 
   it.each([

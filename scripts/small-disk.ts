@@ -2,7 +2,6 @@ import { spawnSync } from "node:child_process";
 import { mkdtempSync, rmdirSync, rmSync, statfsSync, writeFileSync } from "node:fs";
 import { tmpdir } from "node:os";
 import { join } from "node:path";
-import type { World } from "./world";
 
 /** A disk of some megabytes, to be filled and freed. */
 export class SmallDisk {
@@ -36,11 +35,4 @@ export class SmallDisk {
   private get filler(): string {
     return join(this.folder, "filler");
   }
-}
-
-/** What health says: its status, and why something can't be stored. */
-export async function healthOf(world: World): Promise<string> {
-  const response = await fetch(`${world.address}/api/health`);
-  const { problem } = (await response.json()) as { problem: { detail: string } | null };
-  return `${response.status} ${problem?.detail ?? ""}`;
 }
