@@ -1,4 +1,5 @@
 import { z } from "zod";
+import { argumentsIn, NotArguments } from "@/core/wire/arguments";
 
 export const address = z.url({ protocol: /^https?$/, error: "is not an http or https address" }).max(2_000);
 
@@ -26,7 +27,22 @@ export const shownSecret = z.union([
 ]);
 export type ShownSecret = z.infer<typeof shownSecret>;
 
-function credentialOf<S extends z.ZodType>(secret: S) {
+/** A program and its arguments; there is no shell. */
+const commandSchema = z
+  .string()
+  .trim()
+  .min(1, "is empty")
+  .max(2_000)
+  .superRefine((text, context) => {
+    try {
+      argumentsIn(text);
+    } catch (error) {
+      if (!(error instanceof NotArguments)) throw error;
+      context.addIssue({ code: "custom", message: error.message });
+    }
+  });
+
+function credentialOf<S extends z.ZodType>(secret: S, command: z.ZodString) {
   return z.discriminatedUnion("kind", [
     z.strictObject({ kind: z.literal("none") }),
     /** A fixed key; the profile says where it goes. */
@@ -56,15 +72,15 @@ function credentialOf<S extends z.ZodType>(secret: S) {
     /** A token that a command prints. */
     z.strictObject({
       kind: z.literal("command"),
-      command: z.string().trim().min(1, "is empty").max(2_000),
+      command,
       /** Seconds that it is kept. */
       keepFor: z.int().min(0).max(86_400),
     }),
   ]);
 }
-export const credentialSchema = credentialOf(secretSchema);
+export const credentialSchema = credentialOf(secretSchema, commandSchema);
 export type Credential = z.infer<typeof credentialSchema>;
-export const shownCredentialSchema = credentialOf(shownSecret);
+export const shownCredentialSchema = credentialOf(shownSecret, z.string());
 export type ShownCredential = z.infer<typeof shownCredentialSchema>;
 
 export const headerName = z.string().regex(/^[\w!#$%&'*+.^`|~-]+$/, "is not the name of a header");

@@ -4,7 +4,7 @@ import { problemSchema } from "@/core/problem/problem";
 import { usageSchema } from "@/core/reply/events";
 import { call, json, jsonBody } from "./call";
 import { shownHeadersSchema } from "./credentials";
-import { rawAnswerSchema } from "./trials";
+import { rawAnswerSchema } from "./tries";
 
 const arrival = z.tuple([z.number(), z.int()]);
 

@@ -22,7 +22,7 @@ import {
   standingSchema,
   triedSchema,
   tryProviderSchema,
-} from "./trials";
+} from "./tries";
 
 /** Tokens that a context window is taken to have where nobody said it. */
 const guessedWindow = 8_192;

@@ -65,7 +65,7 @@ export function openFolder(folder: string, openLogWith: (hide: (text: string) =>
   const database = openDatabase(folder);
   const events = new EventStore(database);
   const seal = sealOf(folder);
-  const credentials = new Credentials(seal);
+  const credentials = new Credentials(seal, process.env.FINCH_COMMANDS === "on");
   const log = openLogWith((text) => Scrubber.text(text, credentials.seen));
   const contents = new ContentStore(database);
   const apps = new AppStore(database, contents);

@@ -1,12 +1,12 @@
 import type { SentRequest } from "@/contract/dispatches";
-import type { RawAnswer } from "@/contract/trials";
+import type { RawAnswer } from "@/contract/tries";
 import { hiddenExtra, hiddenKey } from "@/core/wire/encode";
 import { shownHeaders } from "../exchange/credentials";
 import type { Outgoing } from "../exchange/exchange";
 import type { Home } from "../home";
 import type { Filling } from "../making/types";
 import type { StoredProvider } from "../providers/provider-store";
-import { trial } from "../providers/trial";
+import { tryOut } from "../providers/try";
 import { Refusal, refuse } from "../refusal";
 
 /**
@@ -36,7 +36,7 @@ export async function sendAgain(
     });
   const { model } = dispatch;
   const { method } = dispatch.request;
-  const { answer } = await trial(
+  const { answer } = await tryOut(
     boot,
     provider,
     {

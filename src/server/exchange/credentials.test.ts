@@ -23,11 +23,12 @@ let { home, folder, remove } = testFolder();
 remove();
 const servers: TestProvider[] = [];
 beforeEach(() => {
+  process.env.FINCH_COMMANDS = "on";
   ({ home, folder, remove } = testFolder());
 });
 afterEach(() => {
   for (const server of servers.splice(0)) server.stop();
-  for (const name of ["TEST_KEY", "TEST_ID", "TEST_SECRET"]) delete process.env[name];
+  for (const name of ["TEST_KEY", "TEST_ID", "TEST_SECRET", "FINCH_COMMANDS"]) delete process.env[name];
   remove();
 });
 
@@ -137,9 +138,21 @@ describe("a credential", () => {
       response.writeHead(200, { "content-type": "text/event-stream" }).end(saying("Aye.") + done);
     });
     expect(
-      (await reply(wired(address, { kind: "command", command: "echo note >&2; echo printed-77", keepFor: 60 }).id))
+      (await reply(wired(address, { kind: "command", command: "sh -c 'echo note >&2; echo printed-77'", keepFor: 60 }).id))
         .state,
     ).toBe("complete");
+  });
+
+  it("printed by a command is not had where commands are not switched on", async () => {
+    remove();
+    delete process.env.FINCH_COMMANDS;
+    ({ home, folder, remove } = testFolder());
+    const { facts } = await reply(wired("http://127.0.0.1:1", { kind: "command", command: "echo k", keepFor: 1 }).id);
+    expect(facts.problem).toMatchObject({
+      kind: "misconfigured",
+      detail: expect.stringContaining("is not run"),
+      advice: expect.stringContaining("FINCH_COMMANDS=on"),
+    });
   });
 
   it.each([
@@ -151,7 +164,7 @@ describe("a credential", () => {
     ],
     [
       "a command that fails",
-      { kind: "command", command: "echo no card >&2; exit 3", keepFor: 1 },
+      { kind: "command", command: "sh -c 'echo no card >&2; exit 3'", keepFor: 1 },
       "misconfigured",
       /ended with 3: no card.*in a terminal/,
     ],
@@ -160,6 +173,12 @@ describe("a credential", () => {
       { kind: "command", command: "true", keepFor: 1 },
       "misconfigured",
       /printed nothing/,
+    ],
+    [
+      "a command that only a shell understands",
+      { kind: "command", command: "cat a | head", keepFor: 1 },
+      "misconfigured",
+      /holds \|, which only a shell understands/,
     ],
     ["an id that is not set", token(), "misconfigured", /TEST_ID is not set/],
   ] as [string, Credential, string, RegExp][])(

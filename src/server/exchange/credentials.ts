@@ -1,12 +1,13 @@
-import { exec } from "node:child_process";
 import type { Limits } from "@/contract/providers";
 import { type Problem, problem } from "@/core/problem/problem";
+import { argumentsIn, NotArguments } from "@/core/wire/arguments";
 import { hiddenExtras, withExtras } from "@/core/wire/encode";
 import { excerpt, parseJson } from "@/core/wire/json";
 import { compilePath } from "@/core/wire/path";
 import { keyFrom } from "../security/keys";
 import { Scrubber } from "../security/scrub";
 import type { Seal } from "../security/seal";
+import { runCommand } from "./command";
 import type { Connection, StoredCredential, StoredSecret } from "./connection";
 import { rawAnswer } from "./raw-answer";
 import type { Way } from "./way";
@@ -46,7 +47,11 @@ export class Credentials {
   private readonly under = new Map<string, Promise<Fetched>>();
   private readonly used = new Set<string>();
 
-  constructor(private readonly seal: Seal) {}
+  /** @param runsCommands whether commands that providers name may run: whoever starts this process says so */
+  constructor(
+    private readonly seal: Seal,
+    private readonly runsCommands: boolean,
+  ) {}
 
   /** The secrets that this process has used, for keeping them out of the log. */
   get seen(): string[] {
@@ -186,28 +191,29 @@ export class Credentials {
     };
   }
 
-  private run(
+  private async run(
     provider: Connection,
     { command, keepFor }: { command: string; keepFor: number },
   ): Promise<Token | Problem> {
-    return new Promise((resolve) => {
-      exec(command, { timeout: commandLimitMs, windowsHide: true, maxBuffer: 1024 * 1024 }, (error, stdout, stderr) => {
-        const key = stdout.trim().split("\n").at(-1)?.trim() ?? "";
-        const failed = (why: string) =>
-          resolve(
-            problem("misconfigured", `The command that prints the token of ${provider.name} ${why}.`, {
-              advice: "Run it in a terminal, in the folder that the server was started in, and put it right.",
-            }),
-          );
-        if (error?.killed) failed(`took longer than ${commandLimitMs / 1000} s`);
-        else if (error)
-          failed(
-            `ended with ${error.code}${stderr.trim() ? `: ${excerpt(Scrubber.text(stderr, key === "" ? [] : [key]))}` : ""}`,
-          );
-        else if (key === "") failed("printed nothing");
-        else resolve({ key, secrets: [key], until: Date.now() + keepFor * 1000 });
-      });
-    });
+    const failed = (why: string, advice = "Run it in a terminal, in the folder that the server was started in, and put it right.") =>
+      problem("misconfigured", `The command that prints the token of ${provider.name} ${why}.`, { advice });
+    if (!this.runsCommands)
+      return failed("is not run", "Start with FINCH_COMMANDS=on, if commands that providers name may run here.");
+    let args: ReturnType<typeof argumentsIn>;
+    try {
+      args = argumentsIn(command);
+    } catch (error) {
+      if (!(error instanceof NotArguments)) throw error;
+      return failed(error.message, "Put it right in the credentials of the provider.");
+    }
+    const ran = await runCommand(args, { provider: provider.slug, address: provider.address }, commandLimitMs);
+    const key = ran.output.trim().split("\n").at(-1)?.trim() ?? "";
+    if (ran.kind === "failed") {
+      const complaint = excerpt(Scrubber.text(ran.complaint.trim(), key === "" ? [] : [key]));
+      return failed(complaint ? `${ran.why}: ${complaint}` : ran.why);
+    }
+    if (key === "") return failed("printed nothing");
+    return { key, secrets: [key], until: Date.now() + keepFor * 1000 };
   }
 
   private read(secret: StoredSecret): string | undefined {

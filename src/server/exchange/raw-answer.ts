@@ -1,5 +1,5 @@
 import type { Limits } from "@/contract/providers";
-import type { RawAnswer } from "@/contract/trials";
+import type { RawAnswer } from "@/contract/tries";
 import { type Problem, problem } from "@/core/problem/problem";
 import { Scrubber } from "../security/scrub";
 import { type Exchange, exchange, type Outgoing } from "./exchange";

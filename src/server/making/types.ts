@@ -19,7 +19,7 @@ export interface Counted {
 }
 
 /** What words of a model are wanted for. */
-export type Purpose = "reply" | "probe" | "trial" | "again" | "summary";
+export type Purpose = "reply" | "probe" | "try" | "again" | "summary";
 
 /** A model that may answer, and the provider through which it speaks. */
 export interface Speaker {

@@ -1,4 +1,4 @@
-import type { ProbeReport, ProbeStep, ProviderPart } from "@/contract/trials";
+import type { ProbeReport, ProbeStep, ProviderPart } from "@/contract/tries";
 import { piecesOf } from "@/core/conversation/pieces";
 import { type Problem, wordFor } from "@/core/problem/problem";
 import type { TokenCounts } from "@/core/reply/events";
@@ -8,7 +8,7 @@ import type { Home } from "../home";
 import { isRefusal } from "../refusal";
 import type { StoredProvider } from "./provider-store";
 import { standingOf } from "./standing";
-import { trial } from "./trial";
+import { tryOut } from "./try";
 
 /** What came of one call of a probe. */
 interface Read {
@@ -263,7 +263,7 @@ class Probe {
   ): Promise<Read> {
     const order = { purpose: "probe" as const, owner: this.provider.id, model, messages, streams, key };
     const asked = { ...order, settings: { temperature: 0, ...settings } };
-    const { made, answer } = await trial(this.boot, this.provider, asked, this.signal);
+    const { made, answer } = await tryOut(this.boot, this.provider, asked, this.signal);
     const [{ text, last }] = made.takes;
     return {
       text,

@@ -1,5 +1,5 @@
 import type { Ability, Model } from "@/contract/providers";
-import type { ProbeReport } from "@/contract/trials";
+import type { ProbeReport } from "@/contract/tries";
 import { type Calibration, calibrationSchema, learned, uncalibrated } from "@/core/tokens/calibration";
 import { type CompiledProfile, compileProfile } from "@/core/wire/profile";
 import type { Database } from "../database/database";

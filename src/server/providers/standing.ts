@@ -1,7 +1,7 @@
 import { z } from "zod";
 import { line } from "@/contract/credentials";
 import { offerSchema, type WireProvider } from "@/contract/providers";
-import { type FaultPlan, type FaultStanding, faultSchema, type ListedModel, type Standing } from "@/contract/trials";
+import { type FaultPlan, type FaultStanding, faultSchema, type ListedModel, type Standing } from "@/contract/tries";
 import { type Problem, problem } from "@/core/problem/problem";
 import { countIn } from "@/core/tokens/count";
 import { createDecoder } from "@/core/wire/decode";

@@ -2,7 +2,7 @@ import type { RequestListener } from "node:http";
 import { afterEach, beforeEach, describe, expect, it } from "vitest";
 import { parse } from "@/contract/parse";
 import { type WireProvider, wireProviderSchema } from "@/contract/providers";
-import { standingSchema } from "@/contract/trials";
+import { standingSchema } from "@/contract/tries";
 import type { WrittenProfile } from "@/core/wire/profile-schema";
 import chatCompletions from "@/core/wire/profiles/chat-completions.json";
 import { providerAnswer } from "../answers/providers";
@@ -229,7 +229,7 @@ describe("whether a provider answers", () => {
   it("is told with what its last answer said is left of its limits", async () => {
     const address = await serving((_request, response) => response.end('{"data":[{"id":"m"}]}'));
     const provider = wireProvider(home, wiring({ address }));
-    const making = home.dispatches.make("trial", null, [], 1);
+    const making = home.dispatches.make("try", null, [], 1);
     const prices = { input: 1, output: 1, currency: "EUR" };
     home.dispatches.begin(making, {
       id: "dis_1",

@@ -1,7 +1,7 @@
 import { Button, Input } from "antd";
 import { useState } from "react";
 import { type Dispatch, dispatches } from "@/contract/dispatches";
-import type { RawAnswer } from "@/contract/trials";
+import type { RawAnswer } from "@/contract/tries";
 import { server } from "../shared/api";
 import { CopyWord } from "../shared/CopyWord";
 import { duration, many } from "../shared/format";

@@ -1,6 +1,6 @@
 import { useQuery } from "@tanstack/react-query";
 import { providers } from "@/contract/providers";
-import type { FaultPlan } from "@/contract/trials";
+import type { FaultPlan } from "@/contract/tries";
 import { server } from "../shared/api";
 import { ProblemNote } from "../shared/ProblemNote";
 import { keys } from "../shared/queries";

@@ -3,7 +3,7 @@ import { Button, Input } from "antd";
 import { type ReactNode, useEffect, useRef, useState } from "react";
 import type { ChangeProvider, Provider } from "@/contract/providers";
 import { providers } from "@/contract/providers";
-import type { ProbeStep, ProviderPart } from "@/contract/trials";
+import type { ProbeStep, ProviderPart } from "@/contract/tries";
 import { type Problem, wordFor } from "@/core/problem/problem";
 import { server } from "../shared/api";
 import { duration, many } from "../shared/format";

@@ -1,4 +1,4 @@
-import { type ProviderPart, providerParts } from "@/contract/trials";
+import { type ProviderPart, providerParts } from "@/contract/tries";
 import type { ProblemKind } from "@/core/problem/problem";
 
 /** How one is led to a part of a provider. */

@@ -55,7 +55,7 @@ import { beginImport, storeImport, takePart } from "@/server/jobs/import-job";
 import { beginSayingAgain, estimateSayingAgain } from "@/server/jobs/say-again";
 import { probe } from "@/server/providers/probe";
 import { faultOf, offeredProviders, samplesOf, setFault, standingOf, switchOn } from "@/server/providers/standing";
-import { lastAnswer, pastedCall, tryCall } from "@/server/providers/trial";
+import { lastAnswer, pastedCall, tryCall } from "@/server/providers/try";
 import { changeProvider, copyProvider, deleteProvider, providerAt, wireProvider } from "@/server/providers/wiring";
 import { refuse } from "@/server/refusal";
 import { ask, bench } from "@/server/replies/ask";

@@ -70,3 +70,7 @@ ALTER TABLE spend ADD COLUMN owner TEXT;                               -- what i
 ALTER TABLE spend ADD COLUMN cached INTEGER NOT NULL DEFAULT 0;        -- tokens of the input that the provider had at hand
 ALTER TABLE spend ADD COLUMN written INTEGER NOT NULL DEFAULT 0;       -- tokens of the input that it put there
 ALTER TABLE spend ADD COLUMN thought INTEGER NOT NULL DEFAULT 0;       -- tokens of the output that were reasoning
+
+-- What a call was made for: the words trial and check are those of checks.
+UPDATE makings SET purpose = 'try' WHERE purpose = 'trial';
+UPDATE spend SET purpose = 'try' WHERE purpose = 'trial';

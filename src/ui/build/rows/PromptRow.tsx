@@ -1,14 +1,14 @@
 import { useMemo, useState } from "react";
 import type { App } from "@/contract/apps";
 import { type Differences, wordsChanged } from "@/core/comparing/differences";
-import { checksOf } from "@/core/revision/checks";
+import { flawsIn } from "@/core/revision/flaws";
 import { type Content, sameContent } from "@/core/revision/content";
 import { ContentChange } from "../../shared/ContentChange";
 import { useDifferences } from "../../shared/differences/use-differences";
 import { count, many } from "../../shared/format";
 import type { EditedDraft } from "../use-draft";
 import { PromptArea } from "./PromptArea";
-import { PromptChecks } from "./PromptChecks";
+import { PromptFlaws } from "./PromptFlaws";
 import prompt from "./PromptRow.module.css";
 import { PromptText } from "./PromptText";
 import { type Bracket, Row } from "./Row";
@@ -47,7 +47,7 @@ export function PromptRow({
   const [isWhole, setWhole] = useState(false);
   const isDraft = !sameContent(content, app.latest.content) && app.draftRevision === null;
   const lines = content.prompt.split("\n");
-  const checks = useMemo(() => checksOf(content, window, tokens), [content, window, tokens]);
+  const flaws = useMemo(() => flawsIn(content, window, tokens), [content, window, tokens]);
   return (
     <Row
       tone={isDraft ? "draft" : "prompt"}
@@ -93,7 +93,7 @@ export function PromptRow({
           )}
         </>
       )}
-      <PromptChecks checks={checks} />
+      <PromptFlaws flaws={flaws} />
       {showsChange && isDraft && <ContentChange before={app.latest.content} after={content} nameOf={nameOf} />}
     </Row>
   );

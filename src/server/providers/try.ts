@@ -1,5 +1,5 @@
 import { usualLimits } from "@/contract/providers";
-import type { LastAnswer, PastedCall, RawAnswer, Tried } from "@/contract/trials";
+import type { LastAnswer, PastedCall, RawAnswer, Tried } from "@/contract/tries";
 import { piecesOf } from "@/core/conversation/pieces";
 import type { LastEvent } from "@/core/reply/events";
 import type { Settings } from "@/core/revision/content";
@@ -15,7 +15,7 @@ import { keyFrom } from "../security/keys";
 import type { StoredProvider } from "./provider-store";
 
 /** What is asked of a model apart from any conversation. */
-export interface TrialOrder {
+export interface TryOrder {
   purpose: Exclude<Purpose, "reply" | "summary">;
   /** What it is for. */
   owner?: string;
@@ -29,7 +29,7 @@ export interface TrialOrder {
 }
 
 /** What came of it, and how it looked on the wire. */
-export interface Trial {
+export interface TriedOut {
   request: KeptRequest;
   made: Made;
   answer: RawAnswer;
@@ -42,12 +42,12 @@ const free = { input: 0, output: 0, currency: "EUR" };
 const stopped: LastEvent = { event: "end", data: { reason: "stopped" } };
 
 /** Has a provider called apart from any conversation, once, on the way that replies are made on. */
-export async function trial(
+export async function tryOut(
   boot: Home,
   provider: StoredProvider,
-  order: TrialOrder,
+  order: TryOrder,
   signal?: AbortSignal,
-): Promise<Trial> {
+): Promise<TriedOut> {
   const { purpose, owner = null, model: name, messages, settings = {}, streams, key, request } = order;
   const model = boot.providers.model(provider.id, name) ?? { name, price: free, calibration: uncalibrated };
   const sink = new HoldingSink(boot, boot.dispatches.make(purpose, owner, [], Date.now()), purpose, owner);
@@ -73,7 +73,7 @@ export async function trial(
   signal?.addEventListener("abort", stop);
   if (signal?.aborted) stop();
   try {
-    return sink.trial(await making.made);
+    return sink.triedOut(await making.made);
   } finally {
     signal?.removeEventListener("abort", stop);
   }
@@ -121,7 +121,7 @@ class HoldingSink implements Sink {
     this.recorder.end(dispatch);
   }
 
-  trial(made: Made): Trial {
+  triedOut(made: Made): TriedOut {
     const { request = { method: "", url: "", headers: {}, body: "" }, startedAt = 0 } = this.begun ?? {};
     const { status = null, headers = {}, endedAt = startedAt } = this.ended ?? {};
     const [{ last }] = made.takes;
@@ -147,10 +147,10 @@ export async function tryCall(
 ): Promise<Tried> {
   const messages: WireMessage[] = [{ role: "visitor", pieces: piecesOf(message) }];
   const settings = { maxOutput: 300 };
-  const { request, answer } = await trial(
+  const { request, answer } = await tryOut(
     boot,
     provider,
-    { purpose: "trial", model, messages, settings, streams: stream },
+    { purpose: "try", model, messages, settings, streams: stream },
     signal,
   );
   const { problem, status } = answer;

@@ -82,7 +82,7 @@ export const triedSchema = z.object({
 });
 export type Tried = z.infer<typeof triedSchema>;
 
-/** The last answer of a provider that is kept: of a dispatch or of a trial call. */
+/** The last answer of a provider that is kept: of a dispatch or of a call that tried something out. */
 export const lastAnswerSchema = z.object({
   last: z
     .object({

@@ -7,7 +7,7 @@ import type { Content } from "./content";
 import { variablesIn } from "./variables";
 
 /** Something about a prompt and its limits that is wrong, or that costs more than it has to; the interface has the words. */
-export type Check =
+export type Flaw =
   /** A variable that nothing gives a value. */
   | { kind: "no-value"; name: string }
   /** Braces that hold no name of a variable. */
@@ -28,36 +28,36 @@ export type Check =
 const early = 30;
 
 /**
- * Checks a prompt and the limits around it.
+ * What is wrong with a prompt and the limits around it.
  * @param window of the model, in tokens
  * @param tokens of the filled prompt, as the model counts them
  */
-export function checksOf(content: Content, window: number, tokens = 0): Check[] {
+export function flawsIn(content: Content, window: number, tokens = 0): Flaw[] {
   const { prompt, off = [], variables, samples = {}, settings, memory } = content;
-  const checks: Check[] = [];
+  const flaws: Flaw[] = [];
   const sent = withoutBlocks(prompt, off);
   for (const name of variablesIn(sent))
     if (!clockVariables.includes(name) && !Object.hasOwn(variables, name) && !Object.hasOwn(samples, name))
-      checks.push({ kind: "no-value", name });
+      flaws.push({ kind: "no-value", name });
   for (const [text] of prompt.matchAll(/\{\{[^{}\n]{0,80}\}\}/g))
-    if (variablesIn(text).length === 0) checks.push({ kind: "no-variable", text });
+    if (variablesIn(text).length === 0) flaws.push({ kind: "no-variable", text });
   const stretches = stretchesOf(prompt);
   for (const { block, text } of stretches)
-    if (block !== null && text.trim() === "") checks.push({ kind: "empty-block", block });
+    if (block !== null && text.trim() === "") flaws.push({ kind: "empty-block", block });
   for (const block of off)
-    if (stretches.every((each) => each.block !== block)) checks.push({ kind: "no-block", block });
+    if (stretches.every((each) => each.block !== block)) flaws.push({ kind: "no-block", block });
   const { maxOutput } = settings;
-  if (maxOutput !== undefined && maxOutput >= window) checks.push({ kind: "no-room", maxOutput, window });
+  if (maxOutput !== undefined && maxOutput >= window) flaws.push({ kind: "no-room", maxOutput, window });
   const over = tokens - (window - (maxOutput ?? 1));
-  if (over > 0 && tokens > 0 && (maxOutput ?? 0) < window) checks.push({ kind: "too-long", by: over });
+  if (over > 0 && tokens > 0 && (maxOutput ?? 0) < window) flaws.push({ kind: "too-long", by: over });
   const budget = policyOf(memory).most(memory).tokens;
   const room = window - (maxOutput ?? 1);
-  if (budget !== undefined && room > 0 && budget > room) checks.push({ kind: "budget-over-window", budget, room });
+  if (budget !== undefined && room > 0 && budget > room) flaws.push({ kind: "budget-over-window", budget, room });
   const after = sent
     .split(/\{\{\s*time\s*\}\}/)
     .slice(1)
     .join(" ");
   const tokensAfter = rawTokens(countsOf(after));
-  if (tokensAfter >= early) checks.push({ kind: "clock-early", tokens: tokensAfter });
-  return checks;
+  if (tokensAfter >= early) flaws.push({ kind: "clock-early", tokens: tokensAfter });
+  return flaws;
 }

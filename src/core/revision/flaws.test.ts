@@ -1,5 +1,5 @@
 import { describe, expect, it } from "vitest";
-import { checksOf } from "./checks";
+import { flawsIn } from "./flaws";
 import type { Content } from "./content";
 
 const content: Content = {
@@ -10,9 +10,9 @@ const content: Content = {
   settings: { maxOutput: 800 },
   memory: { kind: "everything" },
 };
-const found = (more: Partial<Content>, window = 8_000) => checksOf({ ...content, ...more }, window);
+const found = (more: Partial<Content>, window = 8_000) => flawsIn({ ...content, ...more }, window);
 
-describe("the checks of a prompt", () => {
+describe("the flaws of a prompt", () => {
   it("find nothing wrong with a plain one", () => {
     expect(found({ prompt: "At {{desk}}, {{today}}.", samples: { desk: "Mill Quay" } })).toEqual([]);
   });
@@ -41,8 +41,8 @@ describe("the checks of a prompt", () => {
   });
 
   it("name a prompt that is too long by itself, and by how much", () => {
-    expect(checksOf(content, 1_000, 200)).toEqual([]);
-    expect(checksOf(content, 1_000, 260)).toEqual([{ kind: "too-long", by: 60 }]);
+    expect(flawsIn(content, 1_000, 200)).toEqual([]);
+    expect(flawsIn(content, 1_000, 260)).toEqual([{ kind: "too-long", by: 60 }]);
   });
 
   it("warn of the time of day before the rest of a prompt, not after it, nor of the date", () => {
