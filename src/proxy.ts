@@ -1,6 +1,6 @@
 import { type NextRequest, NextResponse } from "next/server";
+import { isShared, refusedAt } from "@/server/entrance/origin";
 import { openHome } from "@/server/home";
-import { isShared, refusedAt } from "@/server/http/origin";
 import { errorsAt, problemResponse } from "@/server/http/problem-response";
 
 /**

@@ -3,6 +3,7 @@ import { clearSchema } from "@/core/context/clear";
 import { outlineSchema } from "@/core/context/outline";
 import { pinnedTurnSchema } from "@/core/context/row";
 import { appMessageSchema, replyFactsSchema, visitorMessageSchema } from "@/core/conversation/message";
+import { ratings } from "@/core/conversation/rating";
 import { candidateSchema, nextAttemptSchema } from "@/core/reply/events";
 import { replyStates } from "@/core/reply/reply";
 import { toldAttemptSchema, toldUsageSchema } from "@/core/reply/told";
@@ -10,10 +11,6 @@ import { apartSchema } from "@/core/revision/changes";
 import { filterSchema } from "@/core/search/filter";
 import { call, json, jsonBody, nothing } from "./call";
 import { benchSummarySchema, summarisingSchema } from "./summaries";
-
-/** What a reply can be marked as. */
-export const ratings = ["good", "bad"] as const;
-export type Rating = (typeof ratings)[number];
 
 /** What is told of a reply: each member is named, so that no other leaves. */
 const knownFacts = replyFactsSchema.pick({

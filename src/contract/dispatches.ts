@@ -2,6 +2,7 @@ import { z } from "zod";
 import { ledgerEntrySchema, ledgerSchema } from "@/core/context/ledger";
 import { problemSchema } from "@/core/problem/problem";
 import { usageSchema } from "@/core/reply/events";
+import { dispatchNoteSchema } from "@/core/reply/note";
 import { call, json, jsonBody } from "./call";
 import { shownHeadersSchema } from "./credentials";
 import { rawAnswerSchema } from "./tries";
@@ -15,17 +16,6 @@ export const sentRequestSchema = z.object({
   body: z.string(),
 });
 export type SentRequest = z.infer<typeof sentRequestSchema>;
-
-/** Something odd about a dispatch. */
-export const dispatchNoteSchema = z.discriminatedUnion("kind", [
-  /** A count that is no number of tokens: the usage is estimated without it. */
-  z.object({ kind: z.literal("count-left-out"), count: z.string(), found: z.string() }),
-  /** Events that are not JSON and that no rule reads: how many, and how the first begins. */
-  z.object({ kind: z.literal("passed-over"), count: z.int(), found: z.string() }),
-  /** The answer held a secret in pieces or in another writing, so that its bytes are not kept. */
-  z.object({ kind: z.literal("secret-in-pieces") }),
-]);
-export type DispatchNote = z.infer<typeof dispatchNoteSchema>;
 
 /** A dispatch as it is shown under its reply. */
 const dispatchSchema = z.object({

@@ -1,6 +1,6 @@
 import { z } from "zod";
+import { ratings } from "@/core/conversation/rating";
 import { call, jsonBody, nothing } from "./call";
-import { ratings } from "./conversations";
 
 const rating = jsonBody(
   z

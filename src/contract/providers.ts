@@ -1,7 +1,8 @@
 import { z } from "zod";
+import { limitsSchema } from "@/core/provider/limits";
+import { modelSchema } from "@/core/provider/model";
+import { probeReportSchema, probeStepSchema } from "@/core/provider/probe";
 import { calibrationSchema } from "@/core/tokens/calibration";
-import { mostTokens } from "@/core/tokens/count";
-import { pricesSchema, unsetPrices } from "@/core/tokens/price";
 import { call, json, jsonBody, lines, nothing } from "./call";
 import {
   address,
@@ -16,51 +17,11 @@ import {
   faultSchema,
   lastAnswerSchema,
   pastedCallSchema,
-  probeReportSchema,
-  probeStepSchema,
   rawAnswerSchema,
   standingSchema,
   triedSchema,
   tryProviderSchema,
 } from "./tries";
-
-/** Tokens that a context window is taken to have where nobody said it. */
-const guessedWindow = 8_192;
-
-/** What a model can do beside text. */
-export const abilities = ["thought", "pictures", "tools", "json"] as const;
-export type Ability = (typeof abilities)[number];
-
-export const modelSchema = z.strictObject({
-  name: z.string().trim().min(1, "is empty").max(200),
-  /** Tokens that request and reply may have together. */
-  window: z.int().min(1).max(mostTokens),
-  /** Whether nobody said how large it is. */
-  isWindowGuessed: z.boolean().optional(),
-  /** Per million tokens. */
-  price: pricesSchema,
-  /** Whether apps are offered it. */
-  isOn: z.boolean().optional(),
-  can: z.array(z.enum(abilities)).optional(),
-});
-export type Model = z.infer<typeof modelSchema>;
-
-/** A model of which only its name is known, and perhaps its window, which is a guess otherwise; its price is not set. */
-export function unknownModel(name: string, window?: number | null): Model {
-  return { name, window: window || guessedWindow, isWindowGuessed: !window, price: unsetPrices };
-}
-
-/** Milliseconds that a provider may take: to connect, to the first event, between events, in all. */
-export const limitsSchema = z.strictObject({
-  connect: z.int().min(100).max(600_000),
-  first: z.int().min(100).max(600_000),
-  between: z.int().min(100).max(600_000),
-  all: z.int().min(100).max(3_600_000),
-});
-export type Limits = z.infer<typeof limitsSchema>;
-
-/** The limits of a provider until others are set. */
-export const usualLimits: Limits = { connect: 5_000, first: 60_000, between: 30_000, all: 300_000 };
 
 const extraName = z.string().regex(/^[\w.-]{1,80}$/, "is not a name of letters, digits, dots and hyphens");
 const extras = z.record(extraName, secretSchema);

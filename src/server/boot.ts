@@ -1,14 +1,16 @@
 import type { Logger } from "pino";
 import { AppStore } from "./apps/app-store";
 import { ContentStore } from "./apps/content-store";
+import type { ReaderMethods } from "./archive/reader";
+import { Thread } from "./archive/thread";
+import type { WriterMethods } from "./archive/writer";
 import { BranchStore } from "./conversations/branch-store";
-import { Changes } from "./conversations/changes";
 import { ConversationStore } from "./conversations/conversation-store";
-import { deleteSome } from "./conversations/delete";
 import { HistoryStore } from "./conversations/history-store";
 import { MarkStore } from "./conversations/mark-store";
 import { MessageStore } from "./conversations/message-store";
 import { PinStore } from "./conversations/pin-store";
+import { SummaryStore } from "./conversations/summary-store";
 import { openDatabase } from "./database/database";
 import { lockFolder } from "./database/lock";
 import { keepSettled } from "./database/settling";
@@ -16,19 +18,26 @@ import { Slices } from "./database/slices";
 import { storageProblem } from "./database/storage";
 import { StorageWatch } from "./database/storage-watch";
 import { DispatchStore } from "./dispatches/dispatch-store";
+import { CallStore } from "./entrance/call-store";
+import { Limits } from "./entrance/limits";
+import { Revocations } from "./entrance/revocations";
+import { TokenStore } from "./entrance/token-store";
+import { VisitorStore } from "./entrance/visitor-store";
 import { Credentials } from "./exchange/credentials";
+import { openLog } from "./ground/log";
 import { type Home, homeKey } from "./home";
 import { sweepImports } from "./jobs/import-job";
 import { JobStore } from "./jobs/job-store";
 import { kindsFor } from "./jobs/kinds";
 import { JobRunner } from "./jobs/runner";
-import { openLog } from "./log";
+import { StepStore } from "./jobs/step-store";
+import { Changes } from "./live/changes";
+import { EventStore } from "./live/event-store";
+import { ReplyHub } from "./live/hub";
 import { Gate } from "./making/gate";
 import type { Means } from "./making/types";
 import { takeOutLogins } from "./providers/logins";
 import { ProviderStore } from "./providers/provider-store";
-import { EventStore } from "./replies/event-store";
-import { ReplyHub } from "./replies/hub";
 import { IdempotencyStore } from "./replies/idempotency-store";
 import { recoverReplies } from "./replies/recover";
 import { Scrubber } from "./security/scrub";
@@ -37,15 +46,7 @@ import { signerOf } from "./security/secret";
 import { Reservations } from "./spend/reservations";
 import { SpendStore } from "./spend/spend-store";
 import { Summarising } from "./summaries/summarising";
-import { SummaryStore } from "./summaries/summary-store";
-import { CallStore } from "./visitors/call-store";
-import { Limits } from "./visitors/limits";
-import { Revocations } from "./visitors/revocations";
-import { TokenStore } from "./visitors/token-store";
-import { VisitorStore } from "./visitors/visitor-store";
-import type { ReaderMethods } from "./workers/reader";
-import { Thread } from "./workers/thread";
-import type { WriterMethods } from "./workers/writer";
+import { deleteSome } from "./tending/deleting";
 
 /** Replies whose events are packed in one transaction. */
 const packedAtOnce = 5;
@@ -122,6 +123,7 @@ export function openFolder(folder: string, openLogWith: (hide: (text: string) =>
     reader,
     writer,
     jobs,
+    steps: new StepStore(database),
     runner: new JobRunner({
       jobs,
       storage,

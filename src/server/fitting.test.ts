@@ -8,9 +8,9 @@ import type { WrittenProfile } from "@/core/wire/profile-schema";
 import { answersToFitting, type Sample, sampleKey, samples } from "@/core/wire/samples/samples";
 import { wireProvider } from "./providers/wiring";
 import { ask, bench } from "./replies/ask";
-import { addTurn, talk } from "./test-conversation";
-import { testFolder } from "./test-folder";
-import { bodyOf, TestProvider } from "./test-provider";
+import { addTurn, talk } from "./test/conversation";
+import { testFolder } from "./test/folder";
+import { bodyOf, TestProvider } from "./test/provider";
 
 let { home, remove } = testFolder();
 remove();

@@ -1,18 +1,18 @@
 import { afterEach, beforeEach, describe, expect, it } from "vitest";
-import { usualLimits } from "@/contract/providers";
 import type { Message } from "@/core/conversation/message";
 import { piecesOf } from "@/core/conversation/pieces";
+import { usualLimits } from "@/core/provider/limits";
 import type { Content } from "@/core/revision/content";
 import { tokensOf } from "@/core/tokens/calibration";
 import { noCounts } from "@/core/tokens/counts";
 import chatCompletions from "@/core/wire/profiles/chat-completions.json";
 import { lockFolder } from "./database/lock";
+import { latestKept } from "./live/event-store";
 import type { Asked } from "./replies/ask";
-import { latestKept } from "./replies/event-store";
 import { oncePerKey } from "./replies/idempotent";
 import { recoverReplies } from "./replies/recover";
-import { addTurn, plainContent, plainFacts, talk } from "./test-conversation";
-import { testFolder } from "./test-folder";
+import { addTurn, plainContent, plainFacts, talk } from "./test/conversation";
+import { testFolder } from "./test/folder";
 
 let { home, folder, remove } = testFolder();
 remove();

@@ -7,7 +7,7 @@ import { type Forecast, forecast, withTyped } from "./forecast";
 import type { Lead } from "./lead";
 import type { Memory } from "./policies/policies";
 import { rowOf } from "./row";
-import { askedFor, line, plainContent } from "./test-line";
+import { askedFor, line, plainContent } from "./test/line";
 
 const content = (memory: Memory, prompt = "You are the desk."): Content => ({ ...plainContent, memory, prompt });
 const said = (turns: number) => Array.from({ length: turns }, (_, at) => [`Question ${at}?`, `Answer ${at}.`]).flat();

@@ -9,7 +9,7 @@ import type { Ledger } from "./ledger";
 import { reachOf } from "./reach";
 import { rowOf } from "./row";
 import { slipsOf } from "./slips";
-import { askedFor, assembled, clearAfter, line, plainContent, type Said } from "./test-line";
+import { askedFor, assembled, clearAfter, line, plainContent, type Said } from "./test/line";
 import { trackOf } from "./track";
 
 const everything = { kind: "everything" } as const;

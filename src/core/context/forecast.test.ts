@@ -3,7 +3,7 @@ import { describe, expect, it } from "vitest";
 import { assemble } from "./assemble";
 import { forecast, withTyped } from "./forecast";
 import { rowOf } from "./row";
-import { askedFor, line, plainContent, type Said } from "./test-line";
+import { askedFor, line, plainContent, type Said } from "./test/line";
 
 const content = { ...plainContent, prompt: "You are the desk on {{today}}." };
 const { calibration, by } = askedFor();

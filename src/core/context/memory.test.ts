@@ -12,7 +12,7 @@ import type { Reach } from "./reach";
 import type { Reason } from "./reason";
 import { rowOf } from "./row";
 import { slipsOf } from "./slips";
-import { askedFor, assembled, clearAfter, line, pinnedIn, plainContent, type Said } from "./test-line";
+import { askedFor, assembled, clearAfter, line, pinnedIn, plainContent, type Said } from "./test/line";
 
 const withMemory = (memory: Memory, more: Partial<Asked> = {}) =>
   askedFor({ window: 100_000, content: { ...plainContent, memory }, ...more });

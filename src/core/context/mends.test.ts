@@ -4,7 +4,7 @@ import { uncalibrated } from "../tokens/calibration";
 import { forecast } from "./forecast";
 import { mendsOf } from "./mends";
 import { rowOf } from "./row";
-import { askedFor, line, plainContent } from "./test-line";
+import { askedFor, line, plainContent } from "./test/line";
 
 const turns = Array.from({ length: 12 }, (_, at) => [`Question ${at + 1}?`, `Answer ${at + 1}.`]).flat();
 

@@ -1,7 +1,7 @@
 import { describe, expect, it } from "vitest";
 import { uncalibrated } from "../tokens/calibration";
 import { askForSummary, mostOfSummary, recipeOf, usualSummaryPrompt } from "./sum-up";
-import { line, pinnedIn, plainContent } from "./test-line";
+import { line, pinnedIn, plainContent } from "./test/line";
 
 const turnsOf = (count: number, words = 4) =>
   pinnedIn(

@@ -11,6 +11,9 @@ import { promptOf, summaryPart, transcriptOf } from "./transcript";
 export const usualSummaryPrompt =
   "Sum up this conversation for the assistant that goes on with it, in at most 120 words: who the visitor is, what they want, names, places, times, numbers, and what was agreed. Write about the visitor in the third person, and nothing but the summary.";
 
+/** Older turns that may be left uncovered, carried in full, until there are so many: one call then covers all of them. */
+export const batch = 4;
+
 /** Characters that a summary may have. */
 export const longestSummary = 20_000;
 

@@ -1,6 +1,6 @@
 import { describe, expect, it } from "vitest";
-import { flawsIn } from "./flaws";
 import type { Content } from "./content";
+import { flawsIn } from "./flaws";
 
 const content: Content = {
   prompt: "Be brief.",

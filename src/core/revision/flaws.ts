@@ -44,8 +44,7 @@ export function flawsIn(content: Content, window: number, tokens = 0): Flaw[] {
   const stretches = stretchesOf(prompt);
   for (const { block, text } of stretches)
     if (block !== null && text.trim() === "") flaws.push({ kind: "empty-block", block });
-  for (const block of off)
-    if (stretches.every((each) => each.block !== block)) flaws.push({ kind: "no-block", block });
+  for (const block of off) if (stretches.every((each) => each.block !== block)) flaws.push({ kind: "no-block", block });
   const { maxOutput } = settings;
   if (maxOutput !== undefined && maxOutput >= window) flaws.push({ kind: "no-room", maxOutput, window });
   const over = tokens - (window - (maxOutput ?? 1));

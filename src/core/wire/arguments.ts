@@ -16,7 +16,9 @@ export function argumentsIn(text: string): [program: string, ...rest: string[]] 
   }).map((word) => {
     if (typeof word === "string") return word;
     const sign = "comment" in word ? "#" : word.op === "glob" ? (word as { pattern: string }).pattern : word.op;
-    throw new NotArguments(`holds ${sign}, which only a shell understands: put that into a script, and name the script`);
+    throw new NotArguments(
+      `holds ${sign}, which only a shell understands: put that into a script, and name the script`,
+    );
   });
   if (variables.length > 0)
     throw new NotArguments(`holds $${variables[0]}, and no variable is filled in: the program gets none of them`);

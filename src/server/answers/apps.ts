@@ -1,21 +1,18 @@
 import type { App, ListedApp } from "@/contract/apps";
-import type { StoredApp } from "../apps/app-store";
-import type { Home } from "../home";
+import type { HasApps, StoredApp } from "../apps/app-store";
+import type { HasProviders } from "../providers/provider-store";
 
 /** Characters of a system prompt that say what an app is for. */
 const longestPurpose = 160;
 
 /** An app as the bench shows it. */
-export function appAnswer(
-  { apps }: Pick<Home, "apps">,
-  { id, slug, name, draft, draftHash, liveRevision }: StoredApp,
-): App {
+export function appAnswer({ apps }: HasApps, { id, slug, name, draft, draftHash, liveRevision }: StoredApp): App {
   const draftRevision = apps.numberOf(id, draftHash) ?? null;
   return { slug, name, draft, draftHash, draftRevision, latest: apps.latest(id), liveRevision };
 }
 
 /** All apps, the last used first. */
-export function listedApps({ apps, providers }: Pick<Home, "apps" | "providers">): ListedApp[] {
+export function listedApps({ apps, providers }: HasApps & HasProviders): ListedApp[] {
   const names = new Map(providers.all().map(({ slug, name }) => [slug, name]));
   return apps.all().map(({ slug, name, draft, liveRevision, conversations, lastUsed }) => ({
     slug,

@@ -3,12 +3,12 @@ import { conversations } from "@/contract/conversations";
 import { piecesOf } from "@/core/conversation/pieces";
 import { toldAll } from "@/core/reply/told";
 import type { StoredApp } from "../apps/app-store";
-import { conversationAt } from "../conversations/access";
+import { HistoryReader } from "../archive/history-reader";
 import type { StoredConversation } from "../conversations/conversation-store";
-import { deleteConversation } from "../conversations/delete";
-import { HistoryReader } from "../history/history-reader";
-import { addTurn, plainContent, plainFacts, talk } from "../test-conversation";
-import { testFolder } from "../test-folder";
+import { conversationAt } from "../entrance/access";
+import { deleteConversation } from "../tending/deleting";
+import { addTurn, plainContent, plainFacts, talk } from "../test/conversation";
+import { testFolder } from "../test/folder";
 import { benchLine, callerLine, conversationPage } from "./conversations";
 
 let { home, remove } = testFolder();

@@ -11,14 +11,31 @@ import type { Told } from "@/core/reply/told";
 import { apartFrom } from "@/core/revision/changes";
 import type { Filter } from "@/core/search/filter";
 import { rawTokens } from "@/core/tokens/calibration";
-import type { StoredApp } from "../apps/app-store";
-import { tipFor } from "../conversations/access";
-import type { StoredSibling } from "../conversations/branch-store";
-import type { ListPlace, StoredConversation } from "../conversations/conversation-store";
-import { hangingOn } from "../conversations/line";
-import type { Home } from "../home";
-import { refuse } from "../refusal";
+import type { HasApps, StoredApp } from "../apps/app-store";
+import type { HasContents } from "../apps/content-store";
+import type { HasReader } from "../archive/threads";
+import type { HasBranches, StoredSibling } from "../conversations/branch-store";
+import type { HasConversations, ListPlace, StoredConversation } from "../conversations/conversation-store";
+import { hangingOn, type LineNeeds } from "../conversations/line";
+import type { HasMarks } from "../conversations/mark-store";
+import type { HasMessages } from "../conversations/message-store";
+import { tipFor } from "../entrance/access";
+import { refuse } from "../ground/refusal";
+import type { HasHub } from "../live/hub";
+import type { HasProviders } from "../providers/provider-store";
+import type { HasSummarising } from "../summaries/summarising";
 import { messageForCaller } from "./for-caller";
+
+/** What of the process is used here. */
+export type ToldLineNeeds = LineNeeds &
+  HasContents &
+  HasApps &
+  HasConversations &
+  HasMarks &
+  HasSummarising &
+  HasProviders &
+  HasHub &
+  HasReader;
 
 const conversationsOnPage = 20;
 /** Even, so that a page begins with a visitor's message. */
@@ -27,7 +44,7 @@ const turnsOnStrip = 40;
 
 /** A page of a visitor's conversations, the last touched first. */
 export function conversationPage(
-  boot: Home,
+  boot: HasConversations & HasMessages,
   app: StoredApp,
   { visitor, told }: { visitor: string; told: Told },
   { before, count = conversationsOnPage }: { before?: string; count?: number },
@@ -44,7 +61,7 @@ export function conversationPage(
 
 /** A page of the history of an app, as a filter finds it. */
 export function historyPage(
-  { reader }: Home,
+  { reader }: HasReader,
   app: StoredApp,
   { before, ...filter }: Filter & { before?: string },
 ): Promise<HistoryPage> {
@@ -53,7 +70,7 @@ export function historyPage(
 
 /** The turns of a line in which some words are said. */
 export async function placesAnswer(
-  boot: Home,
+  boot: ToldLineNeeds,
   conversation: StoredConversation,
   { through, words }: { through?: string; words: string },
 ): Promise<{ turns: number[] }> {
@@ -73,7 +90,7 @@ function placeFrom(before: string | undefined): ListPlace | null {
 }
 
 function listed(
-  { messages }: Home,
+  { messages }: HasMessages,
   conversation: StoredConversation,
   told: Told,
 ): ConversationPage["conversations"][0] {
@@ -103,7 +120,7 @@ function listed(
 
 /** A page of a line: the last one, or the one that comes before a message. */
 function linePage(
-  boot: Home,
+  boot: HasConversations & HasMessages & HasHub,
   conversation: StoredConversation,
   tip: string | null,
   before: string | undefined,
@@ -121,7 +138,7 @@ function linePage(
 
 /** A page of a line as its caller gets it: of failures in general words only, and of the rest as much as is told. */
 export function callerLine(
-  boot: Home,
+  boot: ToldLineNeeds,
   conversation: StoredConversation,
   { before, turns, through }: { before?: string; turns?: number; through?: string },
   told: Told,
@@ -151,7 +168,7 @@ export function callerLine(
 }
 
 /** What the next message of a conversation would carry, with the live revision. */
-export function reachAnswer(home: Home, app: StoredApp, { id, tip }: StoredConversation, told: Told) {
+export function reachAnswer(home: ToldLineNeeds, app: StoredApp, { id, tip }: StoredConversation, told: Told) {
   const { apps, providers, messages } = home;
   const revision = apps.revision(app.id, app.liveRevision);
   if (!revision) throw new Error(`App ${app.slug} has no revision ${app.liveRevision}.`);
@@ -187,7 +204,7 @@ export function reachAnswer(home: Home, app: StoredApp, { id, tip }: StoredConve
  * @param through a message whose line is read, instead of the one that is shown
  */
 export function benchLine(
-  boot: Home,
+  boot: ToldLineNeeds,
   app: StoredApp,
   conversation: StoredConversation,
   { before, through }: { before?: string; through?: string },
@@ -205,7 +222,7 @@ export function benchLine(
 
 /** Some turns of a line for the bench. */
 export function benchTurns(
-  boot: Home,
+  boot: ToldLineNeeds,
   app: StoredApp,
   conversation: StoredConversation,
   { through, from, count }: { through?: string; from: number; count: number },
@@ -218,14 +235,18 @@ export function benchTurns(
 }
 
 /** The end of the line that is shown at the bench, or of the one through a message. */
-function tipThrough(boot: Home, conversation: StoredConversation, through: string | undefined): string | null {
+function tipThrough(
+  boot: HasConversations & HasMessages & HasBranches,
+  conversation: StoredConversation,
+  through: string | undefined,
+): string | null {
   if (through === undefined) return tipFor({ kind: "bench" }, conversation);
   return boot.branches.endOf(messageOf(boot, conversation, through).id).id;
 }
 
 /** What the bench is told of messages of a line beside what they say. */
 function besides(
-  boot: Home,
+  boot: ToldLineNeeds,
   app: StoredApp,
   conversation: StoredConversation,
   tip: string | null,
@@ -263,7 +284,7 @@ function besides(
 }
 
 /** A message with what its reply is apart from its revision in. */
-function withApart({ apps, contents }: Home, app: StoredApp, message: ComingMessage) {
+function withApart({ apps, contents }: HasContents & HasApps, app: StoredApp, message: ComingMessage) {
   if (message.role === "visitor") return message;
   const { content: hash = "", revision: number } = message.facts;
   const revision = apps.revision(app.id, number);
@@ -273,7 +294,7 @@ function withApart({ apps, contents }: Home, app: StoredApp, message: ComingMess
 }
 
 /** Gives what can be chosen in the place of one of some messages, itself included; nothing where there is no other. */
-function choosableBeside({ branches }: Home, conversation: string, messages: readonly Message[]) {
+function choosableBeside({ branches }: HasBranches, conversation: string, messages: readonly Message[]) {
   const parents = messages.flatMap(({ parent }) => parent ?? []);
   const all = messages[0]?.parent === null ? branches.roots(conversation) : [];
   all.push(...branches.siblingsAfter(parents));
@@ -284,7 +305,7 @@ function choosableBeside({ branches }: Home, conversation: string, messages: rea
 }
 
 /** A message that can be chosen, as the bench is told of it. */
-function siblingAnswer({ branches }: Home, { id, name, role }: StoredSibling): Sibling {
+function siblingAnswer({ branches }: HasBranches, { id, name, role }: StoredSibling): Sibling {
   const steps = branches.countBelow(id, mostCounted * 2);
   // a line takes turns: a visitor's message, then a reply
   const turns = role === "visitor" ? Math.floor(steps / 2) + 1 : Math.ceil(steps / 2);
@@ -292,7 +313,7 @@ function siblingAnswer({ branches }: Home, { id, name, role }: StoredSibling): S
 }
 
 /** A line of a conversation without its texts, as the text of an answer. */
-export async function outlineText({ reader }: Home, conversation: StoredConversation): Promise<string> {
+export async function outlineText({ reader }: HasReader, conversation: StoredConversation): Promise<string> {
   return reader.call("outline", { end: tipFor({ kind: "bench" }, conversation) });
 }
 
@@ -300,11 +321,15 @@ function pinnedRows({ visitor, reply }: Pinned): PinnedTurn {
   return { visitor: rowOf(visitor), reply: rowOf(reply) };
 }
 
-function parentOf(home: Home, conversation: StoredConversation, id: string): string | null {
+function parentOf(home: HasConversations & HasMessages, conversation: StoredConversation, id: string): string | null {
   return messageOf(home, conversation, id).parent;
 }
 
-function messageOf({ conversations, messages }: Home, conversation: StoredConversation, id: string): Message {
+function messageOf(
+  { conversations, messages }: HasConversations & HasMessages,
+  conversation: StoredConversation,
+  id: string,
+): Message {
   const message = messages.message(id);
   if (!message || conversations.conversationOf(id)?.id !== conversation.id)
     refuse("bad-request", `There is no message ${id} in this conversation.`);
@@ -314,7 +339,7 @@ function messageOf({ conversations, messages }: Home, conversation: StoredConver
 type ComingMessage = VisitorMessage | (AppMessage & { cursor?: number; next?: NextAttempt });
 
 /** A message with what has come of it so far, and the id of the last event in that, while it is under way. */
-function withText({ hub }: Home, message: Message): ComingMessage {
+function withText({ hub }: HasHub, message: Message): ComingMessage {
   if (message.role === "visitor" || !isUnderWay(message.state)) return message;
   const standing = hub.standing(message.id);
   if (!standing) return message;

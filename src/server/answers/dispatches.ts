@@ -8,10 +8,14 @@ import { rateLimitsIn } from "@/core/wire/failure";
 import { parseJson } from "@/core/wire/json";
 import { type CompiledProfile, compileProfile } from "@/core/wire/profile";
 import { type ReplayedArrival, replay } from "@/core/wire/replay";
-import type { StoredDispatch } from "../dispatches/dispatch-store";
-import type { Home } from "../home";
-import type { StoredProvider } from "../providers/provider-store";
-import { refuse } from "../refusal";
+import type { HasMessages } from "../conversations/message-store";
+import type { HasSummaries } from "../conversations/summary-store";
+import type { HasDispatches, StoredDispatch } from "../dispatches/dispatch-store";
+import { refuse } from "../ground/refusal";
+import type { HasProviders, StoredProvider } from "../providers/provider-store";
+
+/** What of the process is used here. */
+export type ToldDispatchNeeds = HasMessages & HasSummaries & HasDispatches & HasProviders;
 
 const excerptLength = 160;
 
@@ -19,7 +23,7 @@ const excerptLength = 160;
  * The attempts that a reply took, in order: those of the replies that it goes on from first.
  * @throws {Refusal} `not-found`
  */
-export function dispatchesOf(boot: Home, reply: string): Dispatch[] {
+export function dispatchesOf(boot: HasMessages & HasDispatches & HasProviders, reply: string): Dispatch[] {
   const found = partsOf(boot, reply).flatMap((part, at) =>
     boot.dispatches.ofReply(part).map((dispatch) => dispatchAnswer(boot, dispatch, at + 1)),
   );
@@ -29,7 +33,7 @@ export function dispatchesOf(boot: Home, reply: string): Dispatch[] {
 }
 
 /** The replies that one goes on from, the first of them first, and itself. */
-function partsOf({ messages }: Home, reply: string): string[] {
+function partsOf({ messages }: HasMessages, reply: string): string[] {
   const parts: string[] = [];
   for (let part: string | null = reply; part !== null && !parts.includes(part); ) {
     parts.unshift(part);
@@ -40,12 +44,12 @@ function partsOf({ messages }: Home, reply: string): string[] {
 }
 
 /** The same of a summary. @throws {Refusal} `not-found` */
-export function dispatchesOfSummary(home: Home, id: string): Dispatch[] {
+export function dispatchesOfSummary(home: ToldDispatchNeeds, id: string): Dispatch[] {
   const { making } = home.summaries.byId(id) ?? refuse("not-found", `There is no summary ${id}.`);
   return (making === null ? [] : home.dispatches.ofMaking(making)).map((dispatch) => dispatchAnswer(home, dispatch));
 }
 
-function dispatchAnswer(boot: Home, dispatch: StoredDispatch, call = 1): Dispatch {
+function dispatchAnswer(boot: HasMessages & HasProviders, dispatch: StoredDispatch, call = 1): Dispatch {
   const { id, attempt, provider, model, startedAt, endedAt, request, status, headers, outcome, usage, ledger } =
     dispatch;
   const profile = dispatch.profileText === null ? undefined : compileProfile(JSON.parse(dispatch.profileText));
@@ -116,7 +120,7 @@ function sayingOf(event: ReadEvent): string {
 }
 
 /** The beginning of what an entry of the ledger holds. */
-function excerptOf({ messages }: Home, entry: LedgerEntry): string {
+function excerptOf({ messages }: HasMessages, entry: LedgerEntry): string {
   if (entry.part !== "messages" && entry.part !== "pin") return "";
   const stored = messages.message(entry.first);
   const text = stored ? textOf(stored).replace(/\s+/g, " ") : "(deleted)";

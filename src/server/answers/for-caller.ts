@@ -2,7 +2,7 @@ import type { CallerMessage } from "@/contract/conversations";
 import { isInner, type Problem, problem, titleOf } from "@/core/problem/problem";
 import type { NumberedEvent, Usage } from "@/core/reply/events";
 import { type Told, type ToldAttempt, toldEvent, toldSpeaker, toldUsage } from "@/core/reply/told";
-import type { StoredEvent } from "../replies/event-store";
+import type { StoredEvent } from "../live/event-store";
 
 /**
  * A problem as callers are told it. What failed between Unruly Finch and a provider is the developer's to

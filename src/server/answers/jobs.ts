@@ -1,10 +1,11 @@
 import type { Job } from "@/contract/jobs";
-import type { Home } from "../home";
-import type { StoredJob } from "../jobs/job-store";
-import { refuse } from "../refusal";
+import type { HasApps } from "../apps/app-store";
+import { refuse } from "../ground/refusal";
+import type { HasJobs, StoredJob } from "../jobs/job-store";
+import type { HasRunner } from "../jobs/runner";
 
 /** A job as the bench is told of it. */
-export function jobAnswer({ apps, runner }: Home, stored: StoredJob): Job {
+export function jobAnswer({ apps, runner }: HasApps & HasRunner, stored: StoredJob): Job {
   const { app, price, mostPrice, createdAt, ...job } = runner.standing(stored);
   return {
     ...job,
@@ -16,6 +17,6 @@ export function jobAnswer({ apps, runner }: Home, stored: StoredJob): Job {
 }
 
 /** A job by its id. @throws {Refusal} `not-found` */
-export function jobAt({ jobs }: Home, id: string): StoredJob {
+export function jobAt({ jobs }: HasJobs, id: string): StoredJob {
   return jobs.byId(id) ?? refuse("not-found", `There is no job ${id}.`);
 }

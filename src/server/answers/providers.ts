@@ -1,12 +1,12 @@
 import type { ShownCredential, ShownSecret } from "@/contract/credentials";
 import type { Provider } from "@/contract/providers";
+import type { HasApps } from "../apps/app-store";
 import type { StoredCredential, StoredSecret } from "../exchange/connection";
-import type { Home } from "../home";
-import type { StoredProvider } from "../providers/provider-store";
+import type { HasProviders, StoredProvider } from "../providers/provider-store";
 import { keyFrom } from "../security/keys";
 
 /** A provider as the bench shows it; its secrets are only said to be there or not. */
-export function providerAnswer({ apps, providers }: Home, provider: StoredProvider): Provider {
+export function providerAnswer({ apps, providers }: HasApps & HasProviders, provider: StoredProvider): Provider {
   const { id, name, address, profile, profileText, headers, limits, retries, atOnce, proxy, caFile, probe } = provider;
   const extras = Object.entries(provider.extras).map(([extra, secret]) => [extra, shownSecret(secret)]);
   return {

@@ -6,13 +6,18 @@ import { problem } from "@/core/problem/problem";
 import type { ReplyHead } from "@/core/reply/events";
 import { isUnderWay } from "@/core/reply/reply";
 import { type Told, toldUsage } from "@/core/reply/told";
-import type { Home } from "../home";
-import { Refusal, refuse } from "../refusal";
-import { numbered } from "../replies/event-store";
+import type { HasConversations } from "../conversations/conversation-store";
+import type { HasMessages } from "../conversations/message-store";
+import { Refusal, refuse } from "../ground/refusal";
+import { type HasEvents, numbered } from "../live/event-store";
+import type { HasHub } from "../live/hub";
 import { problemForCaller } from "./for-caller";
 
+/** What of the process is used here. */
+export type ToldReplyNeeds = HasConversations & HasMessages & HasEvents & HasHub;
+
 /** A reply as it stands. */
-export function standingOfReply({ conversations, messages, events, hub }: Home, id: string): ReplyStanding {
+export function standingOfReply({ conversations, messages, events, hub }: ToldReplyNeeds, id: string): ReplyStanding {
   const conversation = conversations.conversationOf(id)?.id ?? "";
   const live = hub.standing(id);
   if (live) return { reply: id, conversation, state: live.state, text: textOf(live), cursor: live.cursor };
@@ -28,7 +33,7 @@ export function standingOfReply({ conversations, messages, events, hub }: Home, 
 }
 
 /** A reply as it stands for a caller: with the whole problem that ended it, and what it cost, as far as it is told. */
-export function standingForCaller(home: Home, id: string, told: Told): ReplyStanding {
+export function standingForCaller(home: ToldReplyNeeds, id: string, told: Told): ReplyStanding {
   const standing = standingOfReply(home, id);
   const message = home.messages.message(id);
   if (message?.role !== "app" || isUnderWay(standing.state)) return standing;
@@ -43,7 +48,11 @@ export function standingForCaller(home: Home, id: string, told: Told): ReplyStan
 }
 
 /** The whole answer as a caller gets it, once the reply has ended. @throws {Refusal} with the problem that ended it */
-export async function wholeAnswer({ messages, hub }: Home, id: string, told: Told): Promise<Omit<WholeAnswer, "next">> {
+export async function wholeAnswer(
+  { messages, hub }: HasMessages & HasHub,
+  id: string,
+  told: Told,
+): Promise<Omit<WholeAnswer, "next">> {
   await hub.ended(id);
   const written = hub.eventsOf(id).map(numbered);
   const message = messages.message(id) as AppMessage | undefined;
@@ -78,7 +87,10 @@ export function headOf(first: { event: string; data: unknown } | undefined): Rep
 }
 
 /** Stops a reply, and says how it ended. */
-export async function stoppedReply(boot: Home, id: string): Promise<{ reply: string; state: ReplyStanding["state"] }> {
+export async function stoppedReply(
+  boot: ToldReplyNeeds,
+  id: string,
+): Promise<{ reply: string; state: ReplyStanding["state"] }> {
   await boot.hub.stop(id);
   return { reply: id, state: standingOfReply(boot, id).state };
 }

@@ -1,12 +1,12 @@
 import { revisionsOnPage, type ToldRevision } from "@/contract/revisions";
 import type { Content } from "@/core/revision/content";
-import type { StoredApp } from "../apps/app-store";
-import type { Home } from "../home";
-import { refuse } from "../refusal";
+import type { HasApps, StoredApp } from "../apps/app-store";
+import type { HasReader } from "../archive/threads";
+import { refuse } from "../ground/refusal";
 
 /** A page of the revisions of an app, the newest first. */
 export async function revisionPage(
-  { reader, apps }: Home,
+  { reader, apps }: HasApps & HasReader,
   { id }: StoredApp,
   before = Number.MAX_SAFE_INTEGER,
 ): Promise<{ revisions: ToldRevision[]; next: Content | null; before: number | null }> {
@@ -17,6 +17,6 @@ export async function revisionPage(
 }
 
 /** Writes a note on a revision. @throws {Refusal} `not-found` */
-export function noteRevision({ apps }: Home, { id, name }: StoredApp, number: string, note: string): void {
+export function noteRevision({ apps }: HasApps, { id, name }: StoredApp, number: string, note: string): void {
   if (!apps.note(id, Number(number), note)) refuse("not-found", `${name} has no revision ${number}.`);
 }

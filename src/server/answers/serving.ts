@@ -4,18 +4,24 @@ import { samplesOf } from "@/contract/example";
 import type { Called, CalledPage, Hop, Serving } from "@/contract/serving";
 import { titleOf } from "@/core/problem/problem";
 import { needsOf } from "../apps/app";
-import type { StoredApp } from "../apps/app-store";
+import type { HasApps, StoredApp } from "../apps/app-store";
 import { styleOf } from "../apps/style";
-import type { Home } from "../home";
-import { refuse } from "../refusal";
-import type { StoredCall } from "../visitors/call-store";
-import type { StoredToken } from "../visitors/token-store";
+import type { HasMessages } from "../conversations/message-store";
+import type { HasFolder } from "../database/database";
+import type { HasDispatches } from "../dispatches/dispatch-store";
+import type { HasCalls, StoredCall } from "../entrance/call-store";
+import type { HasTokens, StoredToken } from "../entrance/token-store";
+import { refuse } from "../ground/refusal";
+import type { HasProviders } from "../providers/provider-store";
 import { dispatchesOf } from "./dispatches";
+
+/** What of the process is used here. */
+export type ServingNeeds = HasFolder & HasApps & HasMessages & HasDispatches & HasProviders & HasTokens & HasCalls;
 
 const callsOnPage = 50;
 
 /** How an app is served. @param base scheme, host and port of its page and its endpoints */
-export function servingAnswer(home: Home, app: StoredApp, base: string): Serving {
+export function servingAnswer(home: ServingNeeds, app: StoredApp, base: string): Serving {
   const { liveRevision, previewRevision, access, look } = app;
   const midnight = new Date().setHours(0, 0, 0, 0);
   const { file, isFromFile, version } = styleOf(home, app);
@@ -38,7 +44,7 @@ export function tokenAnswer({ id, kind, name, hint, createdAt, usedAt }: StoredT
 }
 
 /** A front end in one file, with an address and a token of its own in it, so that it works where it is put. */
-export function frontEnd(home: Home, app: StoredApp, base: string) {
+export function frontEnd(home: HasApps & HasTokens, app: StoredApp, base: string) {
   const { tokens } = home;
   // a value may hold what ends a script
   const variables = JSON.stringify(samplesOf(needsOf(home, app).asks)).replaceAll("<", "\\u003c");
@@ -52,7 +58,7 @@ export function frontEnd(home: Home, app: StoredApp, base: string) {
 }
 
 /** The way from a visitor to the provider, each hop with its last state. */
-function hopsOf(home: Home, app: StoredApp): Hop[] {
+function hopsOf(home: HasApps & HasProviders & HasCalls, app: StoredApp): Hop[] {
   const { access, liveRevision } = app;
   const [latest] = home.calls.ofApp(app.id, "all", undefined, 1);
   const live = home.apps.revision(app.id, liveRevision)?.content;
@@ -85,7 +91,7 @@ function providerHop(latest: StoredCall | undefined, speaks: string, isThere: bo
 
 /** A page of an app's calls, the latest first. */
 export function callsAnswer(
-  { calls }: Home,
+  { calls }: HasCalls,
   app: StoredApp,
   only: "all" | "refused" | "failed",
   before: string | undefined,
@@ -103,7 +109,7 @@ function calledAnswer({ app: _app, ...call }: StoredCall): Called {
  * One call, with its dispatches, as a file that can be given away: it holds no secret, since none is kept with
  * either. @throws {Refusal} `not-found`
  */
-export function callFile(home: Home, id: string) {
+export function callFile(home: ServingNeeds, id: string) {
   const call = home.calls.byId(id);
   const app = call && home.apps.byId(call.app);
   if (!call || !app) refuse("not-found", `There is no call ${id}.`);

@@ -5,7 +5,7 @@ import type { Revision } from "@/core/revision/revision";
 import { type Access, accessSchema } from "@/core/serving/access";
 import type { Database } from "../database/database";
 import { slugOf } from "../database/functions";
-import { newId } from "../id";
+import { newId } from "../ground/id";
 import type { ContentStore } from "./content-store";
 
 /** An app as it is stored. */
@@ -262,4 +262,9 @@ export class AppStore {
       look: lookSchema.parse(JSON.parse(row.look)),
     };
   }
+}
+
+/** A parameter that has `apps`. */
+export interface HasApps {
+  apps: AppStore;
 }

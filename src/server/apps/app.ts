@@ -1,31 +1,31 @@
 import type { Needs } from "@/contract/example";
 import type { Content } from "@/core/revision/content";
 import { askedOfCalls } from "@/core/revision/variables";
-import type { Home } from "../home";
+import { refuse } from "../ground/refusal";
+import type { HasProviders } from "../providers/provider-store";
 import { providerAt } from "../providers/wiring";
-import { refuse } from "../refusal";
-import type { StoredApp } from "./app-store";
+import type { HasApps, StoredApp } from "./app-store";
 
 /** The app at an address. @throws {Refusal} `not-found` */
-export function appAt({ apps }: Pick<Home, "apps">, slug: string): StoredApp {
+export function appAt({ apps }: HasApps, slug: string): StoredApp {
   return apps.bySlug(slug) ?? refuse("not-found", `There is no app ${slug}.`);
 }
 
 /** What a call of an app needs, as its live revision has it. */
-export function needsOf({ apps }: Pick<Home, "apps">, { id, access, liveRevision }: StoredApp): Needs {
+export function needsOf({ apps }: HasApps, { id, access, liveRevision }: StoredApp): Needs {
   const content = apps.revision(id, liveRevision)?.content;
   return { callers: access.callers, asks: content ? askedOfCalls(content) : [] };
 }
 
 /** Makes an app that speaks through a model, from a plain start. @throws {Refusal} where there is no such model */
-export function makeApp(boot: Home, name: string, provider: string, model: string): StoredApp {
+export function makeApp(boot: HasApps & HasProviders, name: string, provider: string, model: string): StoredApp {
   const { id, slug } = providerAt(boot, provider);
   if (!boot.providers.model(id, model)) refuse("bad-request", `The provider has no model ${model}.`);
   return boot.apps.make(name, plainStart(name, slug, model), Date.now());
 }
 
 /** Stores an edit of a draft. @throws {Refusal} `conflict`, where another edit of the same part came before it */
-export function editDraft({ apps }: Pick<Home, "apps">, app: StoredApp, read: string, edited: Content): StoredApp {
+export function editDraft({ apps }: HasApps, app: StoredApp, read: string, edited: Content): StoredApp {
   const merged = apps.editDraft(app.id, read, edited, Date.now());
   const { slug, name } = app;
   const stored = appAt({ apps }, slug);
@@ -38,18 +38,6 @@ export function editDraft({ apps }: Pick<Home, "apps">, app: StoredApp, read: st
       draft: { content: stored.draft, hash: stored.draftHash, parts: merged.parts },
     },
   );
-}
-
-/**
- * Deletes an app with all its conversations: it takes no new replies from here on, what arrives is
- * stopped, and it takes no room a little later.
- */
-export async function deleteApp(home: Home, app: StoredApp): Promise<void> {
-  const { apps, messages, hub, removal, summarising } = home;
-  apps.leave(app.id);
-  const replies = messages.underWayOf(app.id);
-  await Promise.all([summarising.stopOf(app.id), ...replies.map((reply) => hub.stop(reply))]);
-  void removal.start();
 }
 
 /** What a plain new app starts from. */

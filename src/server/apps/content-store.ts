@@ -65,3 +65,8 @@ export class ContentStore {
     return this.sql.sweep.run(before, most).changes;
   }
 }
+
+/** A parameter that has `contents`. */
+export interface HasContents {
+  contents: ContentStore;
+}

@@ -1,7 +1,7 @@
 import { describe, expect, it } from "vitest";
 import { benchLine } from "../answers/conversations";
 import { ask, bench } from "../replies/ask";
-import { TestApp } from "../test-app";
+import { TestApp } from "../test/app";
 import { editDraft } from "./app";
 
 const on = TestApp.each();

@@ -1,7 +1,7 @@
 import { createHash } from "node:crypto";
 import { readFileSync } from "node:fs";
 import { join } from "node:path";
-import type { Home } from "../home";
+import type { HasFolder } from "../database/database";
 import type { StoredApp } from "./app-store";
 
 /** Characters that a style sheet may have. */
@@ -18,7 +18,7 @@ export interface Style {
 }
 
 /** The style sheet of an app: the file of the data folder that is named for it, or else what its look holds. */
-export function styleOf({ folder }: Pick<Home, "folder">, { slug, look }: StoredApp): Style {
+export function styleOf({ folder }: HasFolder, { slug, look }: StoredApp): Style {
   const file = join(folder, "styles", `${slug}.css`);
   const written = read(file);
   const text = (written ?? look.style).slice(0, longest);

@@ -306,3 +306,8 @@ function writtenOf(by: Candidate | null): string {
 function readBy(written: string): Candidate | null {
   return written === "" ? null : (JSON.parse(written) as Candidate);
 }
+
+/** A parameter that has `branches`. */
+export interface HasBranches {
+  branches: BranchStore;
+}

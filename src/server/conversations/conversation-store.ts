@@ -1,5 +1,5 @@
 import type { Database } from "../database/database";
-import { newId } from "../id";
+import { newId } from "../ground/id";
 
 /** Where a conversation came from. */
 export type Origin = "bench" | "page" | "http" | "terminal" | "job" | "imported";
@@ -301,4 +301,9 @@ function readConversation(row: ConversationRow): StoredConversation {
     createdAt: row.created_at,
     updatedAt: row.updated_at,
   };
+}
+
+/** A parameter that has `conversations`. */
+export interface HasConversations {
+  conversations: ConversationStore;
 }

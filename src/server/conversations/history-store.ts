@@ -26,3 +26,8 @@ export class HistoryStore {
     return this.sql.find.all(visitor, hash, mostAlike).map(({ message_id }) => message_id);
   }
 }
+
+/** A parameter that has `histories`. */
+export interface HasHistories {
+  histories: HistoryStore;
+}

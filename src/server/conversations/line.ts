@@ -1,8 +1,13 @@
 import type { Pinned } from "@/core/context/assemble";
 import type { Clear } from "@/core/context/clear";
 import { type Memory, policyOf } from "@/core/context/policies/policies";
-import type { Home } from "../home";
-import type { StoredSummary } from "../summaries/summary-store";
+import type { HasBranches } from "./branch-store";
+import type { HasMessages } from "./message-store";
+import type { HasPins } from "./pin-store";
+import type { HasSummaries, StoredSummary } from "./summary-store";
+
+/** What of the process is used here. */
+export type LineNeeds = HasMessages & HasBranches & HasPins & HasSummaries;
 
 /** What hangs on a line. */
 export interface Hanging {
@@ -19,7 +24,7 @@ export interface Hanging {
  * @param memory what the app remembers, which may carry no summary
  */
 export function hangingOn(
-  { branches, pins, messages, summaries }: Pick<Home, "branches" | "pins" | "messages" | "summaries">,
+  { branches, pins, messages, summaries }: LineNeeds,
   conversation: string,
   end: string,
   memory: Memory,

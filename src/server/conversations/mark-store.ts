@@ -1,4 +1,4 @@
-import type { Rating } from "@/contract/conversations";
+import type { Rating } from "@/core/conversation/rating";
 import type { Database } from "../database/database";
 
 /** Who marks a reply. */
@@ -66,4 +66,9 @@ export class MarkStore {
       all.set(message, { ...all.get(message), [rater]: rating });
     return all;
   }
+}
+
+/** A parameter that has `marks`. */
+export interface HasMarks {
+  marks: MarkStore;
 }

@@ -6,7 +6,7 @@ import type { ReplyState } from "@/core/reply/reply";
 import { rawTokens } from "@/core/tokens/calibration";
 import { type Counts, countsOf, noCounts } from "@/core/tokens/counts";
 import type { Database } from "../database/database";
-import { newId } from "../id";
+import { newId } from "../ground/id";
 import type { WhoseLine } from "./branch-store";
 import { WordStore } from "./word-store";
 
@@ -378,4 +378,9 @@ function readMessage(row: MessageRow): Message {
     continues: row.continues,
     facts: JSON.parse(row.facts) as ReplyFacts,
   };
+}
+
+/** A parameter that has `messages`. */
+export interface HasMessages {
+  messages: MessageStore;
 }

@@ -29,3 +29,8 @@ export class PinStore {
     return this.sql.pins.all(conversation);
   }
 }
+
+/** A parameter that has `pins`. */
+export interface HasPins {
+  pins: PinStore;
+}

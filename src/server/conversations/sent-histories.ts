@@ -1,7 +1,9 @@
 import { createHash } from "node:crypto";
 import { textOf } from "@/core/conversation/pieces";
 import { isUnderWay } from "@/core/reply/reply";
-import type { Home } from "../home";
+import type { HasConversations } from "./conversation-store";
+import type { HasHistories } from "./history-store";
+import type { HasMessages } from "./message-store";
 
 /** One message of a history that a caller sends whole. */
 interface Said {
@@ -22,7 +24,7 @@ export function historyHash(messages: readonly Said[]): string {
  * all that was said before it.
  */
 export function findHistory(
-  { histories, conversations, messages: stored }: Home,
+  { histories, conversations, messages: stored }: HasConversations & HasMessages & HasHistories,
   visitor: string,
   messages: readonly Said[],
 ): { conversation: string; reply: string } | undefined {

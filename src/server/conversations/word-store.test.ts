@@ -1,8 +1,8 @@
 import { afterEach, beforeEach, describe, expect, it } from "vitest";
 import { piecesOf } from "@/core/conversation/pieces";
-import { HistoryReader } from "../history/history-reader";
-import { plainContent } from "../test-conversation";
-import { testFolder } from "../test-folder";
+import { HistoryReader } from "../archive/history-reader";
+import { plainContent } from "../test/conversation";
+import { testFolder } from "../test/folder";
 
 let { home, remove } = testFolder();
 remove();

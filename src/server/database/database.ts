@@ -58,3 +58,14 @@ export function openForReading(folder: string): Database {
   database.pragma("busy_timeout = 2000");
   return database;
 }
+
+/** A parameter that has `folder`. */
+export interface HasFolder {
+  /** The data folder. */
+  folder: string;
+}
+
+/** A parameter that has `database`. */
+export interface HasDatabase {
+  database: Database;
+}

@@ -62,3 +62,15 @@ export class Slices {
 function rest(milliseconds: number): Promise<void> {
   return new Promise((resolve) => setTimeout(resolve, milliseconds));
 }
+
+/** A parameter that has `removal`. */
+export interface HasRemoval {
+  /** Deletes what was marked as leaving. */
+  removal: Slices;
+}
+
+/** A parameter that has `packing`. */
+export interface HasPacking {
+  /** Packs the bytes of dispatches that have ended, and the events of older replies. */
+  packing: Slices;
+}

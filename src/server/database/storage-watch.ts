@@ -25,3 +25,9 @@ export class StorageWatch {
     this.failures.delete(writer);
   }
 }
+
+/** A parameter that has `storage`. */
+export interface HasStorage {
+  /** Why those who write in the background can't. */
+  storage: StorageWatch;
+}

@@ -1,8 +1,8 @@
 import { createHash } from "node:crypto";
 import { gunzipSync, gzipSync } from "node:zlib";
-import type { DispatchNote } from "@/contract/dispatches";
+import type { DispatchNote } from "@/core/reply/note";
 import type { Database } from "../database/database";
-import { newId } from "../id";
+import { newId } from "../ground/id";
 import type { BegunDispatch, EndedDispatch, Purpose } from "../making/types";
 
 /** A dispatch as it is stored. */
@@ -309,4 +309,9 @@ function pairsIn(written: string): [number, number][] {
     .split(" ")
     .filter(Boolean)
     .map((pair) => pair.split(":").map(Number) as [number, number]);
+}
+
+/** A parameter that has `dispatches`. */
+export interface HasDispatches {
+  dispatches: DispatchStore;
 }

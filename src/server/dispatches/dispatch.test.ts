@@ -2,9 +2,9 @@ import { describe, expect, it } from "vitest";
 import { toldAll } from "@/core/reply/told";
 import { dispatchesOf } from "../answers/dispatches";
 import { wholeAnswer } from "../answers/replies";
+import { sendAgain } from "../probing/again";
 import { ask, bench } from "../replies/ask";
-import { streams, TestApp, testKey } from "../test-app";
-import { sendAgain } from "./again";
+import { streams, TestApp, testKey } from "../test/app";
 import { thin } from "./thinning";
 
 const on = TestApp.each();

@@ -1,18 +1,18 @@
-import { Slices } from "../database/slices";
-import type { Home } from "../home";
+import type { HasDatabase } from "../database/database";
+import { type HasPacking, Slices } from "../database/slices";
+import type { HasStorage } from "../database/storage-watch";
+import type { HasLog } from "../ground/log";
+import type { HasDispatches } from "./dispatch-store";
+
+/** What of the process is used here. */
+export type ThinningNeeds = HasDatabase & HasStorage & HasDispatches & HasPacking & HasLog;
 
 /** Dispatches that are thinned in one transaction. */
 const atOnce = 20;
 
 /** Lets go of the bytes of all dispatches that were begun before a moment, in slices with rests; gives how many. */
 export async function thin(
-  {
-    database,
-    storage,
-    log,
-    dispatches,
-    packing,
-  }: Pick<Home, "database" | "storage" | "log" | "dispatches" | "packing">,
+  { database, storage, log, dispatches, packing }: ThinningNeeds,
   before: number,
 ): Promise<number> {
   // what is not packed yet has bytes that would stay

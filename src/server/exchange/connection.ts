@@ -1,4 +1,4 @@
-import type { Limits } from "@/contract/providers";
+import type { Limits } from "@/core/provider/limits";
 import type { CompiledProfile } from "@/core/wire/profile";
 
 /** A secret as it is stored: the name of its variable, or sealed; the sample of a stand-in as well. */

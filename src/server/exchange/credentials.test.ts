@@ -11,13 +11,13 @@ import chatCompletions from "@/core/wire/profiles/chat-completions.json";
 import { dispatchesOf } from "../answers/dispatches";
 import { providerAnswer } from "../answers/providers";
 import { openFolder } from "../boot";
-import { openLog } from "../log";
+import { openLog } from "../ground/log";
+import { standingOf } from "../probing/standing";
 import { takeOutLogins } from "../providers/logins";
-import { standingOf } from "../providers/standing";
 import { changeProvider, copyProvider, wireProvider } from "../providers/wiring";
 import { ask, bench } from "../replies/ask";
-import { testFolder } from "../test-folder";
-import { bodyOf, TestProvider } from "../test-provider";
+import { testFolder } from "../test/folder";
+import { bodyOf, TestProvider } from "../test/provider";
 
 let { home, folder, remove } = testFolder();
 remove();
@@ -138,8 +138,11 @@ describe("a credential", () => {
       response.writeHead(200, { "content-type": "text/event-stream" }).end(saying("Aye.") + done);
     });
     expect(
-      (await reply(wired(address, { kind: "command", command: "sh -c 'echo note >&2; echo printed-77'", keepFor: 60 }).id))
-        .state,
+      (
+        await reply(
+          wired(address, { kind: "command", command: "sh -c 'echo note >&2; echo printed-77'", keepFor: 60 }).id,
+        )
+      ).state,
     ).toBe("complete");
   });
 

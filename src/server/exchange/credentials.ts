@@ -1,5 +1,6 @@
-import type { Limits } from "@/contract/providers";
+import { LRUCache } from "lru-cache";
 import { type Problem, problem } from "@/core/problem/problem";
+import type { Limits } from "@/core/provider/limits";
 import { argumentsIn, NotArguments } from "@/core/wire/arguments";
 import { hiddenExtras, withExtras } from "@/core/wire/encode";
 import { excerpt, parseJson } from "@/core/wire/json";
@@ -45,7 +46,7 @@ const usualLife = 300;
 export class Credentials {
   private readonly tokens = new Map<string, Token>();
   private readonly under = new Map<string, Promise<Fetched>>();
-  private readonly used = new Set<string>();
+  private readonly used = new LRUCache<string, true>({ max: mostSeen });
 
   /** @param runsCommands whether commands that providers name may run: whoever starts this process says so */
   constructor(
@@ -55,7 +56,7 @@ export class Credentials {
 
   /** The secrets that this process has used, for keeping them out of the log. */
   get seen(): string[] {
-    return [...this.used];
+    return [...this.used.keys()];
   }
 
   /** What a call of a provider carries; a problem where that can't be had. */
@@ -71,8 +72,7 @@ export class Credentials {
     if (fetched.problem) return fetched;
     const { key, secrets } = fetched;
     const all = [...secrets, ...shown.secrets];
-    for (const secret of all) this.used.add(secret);
-    for (const oldest of [...this.used].slice(0, -mostSeen)) this.used.delete(oldest);
+    for (const secret of all) this.used.set(secret, true);
     const odd = [key ?? "", ...Object.values(shown.headers)].find((value) => !isLine(value));
     if (odd !== undefined) return { problem: notOneLine(provider) };
     return { ...shown, key, secrets: all };
@@ -195,8 +195,10 @@ export class Credentials {
     provider: Connection,
     { command, keepFor }: { command: string; keepFor: number },
   ): Promise<Token | Problem> {
-    const failed = (why: string, advice = "Run it in a terminal, in the folder that the server was started in, and put it right.") =>
-      problem("misconfigured", `The command that prints the token of ${provider.name} ${why}.`, { advice });
+    const failed = (
+      why: string,
+      advice = "Run it in a terminal, in the folder that the server was started in, and put it right.",
+    ) => problem("misconfigured", `The command that prints the token of ${provider.name} ${why}.`, { advice });
     if (!this.runsCommands)
       return failed("is not run", "Start with FINCH_COMMANDS=on, if commands that providers name may run here.");
     let args: ReturnType<typeof argumentsIn>;
@@ -286,4 +288,9 @@ function missing(provider: string, secret: StoredSecret): Problem {
   return problem("misconfigured", `The key of ${provider} was sealed in another data folder and can't be opened.`, {
     advice: "Type it once more on the Providers page.",
   });
+}
+
+/** A parameter that has `credentials`. */
+export interface HasCredentials {
+  credentials: Credentials;
 }

@@ -13,9 +13,9 @@ import {
   gzipSync,
 } from "node:zlib";
 import { afterEach, describe, expect, it } from "vitest";
-import { usualLimits } from "@/contract/providers";
+import { usualLimits } from "@/core/provider/limits";
 import type { AnswerHead } from "@/core/wire/decode";
-import { TestProvider } from "../test-provider";
+import { TestProvider } from "../test/provider";
 import { exchange, type Outgoing } from "./exchange";
 
 let server: TestProvider | undefined;

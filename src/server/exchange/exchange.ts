@@ -1,8 +1,8 @@
 import http from "node:http";
 import type { Duplex, Readable } from "node:stream";
 import type { Dispatcher } from "undici";
-import type { Limits } from "@/contract/providers";
 import { type Problem, problem } from "@/core/problem/problem";
+import type { Limits } from "@/core/provider/limits";
 import type { AnswerHead } from "@/core/wire/decode";
 import { saneWait } from "@/core/wire/failure";
 import { acceptedEncodings, UnknownEncoding, unpackerFor } from "./unpacking";

@@ -1,6 +1,6 @@
 import type { IncomingMessage, RequestListener } from "node:http";
 import { afterEach, describe, expect, it } from "vitest";
-import { bodyOf, TestProvider } from "../test-provider";
+import { bodyOf, TestProvider } from "../test/provider";
 import { guardedCall, type Resolve } from "./guarded";
 import { leadsOf } from "./inward";
 

@@ -1,6 +1,6 @@
-import type { Limits } from "@/contract/providers";
 import type { RawAnswer } from "@/contract/tries";
 import { type Problem, problem } from "@/core/problem/problem";
+import type { Limits } from "@/core/provider/limits";
 import { Scrubber } from "../security/scrub";
 import { type Exchange, exchange, type Outgoing } from "./exchange";
 import type { Way } from "./way";

@@ -13,14 +13,21 @@ import type { ToldUsage } from "@/core/reply/told";
 import { settingsSchema } from "@/core/revision/content";
 import type { With } from "@/core/serving/access";
 import type { StoredApp } from "../apps/app-store";
+import type { HasConversations } from "../conversations/conversation-store";
+import type { HasHistories } from "../conversations/history-store";
+import type { HasMessages } from "../conversations/message-store";
 import { findHistory, historyHash } from "../conversations/sent-histories";
-import type { Home } from "../home";
-import { refuse } from "../refusal";
-import type { StoredEvent } from "../replies/event-store";
-import type { Caller } from "./caller";
-import { askFor, wholeOrNoted } from "./replies";
+import type { Caller } from "../entrance/caller";
+import type { HasVisitors } from "../entrance/visitor-store";
+import { refuse } from "../ground/refusal";
+import type { StoredEvent } from "../live/event-store";
+import type { HasProviders } from "../providers/provider-store";
+import { type AskForNeeds, askFor, wholeOrNoted } from "./replies";
 import type { Handle } from "./serve";
 import { type Format, replyStream, together } from "./streams";
+
+/** What of the process is used here. */
+export type AskCommonNeeds = AskForNeeds & HasHistories;
 
 /** This shape's words for how a reply ended. */
 const endings: Record<EndReason, Completion["choices"][0]["finish_reason"]> = {
@@ -38,7 +45,7 @@ const anyone = "common";
 const ours = "unruly-finch";
 
 /** Asks an app for a reply, or for several, in the shape that most model servers share. One who goes away stops them. */
-export const askCommon: Handle<typeof common.chat> = async (home, { caller, body, text, request }) => {
+export const askCommon: Handle<typeof common.chat, AskCommonNeeds> = async (home, { caller, body, text, request }) => {
   refuseUnknown(body);
   const { messages, system } = saidIn(body);
   const named = namedBy(home, caller, body);
@@ -85,13 +92,13 @@ export const askCommon: Handle<typeof common.chat> = async (home, { caller, body
 };
 
 /** What `model` may be. */
-export const commonModels: Handle<typeof common.models> = (home, { caller }): CommonModels => ({
+export const commonModels: Handle<typeof common.models, HasProviders> = (home, { caller }): CommonModels => ({
   object: "list",
   data: modelsFor(home, caller),
 });
 
 /** One of them. */
-export const commonModel: Handle<typeof common.model> = (home, { caller, id }): CommonModel => {
+export const commonModel: Handle<typeof common.model, HasProviders> = (home, { caller, id }): CommonModel => {
   const all = modelsFor(home, caller);
   const model = all.find((each) => each.id === id);
   const names = all.map((each) => each.id).join(", ");
@@ -100,7 +107,7 @@ export const commonModel: Handle<typeof common.model> = (home, { caller, id }): 
   );
 };
 
-function modelsFor({ providers }: Home, { app, told }: Caller): CommonModel[] {
+function modelsFor({ providers }: HasProviders, { app, told }: Caller): CommonModel[] {
   const model = (id: string, owner: string): CommonModel => ({ id, object: "model", created: 0, owned_by: owner });
   return [
     model(app.slug, ours),
@@ -111,7 +118,7 @@ function modelsFor({ providers }: Home, { app, told }: Caller): CommonModel[] {
 }
 
 /** A caller with the name that the call itself gives, where it gives no other. */
-function namedBy({ visitors }: Home, caller: Caller, { user }: ChatCall): Caller {
+function namedBy({ visitors }: HasVisitors, caller: Caller, { user }: ChatCall): Caller {
   if (!caller.mayName || caller.visitor !== undefined || caller.fresh.name) return caller;
   const name = user?.trim() || anyone;
   const visitor = visitors.named(caller.app.id, name)?.id;
@@ -182,7 +189,7 @@ function saidIn({ messages }: ChatCall): { messages: HeldCall["messages"]; syste
 
 /** The same as a call of ours: it goes on with the conversation in which just this was said before. */
 function replyCallFor(
-  home: Home,
+  home: HasConversations & HasMessages & HasHistories,
   { app, visitor }: Caller,
   body: ChatCall,
   messages: HeldCall["messages"],

@@ -1,7 +1,8 @@
 import type { exports } from "@/contract/exports";
 import { appAt } from "../apps/app";
-import type { ExportForm } from "../history/export";
-import type { Home } from "../home";
+import type { HasApps } from "../apps/app-store";
+import type { ExportForm } from "../archive/export";
+import type { HasReader } from "../archive/threads";
 import type { Handle } from "./serve";
 
 const forms: Record<ExportForm, { type: string; ending: string }> = {
@@ -11,7 +12,10 @@ const forms: Record<ExportForm, { type: string; ending: string }> = {
 };
 
 /** Gives a history as a file: each part is read when there is room for it. */
-export const exportHistory: Handle<typeof exports.history> = async (home, { slug, as, ids, request, ...filter }) => {
+export const exportHistory: Handle<typeof exports.history, HasApps & HasReader> = async (
+  home,
+  { slug, as, ids, request, ...filter },
+) => {
   const app = appAt(home, slug);
   const key = await home.reader.call("beginExport", { app: app.id, form: as, filter, ids: ids?.split(",") });
   const { type, ending } = forms[as];
@@ -26,7 +30,7 @@ export const exportHistory: Handle<typeof exports.history> = async (home, { slug
   });
 };
 
-function partsOf({ reader }: Home, key: number): ReadableStream<Uint8Array> {
+function partsOf({ reader }: HasReader, key: number): ReadableStream<Uint8Array> {
   const utf8 = new TextEncoder();
   return new ReadableStream({
     async pull(controller) {

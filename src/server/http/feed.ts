@@ -1,5 +1,5 @@
-import type { StoredEvent } from "../replies/event-store";
-import type { ReplyHub } from "../replies/hub";
+import type { StoredEvent } from "../live/event-store";
+import type { ReplyHub } from "../live/hub";
 
 /** Milliseconds between two comments that keep a quiet stream open. */
 const quiet = 15_000;

@@ -4,9 +4,10 @@ import { z } from "zod";
 import { call, json, jsonBody, nothing } from "@/contract/call";
 import { type Problem, problem } from "@/core/problem/problem";
 import { type Told, toldAll } from "@/core/reply/told";
-import { refuse } from "../refusal";
-import { addTurn, plainContent, plainFacts, talk } from "../test-conversation";
-import { testFolder } from "../test-folder";
+import { refuse } from "../ground/refusal";
+import type { Home } from "../home";
+import { addTurn, plainContent, plainFacts, talk } from "../test/conversation";
+import { testFolder } from "../test/folder";
 import { problemResponse } from "./problem-response";
 import { Answered, type Handles, serve } from "./serve";
 import { benchStream, ndjson, replyStream, sse, together } from "./streams";
@@ -44,12 +45,13 @@ describe("a route", () => {
   });
   afterEach(() => remove());
 
-  const usual: Handles<typeof boats> = {
+  const usual: Handles<typeof boats, Home> = {
     read: (_home, { slug, before }) => ({ slug, before, secret: "not declared" }),
     name: (_home, { body, slug }) => (slug === "late" ? new Answered(202, undefined) : body),
     sink: () => {},
   };
-  const routeOf = (handles: Partial<Handles<typeof boats>> = {}) => serve(() => home, boats, { ...usual, ...handles });
+  const routeOf = (handles: Partial<Handles<typeof boats, Home>> = {}) =>
+    serve(() => home, boats, { ...usual, ...handles });
 
   it("answers each call with what is declared, and with nothing else", async () => {
     const { GET, HEAD, POST, DELETE } = routeOf();

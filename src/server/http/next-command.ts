@@ -1,8 +1,8 @@
 import { commandFor } from "@/contract/call";
 import { tokenPlace } from "@/contract/example";
 import { type ReplyCall, replies } from "@/contract/replies";
-import type { Caller } from "./caller";
-import { doorOf } from "./door";
+import type { Caller } from "../entrance/caller";
+import { doorOf } from "../entrance/door";
 
 /** What the command says next; any message would do. */
 const message = "Tell me more.";

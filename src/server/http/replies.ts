@@ -5,22 +5,31 @@ import { statusOf } from "@/core/problem/problem";
 import { isUnderWay } from "@/core/reply/reply";
 import type { Told } from "@/core/reply/told";
 import { headOf, standingForCaller, wholeAnswer } from "../answers/replies";
-import { replyAt } from "../conversations/access";
-import type { Home } from "../home";
-import { isRefusal, refuse } from "../refusal";
-import { type Asked, type AskedBy, ask } from "../replies/ask";
-import { numbered } from "../replies/event-store";
+import type { HasMessages } from "../conversations/message-store";
+import { replyAt } from "../entrance/access";
+import type { HasCalls } from "../entrance/call-store";
+import { askerOf, type Caller } from "../entrance/caller";
+import { visitorCookie } from "../entrance/cookie";
+import { doorOf } from "../entrance/door";
+import type { HasLimits } from "../entrance/limits";
+import { passFor, passHeader } from "../entrance/pass";
+import { takeFromLimits } from "../entrance/rate";
+import type { HasRevocations } from "../entrance/revocations";
+import { ticketFor } from "../entrance/ticket";
+import { isRefusal, refuse } from "../ground/refusal";
+import { type HasEvents, numbered } from "../live/event-store";
+import type { HasHub } from "../live/hub";
+import { type Asked, type AskedBy, type AskNeeds, ask } from "../replies/ask";
+import type { HasIdempotency } from "../replies/idempotency-store";
 import { oncePerKey } from "../replies/idempotent";
-import { askerOf, type Caller } from "./caller";
-import { visitorCookie } from "./cookie";
-import { doorOf } from "./door";
+import type { HasSigner } from "../security/secret";
 import { preferredOf } from "./negotiate";
 import { nextCommand } from "./next-command";
-import { passFor, passHeader } from "./pass";
-import { takeFromLimits } from "./rate";
 import { Answered, type Handle } from "./serve";
 import { type Format, lastEventId, mediaTypeOf, ndjson, replyStream, sse } from "./streams";
-import { ticketFor } from "./ticket";
+
+/** What of the process is used here. */
+export type AskForNeeds = AskNeeds & HasEvents & HasIdempotency & HasLimits & HasRevocations & HasSigner;
 
 const longestKey = 255;
 const whole = "application/json";
@@ -44,7 +53,7 @@ export interface AskedFor {
  * @throws {Refusal}
  */
 export function askFor(
-  home: Home,
+  home: AskForNeeds,
   caller: Caller,
   call: ReplyCall,
   request: Request,
@@ -97,13 +106,13 @@ export function askFor(
 }
 
 /** What has a browser know which visitor it is: a cookie, or a pass where a browser keeps none, on other sites' pages. */
-function keptBy(home: Home, { app, badge, seen }: Caller, visitor: string): Record<string, string> {
+function keptBy(home: HasSigner, { app, badge, seen }: Caller, visitor: string): Record<string, string> {
   const isElsewhere = badge === "frame" || seen.webOrigin !== null;
   return isElsewhere ? { [passHeader]: passFor(home, visitor) } : visitorCookie(home, app, visitor);
 }
 
 /** Asks an app for a reply, and gives it as the caller wants it: as a stream, at once with a 202, or whole. */
-export const askForReply: Handle<typeof replies.ask> = async (home, { caller, body, text, request }) => {
+export const askForReply: Handle<typeof replies.ask, AskForNeeds> = async (home, { caller, body, text, request }) => {
   const asked = askFor(home, caller, body, request, text);
   const { reply, further, headers } = asked;
   const { slug } = caller.app;
@@ -137,7 +146,7 @@ export const askForReply: Handle<typeof replies.ask> = async (home, { caller, bo
 };
 
 /** The whole answer; where the reply failed, the call is noted with the status that it then gets. */
-export async function wholeOrNoted(home: Home, reply: string, told: Told) {
+export async function wholeOrNoted(home: HasMessages & HasCalls & HasHub, reply: string, told: Told) {
   try {
     return await wholeAnswer(home, reply, told);
   } catch (error) {
@@ -147,7 +156,7 @@ export async function wholeOrNoted(home: Home, reply: string, told: Told) {
 }
 
 /** A reply as it stands, or its events after the last one that the caller had; 204 where none is left. */
-export const readReply: Handle<typeof replies.read> = (home, { id, caller, request }) => {
+export const readReply: Handle<typeof replies.read, AskForNeeds> = (home, { id, caller, request }) => {
   replyAt(home, caller.app, askerOf(caller), id);
   const { told, token } = caller;
   const standing = standingForCaller(home, id, told);

@@ -14,15 +14,17 @@ import { type Parsed, parse } from "@/contract/parse";
 import type { ProblemExtras } from "@/contract/problem";
 import { type Problem, problem } from "@/core/problem/problem";
 import { appAt, needsOf } from "../apps/app";
+import type { HasApps } from "../apps/app-store";
 import { storageProblem } from "../database/storage";
-import type { Home } from "../home";
-import { isRefusal, Refusal, refuse } from "../refusal";
-import { callHeader, callIdOf } from "./call-id";
-import { type Caller, callerOf } from "./caller";
-import { doorOf } from "./door";
+import { callHeader, callIdOf } from "../entrance/call-id";
+import { type Caller, type CallerNeeds, callerOf } from "../entrance/caller";
+import { doorOf } from "../entrance/door";
+import type { HasLimits } from "../entrance/limits";
+import { rateHeaders } from "../entrance/rate";
+import type { HasLog } from "../ground/log";
+import { isRefusal, Refusal, refuse } from "../ground/refusal";
 import { errorsAt, problemResponse } from "./problem-response";
-import { rateHeaders } from "./rate";
-import { noteRefused, refuseForeign, sharedWith } from "./sharing";
+import { noteRefused, refuseForeign, type SharingNeeds, sharedWith } from "./sharing";
 
 /** What whoever answers a call gets: all that was given, parsed, and the request with its headers. */
 export type Served<C extends Call> = Record<ParamsOf<C["path"]>, string> &
@@ -48,14 +50,20 @@ const jsonHeaders = { "content-type": "application/json", "cache-control": "no-s
 
 type Answering<T> = T | Answered<T> | Response;
 
-/** Answers a call. A refusal that is thrown becomes a problem, in the shape that the call has for its errors. */
-export type Handle<C extends Call> = (
-  home: Home,
+/**
+ * Answers a call, with what it needs of the process. A refusal that is thrown becomes a problem, in the shape that the
+ * call has for its errors.
+ */
+export type Handle<C extends Call, H> = (
+  home: H,
   input: Served<C>,
 ) => Answering<GivenOf<C>> | Promise<Answering<GivenOf<C>>>;
 
 /** What answers each call of a group of calls. */
-export type Handles<T> = { [K in keyof T]: T[K] extends Call ? Handle<T[K]> : Handles<T[K]> };
+export type Handles<T, H> = { [K in keyof T]: T[K] extends Call ? Handle<T[K], H> : Handles<T[K], H> };
+
+/** What of the process is used here, beside what answers calls. */
+type ServeNeeds = CallerNeeds & SharingNeeds & HasLimits & HasLog;
 
 const methods = ["GET", "HEAD", "POST", "PUT", "PATCH", "DELETE", "OPTIONS"] as const;
 type Route = Record<(typeof methods)[number], (request: Request) => Promise<Response>>;
@@ -63,7 +71,7 @@ type Route = Record<(typeof methods)[number], (request: Request) => Promise<Resp
 /** A call with what answers it; its types were checked where the two were put together. */
 interface Entry {
   call: Call;
-  handle: (home: Home, input: Record<string, unknown>) => unknown;
+  handle: (home: unknown, input: Record<string, unknown>) => unknown;
 }
 
 /** The calls at one path, by method. */
@@ -72,82 +80,98 @@ interface Place {
   entries: Map<string, Entry>;
 }
 
+/** A call as it came: what is at its path, and what answers it there. */
+interface Came {
+  request: Request;
+  path: string;
+  place?: Place;
+  params: Record<string, string>;
+  /** None where nothing is at its path, or nothing of its method. */
+  entry?: Entry;
+  /** The app that it is a call of, if it is one. */
+  app?: string;
+  /** The shape of its errors. */
+  shape: ErrorShape;
+}
+
+/** What is told along with an answer: headers for its origin, and who called, once that is known. */
+interface Along {
+  sharing: Record<string, string>;
+  caller?: Caller;
+}
+
 /**
  * A route, as Next wants it, that answers all calls of a contract: it parses what comes in, and what goes
  * out. Another method is answered with 405 and `Allow`, another address with 404.
  */
-export function serve<T extends object>(boot: () => Home, calls: T, handles: Handles<T>): Route {
+export function serve<T extends object, H extends ServeNeeds>(boot: () => H, calls: T, handles: Handles<T, H>): Route {
   const places = placesOf(calls, handles as object);
   const answerTo = async (request: Request): Promise<Response> => {
-    const { pathname } = new URL(request.url);
-    const at = find(places, pathname);
-    const { method } = request;
-    const entry = at?.place.entries.get(method) ?? (method === "HEAD" ? at?.place.entries.get("GET") : undefined);
-    const shape = entry?.call.errors ?? errorsAt(pathname);
-    const ofApp = at?.place.segments.join("/").startsWith("/api/apps/{slug}/") ? at : undefined;
-    let sharing: Record<string, string> = {};
-    let caller: Caller | undefined;
-    const withSharing = (response: Response): Response => {
-      const rate = caller ? rateHeaders(boot(), caller, Date.now()) : {};
-      const own: Record<string, string> =
-        entry?.call.by === "visitor" ? { [callHeader]: callIdOf(request), ...rate } : {};
-      for (const [name, value] of Object.entries({ ...sharing, ...own })) response.headers.set(name, value);
-      return response;
-    };
-    const called = async (by: Call, params: Record<string, string>) => {
-      caller = await callerOf(boot(), appAt(boot(), params.slug ?? ""), by, request);
-      return caller;
-    };
+    const home = boot();
+    const came = whichCall(places, request);
+    const along: Along = { sharing: {} };
     try {
-      if (ofApp) sharing = sharedWith(boot(), ofApp.params.slug ?? "", allow(ofApp.place).allow, request);
-      if (!at) refuse("not-found", `There is nothing at ${pathname}.`);
-      if (method === "OPTIONS") {
-        if (ofApp) refuseForeign(boot(), ofApp.params.slug ?? "", request);
-        return withSharing(new Response(null, { status: 204, headers: allow(at.place) }));
-      }
-      if (!entry)
-        return withSharing(wrongMethod(at.place, method, exampleAt(boot(), at.place, request, at.params), shape));
-      const response = withSharing(await answer(boot(), entry, request, at.params, called));
-      return method === "HEAD" ? await headOf(response) : response;
+      along.sharing = sharingOf(home, came);
+      const response = answeredByItself(home, came);
+      if (response) return await told(home, came, along, response);
+      along.caller = await whoCalls(home, came);
+      const input = await parsed(came, along.caller);
+      return await told(home, came, along, await answered(home, came, input));
     } catch (error) {
-      if (!isRefusal(error)) {
-        boot().log.error({ error, method, path: pathname }, "a call could not be answered");
-        const failure = storageProblem(error);
-        return withSharing(
-          problemResponse(
-            failure ?? problem("internal", "The call could not be answered; the terminal says why."),
-            {},
-            shape,
-          ),
-        );
-      }
-      if (ofApp && !error.isOfReply)
-        noteRefused(boot(), ofApp.params.slug ?? "", { path: pathOf(ofApp.place) }, request, error.problem);
-      const isMalformed = error.problem.kind === "bad-request";
-      const example = isMalformed && at ? exampleAt(boot(), at.place, request, at.params) : {};
-      const asking: Record<string, string> =
-        error.problem.kind === "unknown-caller" ? { "www-authenticate": "Bearer" } : {};
-      return withSharing(problemResponse(error.problem, { ...example, ...error.extras }, shape, asking));
+      return told(home, came, along, failed(home, came, error));
     }
   };
   return Object.fromEntries(methods.map((method) => [method, answerTo])) as Route;
 }
 
-/** Answers a call with what its handle gives, parsed by the schema that is declared for the status. */
-async function answer(
-  home: Home,
-  { call, handle }: Entry,
-  request: Request,
-  params: Record<string, string>,
-  callerOf: (call: Call, params: Record<string, string>) => Promise<Caller>,
-): Promise<Response> {
-  const input: Record<string, unknown> = { ...params, request };
-  if (call.by === "visitor") input.caller = await callerOf(call, params);
-  if (call.query) Object.assign(input, valid(parse(call.query, queryOf(request))));
-  if (call.body) {
-    const text = await bodyText(request, call.body.largest);
-    Object.assign(input, { text, body: valid(call.body.parse(text)) });
+/** What is at the path of a request, and what answers its method there. */
+function whichCall(places: Place[], request: Request): Came {
+  const { pathname: path } = new URL(request.url);
+  const { place, params } = find(places, path) ?? { place: undefined, params: {} };
+  const { method } = request;
+  const entry = place?.entries.get(method) ?? (method === "HEAD" ? place?.entries.get("GET") : undefined);
+  const app = place && pathOf(place).startsWith("/api/apps/{slug}/") ? (params.slug ?? "") : undefined;
+  return { request, path, place, params, entry, app, shape: entry?.call.errors ?? errorsAt(path) };
+}
+
+/** The headers by which pages of the origin that calls may read the answer. */
+function sharingOf(home: HasApps, { app, place, request }: Came): Record<string, string> {
+  return app === undefined || !place ? {} : sharedWith(home, app, allow(place).allow, request);
+}
+
+/** The answer of a call that nothing of the contract answers. @throws {Refusal} where there is nothing at its path */
+function answeredByItself(home: HasApps, came: Came): Response | undefined {
+  const { request, path, place, entry, app, shape } = came;
+  if (!place) refuse("not-found", `There is nothing at ${path}.`);
+  if (request.method === "OPTIONS") {
+    if (app !== undefined) refuseForeign(home, app, request);
+    return new Response(null, { status: 204, headers: allow(place) });
   }
+  return entry ? undefined : wrongMethod(place, request.method, exampleAt(home, came), shape);
+}
+
+/** Who makes a call that is a visitor's. @throws {Refusal} where nobody does who may */
+async function whoCalls(home: CallerNeeds & HasApps, { entry, params, request }: Came): Promise<Caller | undefined> {
+  if (entry?.call.by !== "visitor") return undefined;
+  return callerOf(home, appAt(home, params.slug ?? ""), entry.call, request);
+}
+
+/** What came with a call, by what is declared of it. @throws {Refusal} over what does not fit */
+async function parsed({ entry, params, request }: Came, caller: Caller | undefined): Promise<Record<string, unknown>> {
+  const input: Record<string, unknown> = { ...params, request };
+  if (caller) input.caller = caller;
+  const { query, body } = entry?.call ?? {};
+  if (query) Object.assign(input, valid(parse(query, queryOf(request))));
+  if (body) {
+    const text = await bodyText(request, body.largest);
+    Object.assign(input, { text, body: valid(body.parse(text)) });
+  }
+  return input;
+}
+
+/** What a call's handle gives, parsed by the schema that is declared for its status. */
+async function answered(home: unknown, { entry }: Came, input: Record<string, unknown>): Promise<Response> {
+  const { call, handle } = entry as Entry;
   const given = await handle(home, input);
   if (given instanceof Response) return given;
   const { status, value, headers } =
@@ -166,6 +190,32 @@ async function answer(
     status,
     headers: { ...jsonHeaders, ...headers },
   });
+}
+
+/** The problem that a call ended with, in the shape that it has for its errors; a refused one is noted for Serve. */
+function failed(home: SharingNeeds & HasApps, came: Came, error: unknown): Response {
+  const { request, path, place, app, shape } = came;
+  if (!isRefusal(error)) {
+    home.log.error({ error, method: request.method, path }, "a call could not be answered");
+    const failure =
+      storageProblem(error) ?? problem("internal", "The call could not be answered; the terminal says why.");
+    return problemResponse(failure, {}, shape);
+  }
+  const { kind } = error.problem;
+  if (app !== undefined && place && !error.isOfReply)
+    noteRefused(home, app, { path: pathOf(place) }, request, error.problem);
+  const example = kind === "bad-request" ? exampleAt(home, came) : {};
+  const asking: Record<string, string> = kind === "unknown-caller" ? { "www-authenticate": "Bearer" } : {};
+  return problemResponse(error.problem, { ...example, ...error.extras }, shape, asking);
+}
+
+/** The answer with what is told along: to pages of other origins, and to callers of an app. */
+async function told(home: HasLimits, { request, entry }: Came, along: Along, response: Response): Promise<Response> {
+  const { sharing, caller } = along;
+  const rate = caller ? rateHeaders(home, caller, Date.now()) : {};
+  const own: Record<string, string> = entry?.call.by === "visitor" ? { [callHeader]: callIdOf(request), ...rate } : {};
+  for (const [name, value] of Object.entries({ ...sharing, ...own })) response.headers.set(name, value);
+  return request.method === "HEAD" ? headOf(response) : response;
 }
 
 /** The places of a tree of calls. */
@@ -236,9 +286,9 @@ function pathOf({ segments }: Place): string {
   return segments.join("/");
 }
 
-/** A command that works at a place, where one is declared. */
-function exampleAt(home: Home, { entries }: Place, request: Request, params: Record<string, string>): ProblemExtras {
-  const declared = [...entries.values()].map((entry) => entry.call).find(({ example }) => example);
+/** A command that works at the place of a call, where one is declared. */
+function exampleAt(home: HasApps, { place, params, request }: Came): ProblemExtras {
+  const declared = [...(place?.entries.values() ?? [])].map((entry) => entry.call).find(({ example }) => example);
   if (!declared) return {};
   const app = declared.by === "visitor" ? home.apps.bySlug(params.slug ?? "") : undefined;
   const call = app ? exampleFor(declared, needsOf(home, app)) : declared;

@@ -1,7 +1,13 @@
 import { type Problem, statusOf } from "@/core/problem/problem";
-import type { Home } from "../home";
-import { foreignOrigin, refusePagesOf, seenOf } from "./caller";
-import { doorOf } from "./door";
+import type { HasApps } from "../apps/app-store";
+import type { HasCalls } from "../entrance/call-store";
+import { foreignOrigin, refusePagesOf, seenOf } from "../entrance/caller";
+import { doorOf } from "../entrance/door";
+import type { HasLog } from "../ground/log";
+import type { HasSigner } from "../security/secret";
+
+/** What of the process is used here. */
+export type SharingNeeds = HasApps & HasCalls & HasSigner & HasLog;
 
 /** What a page of another origin may send, and what it may read, beside what any page may. */
 const taken = "authorization, content-type, finch-client, finch-visitor, idempotency-key, last-event-id, prefer";
@@ -15,7 +21,7 @@ const lasts = 600;
  * @returns the headers by which a browser lets pages of an allowed origin call an app, and read what it answers
  *   (the CORS protocol of the Fetch standard); other origins get none
  */
-export function sharedWith({ apps }: Home, slug: string, methods: string, request: Request): Record<string, string> {
+export function sharedWith({ apps }: HasApps, slug: string, methods: string, request: Request): Record<string, string> {
   const vary = { vary: "Origin" };
   const origin = foreignOrigin(request, doorOf(request.headers));
   const app = origin === null ? undefined : apps.bySlug(slug);
@@ -32,7 +38,7 @@ export function sharedWith({ apps }: Home, slug: string, methods: string, reques
 }
 
 /** Refuses what a browser asks beforehand on behalf of a page that may not call. @throws {Refusal} `forbidden` */
-export function refuseForeign({ apps }: Home, slug: string, request: Request): void {
+export function refuseForeign({ apps }: HasApps, slug: string, request: Request): void {
   const origin = foreignOrigin(request, doorOf(request.headers));
   const app = origin === null ? undefined : apps.bySlug(slug);
   if (origin !== null && app && !app.access.origins.includes(origin)) refusePagesOf(origin, app);
@@ -40,7 +46,7 @@ export function refuseForeign({ apps }: Home, slug: string, request: Request): v
 
 /** Notes a call that was refused, where the developer of its app sees it. */
 export function noteRefused(
-  { apps, calls, log, signer }: Home,
+  { apps, calls, log, signer }: SharingNeeds,
   slug: string,
   call: { path: string },
   request: Request,

@@ -2,7 +2,7 @@ import { mkdirSync, writeFileSync } from "node:fs";
 import { join } from "node:path";
 import { gunzipSync } from "node:zlib";
 import { afterAll, beforeAll, describe, expect, it, vi } from "vitest";
-import { testFolder } from "../test-folder";
+import { testFolder } from "../test/folder";
 import { isStatic, staticFile } from "./static-files";
 
 describe("a file that never changes", () => {

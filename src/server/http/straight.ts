@@ -1,5 +1,5 @@
 import type { IncomingMessage, ServerResponse } from "node:http";
-import { refusedAt } from "./origin";
+import { refusedAt } from "../entrance/origin";
 import { errorsAt, problemResponse } from "./problem-response";
 
 /**

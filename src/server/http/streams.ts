@@ -1,8 +1,10 @@
 import { isLast } from "@/core/reply/events";
 import type { Told } from "@/core/reply/told";
 import { eventForCaller } from "../answers/for-caller";
-import type { Home } from "../home";
-import type { PublishedEvent, StoredEvent } from "../replies/event-store";
+import type { HasRevocations } from "../entrance/revocations";
+import type { HasChanges } from "../live/changes";
+import type { HasEvents, PublishedEvent, StoredEvent } from "../live/event-store";
+import type { HasHub } from "../live/hub";
 import { Feed, mostWaiting, type Source } from "./feed";
 
 /** Headers of every stream: nothing on the way may keep, change, compress or buffer it. */
@@ -41,7 +43,7 @@ export const ndjson: Format = {
  * @param token under which they are read: they end when it is revoked
  */
 export function replyStream(
-  { hub, revocations }: Pick<Home, "hub" | "revocations">,
+  { hub, revocations }: HasRevocations & HasHub,
   reply: string,
   after: number,
   format: Format,
@@ -69,10 +71,7 @@ export function replyStream(
  * read so slowly that what comes next is not kept any more, is told so by the event `behind`, and goes on from there; `changed` tells of a conversation
  * that changed otherwise than by a reply, `jobs` that jobs did.
  */
-export function benchStream(
-  { hub, events, changes }: Pick<Home, "hub" | "events" | "changes">,
-  after: number | null,
-): Response {
+export function benchStream({ hub, events, changes }: HasChanges & HasEvents & HasHub, after: number | null): Response {
   const last = events.lastPosition();
   const source: Source<PublishedEvent> = {
     after: (place, count) => events.afterPosition(place, count),

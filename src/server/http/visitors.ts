@@ -1,18 +1,24 @@
 import { visitors } from "@/contract/visitors";
 import { appAt } from "../apps/app";
-import { deleteConversation } from "../conversations/delete";
-import type { Home } from "../home";
-import { refuse } from "../refusal";
-import { badgeFor, badgeHeader, badgeIn } from "./badge";
-import { callerOf, foreignOrigin, refusePagesOf } from "./caller";
-import { forgottenCookie } from "./cookie";
-import { doorOf } from "./door";
-import { passFor, passLasts, visitorInPass } from "./pass";
-import { takeFromLimits } from "./rate";
+import { badgeFor, badgeHeader, badgeIn } from "../entrance/badge";
+import { callerOf, foreignOrigin, refusePagesOf } from "../entrance/caller";
+import { forgottenCookie } from "../entrance/cookie";
+import { doorOf } from "../entrance/door";
+import type { HasLimits } from "../entrance/limits";
+import { passFor, passLasts, visitorInPass } from "../entrance/pass";
+import { takeFromLimits } from "../entrance/rate";
+import type { HasTokens } from "../entrance/token-store";
+import type { HasVisitors } from "../entrance/visitor-store";
+import { refuse } from "../ground/refusal";
+import type { HasSigner } from "../security/secret";
+import { type DeletingNeeds, deleteConversation } from "../tending/deleting";
 import { Answered, type Handle } from "./serve";
 
+/** What of the process is used here. */
+export type VisitorsNeeds = DeletingNeeds & HasVisitors & HasTokens & HasLimits & HasSigner;
+
 /** Opens a visitor for a front end with a public token, or has the one go on whose pass it sends. */
-export const openVisitor: Handle<typeof visitors.open> = (home, { caller, body }) => {
+export const openVisitor: Handle<typeof visitors.open, VisitorsNeeds> = (home, { caller, body }) => {
   const { app, publicToken } = caller;
   if (publicToken === undefined)
     refuse("unknown-caller", "Only a public token opens visitors.", {
@@ -27,7 +33,7 @@ export const openVisitor: Handle<typeof visitors.open> = (home, { caller, body }
 };
 
 /** The visitor of a pass, who now lasts longer. @throws {Refusal} `unknown-caller` where no token that is good opened it */
-function goingOn(home: Home, app: string, pass: string, expiresAt: number): string {
+function goingOn(home: HasVisitors & HasTokens & HasSigner, app: string, pass: string, expiresAt: number): string {
   const visitor = visitorInPass(home, app, pass);
   if (!visitor?.token || !home.tokens.isGood(visitor.token))
     refuse("unknown-caller", "The pass is none of a visitor whom a public token opened that is still good.", {
@@ -41,7 +47,7 @@ function goingOn(home: Home, app: string, pass: string, expiresAt: number): stri
  * Gives a front end of ours a new badge: the page for the one that it came with, whose time may be over, and the
  * terminal where it may call.
  */
-export const giveBadge: Handle<typeof visitors.badge> = async (home, { slug, body, request }) => {
+export const giveBadge: Handle<typeof visitors.badge, VisitorsNeeds> = async (home, { slug, body, request }) => {
   const app = appAt(home, slug);
   const now = Date.now();
   if (body.of === "terminal") {
@@ -63,7 +69,7 @@ export const giveBadge: Handle<typeof visitors.badge> = async (home, { slug, bod
 };
 
 /** Deletes all that the caller ever said, whatever is under way. */
-export const forgetVisitor: Handle<typeof visitors.forget> = async (home, { caller }) => {
+export const forgetVisitor: Handle<typeof visitors.forget, VisitorsNeeds> = async (home, { caller }) => {
   const { app, visitor, by } = caller;
   if (visitor !== undefined) {
     const all = home.conversations.idsOfVisitor(visitor);

@@ -10,12 +10,21 @@ import {
 } from "node:fs";
 import { join } from "node:path";
 import { setTimeout as rest } from "node:timers/promises";
-import { largestPart, type Work } from "@/contract/jobs";
+import { largestPart } from "@/contract/jobs";
+import type { Work } from "@/core/jobs/work";
 import { problem } from "@/core/problem/problem";
-import type { StoredApp } from "../apps/app-store";
-import type { Home } from "../home";
-import { Refusal, refuse } from "../refusal";
-import type { StoredJob } from "./job-store";
+import type { HasApps, StoredApp } from "../apps/app-store";
+import type { HasWriter } from "../archive/threads";
+import type { HasConversations } from "../conversations/conversation-store";
+import type { HasFolder } from "../database/database";
+import type { HasRemoval } from "../database/slices";
+import { Refusal, refuse } from "../ground/refusal";
+import type { HasHub } from "../live/hub";
+import type { HasJobs, StoredJob } from "./job-store";
+import type { HasRunner } from "./runner";
+
+/** What of the process is used here. */
+export type ImportJobNeeds = HasFolder & HasApps & HasConversations & HasHub & HasWriter & HasJobs & HasRemoval;
 
 type Import = Extract<Work, { kind: "import" }>;
 type ImportJob = StoredJob & { work: Import };
@@ -31,7 +40,7 @@ const mergedEach = 3;
 
 /** Begins an import, whose file is then sent in parts. */
 export function beginImport(
-  home: Home,
+  home: HasFolder & HasJobs & HasRunner,
   app: StoredApp,
   { name, as, bytes }: Pick<Import, "name" | "as" | "bytes">,
 ): StoredJob {
@@ -44,7 +53,12 @@ export function beginImport(
 }
 
 /** Takes the next part of a file; after the last one it is checked. @throws {Refusal} `conflict` where another part is due */
-export async function takePart(home: Home, id: string, from: number, request: Request): Promise<StoredJob> {
+export async function takePart(
+  home: HasFolder & HasJobs & HasRunner,
+  id: string,
+  from: number,
+  request: Request,
+): Promise<StoredJob> {
   const part = await bytesOf(request);
   const { work } = importAt(home, id, "sending");
   const file = fileOf(home, id);
@@ -64,7 +78,7 @@ export async function takePart(home: Home, id: string, from: number, request: Re
 }
 
 /** Stores what was checked. @throws {Refusal} `conflict` where nothing is to be stored */
-export function storeImport(home: Home, id: string): StoredJob {
+export function storeImport(home: HasJobs & HasRunner, id: string): StoredJob {
   const { work } = importAt(home, id, "checked");
   // what waits in this phase is gone on with after a restart
   home.jobs.setWork(id, { ...work, phase: "storing" }, Date.now());
@@ -73,7 +87,7 @@ export function storeImport(home: Home, id: string): StoredJob {
 }
 
 /** Lets go of a file that was being sent when the process was stopped; one that was to be stored is. */
-export function letGoOfImport(home: Home, { id, work }: StoredJob): boolean {
+export function letGoOfImport(home: ImportJobNeeds, { id, work }: StoredJob): boolean {
   if (work.kind !== "import") return false;
   if (work.phase === "sending") {
     undoImport(home, id);
@@ -89,7 +103,7 @@ export function letGoOfImport(home: Home, { id, work }: StoredJob): boolean {
  * Lets go of what imports left that are over or forgotten: files, and conversations that never came into sight.
  * Called at the start, before any goes on.
  */
-export function sweepImports(home: Home): void {
+export function sweepImports(home: HasFolder & HasConversations & HasJobs): void {
   const isNeeded = (id: string) => {
     const job = home.jobs.byId(id);
     return job?.state === "running" || job?.state === "waiting";
@@ -101,7 +115,11 @@ export function sweepImports(home: Home): void {
 }
 
 /** Checks the file of an import, or stores it once it was; what is stopped before it is all there leaves nothing behind. */
-export async function runImport(home: Home, job: StoredJob, signal: AbortSignal): Promise<"done" | "waiting"> {
+export async function runImport(
+  home: ImportJobNeeds,
+  job: StoredJob,
+  signal: AbortSignal,
+): Promise<"done" | "waiting"> {
   switch ((job as ImportJob).work.phase) {
     case "stored":
       return stored(home, job.id);
@@ -113,13 +131,17 @@ export async function runImport(home: Home, job: StoredJob, signal: AbortSignal)
 }
 
 /** Deletes what an import stored and did not bring into sight, and its file. */
-export function undoImport(home: Home, id: string): void {
+export function undoImport(home: HasFolder & HasConversations & HasRemoval, id: string): void {
   home.conversations.leaveUnseenOf(id);
   void home.removal.start();
   rmSync(fileOf(home, id), { force: true });
 }
 
-async function check(home: Home, { id, work }: ImportJob, signal: AbortSignal): Promise<"waiting"> {
+async function check(
+  home: HasFolder & HasWriter & HasJobs,
+  { id, work }: ImportJob,
+  signal: AbortSignal,
+): Promise<"waiting"> {
   home.jobs.setWork(id, { ...work, phase: "checking" }, Date.now());
   const input = { job: id, file: fileOf(home, id), as: work.as };
   for (;;) {
@@ -140,7 +162,11 @@ async function check(home: Home, { id, work }: ImportJob, signal: AbortSignal): 
   }
 }
 
-async function store(home: Home, { id, app, work, createdAt }: ImportJob, signal: AbortSignal): Promise<"done"> {
+async function store(
+  home: ImportJobNeeds,
+  { id, app, work, createdAt }: ImportJob,
+  signal: AbortSignal,
+): Promise<"done"> {
   const { number, content } = home.apps.latest(app);
   const candidate = { revision: number, provider: content.provider, model: content.model };
   const input = { job: id, app, file: fileOf(home, id), as: work.as, candidate, now: createdAt };
@@ -159,13 +185,13 @@ async function store(home: Home, { id, app, work, createdAt }: ImportJob, signal
 }
 
 /** The end of an import, all of which is in sight. */
-function stored(home: Home, id: string): "done" {
+function stored(home: HasFolder, id: string): "done" {
   rmSync(fileOf(home, id), { force: true });
   return "done";
 }
 
 /** Brings the index of words together, until there is nothing more to do. */
-async function merge(home: Home): Promise<void> {
+async function merge(home: HasHub & HasWriter): Promise<void> {
   for (;;) {
     const began = await calm(home);
     if (!(await home.writer.call("merge", null))) return;
@@ -174,7 +200,7 @@ async function merge(home: Home): Promise<void> {
 }
 
 /** Waits while text of replies is about to be written, which a transaction would hold up; gives the time after that. */
-async function calm({ hub }: Home): Promise<number> {
+async function calm({ hub }: HasHub): Promise<number> {
   for (let wait = hub.untilCalm(longest); wait > 0; wait = hub.untilCalm(longest)) await rest(wait);
   return performance.now();
 }
@@ -183,7 +209,7 @@ function restAfter(began: number): Promise<void> {
   return rest(restFor * (performance.now() - began));
 }
 
-function importAt(home: Home, id: string, phase: Import["phase"]): ImportJob {
+function importAt(home: HasJobs, id: string, phase: Import["phase"]): ImportJob {
   const job = home.jobs.byId(id);
   if (job?.work.kind !== "import") refuse("not-found", `There is no import ${id}.`);
   if (job.state !== "waiting" || job.work.phase !== phase)
@@ -191,7 +217,7 @@ function importAt(home: Home, id: string, phase: Import["phase"]): ImportJob {
   return job as ImportJob;
 }
 
-function fileOf({ folder }: Home, job: string): string {
+function fileOf({ folder }: HasFolder, job: string): string {
   return join(folder, "imports", job);
 }
 

@@ -1,7 +1,8 @@
-import type { Job, jobStates, Work } from "@/contract/jobs";
+import type { Job } from "@/contract/jobs";
+import type { jobStates, Work } from "@/core/jobs/work";
 import type { Problem } from "@/core/problem/problem";
 import type { Database } from "../database/database";
-import { newId } from "../id";
+import { newId } from "../ground/id";
 
 type State = (typeof jobStates)[number];
 
@@ -23,7 +24,18 @@ interface Row {
   problem: string | null;
   created_at: number;
   updated_at: number;
+  /** Of its steps, where it has any. */
+  steps: number;
+  steps_done: number;
+  steps_price: number;
 }
+
+/** A job with how far its steps are; served by the primary key of job_steps. */
+const whole = `SELECT jobs.*,
+    (SELECT count(*) FROM job_steps WHERE job_id = jobs.id) AS steps,
+    (SELECT count(*) FROM job_steps WHERE job_id = jobs.id AND state IN ('done', 'failed')) AS steps_done,
+    (SELECT coalesce(sum(price), 0) FROM job_steps WHERE job_id = jobs.id) AS steps_price
+  FROM jobs`;
 
 /** Jobs that are listed. */
 const most = 20;
@@ -38,15 +50,15 @@ export class JobStore {
         `INSERT INTO jobs (id, app_id, work, state, most_price, created_at, updated_at)
          VALUES (@id, @app, @work, 'waiting', @most, @now, @now)`,
       ),
-      byId: database.prepare<[string], Row>("SELECT * FROM jobs WHERE id = ?"),
-      latest: database.prepare<[number], Row>("SELECT * FROM jobs ORDER BY state = 'running' DESC, id DESC LIMIT ?"),
+      byId: database.prepare<[string], Row>(`${whole} WHERE id = ?`),
+      latest: database.prepare<[number], Row>(`${whole} ORDER BY state = 'running' DESC, id DESC LIMIT ?`),
       // served by jobs_by_state
-      running: database.prepare<[], Row>("SELECT * FROM jobs WHERE state = 'running'"),
+      running: database.prepare<[], Row>(`${whole} WHERE state = 'running'`),
       setState: database.prepare("UPDATE jobs SET state = ?, problem = ?, updated_at = ? WHERE id = ?"),
       setWork: database.prepare("UPDATE jobs SET work = ?, updated_at = ? WHERE id = ?"),
       setDone: database.prepare("UPDATE jobs SET done = ?, of = ?, updated_at = ? WHERE id = ?"),
-      setPrice: database.prepare("UPDATE jobs SET price = ? WHERE id = ?"),
-      left: database.prepare<[number], Row>("SELECT * FROM jobs WHERE state = 'waiting' AND updated_at < ?"),
+      touch: database.prepare("UPDATE jobs SET updated_at = ? WHERE id = ?"),
+      left: database.prepare<[number], Row>(`${whole} WHERE state = 'waiting' AND updated_at < ?`),
       forget: database.prepare("DELETE FROM jobs WHERE state IN ('done', 'stopped', 'failed') AND updated_at < ?"),
     };
   }
@@ -81,14 +93,14 @@ export class JobStore {
     this.sql.setWork.run(JSON.stringify(work), now, id);
   }
 
-  /** Writes how much of how much is done. */
+  /** Writes how much of how much is done, of work that has no steps. */
   setDone(id: string, done: number, of: number, now: number): void {
     this.sql.setDone.run(done, of, now, id);
   }
 
-  /** @param price in millionths */
-  setPrice(id: string, price: number): void {
-    this.sql.setPrice.run(price, id);
+  /** Writes that something of it was done. */
+  touch(id: string, now: number): void {
+    this.sql.touch.run(now, id);
   }
 
   /** Jobs that wait since before a moment. */
@@ -108,12 +120,17 @@ function read(row: Row): StoredJob {
     app: row.app_id,
     work: JSON.parse(row.work) as Work,
     state: row.state,
-    done: row.done,
-    of: row.of,
-    price: row.price,
+    done: row.steps > 0 ? row.steps_done : row.done,
+    of: row.steps > 0 ? row.steps : row.of,
+    price: row.steps > 0 ? row.steps_price : row.price,
     mostPrice: row.most_price,
     problem: row.problem === null ? null : (JSON.parse(row.problem) as Problem),
     createdAt: row.created_at,
     updatedAt: row.updated_at,
   };
+}
+
+/** A parameter that has `jobs`. */
+export interface HasJobs {
+  jobs: JobStore;
 }

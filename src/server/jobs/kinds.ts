@@ -1,11 +1,15 @@
-import type { Work } from "@/contract/jobs";
-import type { Home } from "../home";
+import type { Work } from "@/core/jobs/work";
+import type { HasWriter } from "../archive/threads";
+import type { HasFolder } from "../database/database";
 import { letGoOfImport, runImport, undoImport } from "./import-job";
 import type { Kind } from "./runner";
-import { runSayAgain } from "./say-again";
+import { runSayAgain, type SayAgainNeeds } from "./say-again";
+
+/** What of the process is used here. */
+export type KindsNeeds = SayAgainNeeds & HasFolder & HasWriter;
 
 /** Every kind of long work, done with what the process has one of. */
-export function kindsFor(home: () => Home): Record<Work["kind"], Kind> {
+export function kindsFor(home: () => KindsNeeds): Record<Work["kind"], Kind> {
   return {
     import: {
       run: (job, signal) => runImport(home(), job, signal),

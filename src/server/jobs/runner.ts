@@ -1,9 +1,9 @@
 import { setTimeout as rest } from "node:timers/promises";
 import type { Logger } from "pino";
-import type { Work } from "@/contract/jobs";
+import type { Work } from "@/core/jobs/work";
 import { type Problem, problem } from "@/core/problem/problem";
 import type { StorageWatch } from "../database/storage-watch";
-import { isRefusal } from "../refusal";
+import { isRefusal } from "../ground/refusal";
 import type { JobStore, StoredJob } from "./job-store";
 
 /** How a kind of work is done. */
@@ -165,4 +165,9 @@ export class JobRunner {
     storage.clear(writer);
     if (this.unwritten.delete(id)) this.means.tell();
   }
+}
+
+/** A parameter that has `runner`. */
+export interface HasRunner {
+  runner: JobRunner;
 }

@@ -1,29 +1,42 @@
-import type { SayAgainEstimate, Work } from "@/contract/jobs";
+import type { SayAgainEstimate } from "@/contract/jobs";
+import type { AppMessage } from "@/core/conversation/message";
 import { textOf } from "@/core/conversation/pieces";
-import { problem } from "@/core/problem/problem";
+import type { Work } from "@/core/jobs/work";
 import type { StoredApp } from "../apps/app-store";
-import { tipFor } from "../conversations/access";
-import type { StoredConversation } from "../conversations/conversation-store";
-import type { Home } from "../home";
-import { Refusal, refuse } from "../refusal";
-import { type AskedBy, ask } from "../replies/ask";
-import { chosenFor } from "../replies/candidate";
+import { chosenFor } from "../apps/candidate";
+import { lineOf } from "../archive/foretelling";
+import type { HasReader } from "../archive/threads";
+import type { HasBranches } from "../conversations/branch-store";
+import type { HasConversations, StoredConversation } from "../conversations/conversation-store";
+import type { HasMessages } from "../conversations/message-store";
+import { tipFor } from "../entrance/access";
+import { Refusal, refuse } from "../ground/refusal";
+import type { HasChanges } from "../live/changes";
+import type { HasHub } from "../live/hub";
+import { type AskedBy, type AskNeeds, ask } from "../replies/ask";
 import { summariserOf } from "../summaries/next-step";
-import { lineOf } from "./foretelling";
-import type { StoredJob } from "./job-store";
+import type { HasJobs, StoredJob } from "./job-store";
+import type { HasRunner } from "./runner";
+import type { HasSteps } from "./step-store";
+import { doSteps } from "./steps";
+
+/** What of the process is used here. */
+export type SayAgainNeeds = AskNeeds & HasChanges & HasReader & HasJobs & HasSteps & HasRunner;
 
 type SayAgain = Extract<Work, { kind: "say-again" }>;
 
 const bench = { kind: "bench" } as const;
 /** Replies in a row that may fail before it gives up. */
 const mostFailures = 3;
+/** Messages that are read before other work has its turn. */
+const readAtOnce = 20;
 
 /**
  * What it would take to say a line again on the draft. It is reckoned in the reading thread, since a long line takes
  * seconds.
  */
 export async function estimateSayingAgain(
-  home: Home,
+  home: SayAgainNeeds,
   app: StoredApp,
   conversation: StoredConversation,
   through: string | undefined,
@@ -44,7 +57,7 @@ export async function estimateSayingAgain(
 
 /** Begins to say a line again. @param mostPrice what it may cost; undefined for any price */
 export function beginSayingAgain(
-  home: Home,
+  home: SayAgainNeeds,
   app: StoredApp,
   conversation: StoredConversation,
   { through, mostPrice }: { through?: string; mostPrice?: number },
@@ -61,54 +74,88 @@ export function beginSayingAgain(
   return home.jobs.byId(job.id) as StoredJob;
 }
 
+/** A step: one message of the visitor's, and its turn. */
+interface Saying {
+  message: string;
+  turn: number;
+}
+
 /** Says what is left of a line, one message after another; after a restart from where it was. */
 export async function runSayAgain(
-  home: Home,
-  { id, app: appId, mostPrice, of }: StoredJob,
+  home: SayAgainNeeds,
+  { id, app: appId, mostPrice }: StoredJob,
   signal: AbortSignal,
 ): Promise<"done"> {
   const app = home.apps.byId(appId) ?? refuse("not-found", "The app was deleted.");
-  const by = (work: SayAgain): AskedBy => ({ asker: bench, origin: "job", client: null, revision: work.revision });
+  if (home.steps.standing(id).of === 0) home.steps.add(id, await sayingsOf(home, workOf(home, id).through));
+  const gaveUp = new AbortController();
   let failures = 0;
-  for (const message of lineOf(home.messages, workOf(home, id).through)) {
-    if (message.role !== "visitor") continue;
-    signal.throwIfAborted();
-    const work = workOf(home, id);
-    const into = work.into === undefined ? undefined : home.conversations.byId(work.into);
-    if (work.into !== undefined && !into) refuse("not-found", "The conversation that comes of it was deleted.");
-    const last = into?.tip ? home.messages.message(into.tip) : undefined;
-    const isThere = (last?.turn ?? 0) >= message.turn;
-    const isCutOff = last?.role === "app" && last.turn === message.turn && last.state === "interrupted";
-    if (isThere && !isCutOff) continue;
-    if (mostPrice !== null && (into?.price ?? 0) >= mostPrice)
-      throw new Refusal(
-        problem("over-limit", `It was to cost ${mostPrice / 1_000_000} at most, and that is spent.`, {
-          advice: "Say it again with another limit; what was answered is kept.",
-        }),
-      );
-    const call = isCutOff
-      ? { again: last.parent ?? "" }
-      : { message: textOf(message), ...(into ? { conversation: into.id } : {}) };
-    const { reply } = ask(home, app, by(work), call, ({ head }) => {
-      if (into) return;
-      home.conversations.madeBy(head.conversation, id, work.of);
-      home.jobs.setWork(id, { ...work, into: head.conversation }, Date.now());
-    });
-    await endedOrStopped(home, reply, signal);
-    const answered = home.messages.message(reply);
-    failures = answered?.role === "app" && answered.state === "failed" ? failures + 1 : 0;
-    const spent = home.conversations.conversationOf(reply)?.price ?? 0;
-    home.jobs.setPrice(id, spent);
-    home.jobs.setDone(id, message.turn, of, Date.now());
-    home.changes.tellJobs();
-    if (answered?.role === "app" && answered.facts.problem && failures >= mostFailures)
-      throw new Refusal(answered.facts.problem);
-  }
+  await doSteps<Saying>(home, {
+    job: id,
+    mostPrice,
+    atOnce: 1,
+    signal: AbortSignal.any([signal, gaveUp.signal]),
+    tell: () => home.changes.tellJobs(),
+    async work({ work: saying }, stopped) {
+      const before = madeBy(home, id)?.price ?? 0;
+      const answered = await said(home, app, id, saying, stopped);
+      const problem = answered?.state === "failed" ? answered.facts.problem : undefined;
+      failures = problem ? failures + 1 : 0;
+      if (problem && failures >= mostFailures) gaveUp.abort(new Refusal(problem));
+      return { of: answered?.id, price: (madeBy(home, id)?.price ?? 0) - before };
+    },
+  });
   return "done";
 }
 
+/** Says one message again, unless it was said already; gives the reply. What a stop cut off is asked for once more. */
+async function said(
+  home: SayAgainNeeds,
+  app: StoredApp,
+  job: string,
+  { message: id, turn }: Saying,
+  signal: AbortSignal,
+): Promise<AppMessage | undefined> {
+  const message = home.messages.message(id) ?? refuse("not-found", "The message was deleted.");
+  const work = workOf(home, job);
+  const into = madeBy(home, job);
+  const last = into?.tip ? home.messages.message(into.tip) : undefined;
+  const isThere = (last?.turn ?? 0) >= turn;
+  const isCutOff = last?.role === "app" && last.turn === turn && last.state === "interrupted";
+  if (isThere && !isCutOff) return undefined;
+  const by: AskedBy = { asker: bench, origin: "job", client: null, revision: work.revision };
+  const call = isCutOff
+    ? { again: last.parent ?? "" }
+    : { message: textOf(message), ...(into ? { conversation: into.id } : {}) };
+  const { reply } = ask(home, app, by, call, ({ head }) => {
+    if (into) return;
+    home.conversations.madeBy(head.conversation, job, work.of);
+    home.jobs.setWork(job, { ...work, into: head.conversation }, Date.now());
+  });
+  await endedOrStopped(home, reply, signal);
+  const answered = home.messages.message(reply);
+  return answered?.role === "app" ? answered : undefined;
+}
+
+/** The conversation that comes of a job; none before its first message was said. */
+function madeBy(home: HasConversations & HasJobs, job: string): StoredConversation | undefined {
+  const { into } = workOf(home, job);
+  if (into === undefined) return undefined;
+  return home.conversations.byId(into) ?? refuse("not-found", "The conversation that comes of it was deleted.");
+}
+
+/** The visitor's messages of a line, read some at a time. */
+async function sayingsOf({ messages }: HasMessages, end: string): Promise<Saying[]> {
+  const sayings: Saying[] = [];
+  for (const { id, role, turn } of lineOf(messages, end)) {
+    if (role === "visitor") sayings.push({ message: id, turn });
+    if (sayings.length % readAtOnce === 0) await new Promise(setImmediate);
+  }
+  return sayings;
+}
+
 /** Waits for a reply; stops it where the job is. */
-async function endedOrStopped({ hub }: Home, reply: string, signal: AbortSignal): Promise<void> {
+async function endedOrStopped({ hub }: HasHub, reply: string, signal: AbortSignal): Promise<void> {
   const stop = () => void hub.stop(reply);
   signal.addEventListener("abort", stop);
   try {
@@ -119,14 +166,14 @@ async function endedOrStopped({ hub }: Home, reply: string, signal: AbortSignal)
   signal.throwIfAborted();
 }
 
-function workOf({ jobs }: Home, id: string): SayAgain {
+function workOf({ jobs }: HasJobs, id: string): SayAgain {
   const work = jobs.byId(id)?.work;
   if (work?.kind !== "say-again") refuse("not-found", `There is no job ${id}.`);
   return work;
 }
 
 function endOf(
-  { branches, conversations }: Home,
+  { branches, conversations }: HasConversations & HasBranches,
   conversation: StoredConversation,
   through: string | undefined,
 ): string {

@@ -1,7 +1,7 @@
-import type { DispatchNote } from "@/contract/dispatches";
 import { textOf } from "@/core/conversation/pieces";
 import { type Problem, problem } from "@/core/problem/problem";
 import type { LastEvent, ReadEvent, TokenCounts, Usage } from "@/core/reply/events";
+import type { DispatchNote } from "@/core/reply/note";
 import { tokensOf } from "@/core/tokens/calibration";
 import { countsOf, type Holding } from "@/core/tokens/counts";
 import { priceOf } from "@/core/tokens/price";
@@ -11,7 +11,7 @@ import { written } from "@/core/wire/json";
 import { addressOf } from "../exchange/connection";
 import { shownHeaders, withKeyAdvice } from "../exchange/credentials";
 import { alwaysSent, type Exchange, exchange, type Outgoing } from "../exchange/exchange";
-import { newId } from "../id";
+import { newId } from "../ground/id";
 import { Scrubber, TextScrubber } from "../security/scrub";
 import { GrowingText } from "./growing-text";
 import { Trace } from "./trace";

@@ -1,7 +1,26 @@
-/** Lets so many calls of a provider go out at once; further ones wait their turn, in order. */
+/** Who goes first where a provider has no place left: visitors, then the bench, then jobs. */
+export const ranks = ["visitor", "bench", "job"] as const;
+export type Rank = (typeof ranks)[number];
+
+/** One that waits for a place. */
+interface Waiting {
+  rank: Rank;
+  most: number | null;
+  go(): void;
+}
+
+/** How many calls of a provider are under way, and who waits, in the order in which they came. */
+interface Door {
+  inside: number;
+  line: Waiting[];
+}
+
+/**
+ * Lets so many calls of a provider go out at once. Who waits enters by rank, and within a rank in the order in which
+ * they came. Jobs leave a place free where there are several, so that nobody else waits for them.
+ */
 export class Gate {
-  private readonly inside = new Map<string, number>();
-  private readonly waiting = new Map<string, (() => void)[]>();
+  private readonly doors = new Map<string, Door>();
 
   /**
    * Enters, at once or when another leaves.
@@ -12,47 +31,67 @@ export class Gate {
   async enter(
     name: string,
     most: number | null,
+    rank: Rank,
     onWait: () => void,
     signal: AbortSignal,
   ): Promise<(() => void) | undefined> {
     if (signal.aborted) return undefined;
-    if (most !== null && (this.inside.get(name) ?? 0) >= most) {
+    const door = this.doors.get(name) ?? { inside: 0, line: [] };
+    this.doors.set(name, door);
+    if (hasPlace(door, most, rank)) door.inside += 1;
+    else {
       onWait();
-      if (!(await this.turn(name, signal))) return undefined;
-    } else this.inside.set(name, (this.inside.get(name) ?? 0) + 1);
+      if (!(await turn(door, most, rank, signal))) return undefined;
+    }
     let isInside = true;
     return () => {
-      if (isInside) this.leave(name);
+      if (isInside) this.leave(name, door);
       isInside = false;
     };
   }
 
-  /** Waits for a place that is handed on; false where it was not waited for to the end. */
-  private turn(name: string, signal: AbortSignal): Promise<boolean> {
-    return new Promise((resolve) => {
-      const line = this.waiting.get(name) ?? [];
-      this.waiting.set(name, line);
-      const go = () => {
+  private leave(name: string, door: Door): void {
+    door.inside -= 1;
+    for (let next = nextOf(door); next; next = nextOf(door)) {
+      door.line.splice(door.line.indexOf(next), 1);
+      door.inside += 1;
+      next.go();
+    }
+    if (door.inside === 0 && door.line.length === 0) this.doors.delete(name);
+  }
+}
+
+/** Whether one of a rank may enter now. */
+function hasPlace({ inside }: Door, most: number | null, rank: Rank): boolean {
+  if (most === null) return true;
+  return inside < (rank === "job" ? Math.max(most - 1, 1) : most);
+}
+
+/** Who enters next, if anybody may. */
+function nextOf(door: Door): Waiting | undefined {
+  for (const rank of ranks) {
+    const first = door.line.find((each) => each.rank === rank);
+    if (first) return hasPlace(door, first.most, rank) ? first : undefined;
+  }
+  return undefined;
+}
+
+/** Waits for a place; false where it was not waited for to the end. */
+function turn(door: Door, most: number | null, rank: Rank, signal: AbortSignal): Promise<boolean> {
+  return new Promise((resolve) => {
+    const waiting: Waiting = {
+      rank,
+      most,
+      go() {
         signal.removeEventListener("abort", giveUp);
         resolve(true);
-      };
-      const giveUp = () => {
-        line.splice(line.indexOf(go), 1);
-        resolve(false);
-      };
-      signal.addEventListener("abort", giveUp, { once: true });
-      line.push(go);
-    });
-  }
-
-  private leave(name: string): void {
-    const next = this.waiting.get(name)?.shift();
-    if (next) {
-      next();
-      return;
-    }
-    const left = (this.inside.get(name) ?? 1) - 1;
-    if (left > 0) this.inside.set(name, left);
-    else this.inside.delete(name);
-  }
+      },
+    };
+    const giveUp = () => {
+      door.line.splice(door.line.indexOf(waiting), 1);
+      resolve(false);
+    };
+    signal.addEventListener("abort", giveUp, { once: true });
+    door.line.push(waiting);
+  });
 }

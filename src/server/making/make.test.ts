@@ -7,7 +7,7 @@ import { uncalibrated } from "@/core/tokens/calibration";
 import { compileProfile } from "@/core/wire/profile";
 import chatCompletions from "@/core/wire/profiles/chat-completions.json";
 import type { Resolved } from "../exchange/credentials";
-import { bodyOf, plainWiring, TestProvider } from "../test-provider";
+import { bodyOf, plainWiring, TestProvider } from "../test/provider";
 import { Gate } from "./gate";
 import { make } from "./make";
 import type { BegunDispatch, EndedDispatch, Means, Order, Sink, Speaker } from "./types";
@@ -81,6 +81,7 @@ function speaker(model = "m", change: Partial<Speaker["connection"]> = {}): Spea
 }
 
 const order = (more: Partial<Order> = {}): Order => ({
+  rank: "bench",
   speakers: [speaker()],
   gather: () => ({ kind: "ready", messages: [{ role: "visitor", pieces: piecesOf("Hello") }], ledger: null }),
   settings: {},

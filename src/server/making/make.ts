@@ -93,7 +93,7 @@ class Run {
         speaker,
         problem("at-capacity", `${connection.name} takes ${most} calls at once, and as many are under way.`),
       );
-    const leave = await this.means.gate.enter(connection.id, most, full, this.stopped.signal);
+    const leave = await this.means.gate.enter(connection.id, most, this.order.rank, full, this.stopped.signal);
     if (!leave) return this.ended(speaker);
     try {
       this.count += 1;

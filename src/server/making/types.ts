@@ -1,7 +1,7 @@
-import type { DispatchNote } from "@/contract/dispatches";
 import type { Ledger } from "@/core/context/ledger";
 import type { Problem } from "@/core/problem/problem";
 import type { Candidate, LastEvent, NextAttempt, TokenCounts, Usage } from "@/core/reply/events";
+import type { DispatchNote } from "@/core/reply/note";
 import type { Settings } from "@/core/revision/content";
 import type { Calibration } from "@/core/tokens/calibration";
 import type { Holding } from "@/core/tokens/counts";
@@ -10,7 +10,7 @@ import type { WireMessage } from "@/core/wire/encode";
 import type { Connection } from "../exchange/connection";
 import type { Resolved } from "../exchange/credentials";
 import type { Outgoing } from "../exchange/exchange";
-import type { Gate } from "./gate";
+import type { Gate, Rank } from "./gate";
 
 /** What a provider counted of what was sent, or of what it said. */
 export interface Counted {
@@ -41,6 +41,8 @@ export interface Filling {
 
 /** What is to be made. */
 export interface Order {
+  /** Who waits behind whom where a provider has no place left. */
+  rank: Rank;
   /** Who is asked, and who next where one fails before any text. */
   speakers: readonly [Speaker, ...Speaker[]];
   /** What a speaker is to be sent; as slow as it may be. */
@@ -161,4 +163,10 @@ export interface Making {
   made: Promise<Made>;
   /** Ends it early, with what it then ends with; resolves when the provider's connection is closed. */
   stop(last: LastEvent): Promise<void>;
+}
+
+/** A parameter that has `means`. */
+export interface HasMeans {
+  /** What words of a model are made with. */
+  means: Means;
 }

@@ -1,7 +1,6 @@
 import type { ConnectionSettings } from "../exchange/connection";
-import type { Home } from "../home";
-import type { Seal } from "../security/seal";
-import type { StoredProvider } from "./provider-store";
+import type { HasSeal, Seal } from "../security/seal";
+import type { HasProviders, StoredProvider } from "./provider-store";
 
 /** The name under which a name and a password that stood in a provider's address are kept. */
 const addressLogin = "address-login";
@@ -30,7 +29,7 @@ export function withoutLogins<S extends ConnectionSettings>(seal: Seal, settings
 }
 
 /** Does the same for the providers of a data folder in which they still stand in clear. */
-export function takeOutLogins({ providers, seal }: Pick<Home, "providers" | "seal">): void {
+export function takeOutLogins({ providers, seal }: HasProviders & HasSeal): void {
   for (const provider of providers.all()) {
     const without: StoredProvider = withoutLogins(seal, provider);
     if (without.address !== provider.address || without.proxy !== provider.proxy)

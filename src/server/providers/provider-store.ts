@@ -1,11 +1,12 @@
-import type { Ability, Model } from "@/contract/providers";
-import type { ProbeReport } from "@/contract/tries";
+import { LRUCache } from "lru-cache";
+import type { Ability, Model } from "@/core/provider/model";
+import type { ProbeReport } from "@/core/provider/probe";
 import { type Calibration, calibrationSchema, learned, uncalibrated } from "@/core/tokens/calibration";
 import { type CompiledProfile, compileProfile } from "@/core/wire/profile";
 import type { Database } from "../database/database";
 import { slugOf } from "../database/functions";
 import type { Connection, ConnectionSettings } from "../exchange/connection";
-import { newId } from "../id";
+import { newId } from "../ground/id";
 import type { Counted } from "../making/types";
 
 /** A provider as it is stored. */
@@ -52,9 +53,12 @@ interface ModelRow {
   calibration: string | null;
 }
 
+/** Profiles that are kept compiled. */
+const mostCompiled = 100;
+
 /** Providers and their models. */
 export class ProviderStore {
-  private readonly compiled = new Map<string, CompiledProfile>();
+  private readonly compiled = new LRUCache<string, CompiledProfile>({ max: mostCompiled });
   private readonly sql;
 
   constructor(private readonly database: Database) {
@@ -265,4 +269,9 @@ function readModel(row: ModelRow): StoredModel {
     can: JSON.parse(row.can) as Ability[],
     calibration: row.calibration === null ? uncalibrated : calibrationSchema.parse(JSON.parse(row.calibration)),
   };
+}
+
+/** A parameter that has `providers`. */
+export interface HasProviders {
+  providers: ProviderStore;
 }

@@ -7,10 +7,11 @@ import type { WrittenProfile } from "@/core/wire/profile-schema";
 import chatCompletions from "@/core/wire/profiles/chat-completions.json";
 import { providerAnswer } from "../answers/providers";
 import type { StoredApp } from "../apps/app-store";
-import { testFolder } from "../test-folder";
-import { TestProvider } from "../test-provider";
-import { offeredProviders, standingOf } from "./standing";
-import { changeProvider, deleteProvider, providerAt, wireProvider } from "./wiring";
+import { deleteProvider } from "../apps/naming";
+import { offeredProviders, standingOf } from "../probing/standing";
+import { testFolder } from "../test/folder";
+import { TestProvider } from "../test/provider";
+import { changeProvider, providerAt, wireProvider } from "./wiring";
 
 let { home, remove } = testFolder();
 remove();

@@ -1,20 +1,26 @@
 import type { Credential, Secret } from "@/contract/credentials";
-import { type ChangeProvider, usualLimits, type WireProvider } from "@/contract/providers";
+import type { ChangeProvider, WireProvider } from "@/contract/providers";
+import { usualLimits } from "@/core/provider/limits";
 import { compilePath, PathError } from "@/core/wire/path";
 import { compileProfile, ProfileError } from "@/core/wire/profile";
 import { shippedProfiles } from "@/core/wire/profiles/shipped";
+import type { HasDatabase } from "../database/database";
 import type { ConnectionSettings, StoredCredential, StoredSecret } from "../exchange/connection";
-import type { Home } from "../home";
-import { refuse } from "../refusal";
+import type { HasCredentials } from "../exchange/credentials";
+import { refuse } from "../ground/refusal";
 import { keyFrom } from "../security/keys";
+import type { HasSeal } from "../security/seal";
 import { withoutLogins } from "./logins";
-import type { StoredProvider } from "./provider-store";
+import type { HasProviders, ProviderStore, StoredProvider } from "./provider-store";
+
+/** What of the process is used here. */
+export type WiringNeeds = HasDatabase & HasProviders & HasSeal & HasCredentials;
 
 /** How often a call is tried again until something else is set. */
 const usualRetries = 2;
 
 /** A provider by its id. @throws {Refusal} `not-found` */
-export function providerAt({ providers }: Home, id: string): StoredProvider {
+export function providerAt({ providers }: HasProviders, id: string): StoredProvider {
   return providers.byId(id) ?? refuse("not-found", `There is no provider ${id}.`);
 }
 
@@ -25,7 +31,7 @@ export function providerAt({ providers }: Home, id: string): StoredProvider {
  * @throws {Refusal} where its name is taken or its profile is wrong
  */
 export function wireProvider(
-  boot: Home,
+  boot: HasDatabase & HasProviders & HasSeal,
   wired: WireProvider,
   samples: Readonly<Record<string, string>> = {},
 ): StoredProvider {
@@ -49,7 +55,7 @@ export function wireProvider(
 }
 
 function withSamples(
-  { seal }: Home,
+  { seal }: HasSeal,
   credential: StoredCredential,
   samples: Readonly<Record<string, string>>,
 ): StoredCredential {
@@ -69,14 +75,14 @@ function withSamples(
 }
 
 /** A copy of a provider under another name; what was sealed goes along. */
-export function copyProvider(boot: Home, id: string, name: string): StoredProvider {
+export function copyProvider(boot: HasDatabase & HasProviders, id: string, name: string): StoredProvider {
   const { id: _id, slug: _slug, profile: _profile, probe: _probe, ...settings } = providerAt(boot, id);
   needName(boot, name);
   return added(boot, { ...settings, name }, boot.providers.models(id));
 }
 
 function added(
-  { database, providers }: Home,
+  { database, providers }: HasDatabase & HasProviders,
   settings: ConnectionSettings,
   models: WireProvider["models"],
 ): StoredProvider {
@@ -90,14 +96,14 @@ function added(
     .immediate();
 }
 
-function needName({ providers }: Home, name: string, own?: string): void {
+function needName({ providers }: HasProviders, name: string, own?: string): void {
   const other = providers.byName(name);
   if (other && other.id !== own)
     refuse("conflict", `There is a provider ${other.name} already.`, { advice: "Give this one another name." });
 }
 
 /** Refuses prices in another currency than those there are: what is spent could not be added up. */
-function needCurrency(providers: Home["providers"], models: WireProvider["models"], own: string): void {
+function needCurrency(providers: ProviderStore, models: WireProvider["models"], own: string): void {
   const others = providers.all().filter(({ id }) => id !== own);
   const known = others.flatMap(({ id }) => providers.models(id))[0]?.price.currency ?? models[0]?.price.currency;
   const other = models.find(({ price }) => price.currency !== known);
@@ -108,7 +114,7 @@ function needCurrency(providers: Home["providers"], models: WireProvider["models
 }
 
 /** Changes what is given of a provider. @throws {Refusal} */
-export function changeProvider(boot: Home, id: string, change: ChangeProvider): StoredProvider {
+export function changeProvider(boot: WiringNeeds, id: string, change: ChangeProvider): StoredProvider {
   const before = providerAt(boot, id);
   const { profile, credential, extras, models, ...plain } = change;
   if (plain.name !== undefined) needName(boot, plain.name, id);
@@ -134,18 +140,6 @@ export function changeProvider(boot: Home, id: string, change: ChangeProvider): 
   return providerAt(boot, id);
 }
 
-/** Deletes a provider that no app names. @throws {Refusal} `conflict` */
-export function deleteProvider(boot: Home, id: string): void {
-  const { name, slug } = providerAt(boot, id);
-  const users = boot.apps.naming(slug);
-  if (users.length > 0)
-    refuse("conflict", `${name} is still used by ${users.join(", ")}.`, {
-      advice:
-        "Look at the model, those to go on to and the one that sums up in the draft, the live revision and the preview, and at the models that callers may choose.",
-    });
-  boot.providers.delete(id);
-}
-
 function profileTextOf(profile: WireProvider["profile"]): string {
   const names = Object.keys(shippedProfiles).join(", ");
   const source = typeof profile === "string" ? shippedProfiles[profile] : profile;
@@ -161,7 +155,7 @@ function profileTextOf(profile: WireProvider["profile"]): string {
 
 /** The further secrets of a provider as they are stored. */
 function storedExtras(
-  boot: Home,
+  boot: HasSeal,
   extras: Record<string, Secret>,
   before: Record<string, StoredSecret> = {},
 ): Record<string, StoredSecret> {
@@ -173,7 +167,7 @@ function storedExtras(
   );
 }
 
-function storedSecret(boot: Home, secret: Secret, before: unknown, what: string): StoredSecret {
+function storedSecret(boot: HasSeal, secret: Secret, before: unknown, what: string): StoredSecret {
   if ("variable" in secret) return secret;
   if ("value" in secret) return { sealed: boot.seal.close(secret.value) };
   if (typeof before === "object" && before !== null && "sealed" in before) return before as StoredSecret;
@@ -181,7 +175,7 @@ function storedSecret(boot: Home, secret: Secret, before: unknown, what: string)
 }
 
 /** A credential as it is stored: what was typed is sealed, and what was sealed before stays so. */
-function stored(boot: Home, credential: Credential, before?: StoredCredential): StoredCredential {
+function stored(boot: HasSeal, credential: Credential, before?: StoredCredential): StoredCredential {
   const secretOf = (secret: Secret, name: "id" | "secret"): StoredSecret =>
     storedSecret(
       boot,

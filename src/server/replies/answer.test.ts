@@ -3,8 +3,8 @@ import { toldAll } from "@/core/reply/told";
 import { uncalibrated } from "@/core/tokens/calibration";
 import { dispatchesOf } from "../answers/dispatches";
 import { wholeAnswer } from "../answers/replies";
-import { deleteApp } from "../apps/app";
-import { streams, TestApp, testKey } from "../test-app";
+import { deleteApp } from "../tending/deleting";
+import { streams, TestApp, testKey } from "../test/app";
 import { type AskedBy, ask, bench } from "./ask";
 
 const on = TestApp.each();

@@ -8,24 +8,52 @@ import type { Settings } from "@/core/revision/content";
 import type { Revision } from "@/core/revision/revision";
 import { sharesOf } from "@/core/tokens/share";
 import type { StoredApp } from "../apps/app-store";
-import type { Origin } from "../conversations/conversation-store";
+import type { Chosen } from "../apps/candidate";
+import type { HasConversations, Origin } from "../conversations/conversation-store";
 import type { Hanging } from "../conversations/line";
+import type { HasMessages } from "../conversations/message-store";
+import type { HasPacking, HasRemoval } from "../database/slices";
+import type { HasDispatches } from "../dispatches/dispatch-store";
 import { DispatchRecorder } from "../dispatches/recorder";
-import type { Home } from "../home";
+import type { HasCalls } from "../entrance/call-store";
+import type { HasEnd } from "../ground/ending";
+import type { HasLog } from "../ground/log";
+import type { HasHub } from "../live/hub";
+import type { Rank } from "../making/gate";
 import { make } from "../making/make";
-import type { BegunDispatch, Take as Came, Context, EndedDispatch, Made, Sink, Speaker } from "../making/types";
-import type { StoredModel, StoredProvider } from "../providers/provider-store";
+import type {
+  BegunDispatch,
+  Take as Came,
+  Context,
+  EndedDispatch,
+  HasMeans,
+  Made,
+  Sink,
+  Speaker,
+} from "../making/types";
+import type { HasProviders } from "../providers/provider-store";
+import type { HasSpend } from "../spend/spend-store";
+import type { HasSummarising } from "../summaries/summarising";
+
+/** What of the process is used here. */
+export type AnswerNeeds = HasConversations &
+  HasMessages &
+  HasSummarising &
+  HasDispatches &
+  HasProviders &
+  HasCalls &
+  HasSpend &
+  HasHub &
+  HasMeans &
+  HasRemoval &
+  HasPacking &
+  HasLog &
+  HasEnd;
 
 /** Milliseconds after its end that a reply which passes through can still be come back to. */
 const passes = 60_000;
 /** Turns of a line that are read at first. */
 const turnsFirst = 32;
-
-/** A model that an app speaks through. */
-export interface Chosen extends Speaker {
-  connection: StoredProvider;
-  model: StoredModel;
-}
 
 /** A reply that is to be made. */
 export interface Take {
@@ -63,7 +91,7 @@ export interface Answering {
  * Has a reply made that was asked for, and publishes it until it ends. It never throws; what goes wrong is
  * the end of the reply.
  */
-export function answer(home: Home, answering: Answering): void {
+export function answer(home: AnswerNeeds, answering: Answering): void {
   const { begun, speakers, settings, takes } = answering;
   let stop = async (_last: LastEvent) => {};
   const carried: ReplyEvent[] = begun.text === "" ? [] : [{ event: "text", data: { text: begun.text } }];
@@ -78,6 +106,7 @@ export function answer(home: Home, answering: Answering): void {
     home.hub.publish(reply, { event: "reply", data: take.head }, ...carried);
   }
   const order = {
+    rank: rankOf(answering.origin),
     speakers,
     gather: gathering(home, answering),
     settings,
@@ -99,13 +128,18 @@ export function answer(home: Home, answering: Answering): void {
   });
 }
 
+/** Who waits behind whom: visitors wait for nobody else. */
+function rankOf(origin: Origin): Rank {
+  return origin === "bench" || origin === "job" ? origin : "visitor";
+}
+
 /** Whether a reply is the only one of its call that has not ended. */
-function isLastLive({ hub }: Home, { takes }: Answering, reply: string): boolean {
+function isLastLive({ hub }: HasHub, { takes }: Answering, reply: string): boolean {
   return takes.every(({ head }) => head.reply === reply || !hub.isLive(head.reply));
 }
 
 /** Ends one of several takes, while the others still come: with what came of it so far. */
-async function leaveOff(home: Home, answering: Answering, take: Take, last: LastEvent): Promise<void> {
+async function leaveOff(home: AnswerNeeds, answering: Answering, take: Take, last: LastEvent): Promise<void> {
   const { pieces, thought } = home.hub.standing(take.head.reply) ?? emptyReply;
   end(home, answering, take, { text: textOf({ pieces }).slice(answering.begun.text.length), thought, last });
 }
@@ -114,7 +148,7 @@ async function leaveOff(home: Home, answering: Answering, take: Take, last: Last
  * Gathers what a model is sent, for each model anew, since each has a window of its own. The end of the line
  * is read first, and more of it as far as it is wanted.
  */
-function gathering({ messages }: Home, { revision, variables, end, now, hanging }: Answering) {
+function gathering({ messages }: HasMessages, { revision, variables, end, now, hanging }: Answering) {
   return (speaker: Speaker): Context => {
     const { connection, model } = speaker as Chosen;
     const { window, calibration } = model;
@@ -135,7 +169,7 @@ function gathering({ messages }: Home, { revision, variables, end, now, hanging 
 type Sent = Pick<ReplyFacts, "sent" | "summary" | "lead">;
 
 /** Words go to the hub, which commits and then publishes them; dispatches are kept along. `sent` tells what the last one carried. */
-function sinkOf(home: Home, { app, origin, takes, revision }: Answering): { sink: Sink; sent: () => Sent } {
+function sinkOf(home: AnswerNeeds, { app, origin, takes, revision }: Answering): { sink: Sink; sent: () => Sent } {
   const { hub, messages, dispatches, log } = home;
   const replies = takes.map(({ head }) => head.reply);
   const live = () => replies.find((reply) => hub.isLive(reply)) ?? (replies[0] as string);
@@ -213,7 +247,7 @@ function saidOf(begun: BegunDispatch | undefined, firstTextAt: number | undefine
 }
 
 /** Ends all takes of a call that have not ended: each with its share of what the call used. */
-function finish(home: Home, answering: Answering, made: Made, sent: Sent = {}): void {
+function finish(home: AnswerNeeds, answering: Answering, made: Made, sent: Sent = {}): void {
   // what it cost is written along with its end; until then it stays held
   const { reply } = answering.takes[0].head;
   home.hub.commitAlong(reply, () => answering.settle);
@@ -268,7 +302,7 @@ function usageOf({ usage, paidBefore }: Made, begun: Answering["begun"], currenc
 }
 
 /** Has what is older now summed up, where the memory wants that. */
-function sumUp({ summarising }: Home, answering: Answering, { speaker }: Made): void {
+function sumUp({ summarising }: HasSummarising, answering: Answering, { speaker }: Made): void {
   const { app, origin, revision, takes, speakers } = answering;
   const { window, calibration } = modelOf(speakers, speaker);
   const { reply: end, conversation } = takes[0].head;
@@ -293,7 +327,7 @@ function nothingCame({ takes: [first] }: Made): Came {
 }
 
 /** Ends the reply: stores what came of it, and tells its readers. */
-function end(home: Home, answering: Answering, take: Take, came: Came, made: Partial<ReplyFacts> = {}): void {
+function end(home: AnswerNeeds, answering: Answering, take: Take, came: Came, made: Partial<ReplyFacts> = {}): void {
   const { hub, messages, calls } = home;
   const { begun, started, isPassing, takes } = answering;
   const { reply, conversation } = take.head;
@@ -320,7 +354,7 @@ function end(home: Home, answering: Answering, take: Take, came: Came, made: Par
 }
 
 /** Deletes what passed through. */
-function letPass({ conversations, removal, log, isClosing }: Home, conversation: string): void {
+function letPass({ conversations, removal, log, isClosing }: AnswerNeeds, conversation: string): void {
   if (isClosing()) return;
   try {
     conversations.leave(conversation, Date.now());
@@ -331,7 +365,7 @@ function letPass({ conversations, removal, log, isClosing }: Home, conversation:
 }
 
 /** Writes that a reply failed, with what is safe to write: for when its own end could not be written. */
-function storeFailure({ messages }: Home, { begun }: Answering, { reply }: Take, failure: Problem): void {
+function storeFailure({ messages }: HasMessages, { begun }: Answering, { reply }: Take, failure: Problem): void {
   const { id, facts } = reply;
   const pieces = piecesOf(begun.text);
   messages.finishReply({ id, state: "failed", pieces, reported: null, facts: { ...facts, problem: failure } });

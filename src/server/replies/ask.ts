@@ -6,17 +6,23 @@ import { textOf } from "@/core/conversation/pieces";
 import type { ReplyHead } from "@/core/reply/events";
 import type { Content, Settings } from "@/core/revision/content";
 import { variablesOfCalls } from "@/core/revision/variables";
-import type { StoredApp } from "../apps/app-store";
-import { type Asker, whoseLine } from "../conversations/access";
+import type { HasApps, StoredApp } from "../apps/app-store";
+import { holdForCalls, mostOf } from "../apps/budget";
+import { type Chosen, chosenFor, fallbacksOf, revisionFor } from "../apps/candidate";
+import type { HasContents } from "../apps/content-store";
 import type { Origin } from "../conversations/conversation-store";
-import { hangingOn } from "../conversations/line";
-import type { Home } from "../home";
-import { Refusal, refuse } from "../refusal";
-import { holdForCalls, mostOf } from "../spend/budget";
-import type { NewVisitor } from "../visitors/visitor-store";
-import { type Answering, answer, type Chosen } from "./answer";
+import { hangingOn, type LineNeeds } from "../conversations/line";
+import type { HasMessages } from "../conversations/message-store";
+import type { HasDatabase } from "../database/database";
+import { type Asker, whoseLine } from "../entrance/access";
+import type { HasVisitors, NewVisitor } from "../entrance/visitor-store";
+import { Refusal, refuse } from "../ground/refusal";
+import type { HasReservations } from "../spend/reservations";
+import { type Answering, type AnswerNeeds, answer } from "./answer";
 import { type AskedFor, storeAsked, textIn } from "./asked-for";
-import { chosenFor, fallbacksOf, revisionFor } from "./candidate";
+
+/** What of the process is used here. */
+export type AskNeeds = AnswerNeeds & LineNeeds & HasDatabase & HasContents & HasApps & HasVisitors & HasReservations;
 
 /** The same for one who may call for the first time, and is made a visitor when a reply is asked for. */
 type NewAsker = { kind: "new visitor"; fresh: NewVisitor };
@@ -51,7 +57,7 @@ export interface Asked {
  * @throws {Refusal}
  */
 export function ask(
-  home: Home,
+  home: AskNeeds,
   { id, name }: Pick<StoredApp, "id" | "name">,
   by: AskedBy,
   call: ReplyCall,
@@ -70,7 +76,7 @@ export function ask(
           ? { kind: "visitor", visitor: home.visitors.add(id, by.asker.fresh, now) }
           : by.asker;
       const wanted = ("with" in call && call.with) || {};
-      const revision = revisionFor(home, app, asker, wanted, now, by.revision);
+      const revision = revisionFor(home, app, asker.kind, wanted, now, by.revision);
       const { content } = revision;
       const given = ("variables" in call && call.variables) || {};
       if (asker.kind === "visitor") {
@@ -143,7 +149,7 @@ type Take = Answering["takes"][0];
 
 /** Adds so many replies of which nothing has come. The first of them is shown from here on. */
 function addTakes(
-  home: Home,
+  home: HasMessages,
   { conversation, message, begun }: AskedFor,
   asker: Asker,
   count: number,

@@ -4,10 +4,10 @@ import { hasWords, type Piece, textOf } from "@/core/conversation/pieces";
 import { canGoOn, isUnderWay } from "@/core/reply/reply";
 import type { Revision } from "@/core/revision/revision";
 import type { StoredApp } from "../apps/app-store";
-import { type Asker, conversationAt, owns, tipFor, whoseLine } from "../conversations/access";
-import type { Origin, StoredConversation } from "../conversations/conversation-store";
-import type { Home } from "../home";
-import { refuse } from "../refusal";
+import type { HasConversations, Origin, StoredConversation } from "../conversations/conversation-store";
+import type { HasMessages } from "../conversations/message-store";
+import { type Asker, conversationAt, owns, tipFor, whoseLine } from "../entrance/access";
+import { refuse } from "../ground/refusal";
 
 /** What is to be answered. */
 export interface AskedFor {
@@ -29,7 +29,7 @@ export interface Asking {
 
 /** Stores what a call says, and finds where it belongs. @throws {Refusal} */
 export function storeAsked(
-  home: Home,
+  home: HasConversations & HasMessages,
   app: StoredApp,
   by: Asking,
   call: ReplyCall,
@@ -48,7 +48,7 @@ export function textIn({ message }: MessageCall): string {
 
 /** Stores a history that its caller holds, as a conversation that is kept only where that was asked for. */
 function storeHeld(
-  { conversations, messages }: Home,
+  { conversations, messages }: HasConversations & HasMessages,
   app: StoredApp,
   by: Asking,
   { messages: held, store }: HeldCall,
@@ -88,7 +88,7 @@ function ownerOf({ id: app }: StoredApp, { asker, origin, client }: Asking) {
 }
 
 function storeMessage(
-  { conversations, messages }: Home,
+  { conversations, messages }: HasConversations & HasMessages,
   app: StoredApp,
   by: Asking,
   call: MessageCall,
@@ -112,7 +112,7 @@ function storeMessage(
 
 /** The reply that a message comes after: the end of the line, or the one that is named; none where it is null. */
 function parentFor(
-  { conversations, messages }: Pick<Home, "conversations" | "messages">,
+  { conversations, messages }: HasConversations & HasMessages,
   conversation: StoredConversation,
   after: string | null | undefined,
   asker: Asker,
@@ -131,7 +131,12 @@ function parentFor(
 }
 
 /** The message to which another take of the reply is wanted, whatever else arrives beside it. */
-function gatherAgain({ conversations, messages }: Home, app: StoredApp, asker: Asker, id: string): AskedFor {
+function gatherAgain(
+  { conversations, messages }: HasConversations & HasMessages,
+  app: StoredApp,
+  asker: Asker,
+  id: string,
+): AskedFor {
   const message = messages.message(id);
   const conversation = conversations.conversationOf(id);
   if (message?.role !== "visitor" || !conversation || !owns(asker, app, conversation))
@@ -139,7 +144,12 @@ function gatherAgain({ conversations, messages }: Home, app: StoredApp, asker: A
   return { conversation, message, end: message };
 }
 
-function gatherGoOn({ conversations, messages }: Home, app: StoredApp, asker: Asker, id: string): AskedFor {
+function gatherGoOn(
+  { conversations, messages }: HasConversations & HasMessages,
+  app: StoredApp,
+  asker: Asker,
+  id: string,
+): AskedFor {
   const begun = messages.message(id);
   const conversation = conversations.conversationOf(id);
   if (begun?.role !== "app" || !conversation || !owns(asker, app, conversation))

@@ -2,7 +2,7 @@ import type { ServerResponse } from "node:http";
 import { describe, expect, it } from "vitest";
 import { toldAll } from "@/core/reply/told";
 import { wholeAnswer } from "../answers/replies";
-import { streams, TestApp } from "../test-app";
+import { streams, TestApp } from "../test/app";
 import { ask, bench } from "./ask";
 
 const on = TestApp.each();

@@ -55,3 +55,8 @@ export class IdempotencyStore {
 function hashOf(body: string): string {
   return createHash("sha256").update(body).digest("hex");
 }
+
+/** A parameter that has `idempotency`. */
+export interface HasIdempotency {
+  idempotency: IdempotencyStore;
+}

@@ -1,7 +1,6 @@
-import type { Home } from "../home";
-import { refuse } from "../refusal";
+import { refuse } from "../ground/refusal";
 import type { Asked } from "./ask";
-import type { OwnedCall } from "./idempotency-store";
+import type { HasIdempotency, OwnedCall } from "./idempotency-store";
 
 /** The reply that a call gives, and further takes of it. */
 export interface Replies {
@@ -19,7 +18,7 @@ export type KeyedCall = Omit<OwnedCall, "caller"> & { caller: string | null };
  * @throws {Refusal} `key-reused` where the key came with another body
  */
 export function oncePerKey(
-  { idempotency }: Home,
+  { idempotency }: HasIdempotency,
   call: KeyedCall | undefined,
   make: (note: (asked: Asked) => void) => Replies,
 ): Replies {

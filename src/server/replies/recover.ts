@@ -1,19 +1,19 @@
 import { problem } from "@/core/problem/problem";
 import { emptyReply, fold } from "@/core/reply/reply";
-import type { Home } from "../home";
-import { numbered } from "./event-store";
+import type { HasMessages } from "../conversations/message-store";
+import type { HasDatabase } from "../database/database";
+import type { HasDispatches } from "../dispatches/dispatch-store";
+import type { HasCalls } from "../entrance/call-store";
+import { type HasEvents, numbered } from "../live/event-store";
+
+/** What of the process is used here. */
+export type RecoverNeeds = HasDatabase & HasMessages & HasDispatches & HasEvents & HasCalls;
 
 /**
  * Ends the replies that a dead process left under way: they are interrupted, with all the text
  * that was written. Readers that come back get what they had, and then the end.
  */
-export function recoverReplies({
-  database,
-  messages,
-  dispatches,
-  events,
-  calls,
-}: Pick<Home, "database" | "messages" | "dispatches" | "events" | "calls">): number {
+export function recoverReplies({ database, messages, dispatches, events, calls }: RecoverNeeds): number {
   const left = messages.underWay();
   const stopped = problem("interrupted", "Unruly Finch was stopped while this reply was arriving.");
   database

@@ -30,3 +30,8 @@ export class Seal {
 export function sealOf(folder: string): Seal {
   return new Seal(secretIn(folder, "seal.key"));
 }
+
+/** A parameter that has `seal`. */
+export interface HasSeal {
+  seal: Seal;
+}

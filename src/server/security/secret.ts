@@ -55,3 +55,8 @@ export function secretIn(folder: string, name: string): Buffer {
     return secret;
   }
 }
+
+/** A parameter that has `signer`. */
+export interface HasSigner {
+  signer: Signer;
+}

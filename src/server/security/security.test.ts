@@ -1,6 +1,6 @@
 import fc from "fast-check";
 import { describe, expect, it } from "vitest";
-import { refusedHost, refusedOrigin } from "../http/origin";
+import { refusedHost, refusedOrigin } from "../entrance/origin";
 import { Scrubber, TextScrubber } from "./scrub";
 import { Seal } from "./seal";
 import { Signer } from "./secret";

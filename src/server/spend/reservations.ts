@@ -20,3 +20,8 @@ export class Reservations {
     };
   }
 }
+
+/** A parameter that has `reservations`. */
+export interface HasReservations {
+  reservations: Reservations;
+}

@@ -45,3 +45,8 @@ export class SpendStore {
     this.sql.add.run({ ...on, provider, model, at, input, output, cached, written, thought, price, currency });
   }
 }
+
+/** A parameter that has `spend`. */
+export interface HasSpend {
+  spend: SpendStore;
+}

@@ -1,10 +1,10 @@
 import type { ServerResponse } from "node:http";
 import { describe, expect, it } from "vitest";
 import { accessSchema } from "@/core/serving/access";
-import { deleteApp } from "../apps/app";
-import { deleteBranch, setClear } from "../conversations/branches";
+import { deleteBranch, setClear } from "../tending/branches";
+import { deleteApp } from "../tending/deleting";
 import { sumUpAnew } from "./summaries";
-import { memory, Summing, say, whole } from "./test-summing";
+import { memory, Summing, say, whole } from "./test/summing";
 
 const of = Summing.each();
 

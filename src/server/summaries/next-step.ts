@@ -3,7 +3,7 @@ import { clearFor } from "@/core/context/clear";
 import { forecast, withTyped } from "@/core/context/forecast";
 import type { Memory } from "@/core/context/policies/policies";
 import { isAnswer, rowOf } from "@/core/context/row";
-import { askForSummary, recipeOf, usualSummaryPrompt } from "@/core/context/sum-up";
+import { askForSummary, batch, recipeOf, usualSummaryPrompt } from "@/core/context/sum-up";
 import { fittingSummary, type ToCover } from "@/core/context/summary";
 import { isBy, trackOf } from "@/core/context/track";
 import type { Message } from "@/core/conversation/message";
@@ -13,11 +13,15 @@ import { type Problem, problem } from "@/core/problem/problem";
 import type { Candidate } from "@/core/reply/events";
 import type { Content } from "@/core/revision/content";
 import { uncalibrated } from "@/core/tokens/calibration";
-import { type Hanging, hangingOn } from "../conversations/line";
-import type { Home } from "../home";
-import type { StoredModel, StoredProvider } from "../providers/provider-store";
-import type { StoredSummary } from "./summary-store";
-import { batch, type Line } from "./types";
+import type { HasConversations } from "../conversations/conversation-store";
+import { type Hanging, hangingOn, type LineNeeds } from "../conversations/line";
+import type { HasMessages } from "../conversations/message-store";
+import type { StoredSummary } from "../conversations/summary-store";
+import type { HasProviders, StoredModel, StoredProvider } from "../providers/provider-store";
+import type { Line } from "./types";
+
+/** What of the process is used here. */
+export type NextStepNeeds = LineNeeds & HasConversations & HasProviders;
 
 /** One summary that is to be made. */
 export interface Step {
@@ -44,7 +48,7 @@ const stretch = 32;
  * if enough is not covered by it
  */
 export function nextStep(
-  home: Home,
+  home: NextStepNeeds,
   line: Line,
   on: StoredSummary | null | undefined,
 ): Step | { kind: "refused"; problem: Problem } | undefined {
@@ -94,7 +98,7 @@ export function nextStep(
 
 /** What a summary of a line has to cover; undefined where nothing is older than the turns that are carried in full. */
 function toCoverOf(
-  { messages }: Home,
+  { messages }: HasMessages,
   { end, by }: Line,
   memory: SummaryMemory,
   { clears, pinned }: Hanging,
@@ -120,7 +124,7 @@ function toCoverOf(
 
 /** The first turns after one that are to be covered, as many as are read at once. */
 function turnsToCover(
-  { messages }: Home,
+  { messages }: HasMessages,
   { end, by }: Line,
   memory: SummaryMemory,
   { upTo, pinned }: ToCover,
@@ -145,7 +149,7 @@ function isCoverable(reply: Message, { apart }: SummaryMemory, by: Candidate): b
 
 /** Whether the next message, if it is as long as the last one, would leave out turns from one on that are not covered. */
 function leavesOut(
-  { messages }: Home,
+  { messages }: HasMessages,
   { end, content, by, window, calibration }: Line,
   { clears, pinned, summaries }: Hanging,
   first: Pinned,
@@ -168,7 +172,7 @@ function leavesOut(
 
 /** The model that sums up; a problem where it is gone. */
 export function summariserOf(
-  { providers }: Home,
+  { providers }: HasProviders,
   content: Content,
   { by }: SummaryMemory,
 ): { connection: StoredProvider; model: StoredModel } | Problem {

@@ -1,11 +1,11 @@
 import { describe, expect, it } from "vitest";
 import { usualSummaryPrompt } from "@/core/context/sum-up";
-import { deleteBranch, setClear, setPin } from "../conversations/branches";
 import type { StoredConversation } from "../conversations/conversation-store";
-import { deleteConversation } from "../conversations/delete";
 import { estimateSayingAgain } from "../jobs/say-again";
+import { deleteBranch, setClear, setPin } from "../tending/branches";
+import { deleteConversation } from "../tending/deleting";
 import { correctSummary, sumUpAnew } from "./summaries";
-import { memory, Summing, say, whole } from "./test-summing";
+import { memory, Summing, say, whole } from "./test/summing";
 
 const of = Summing.each();
 

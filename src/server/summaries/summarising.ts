@@ -1,17 +1,39 @@
+import { LRUCache } from "lru-cache";
 import { longestSummary, mostOfSummary } from "@/core/context/sum-up";
 import { piecesOf } from "@/core/conversation/pieces";
 import { type Problem, problem } from "@/core/problem/problem";
 import type { LastEvent } from "@/core/reply/events";
+import type { HasApps } from "../apps/app-store";
+import { holdForCalls, mostOf } from "../apps/budget";
+import type { StoredSummary } from "../conversations/summary-store";
+import type { HasDatabase } from "../database/database";
+import type { HasPacking } from "../database/slices";
 import type { Work } from "../database/work";
+import type { HasDispatches } from "../dispatches/dispatch-store";
 import { DispatchRecorder } from "../dispatches/recorder";
-import type { Home } from "../home";
+import type { HasEnd } from "../ground/ending";
+import type { HasLog } from "../ground/log";
+import { Refusal, refuse } from "../ground/refusal";
+import type { HasChanges } from "../live/changes";
 import { make } from "../making/make";
-import type { Made, Making, Sink } from "../making/types";
-import { Refusal, refuse } from "../refusal";
-import { holdForCalls, mostOf } from "../spend/budget";
-import { nextStep, type Step } from "./next-step";
-import type { StoredSummary } from "./summary-store";
-import type { Summariser, SummaryStanding, WantedSummary } from "./types";
+import type { HasMeans, Made, Making, Sink } from "../making/types";
+import type { HasReservations } from "../spend/reservations";
+import type { HasSpend } from "../spend/spend-store";
+import { type NextStepNeeds, nextStep, type Step } from "./next-step";
+import type { SummaryStanding, WantedSummary } from "./types";
+
+/** What of the process is used here. */
+type SummarisingNeeds = NextStepNeeds &
+  HasApps &
+  HasChanges &
+  HasDatabase &
+  HasDispatches &
+  HasEnd &
+  HasLog &
+  HasMeans &
+  HasPacking &
+  HasReservations &
+  HasSpend;
 
 /** The making of the summaries of one conversation. */
 interface Run {
@@ -32,14 +54,18 @@ const mostFailures = 1_000;
 
 const stopped: LastEvent = { event: "end", data: { reason: "stopped" } };
 
-/** Sums up lines; of a conversation one summary is made at a time. */
-export class Summarising implements Summariser {
+/**
+ * Has the older turns of lines summed up, after the replies that make them older: nobody waits for it. Of a conversation
+ * one summary is made at a time.
+ */
+export class Summarising {
   private readonly runs = new Map<string, Run>();
-  private readonly failures = new Map<string, Problem>();
+  private readonly failures = new LRUCache<string, Problem>({ max: mostFailures });
   private isClosed = false;
 
-  constructor(private readonly home: () => Home) {}
+  constructor(private readonly home: () => SummarisingNeeds) {}
 
+  /** Has what is older of a line summed up where enough of it is not yet; comes back at once. */
   want(wanted: WantedSummary): void {
     if (this.home().isClosing() || wanted.content.memory.kind !== "summary") return;
     const run = this.runs.get(wanted.conversation);
@@ -47,6 +73,10 @@ export class Summarising implements Summariser {
     else void this.run(wanted, undefined);
   }
 
+  /**
+   * Has all that is older of a line summed up anew; comes back at once.
+   * @throws {Refusal} `conflict` where there is nothing to sum up, or it is being done
+   */
   wantAnew(wanted: WantedSummary): void {
     const { memory } = wanted.content;
     if (memory.kind !== "summary")
@@ -58,6 +88,7 @@ export class Summarising implements Summariser {
     void this.run(wanted, null);
   }
 
+  /** Null where nothing is made, and nothing failed last. */
   standing(conversation: string): SummaryStanding | null {
     const turn = this.runs.get(conversation)?.turn;
     if (turn !== undefined) return { state: "making", turn };
@@ -65,6 +96,7 @@ export class Summarising implements Summariser {
     return failure ? { state: "failed", problem: failure } : null;
   }
 
+  /** Has what is being made on from a summary made over: its words were put right. */
   corrected({ id, conversation }: { id: string; conversation: string }): void {
     const run = this.runs.get(conversation);
     if (run?.before !== id) return;
@@ -72,6 +104,7 @@ export class Summarising implements Summariser {
     void run.making?.stop(stopped);
   }
 
+  /** Ends what is made of a conversation; resolves when the provider's connection is closed. */
   async stop(conversation: string): Promise<void> {
     const run = this.runs.get(conversation);
     if (!run) return;
@@ -80,15 +113,18 @@ export class Summarising implements Summariser {
     await run.making?.stop(stopped);
   }
 
+  /** Ends what is made of all conversations of an app. */
   async stopOf(app: string): Promise<void> {
     const ofApp = [...this.runs].filter(([, run]) => run.app === app);
     await Promise.all(ofApp.map(([conversation]) => this.stop(conversation)));
   }
 
+  /** Ends all of it in good order. */
   async leave(): Promise<void> {
     await Promise.all([...this.runs.keys()].map((conversation) => this.stop(conversation)));
   }
 
+  /** Writes nothing from here on. */
   close(): void {
     this.isClosed = true;
     void this.leave();
@@ -114,23 +150,16 @@ export class Summarising implements Summariser {
         await this.sumUp(run, next, undefined);
     } catch (error) {
       if (this.isClosed) return;
-      if (error instanceof Refusal) this.fail(conversation, error.problem);
+      if (error instanceof Refusal) this.failures.set(conversation, error.problem);
       else {
         this.home().log.error({ error, conversation }, "a summary could not be made");
-        this.fail(conversation, problem("internal", "The summary could not be made; the terminal says why."));
+        this.failures.set(conversation, problem("internal", "The summary could not be made; the terminal says why."));
       }
     } finally {
       const wasTold = run.turn !== undefined || this.failures.has(conversation);
       this.runs.delete(conversation);
       if (wasTold && !this.isClosed) this.home().changes.tell(conversation);
     }
-  }
-
-  /** Notes why the last one failed, for as many conversations as are kept. */
-  private fail(conversation: string, failure: Problem): void {
-    this.failures.set(conversation, failure);
-    const [oldest] = this.failures.keys();
-    if (this.failures.size > mostFailures && oldest !== undefined) this.failures.delete(oldest);
   }
 
   /** Sums up a line, one stretch of it after another. @throws {Refusal} where one could not be made */
@@ -170,6 +199,7 @@ export class Summarising implements Summariser {
       const id = home.dispatches.make("summary", conversation, [], Date.now(), covers.message);
       run.making = make(
         {
+          rank: "job",
           speakers: [{ connection, model }],
           gather: () => ({ kind: "ready", messages: [{ role: "visitor", pieces: piecesOf(text) }], ledger: null }),
           settings: { maxOutput },
@@ -262,4 +292,10 @@ function taken(some: Map<string, WantedSummary>): WantedSummary | undefined {
   const [first] = some;
   if (first) some.delete(first[0]);
   return first?.[1];
+}
+
+/** A parameter that has `summarising`. */
+export interface HasSummarising {
+  /** Makes summaries. */
+  summarising: Summarising;
 }

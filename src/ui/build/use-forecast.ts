@@ -1,7 +1,8 @@
 import { useCallback, useMemo, useState } from "react";
-import { type Provider, unknownModel } from "@/contract/providers";
+import type { Provider } from "@/contract/providers";
 import { type Forecast, forecastOn } from "@/core/context/forecast";
 import { type AtHand, trackOf } from "@/core/context/track";
+import { unknownModel } from "@/core/provider/model";
 import type { Content } from "@/core/revision/content";
 import { uncalibrated } from "@/core/tokens/calibration";
 import type { Prices } from "@/core/tokens/price";

@@ -2,7 +2,8 @@
 
 import { useQuery } from "@tanstack/react-query";
 import { useEffect, useRef, useState } from "react";
-import { type Dispatch, type DispatchNote, dispatches } from "@/contract/dispatches";
+import { type Dispatch, dispatches } from "@/contract/dispatches";
+import type { DispatchNote } from "@/core/reply/note";
 import { problemIn, server } from "../shared/api";
 import { endingOf } from "../shared/endings";
 import { cost, count, duration, many } from "../shared/format";

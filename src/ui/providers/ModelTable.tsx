@@ -1,7 +1,8 @@
 import { Button, Checkbox, Input, InputNumber } from "antd";
 import { Fragment, useState } from "react";
-import { abilities, type ChangeProvider, type Model, type Provider, unknownModel } from "@/contract/providers";
+import type { ChangeProvider, Provider } from "@/contract/providers";
 import type { Standing } from "@/contract/tries";
+import { abilities, type Model, unknownModel } from "@/core/provider/model";
 import { many } from "../shared/format";
 import styles from "./ModelTable.module.css";
 

@@ -1,4 +1,4 @@
-import type { ProbeReport, ProbeStep, ProviderPart } from "@/contract/tries";
+import type { ProbeReport, ProbeStep, ProviderPart } from "@/core/provider/probe";
 import { duration, moment } from "../shared/format";
 import { partWords } from "../shared/provider-parts";
 import styles from "./ProbeStrip.module.css";

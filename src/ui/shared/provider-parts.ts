@@ -1,5 +1,5 @@
-import { type ProviderPart, providerParts } from "@/contract/tries";
 import type { ProblemKind } from "@/core/problem/problem";
+import { type ProviderPart, providerParts } from "@/core/provider/probe";
 
 /** How one is led to a part of a provider. */
 export const partWords: Record<ProviderPart, string> = {

@@ -18,11 +18,32 @@ import { providerAnswer } from "@/server/answers/providers";
 import { stoppedReply } from "@/server/answers/replies";
 import { noteRevision, revisionPage } from "@/server/answers/revisions";
 import { callFile, callsAnswer, frontEnd, servingAnswer, tokenAnswer } from "@/server/answers/serving";
-import { appAt, deleteApp, editDraft, makeApp, needsOf } from "@/server/apps/app";
-import { preflight } from "@/server/apps/preflight";
+import { appAt, editDraft, makeApp, needsOf } from "@/server/apps/app";
+import { deleteProvider } from "@/server/apps/naming";
 import { styleOf } from "@/server/apps/style";
 import { boot } from "@/server/boot";
-import { conversationAt, conversationOfApp, replyAt, replyOfAnyone } from "@/server/conversations/access";
+import { thin } from "@/server/dispatches/thinning";
+import { conversationAt, conversationOfApp, replyAt, replyOfAnyone } from "@/server/entrance/access";
+import { askerOf } from "@/server/entrance/caller";
+import { doorOf, talkBase } from "@/server/entrance/door";
+import { refuse } from "@/server/ground/refusal";
+import { askCommon, commonModel, commonModels } from "@/server/http/common";
+import { exportHistory } from "@/server/http/export";
+import { healthAnswer } from "@/server/http/health";
+import { askForReply, readReply } from "@/server/http/replies";
+import { Answered, serve, written } from "@/server/http/serve";
+import { benchStream, lastEventId, linesOf } from "@/server/http/streams";
+import { forgetVisitor, giveBadge, openVisitor } from "@/server/http/visitors";
+import { beginImport, storeImport, takePart } from "@/server/jobs/import-job";
+import { beginSayingAgain, estimateSayingAgain } from "@/server/jobs/say-again";
+import { sendAgain } from "@/server/probing/again";
+import { preflight } from "@/server/probing/preflight";
+import { probe } from "@/server/probing/probe";
+import { faultOf, offeredProviders, samplesOf, setFault, standingOf, switchOn } from "@/server/probing/standing";
+import { lastAnswer, pastedCall, tryCall } from "@/server/probing/try";
+import { changeProvider, copyProvider, providerAt, wireProvider } from "@/server/providers/wiring";
+import { ask, bench } from "@/server/replies/ask";
+import { correctSummary, sumUpAnew } from "@/server/summaries/summaries";
 import {
   deleteBranch,
   modelIn,
@@ -32,34 +53,15 @@ import {
   showBranch,
   showLine,
   writeTake,
-} from "@/server/conversations/branches";
+} from "@/server/tending/branches";
 import {
+  deleteApp,
   deleteConversation,
   deleteConversations,
   restoreConversation,
   restoreConversations,
-} from "@/server/conversations/delete";
-import { rateReply, writeOn } from "@/server/conversations/marks";
-import { sendAgain } from "@/server/dispatches/again";
-import { thin } from "@/server/dispatches/thinning";
-import { askerOf } from "@/server/http/caller";
-import { askCommon, commonModel, commonModels } from "@/server/http/common";
-import { doorOf, talkBase } from "@/server/http/door";
-import { exportHistory } from "@/server/http/export";
-import { healthAnswer } from "@/server/http/health";
-import { askForReply, readReply } from "@/server/http/replies";
-import { Answered, serve, written } from "@/server/http/serve";
-import { benchStream, lastEventId, linesOf } from "@/server/http/streams";
-import { forgetVisitor, giveBadge, openVisitor } from "@/server/http/visitors";
-import { beginImport, storeImport, takePart } from "@/server/jobs/import-job";
-import { beginSayingAgain, estimateSayingAgain } from "@/server/jobs/say-again";
-import { probe } from "@/server/providers/probe";
-import { faultOf, offeredProviders, samplesOf, setFault, standingOf, switchOn } from "@/server/providers/standing";
-import { lastAnswer, pastedCall, tryCall } from "@/server/providers/try";
-import { changeProvider, copyProvider, deleteProvider, providerAt, wireProvider } from "@/server/providers/wiring";
-import { refuse } from "@/server/refusal";
-import { ask, bench } from "@/server/replies/ask";
-import { correctSummary, sumUpAnew } from "@/server/summaries/summaries";
+} from "@/server/tending/deleting";
+import { rateReply, writeOn } from "@/server/tending/marks";
 import { version } from "../../../../package.json";
 
 const day = 24 * 60 * 60 * 1000;

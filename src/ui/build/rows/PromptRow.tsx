@@ -1,8 +1,8 @@
 import { useMemo, useState } from "react";
 import type { App } from "@/contract/apps";
 import { type Differences, wordsChanged } from "@/core/comparing/differences";
-import { flawsIn } from "@/core/revision/flaws";
 import { type Content, sameContent } from "@/core/revision/content";
+import { flawsIn } from "@/core/revision/flaws";
 import { ContentChange } from "../../shared/ContentChange";
 import { useDifferences } from "../../shared/differences/use-differences";
 import { count, many } from "../../shared/format";

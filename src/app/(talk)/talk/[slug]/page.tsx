@@ -1,7 +1,7 @@
 import { notFound } from "next/navigation";
 import { needsOf } from "@/server/apps/app";
 import { boot } from "@/server/boot";
-import { badgeFor } from "@/server/http/badge";
+import { badgeFor } from "@/server/entrance/badge";
 import { asksIn } from "@/ui/talk/asks";
 import { type SampleName, samples } from "@/ui/talk/samples";
 import { TalkPage } from "@/ui/talk/TalkPage";

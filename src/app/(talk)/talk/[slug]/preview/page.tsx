@@ -1,7 +1,7 @@
 import { notFound } from "next/navigation";
 import { askedOfCalls } from "@/core/revision/variables";
 import { boot } from "@/server/boot";
-import { badgeFor } from "@/server/http/badge";
+import { badgeFor } from "@/server/entrance/badge";
 import { asksIn } from "@/ui/talk/asks";
 import { TalkPage } from "@/ui/talk/TalkPage";
 

@@ -1,0 +1,40 @@
+import { z } from "zod";
+
+/** How a job stands. */
+export const jobStates = ["waiting", "running", "done", "stopped", "failed"] as const;
+
+const unfit = z.object({ line: z.int(), why: z.string() });
+
+/** What an import found in its file. */
+const checkedSchema = z.object({
+  conversations: z.int(),
+  messages: z.int(),
+  /** How many lines do not fit, and the first of them. */
+  unfitCount: z.int(),
+  unfit: z.array(unfit),
+  preview: z.array(z.object({ opening: z.string(), messages: z.int() })),
+});
+export type CheckedImport = z.infer<typeof checkedSchema>;
+
+/** What a job does, and how far it is. */
+export const workSchema = z.discriminatedUnion("kind", [
+  z.object({
+    kind: z.literal("import"),
+    /** The name of the file. */
+    name: z.string(),
+    as: z.enum(["jsonl", "columns"]),
+    bytes: z.int(),
+    phase: z.enum(["sending", "checking", "checked", "storing", "stored"]),
+    checked: checkedSchema.optional(),
+  }),
+  z.object({
+    kind: z.literal("say-again"),
+    /** The conversation that is said again, the end of its line, and the one that comes of it. */
+    of: z.string(),
+    through: z.string(),
+    into: z.string().optional(),
+    opening: z.string(),
+    revision: z.int(),
+  }),
+]);
+export type Work = z.infer<typeof workSchema>;

@@ -1,0 +1,29 @@
+import { z } from "zod";
+import { mostTokens } from "../tokens/count";
+import { pricesSchema, unsetPrices } from "../tokens/price";
+
+/** Tokens that a context window is taken to have where nobody said it. */
+const guessedWindow = 8_192;
+
+/** What a model can do beside text. */
+export const abilities = ["thought", "pictures", "tools", "json"] as const;
+export type Ability = (typeof abilities)[number];
+
+export const modelSchema = z.strictObject({
+  name: z.string().trim().min(1, "is empty").max(200),
+  /** Tokens that request and reply may have together. */
+  window: z.int().min(1).max(mostTokens),
+  /** Whether nobody said how large it is. */
+  isWindowGuessed: z.boolean().optional(),
+  /** Per million tokens. */
+  price: pricesSchema,
+  /** Whether apps are offered it. */
+  isOn: z.boolean().optional(),
+  can: z.array(z.enum(abilities)).optional(),
+});
+export type Model = z.infer<typeof modelSchema>;
+
+/** A model of which only its name is known, and perhaps its window, which is a guess otherwise; its price is not set. */
+export function unknownModel(name: string, window?: number | null): Model {
+  return { name, window: window || guessedWindow, isWindowGuessed: !window, price: unsetPrices };
+}

@@ -1,0 +1,48 @@
+import { setTimeout as rest } from "node:timers/promises";
+import { workerData } from "node:worker_threads";
+import { ConversationStore } from "../conversations/conversation-store";
+import { WordStore } from "../conversations/word-store";
+import { openBeside } from "../database/database";
+import { answerCalls } from "./answering";
+import { ImportCheck, type ImportInput, ImportStore } from "./import";
+
+const { folder } = workerData.given as { folder: string };
+const database = openBeside(folder);
+const words = new WordStore(database);
+const conversations = new ConversationStore(database);
+/** Steps of settling at a time, and milliseconds between two. */
+const mostSteps = 20;
+const restMs = 10;
+const checks = new Map<string, ImportCheck>();
+const stores = new Map<string, ImportStore>();
+
+/** What the writing thread is asked for: each call does some of it, and says how far it is. */
+const methods = {
+  check(input: Pick<ImportInput, "job" | "file" | "as">) {
+    const check = checks.get(input.job) ?? new ImportCheck(input);
+    checks.set(input.job, check);
+    return check.some();
+  },
+  store(input: ImportInput) {
+    const store = stores.get(input.job) ?? new ImportStore(database, input);
+    stores.set(input.job, store);
+    return store.some();
+  },
+  /** Brings the index of what was stored together, in one step; false where there is nothing to do. */
+  merge: (_input: null) => words.merge(),
+  /** Brings what a job stored into sight, some of it at a time; false once all is. */
+  show: ({ job }: { job: string }) => conversations.showSome(job),
+  /** Brings parts of the index of words together, and the write-ahead log into the database as far as nobody reads what was there before. */
+  async settle(_input: null) {
+    for (let step = 0; step < mostSteps && words.merge(); step += 1) await rest(restMs);
+    database.pragma("wal_checkpoint(PASSIVE)");
+  },
+  /** Lets go of what is known of a job. */
+  leave({ job }: { job: string }) {
+    checks.delete(job);
+    stores.delete(job);
+  },
+};
+export type WriterMethods = typeof methods;
+
+answerCalls(methods);

@@ -1,0 +1,79 @@
+import { problem } from "@/core/problem/problem";
+import { isRefusal, Refusal } from "../ground/refusal";
+import type { HasJobs } from "./job-store";
+import type { HasSteps, Step } from "./step-store";
+
+/** What came of a step. */
+export interface StepEnd {
+  /** What is kept of it. */
+  of?: unknown;
+  /** Millionths that it took. */
+  price: number;
+}
+
+/** How the steps of a job are done. */
+export interface StepsOf<W> {
+  job: string;
+  /** Millionths that all of it may take; null for any price. */
+  mostPrice: number | null;
+  /** How many at once: 1 where each goes on from the one before. */
+  atOnce: number;
+  signal: AbortSignal;
+  /** Does one. A refusal that it throws is the end of that step alone. */
+  work(step: Step<W>, signal: AbortSignal): Promise<StepEnd>;
+  /** Is told after each. */
+  tell(): void;
+}
+
+/**
+ * Does what is left of the steps of a job, several at once. What ended is never done again, and what a dead process cut
+ * off once more. Whatever a step throws that is no refusal ends all of it: the steps that were under way wait again.
+ * @throws {Refusal} `over-limit` where it costs more than it may
+ */
+export async function doSteps<W>({ jobs, steps }: HasJobs & HasSteps, all: StepsOf<W>): Promise<void> {
+  const { job, mostPrice, atOnce, work, tell } = all;
+  steps.recover(job, problem("interrupted", "The server was stopped twice while this was being done."));
+  const failed = new AbortController();
+  const signal = AbortSignal.any([all.signal, failed.signal]);
+  const one = async (step: Step<W>): Promise<void> => {
+    try {
+      const { of, price } = await work(step, signal);
+      steps.end(job, step.place, { kind: "done", of }, price);
+    } catch (error) {
+      if (!isRefusal(error) || signal.aborted) {
+        steps.putBack(job, step.place);
+        throw error;
+      }
+      steps.end(job, step.place, { kind: "failed", problem: error.problem }, 0);
+    }
+    jobs.touch(job, Date.now());
+    tell();
+  };
+  const worker = async (): Promise<void> => {
+    for (;;) {
+      signal.throwIfAborted();
+      const spent = steps.standing(job).price;
+      if (mostPrice !== null && spent >= mostPrice && steps.standing(job).done < steps.standing(job).of)
+        throw overLimit(mostPrice);
+      const step = steps.claim<W>(job, atOnce === 1);
+      if (!step) return;
+      await one(step);
+    }
+  };
+  const workers = Array.from({ length: atOnce }, () =>
+    worker().catch((error) => {
+      failed.abort(error);
+      throw error;
+    }),
+  );
+  // all of them have ended before it is said why
+  await Promise.allSettled(workers);
+  await Promise.all(workers);
+}
+
+function overLimit(most: number): Refusal {
+  const limit = `It was to cost ${most / 1_000_000} at most, and that is spent.`;
+  return new Refusal(
+    problem("over-limit", limit, { advice: "Begin it again with another limit; what was answered is kept." }),
+  );
+}

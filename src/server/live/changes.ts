@@ -1,0 +1,31 @@
+/** What changed: a conversation otherwise than by a reply, or how far jobs are. */
+export type Change = { event: "changed"; data: { conversation: string } } | { event: "jobs"; data: object };
+type Listener = (change: Change) => void;
+
+/** Tells those who look at it what changed. Nothing of it is kept. */
+export class Changes {
+  private readonly listeners = new Set<Listener>();
+
+  tell(conversation: string): void {
+    this.send({ event: "changed", data: { conversation } });
+  }
+
+  tellJobs(): void {
+    this.send({ event: "jobs", data: {} });
+  }
+
+  /** Calls back at each change from now on; returns how to leave. */
+  follow(listener: Listener): () => void {
+    this.listeners.add(listener);
+    return () => void this.listeners.delete(listener);
+  }
+
+  private send(change: Change): void {
+    for (const listener of this.listeners) listener(change);
+  }
+}
+
+/** A parameter that has `changes`. */
+export interface HasChanges {
+  changes: Changes;
+}
