@@ -170,6 +170,10 @@ test.describe("the calls", () => {
     await serve.say({ message: "Hello" }, { origin });
     await expect(serve.calls.nth(1)).toContainText(`403`);
     await serve.calls.nth(1).getByRole("button", { name: "allow it" }).click();
+    // once it is allowed nothing is refused any more
+    const readAccess = () =>
+      world.bench<{ access: { origins: string[] } }>("GET", `apps/${slug}/serving`).then(({ access }) => access);
+    await expect.poll(async () => (await readAccess()).origins).toContain(origin);
     await expect.poll(async () => (await serve.say({ message: "Hello" }, { origin })).status).toBe(200);
     await serve.choose("Which calls are shown", "refused");
     await expect(serve.calls).toHaveCount(2);
@@ -194,17 +198,17 @@ test.describe("the calls", () => {
     await serve.open();
     const call = page.getByRole("region", { name: "Call it" });
     await call.getByRole("textbox", { name: "Message of the call" }).fill("I'm Ivo");
-    await call.getByRole("button", { name: "Send it" }).click();
+    await call.getByRole("button", { name: "Send it" }).press("Enter");
     await expect(call.getByRole("status")).toContainText(
       /200 · text\/event-stream.*first event.*first text.*ended after/,
     );
     await call.getByRole("button", { name: "go on with a second message" }).click();
     await call.getByRole("textbox", { name: "Message of the call" }).fill("What is my name?");
     await serve.choose("How it is asked for", "the whole answer");
-    await call.getByRole("button", { name: "Send it" }).click();
+    await call.getByRole("button", { name: "Send it" }).press("Enter");
     await expect(call.getByRole("status")).toContainText("Ivo");
     await serve.choose("Right or wrong", "a wrong call");
-    await call.getByRole("button", { name: "Send it" }).click();
+    await call.getByRole("button", { name: "Send it" }).press("Enter");
     await expect(call.getByRole("status")).toContainText(/400 · application\/problem\+json/);
     await expect(call.getByRole("status")).toContainText("`message`");
     await call.getByRole("button", { name: "headers" }).click();
