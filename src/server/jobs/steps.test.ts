@@ -72,6 +72,19 @@ describe("the steps of a job", () => {
     await done(() => expect.unreachable());
   });
 
+  it("are left where one that the next goes on from is refused, and it is said why", async () => {
+    home.steps.add(job, upTo(3));
+    const began: number[] = [];
+    const work: StepsOf<number>["work"] = async ({ work }) => {
+      began.push(work);
+      if (work === 2) throw new Refusal(problem("misconfigured", "The provider is gone."));
+      return { price: 1 };
+    };
+    await expect(done(work, { atOnce: 1 })).rejects.toMatchObject({ problem: { kind: "misconfigured" } });
+    expect(began).toEqual([1, 2]);
+    expect(home.jobs.byId(job)).toMatchObject({ done: 1, of: 3, price: 1 });
+  });
+
   it("that a dead process left are done once more, and then given up", async () => {
     home.steps.add(job, upTo(2));
     for (const tries of [1, 2]) {

@@ -19,7 +19,7 @@ export interface StepsOf<W> {
   /** How many at once: 1 where each goes on from the one before. */
   atOnce: number;
   signal: AbortSignal;
-  /** Does one. A refusal that it throws is the end of that step alone. */
+  /** Does one. A refusal that it throws is the end of that step alone; where each goes on from the one before, of all. */
   work(step: Step<W>, signal: AbortSignal): Promise<StepEnd>;
   /** Is told after each. */
   tell(): void;
@@ -40,7 +40,7 @@ export async function doSteps<W>({ jobs, steps }: HasJobs & HasSteps, all: Steps
       const { of, price } = await work(step, signal);
       steps.end(job, step.place, { kind: "done", of }, price);
     } catch (error) {
-      if (!isRefusal(error) || signal.aborted) {
+      if (!isRefusal(error) || signal.aborted || atOnce === 1) {
         steps.putBack(job, step.place);
         throw error;
       }
@@ -52,9 +52,8 @@ export async function doSteps<W>({ jobs, steps }: HasJobs & HasSteps, all: Steps
   const worker = async (): Promise<void> => {
     for (;;) {
       signal.throwIfAborted();
-      const spent = steps.standing(job).price;
-      if (mostPrice !== null && spent >= mostPrice && steps.standing(job).done < steps.standing(job).of)
-        throw overLimit(mostPrice);
+      const { done, of, price } = steps.standing(job);
+      if (mostPrice !== null && price >= mostPrice && done < of) throw overLimit(mostPrice);
       const step = steps.claim<W>(job, atOnce === 1);
       if (!step) return;
       await one(step);
