@@ -67,6 +67,7 @@ test("two tabs on one draft keep both their edits, and ask which of two of one p
   const alert = tab.getByRole("main").getByRole("alert");
   await expect(alert).toContainText("The system prompt of Two tabs's draft was changed in another place");
   await expect(other.prompt).toContainText("You are the night desk.");
+  await expect(other.prompt).toContainText("draft, changed");
   expect(await promptOf()).toBe("You are the day desk.");
   await tab.getByRole("button", { name: "keep mine" }).click();
   await expect(alert).toHaveCount(0);

@@ -45,7 +45,9 @@ export function PromptRow({
   const { content, edit } = draft;
   const [showsChange, setShowsChange] = useState(false);
   const [isWhole, setWhole] = useState(false);
-  const isDraft = !sameContent(content, app.latest.content) && app.draftRevision === null;
+  // what is not stored yet is no revision, whatever the stored draft is
+  const isStored = sameContent(content, app.draft);
+  const isDraft = !sameContent(content, app.latest.content) && (app.draftRevision === null || !isStored);
   const lines = content.prompt.split("\n");
   const flaws = useMemo(() => flawsIn(content, window, tokens), [content, window, tokens]);
   return (
