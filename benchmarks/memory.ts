@@ -30,15 +30,7 @@ function reachRow(home: Home, app: string): Row {
     const conversation = longConversation(home.database, app, messages);
     const rows = rowsOf(reader.outline(home.conversations.byId(conversation)?.tip ?? ""));
     const memory: Memory = { kind: "fitting", tokens: 2_000 };
-    return timed(
-      () =>
-        reachOf(
-          trackOf({ rows }, memory, uncalibrated, by),
-          { prompt: null, opening: [], message: null },
-          { window: 8_000, maxOutput: 500 },
-        ),
-      60,
-    );
+    return timed(() => reachOf(trackOf({ rows }, memory, uncalibrated, by), [], { window: 8_000, maxOutput: 500 }), 60);
   });
   return row("the reach over 10,000 rows ÷ 1,000", (took[1] ?? 0) / (took[0] ?? 1), 12);
 }

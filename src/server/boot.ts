@@ -1,3 +1,4 @@
+import { join } from "node:path";
 import type { Logger } from "pino";
 import { AppStore } from "./apps/app-store";
 import { ContentStore } from "./apps/content-store";
@@ -24,6 +25,7 @@ import { Revocations } from "./entrance/revocations";
 import { TokenStore } from "./entrance/token-store";
 import { VisitorStore } from "./entrance/visitor-store";
 import { Credentials } from "./exchange/credentials";
+import { FileStore } from "./files/file-store";
 import { openLog } from "./ground/log";
 import { type Home, homeKey } from "./home";
 import { sweepImports } from "./jobs/import-job";
@@ -69,6 +71,7 @@ export function openFolder(folder: string, openLogWith: (hide: (text: string) =>
   const credentials = new Credentials(seal, process.env.FINCH_COMMANDS === "on");
   const log = openLogWith((text) => Scrubber.text(text, credentials.seen));
   const contents = new ContentStore(database);
+  const files = new FileStore(database, join(folder, "files"));
   const apps = new AppStore(database, contents);
   const conversations = new ConversationStore(database);
   const messages = new MessageStore(database);
@@ -137,7 +140,8 @@ export function openFolder(folder: string, openLogWith: (hide: (text: string) =>
     signer: signerOf(folder),
     seal,
     credentials,
-    means: meansOf(credentials),
+    means: meansOf(credentials, files),
+    files,
     log,
     isClosing: () => isClosing,
     async leave(patience) {
@@ -170,6 +174,7 @@ export function openFolder(folder: string, openLogWith: (hide: (text: string) =>
     boot.idempotency.forget(Date.now());
     boot.jobs.forget(Date.now() - 7 * day);
     contents.sweep(Date.now() - day, sweptAtOnce);
+    files.sweep(Date.now() - day, sweptAtOnce);
     void boot.runner.letGo(Date.now() - 7 * day);
     void removal.start();
     void packing.start();
@@ -188,12 +193,13 @@ export function openFolder(folder: string, openLogWith: (hide: (text: string) =>
   return boot;
 }
 
-function meansOf(credentials: Credentials): Means {
+function meansOf(credentials: Credentials, files: FileStore): Means {
   return {
     resolve: (connection) => credentials.resolve(connection),
     forget: (connection) => credentials.forget(connection),
     hasToken: (connection) => credentials.hasToken(connection),
     gate: new Gate(),
+    files,
   };
 }
 

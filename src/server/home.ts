@@ -18,6 +18,7 @@ import type { HasRevocations } from "./entrance/revocations";
 import type { HasTokens } from "./entrance/token-store";
 import type { HasVisitors } from "./entrance/visitor-store";
 import type { HasCredentials } from "./exchange/credentials";
+import type { HasFiles } from "./files/file-store";
 import type { HasEnd } from "./ground/ending";
 import type { HasLog } from "./ground/log";
 import type { HasJobs } from "./jobs/job-store";
@@ -80,6 +81,7 @@ export interface Home
     HasSeal,
     HasCredentials,
     HasMeans,
+    HasFiles,
     HasRemoval,
     HasPacking,
     HasLog,

@@ -75,14 +75,14 @@ describe("conversations", () => {
     const straight = home.messages.line(home.conversations.byId(conversation)?.tip ?? "");
     const [, reply, question] = straight;
     if (question?.role !== "visitor" || reply?.role !== "app") return expect.unreachable();
-    const facts = { ...plainFacts, carry: { token: 1 } };
+    const facts = { ...plainFacts, carry: [{ round: 1, value: 1 }] };
     const take = home.messages.addReply({ conversation, parent: question, continues: null, facts, now: 2 });
     home.messages.finishReply({ id: take.id, state: "complete", pieces: piecesOf("Nay."), reported: 3, facts });
     const last = addTurn(home, conversation, "And then?");
     for (const end of [straight.at(-1) as Message, last]) {
       const line = home.messages.line(end.id).slice(0, -1);
       const sent = line.map(({ role, pieces, id }) => {
-        const carry = id === take.id ? { provider: "p", value: { token: 1 } } : undefined;
+        const carry = id === take.id ? { provider: "p", rounds: [{ round: 1, value: 1 }] } : undefined;
         return { role, pieces, carry };
       });
       expect(home.messages.above(end)).toEqual(sent);

@@ -1,22 +1,24 @@
-import type { Message } from "../conversation/message";
-import { hasWords, type Piece, piecesOf } from "../conversation/pieces";
+import type { Carry, Message } from "../conversation/message";
+import { holdsSomething, joined, type Piece, piecesOf } from "../conversation/pieces";
 import { type Problem, problem } from "../problem/problem";
 import type { Candidate } from "../reply/events";
 import type { Content } from "../revision/content";
 import { fillPrompt } from "../revision/variables";
 import type { Calibration } from "../tokens/calibration";
-import { countsOf } from "../tokens/counts";
 import type { WireMessage } from "../wire/encode";
+import { everyPlace, type PiecePlaces, weightsAt } from "../wire/places";
 import { leadOf } from "./cache";
 import type { Clear } from "./clear";
 import { judgedRows } from "./judged";
 import { type Ledger, ledgerOf } from "./ledger";
-import { carriedSummary, type Parts, type Reach, type Room, reachOf } from "./reach";
+import type { PartSource } from "./parts/part";
+import { gatherParts } from "./parts/parts";
+import { carriedSummary, type Reach, type Room, reachOf } from "./reach";
 import { type Row, rowOf } from "./row";
 import { slipsOf, wordsOfSlip } from "./slips";
 import type { SummaryAtHand } from "./summary";
 import { trackOf } from "./track";
-import { headOf, promptOf, transcriptOf } from "./transcript";
+import { promptOf, summaryPart, transcriptOf } from "./transcript";
 
 /** What a context is assembled for. */
 export interface Asked {
@@ -27,6 +29,8 @@ export interface Asked {
   by: Candidate;
   /** The model's context window, in tokens. */
   window: number;
+  /** What becomes of pieces in its requests; all are taken where nothing is said. */
+  places?: PiecePlaces;
   calibration: Calibration;
   /** Epoch milliseconds. */
   now: number;
@@ -36,6 +40,8 @@ export interface Asked {
   pinned?: readonly Pinned[];
   /** The summaries of the line with their words, the newest first. */
   summaries?: readonly (SummaryAtHand & { text: string })[];
+  /** What the reply that is under way said in the rounds that went through. */
+  exchange?: PartSource["exchange"];
 }
 
 /** A pinned turn with its words. */
@@ -44,7 +50,7 @@ export interface Pinned {
   reply: Message;
 }
 
-export type Measured = { kind: "ready"; prompt: string; reach: Reach } | { kind: "refused"; problem: Problem };
+export type Measured = { kind: "ready"; reach: Reach } | { kind: "refused"; problem: Problem };
 
 export type Assembled =
   | { kind: "ready"; messages: WireMessage[]; ledger: Ledger }
@@ -57,7 +63,7 @@ export interface MessageAbove {
   role: Message["role"];
   pieces: Piece[];
   /** What an API gave along with it, and the provider that did. */
-  carry?: { provider: string; value: unknown };
+  carry?: { provider: string; rounds: readonly Carry[] | undefined };
 }
 
 /**
@@ -66,27 +72,47 @@ export interface MessageAbove {
  * that is gone on from
  */
 export function measure(asked: Asked, rows: readonly Row[]): Measured {
-  const { content, variables, window, calibration, now, clears, summaries, by } = asked;
+  const { content, variables, window, places, now, clears, summaries, by } = asked;
   const filled = fillPrompt(content, variables, now);
   const missing = problemOfMissing(filled.missing);
   if (missing) return { kind: "refused", problem: missing };
-  const room: Room = { window, maxOutput: content.settings.maxOutput };
+  const room: Room = { window, maxOutput: content.settings.maxOutput, places };
   const pinned = asked.pinned?.map(({ visitor, reply }) => ({ visitor: rowOf(visitor), reply: rowOf(reply) }));
   const goesOn = rows.at(-1)?.role === "app";
+  const calibration = weighed(asked.calibration, room);
   const track = trackOf({ rows, clears, pinned, goesOn, summaries }, content.memory, calibration, by);
-  const reach = reachOf(track, partsOf(content, filled.text), room);
-  const outgrown = outgrows(reach, room);
-  if (outgrown) return { kind: "refused", problem: outgrown };
-  return { kind: "ready", prompt: filled.text, reach };
+  const { exchange = { pieces: [], carry: [] } } = asked;
+  const reach = reachOf(track, gatherParts({ content, prompt: filled.text, exchange }), room);
+  const refused = notTaken(reach, room) ?? outgrows(reach, room);
+  return refused ? { kind: "refused", problem: refused } : { kind: "ready", reach };
 }
 
-/** What stands in a dispatch beside the line, by counts. */
-export function partsOf({ opening = [] }: Content, prompt: string): Parts {
-  return {
-    prompt: prompt.trim() === "" ? null : countsOf(prompt),
-    opening: opening.map(({ visitor, app }) => ({ visitor: countsOf(visitor), app: countsOf(app) })),
-    message: null,
-  };
+/** What is known of how a model counts, for that which its API is sent of pieces. */
+export function weighed(calibration: Calibration, { places = everyPlace }: Pick<Room, "places">): Calibration {
+  const weights = weightsAt(calibration.weights, places);
+  return weights === calibration.weights ? calibration : { ...calibration, weights };
+}
+
+/** The problem of a context with something in it that the API has no place for, if there is such a thing. */
+export function notTaken({ holding, parts }: Reach, { places = everyPlace }: Room): Problem | undefined {
+  const { pictures, calls } = holding.counts;
+  const hasTools = parts.some(({ kind, carried }) => kind === "tools" && carried);
+  const what =
+    pictures > 0 && places.picture === "refused"
+      ? "pictures"
+      : calls > 0 && places.tool === "refused"
+        ? "calls of tools"
+        : hasTools && !places.offersTools
+          ? "tools"
+          : undefined;
+  if (what === undefined) return undefined;
+  return problem(
+    "no-place",
+    `The request that this provider gets has no place for ${what}, and ${what} would be sent.`,
+    {
+      advice: `Choose a model that takes ${what}, give them a place in the provider's wire profile, or clear the conversation above.`,
+    },
+  );
 }
 
 /**
@@ -97,7 +123,7 @@ export function partsOf({ opening = [] }: Content, prompt: string): Parts {
 export function assemble(asked: Asked, end: readonly Message[], above: readonly MessageAbove[] = []): Assembled {
   const measured = measure(asked, end.map(rowOf));
   if (measured.kind === "refused") return measured;
-  const { prompt, reach } = measured;
+  const { reach } = measured;
   if (reach.above.fate === "unknown") return { kind: "short", of: "end" };
   if (reach.above.fate === "carried" && above.length === 0) return { kind: "short", of: "above" };
   const { answered, unanswered } = parted(afterTurn(above, reach.track.clear?.turn ?? 0));
@@ -110,27 +136,41 @@ export function assemble(asked: Asked, end: readonly Message[], above: readonly 
     .filter(({ visitor }) => reach.pins.get(visitor.id)?.carried && visitor.turn < (end[0]?.turn ?? 0))
     .flatMap(({ visitor, reply }) => [wired(visitor), wired(reply)]);
   for (const { role, pieces, carry } of answered)
-    remembered.push({ role, pieces, carry: carry?.provider === asked.by.provider ? carry?.value : undefined });
+    remembered.push({ role, pieces, carry: carry?.provider === asked.by.provider ? carry?.rounds : undefined });
   const newest: WireMessage[] = [];
   for (const [at, { carried, reason }] of judgedRows(reach).entries())
     if (carried) (reason.kind === "newest" ? newest : remembered).push(wired(end[at] as Message));
-  const isText = asked.content.memory.as === "text";
-  const head = headOf(prompt, carriedSummary(reach));
-  const system = promptOf([head, isText && remembered.length > 0 ? transcriptOf(remembered as Message[]) : ""]);
-  const opening = reach.opening?.carried ? (asked.content.opening ?? []) : [];
-  const messages: WireMessage[] = [
-    ...(system === "" ? [] : [{ role: "system", pieces: piecesOf(system) } as const]),
-    ...opening.flatMap(({ visitor, app }): WireMessage[] => [
-      { role: "visitor", pieces: piecesOf(visitor) },
-      { role: "app", pieces: piecesOf(app) },
-    ]),
-    ...(isText ? [] : remembered),
-    ...newest,
-  ];
+  const messages = inOrder(reach, remembered, newest, asked.content.memory.as === "text");
   const [slip] = slipsOf(messages);
   if (slip) return { kind: "refused", problem: problem("bad-request", wordsOfSlip(slip)) };
-  const ledger = ledgerOf(reach, unanswered, asked.window, opening.length * 2);
-  return { kind: "ready", messages, ledger: { ...ledger, lead: leadOf(reach, head, opening) } };
+  return { kind: "ready", messages, ledger: { ...ledgerOf(reach, unanswered, asked.window), lead: leadOf(reach) } };
+}
+
+/** All that is carried, in the order in which it is sent. */
+function inOrder(reach: Reach, remembered: WireMessage[], newest: WireMessage[], isText: boolean): WireMessage[] {
+  const carried = reach.parts.filter((part) => part.carried);
+  const summary = carriedSummary(reach);
+  const system = promptOf([
+    ...carried.map(({ words = "" }) => words),
+    summary === undefined ? "" : summaryPart(summary),
+    isText && remembered.length > 0 ? transcriptOf(remembered as Message[]) : "",
+  ]);
+  const of = (stands: "before" | "after") =>
+    carried.flatMap((part) => (part.stands === stands ? (part.messages ?? []) : []));
+  return [
+    ...(system === "" ? [] : [{ role: "system", pieces: piecesOf(system) } as const]),
+    ...of("before"),
+    ...(isText ? [] : remembered),
+    ...of("after").reduce(withNext, newest),
+  ];
+}
+
+/** Messages with one more; what the app goes on with is one message with what it said before. */
+function withNext(messages: WireMessage[], next: WireMessage): WireMessage[] {
+  const last = messages.at(-1);
+  if (last?.role !== "app" || next.role !== "app") return [...messages, next];
+  const carry = [...(last.carry ?? []), ...(next.carry ?? [])];
+  return [...messages.slice(0, -1), { role: "app", pieces: joined(last.pieces, next.pieces), carry }];
 }
 
 /** What comes after a turn: each turn begins with what the visitor said. */
@@ -149,7 +189,7 @@ function parted(above: readonly MessageAbove[]): { answered: MessageAbove[]; una
   const unanswered: MessageAbove[] = [];
   for (const [at, message] of above.entries()) {
     const reply = message.role === "app" ? message : above[at + 1];
-    (reply !== undefined && hasWords(reply) ? answered : unanswered).push(message);
+    (reply !== undefined && holdsSomething(reply) ? answered : unanswered).push(message);
   }
   return { answered, unanswered };
 }
@@ -176,7 +216,7 @@ export function outgrows(reach: Reach, { window, maxOutput }: Room): Problem | u
   return problem("too-long", most, { advice });
 }
 
-/** What an API gave along with a reply, for a call of the same provider. */
-function carryOf(message: Message, provider: string): unknown {
+/** What an API gave along with the rounds of a reply, for a call of the same provider. */
+function carryOf(message: Message, provider: string): readonly Carry[] | undefined {
   return message.role === "app" && message.facts.provider === provider ? message.facts.carry : undefined;
 }

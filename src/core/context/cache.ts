@@ -1,17 +1,26 @@
 import type { Lead } from "./lead";
 import { markOf } from "./mark";
-import type { Reach } from "./reach";
+import { carriedSummary, type Part, type Reach } from "./reach";
 import { tokensOfRow } from "./track";
 
-/** The lead of a context. @param head the system prompt as it is sent, without the turns that are carried in it as text */
-export function leadOf(reach: Reach, head: string, opening: readonly { visitor: string; app: string }[]): Lead {
+/** The lead of a context. */
+export function leadOf(reach: Reach): Lead {
   return {
-    prompt: markOf(head),
-    opening: reach.opening?.carried ? markOf(JSON.stringify(opening)) : "",
+    parts: partsBefore(reach).map((part) => [part.kind, markOfPart(reach, part)]),
     pins: pinsOf(reach),
     first: firstOf(reach),
     last: reach.track.newest.at(-1)?.id ?? "",
   };
+}
+
+/** The parts that are sent before the line: where turns are carried as text, those are in the system prompt. */
+function partsBefore({ parts, track }: Reach): Part[] {
+  const isText = track.memory.as === "text";
+  return parts.filter(({ carried, stands }) => carried && (stands === "first" || (stands === "before" && !isText)));
+}
+
+function markOfPart(reach: Reach, part: Part): string {
+  return part.kind === "summary" ? markOf(carriedSummary(reach) ?? "") : (part.mark ?? "");
 }
 
 /**
@@ -19,12 +28,14 @@ export function leadOf(reach: Reach, head: string, opening: readonly { visitor: 
  * @param next of the context, before its newest message is stored
  */
 export function sameTokens(before: Lead, next: Lead, reach: Reach): number {
-  if (next.prompt !== before.prompt) return 0;
-  let same = reach.prompt + (reach.summary?.carried ? reach.summary.tokens : 0);
-  // as text, what is remembered stands in the prompt, before the opening
+  let same = 0;
+  const parts = partsBefore(reach);
+  for (const [at, { tokens }] of parts.entries()) {
+    if (String(before.parts[at]) !== String(next.parts[at])) return same;
+    same += tokens;
+  }
+  if (before.parts.length > parts.length) return same;
   const isText = reach.track.memory.as === "text";
-  if (!isText && next.opening !== before.opening) return same;
-  if (!isText && reach.opening?.carried) same += reach.opening.tokens;
   if (next.pins.join() !== before.pins.join()) return same;
   for (const id of next.pins) same += reach.pins.get(id)?.tokens ?? 0;
   if (next.first === null) return same;

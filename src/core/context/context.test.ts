@@ -1,6 +1,6 @@
 import fc from "fast-check";
 import { describe, expect, it } from "vitest";
-import { piecesOf } from "../conversation/pieces";
+import { piecesOf, textOf } from "../conversation/pieces";
 import { turnsOf } from "../conversation/turns";
 import type { ReplyState } from "../reply/reply";
 import { assemble, measure } from "./assemble";
@@ -13,10 +13,9 @@ import { askedFor, assembled, clearAfter, line, plainContent, type Said } from "
 import { trackOf } from "./track";
 
 const everything = { kind: "everything" } as const;
-const bare = { prompt: null, opening: [], message: null };
 const { calibration, by } = askedFor();
 const reach = (...said: Said[]) =>
-  reachOf(trackOf({ rows: line(...said).map(rowOf) }, everything, calibration, by), bare, {
+  reachOf(trackOf({ rows: line(...said).map(rowOf) }, everything, calibration, by), [], {
     window: 1000,
     maxOutput: 100,
   });
@@ -77,7 +76,7 @@ describe("the reach when everything is remembered", () => {
           Object.entries(calibration.weights).map(([name, weight]) => [name, weight * factor]),
         ) as typeof calibration.weights;
         const its = (part: typeof rows) =>
-          reachOf(trackOf({ rows: part }, everything, { ...calibration, weights }, by), bare, { window: 100_000 });
+          reachOf(trackOf({ rows: part }, everything, { ...calibration, weights }, by), [], { window: 100_000 });
         const whole = its(rows);
         const sumOf = (of: typeof whole) =>
           judgedRows(of).reduce((tokens, row) => tokens + (row.carried ? row.tokens : 0), 0);
@@ -120,7 +119,7 @@ describe("a clear", () => {
     const sent = assemble(askedFor({ clears }), whole);
     if (measured?.kind !== "ready" || sent.kind !== "ready") return expect.unreachable();
     expect(measured.reach.tokens).toBe(sent.ledger.tokens);
-    expect(sent.messages.map(({ pieces }) => pieces[0]?.text).slice(1)).toEqual(["Two?", "No.", "Three?"]);
+    expect(sent.messages.map(({ pieces }) => textOf({ pieces })).slice(1)).toEqual(["Two?", "No.", "Three?"]);
   });
 });
 
@@ -148,7 +147,7 @@ describe("assembling a context", () => {
       ],
       ledger: {
         entries: [
-          { part: "prompt", carried: true },
+          { part: "beside", kind: "prompt", carried: true },
           { part: "messages", first: "m0", last: "m0", count: 1, tokens: 5, reason: { kind: "newest" } },
         ],
         window: 1000,
@@ -165,13 +164,13 @@ describe("assembling a context", () => {
     const opening = [{ visitor: "Who are you?", app: "The desk." }];
     const sent = assemble(askedFor({ content: { ...plainContent, opening } }), line("Hello"));
     if (sent.kind !== "ready") return expect.unreachable();
-    expect(sent.messages.map(({ role, pieces }) => [role, pieces[0]?.text])).toEqual([
+    expect(sent.messages.map(({ role, pieces }) => [role, textOf({ pieces })])).toEqual([
       ["system", "You are the desk."],
       ["visitor", "Who are you?"],
       ["app", "The desk."],
       ["visitor", "Hello"],
     ]);
-    expect(sent.ledger.entries[1]).toMatchObject({ part: "opening", count: 2, carried: true });
+    expect(sent.ledger.entries[1]).toMatchObject({ part: "beside", kind: "opening", count: 2, carried: true });
     expect(carriedTokens(sent.ledger)).toBe(sent.ledger.tokens);
   });
 
@@ -179,7 +178,7 @@ describe("assembling a context", () => {
     fc.assert(
       fc.property(replies, fc.integer({ min: 1, max: 17 }), (each, length) => {
         const said = line(...each.flatMap((reply) => ["And to Brindle?", reply] as Said[]), "Last?");
-        for (const message of said) if (message.role === "app") message.facts.carry = { of: message.id };
+        for (const message of said) if (message.role === "app") message.facts.carry = [{ round: 1, value: message.id }];
         const whole = assemble(askedFor(), said);
         const parts = assembled(askedFor(), said, length);
         if (whole.kind !== "ready" || parts.kind !== "ready") return expect.unreachable();
@@ -203,11 +202,11 @@ describe("assembling a context", () => {
   it("gives back to a provider what it gave along, and to no other", () => {
     const said = line("Hello", "Aye.", "And?");
     const reply = said[1];
-    if (reply?.role === "app") reply.facts = { ...reply.facts, carry: { token: 1 } };
+    if (reply?.role === "app") reply.facts = { ...reply.facts, carry: [{ round: 1, value: 1 }] };
     const own = assemble(askedFor(), said);
     const other = assemble(askedFor({ by: { provider: "Q", model: "m" } }), said);
     if (own.kind !== "ready" || other.kind !== "ready") return expect.unreachable();
-    expect([own.messages[2]?.carry, other.messages[2]?.carry]).toEqual([{ token: 1 }, undefined]);
+    expect([own.messages[2]?.carry, other.messages[2]?.carry]).toEqual([[{ round: 1, value: 1 }], undefined]);
   });
 
   it("refuses a variable that nothing gives a value", () => {

@@ -4,17 +4,19 @@ import type { Content } from "../revision/content";
 import { fillPrompt } from "../revision/variables";
 import type { Calibration } from "../tokens/calibration";
 import { countsOf } from "../tokens/counts";
-import { outgrows, partsOf, problemOfMissing } from "./assemble";
+import { notTaken, outgrows, problemOfMissing, weighed } from "./assemble";
 import { firstOf, leadOf } from "./cache";
 import type { Lead } from "./lead";
-import { carriedSummary, type Parts, type Reach, type Room, reachOf } from "./reach";
+import type { BesidePart } from "./parts/part";
+import { gatherParts } from "./parts/parts";
+import { type Reach, type Room, reachOf } from "./reach";
 import { type AtHand, type Track, trackOf } from "./track";
-import { headOf } from "./transcript";
 
 /** What the next dispatch would carry. */
 export interface Forecast extends Reach {
   room: Room;
-  parts: Parts;
+  /** What stands beside the line, without the message that is typed. */
+  beside: readonly BesidePart[];
   /** Why it can't be sent, if it can't. */
   problem?: Problem;
   /** Variables that nothing gives a value. */
@@ -34,27 +36,37 @@ export function forecast(
   now: number,
 ): Forecast {
   const { calibration, by, ...room } = model;
-  return forecastOn(content, trackOf(atHand, content.memory, calibration, by), room, now);
+  return forecastOn(content, trackOf(atHand, content.memory, weighed(calibration, room), by), room, now);
 }
 
-/** The same of a track that was made before. */
+/** The forecast on a track that was made before, by the weights of the room. */
 export function forecastOn(content: Content, track: Track, room: Room, now: number): Forecast {
   const filled = fillPrompt(content, content.samples ?? {}, now);
-  const ahead = filledOut(track, partsOf(content, filled.text), room, filled.missing);
-  const head = headOf(filled.text, carriedSummary(ahead));
-  return { ...ahead, lead: leadOf(ahead, head, content.opening ?? []) };
+  const beside = gatherParts({ content, prompt: filled.text, exchange: { pieces: [], carry: [] } });
+  const ahead = filledOut(track, beside, room, filled.missing);
+  return { ...ahead, lead: leadOf(ahead) };
 }
 
 /** The forecast with what is typed; it does not go through the line again. */
 export function withTyped(ahead: Forecast, typed: string): Forecast {
   if (typed.trim() === "") return ahead;
-  const all = filledOut(ahead.track, { ...ahead.parts, message: countsOf(typed) }, ahead.room, ahead.missing);
+  const { track, beside, room, missing } = ahead;
+  const all = { ...filledOut(track, [...beside, typedPart(typed)], room, missing), beside };
   // what is pushed out by what is typed changes the beginning
-  const isSame = all.summary?.carried === ahead.summary?.carried && all.opening?.carried === ahead.opening?.carried;
+  const isSame = ahead.parts.every(({ kind, stands, carried }) =>
+    stands === "line" ? true : carried === all.parts.find((part) => part.kind === kind)?.carried,
+  );
   return { ...all, lead: ahead.lead && isSame ? { ...ahead.lead, first: firstOf(all) } : null };
 }
 
-function filledOut(track: Track, parts: Parts, room: Room, missing: string[]): Omit<Forecast, "lead"> {
-  const reach = reachOf(track, parts, room);
-  return { ...reach, room, parts, missing, problem: problemOfMissing(missing) ?? outgrows(reach, room) };
+/** The message that is written now, where it is no row yet. */
+function typedPart(typed: string): BesidePart {
+  const holding = { counts: countsOf(typed), messages: 1 };
+  return { kind: "message", stands: "after", rank: null, reason: { kind: "newest" }, holding, mark: "" };
+}
+
+function filledOut(track: Track, beside: readonly BesidePart[], room: Room, missing: string[]): Omit<Forecast, "lead"> {
+  const reach = reachOf(track, beside, room);
+  const problem = problemOfMissing(missing) ?? notTaken(reach, room) ?? outgrows(reach, room);
+  return { ...reach, room, beside, missing, problem };
 }

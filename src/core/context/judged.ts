@@ -1,12 +1,12 @@
 import { tokensOf } from "../tokens/calibration";
 import { policyOf } from "./policies/policies";
-import type { Part, Reach } from "./reach";
+import type { Judged, Reach } from "./reach";
 import type { Reason } from "./reason";
 import { isAnswer, type Row } from "./row";
 import { isBy, type Track, tokensOfRow } from "./track";
 
 /** A row with what becomes of it. */
-export interface Reached extends Part {
+export interface Reached extends Judged {
   row: Row;
 }
 

@@ -5,9 +5,8 @@ import { z } from "zod";
  * can hold it.
  */
 export const leadSchema = z.object({
-  /** Of the system prompt as it was sent, and of the opening. */
-  prompt: z.string(),
-  opening: z.string(),
+  /** The parts that stood before the line, each with what stands for what it said. */
+  parts: z.array(z.tuple([z.string(), z.string()])),
   /** The visitor's messages of pinned turns that were carried apart from the newest. */
   pins: z.array(z.string()),
   /** What stands for the first message that was remembered, where some was; and the message that was answered. */

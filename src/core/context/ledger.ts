@@ -1,11 +1,11 @@
 import { z } from "zod";
-import { type Piece, textOf } from "../conversation/pieces";
+import type { Piece } from "../conversation/pieces";
 import { tokensOf } from "../tokens/calibration";
-import { countsOf, holdingSchema } from "../tokens/counts";
+import { countsOfPieces, holdingSchema } from "../tokens/counts";
 import { judgedRows, type Reached, whyOut } from "./judged";
 import { leadSchema } from "./lead";
 import { policyOf } from "./policies/policies";
-import type { Reach } from "./reach";
+import type { Part, Reach, SummaryPart } from "./reach";
 import { reasonSchema } from "./reason";
 
 const judged = { tokens: z.int(), carried: z.boolean(), reason: reasonSchema };
@@ -13,9 +13,8 @@ const turns = z.tuple([z.int(), z.int()]);
 
 /** One line of the ledger: a part of the context, its estimated tokens, in or out, and why. */
 export const ledgerEntrySchema = z.discriminatedUnion("part", [
-  z.object({ part: z.literal("prompt"), ...judged }),
-  /** The fixed turns before the conversation. */
-  z.object({ part: z.literal("opening"), ...judged, count: z.int() }),
+  /** What stands beside the line, by its kind: the prompt, tools, the opening, and so on. */
+  z.object({ part: z.literal("beside"), kind: z.string(), ...judged, count: z.int().optional() }),
   /** A summary of the turns up to one; turn 0 where there is none. */
   z.object({ part: z.literal("summary"), ...judged, id: z.string(), turn: z.int() }),
   /** Messages of long ago, together. */
@@ -49,20 +48,11 @@ const itemised = 60;
 /**
  * The ledger of what a dispatch reaches.
  * @param unanswered messages above the rows whose turns have no answer
- * @param openingCount messages of the opening
  */
-export function ledgerOf(
-  reach: Reach,
-  unanswered: readonly { pieces: Piece[] }[],
-  window: number,
-  openingCount = 0,
-): Ledger {
-  const { prompt, opening, summary, tokens, margin, holding } = reach;
-  const entries: LedgerEntry[] = [
-    { part: "prompt", tokens: prompt, carried: prompt > 0, reason: { kind: prompt > 0 ? "prompt" : "no-prompt" } },
-  ];
-  if (opening) entries.push({ part: "opening", ...opening, count: openingCount });
-  if (summary) entries.push({ part: "summary", ...summary });
+export function ledgerOf(reach: Reach, unanswered: readonly { pieces: Piece[] }[], window: number): Ledger {
+  const { summary, tokens, margin, holding } = reach;
+  const entries = entriesBeside(reach, (stands) => stands === "first" || stands === "before");
+  if (summary) entries.push(summaryEntry(summary));
   else if (isWithoutSummary(reach))
     entries.push({ part: "summary", id: "", turn: 0, tokens: 0, carried: false, reason: { kind: "no-summary" } });
   entries.push(...entriesAbove(reach, unanswered));
@@ -77,7 +67,30 @@ export function ledgerOf(
       before.tokens += row.tokens;
     } else entries.push(entryOf(row));
   });
+  entries.push(...entriesBeside(reach, (stands) => stands === "after"), ...picturesLeftOut(reach));
   return { entries, tokens, margin, holding, window };
+}
+
+/** The lines of what stands beside the line, at some places. */
+function entriesBeside({ parts }: Reach, isThere: (stands: Part["stands"]) => boolean): LedgerEntry[] {
+  return parts
+    .filter(({ kind, stands }) => isThere(stands) && kind !== "summary")
+    .map(({ kind, tokens, carried, reason, count }): LedgerEntry => {
+      const isEmpty = kind === "prompt" && tokens === 0;
+      const fate = isEmpty ? { carried: false, reason: { kind: "no-prompt" } as const } : { carried, reason };
+      return { part: "beside", kind, tokens, ...fate, count };
+    });
+}
+
+function summaryEntry({ id, turn, tokens, carried, reason }: SummaryPart): LedgerEntry {
+  return { part: "summary", id, turn, tokens, carried, reason };
+}
+
+/** A line for pictures of what is carried, where the API is not sent them. */
+function picturesLeftOut({ holding, whole }: Reach): LedgerEntry[] {
+  const count = whole.counts.pictures - holding.counts.pictures;
+  if (count === 0) return [];
+  return [{ part: "beside", kind: "pictures", tokens: 0, carried: false, reason: { kind: "no-place" }, count }];
 }
 
 /** Whether older turns would be carried in a summary, and there is none of them. */
@@ -135,7 +148,8 @@ function entriesAbove(reach: Reach, unanswered: readonly { pieces: Piece[] }[]):
       });
   }
   const outTokens = unanswered.reduce(
-    (sum, message) => sum + Math.round(tokensOf({ counts: countsOf(textOf(message)), messages: 1 }, track.calibration)),
+    (sum, message) =>
+      sum + Math.round(tokensOf({ counts: countsOfPieces(message.pieces), messages: 1 }, track.calibration)),
     0,
   );
   const count = unanswered.length;

@@ -16,8 +16,8 @@ export const outlineSchema = z.object({
       z.enum(replyStates).nullable(),
       /** Of a reply: its maker. */
       z.int().nullable(),
-      /** Counts by class, in their order. */
-      z.array(z.int()).length(classes.length),
+      /** Counts by class, in their order, up to the last that is not 0. */
+      z.array(z.int()).max(classes.length),
     ]),
   ),
 });
@@ -30,7 +30,7 @@ export function rowsOf({ makers, rows }: Outline): Row[] {
   let turn = 0;
   return rows.map(([id, state, maker, numbers]): Row => {
     const counts = countsFrom(numbers);
-    const kinds: Row["kinds"] = hasWords(counts) ? ["text"] : [];
+    const kinds = kindsIn(counts);
     if (state === null) {
       asked = counts;
       turn += 1;
@@ -45,14 +45,18 @@ export function rowsOf({ makers, rows }: Outline): Row[] {
 
 /** Counts as they are sent. */
 export function numbersOf(counts: Counts): number[] {
-  return classes.map((name) => counts[name]);
+  const numbers = classes.map((name) => counts[name]);
+  return numbers.slice(0, numbers.findLastIndex((number) => number !== 0) + 1);
 }
 
 function countsFrom(numbers: readonly number[]): Counts {
   return Object.fromEntries(classes.map((name, at) => [name, numbers[at] ?? 0])) as Record<Class, number>;
 }
 
-/** Whether a text with these counts says anything. */
-function hasWords({ words, runs, digits, strokes }: Counts): boolean {
-  return words + runs + digits + strokes > 0;
+/** The kinds of pieces that a message with these counts holds; what a tool said counts as text, too. */
+function kindsIn({ words, runs, digits, strokes, pictures, calls }: Counts): Row["kinds"] {
+  const kinds: Row["kinds"] = words + runs + digits + strokes > 0 ? ["text"] : [];
+  if (pictures > 0) kinds.push("picture");
+  if (calls > 0) kinds.push("tool");
+  return kinds;
 }

@@ -1,5 +1,7 @@
 import { marginOf, tokensOf } from "../tokens/calibration";
-import { apartFrom, type Counts, type Holding, noHolding, together } from "../tokens/counts";
+import { apartFrom, type Holding, noHolding, together } from "../tokens/counts";
+import { everyPlace, type PiecePlaces, sentHolding } from "../wire/places";
+import { type BesidePart, type Fate, type PartKind, ranks } from "./parts/part";
 import { policyOf } from "./policies/policies";
 import type { Reason } from "./reason";
 import { isAnswer, type PinnedTurn } from "./row";
@@ -7,51 +9,61 @@ import { fittingSummary, type SummaryAtHand } from "./summary";
 import { holdingOf, isBy, type Track, type TrackedTurn, tokensOfRow } from "./track";
 import { asText, headHolding } from "./transcript";
 
-/** What stands in a dispatch beside the line. */
-export interface Parts {
-  /** The filled system prompt; null where it is empty. */
-  prompt: Counts | null;
-  /** The fixed turns before the conversation. */
-  opening: readonly { visitor: Counts; app: Counts }[];
-  /** The message that is written now, where it is no row yet. */
-  message: Counts | null;
-}
-
 /** What a dispatch can hold. */
 export interface Room {
   /** The model's context window, in tokens. */
   window: number;
   /** Tokens that are kept for the reply, where that is limited. */
   maxOutput?: number;
+  /** What becomes of pieces in the requests that go there. */
+  places?: PiecePlaces;
 }
 
-/** A part of a context, all of it carried or not. */
-export interface Part {
+/** A part of a context: what it holds, who gives way to whom, and what becomes of it. */
+export interface Part extends Fate {
+  kind: string;
+  holding: Holding;
   tokens: number;
-  carried: boolean;
-  reason: Reason;
+  /** Null for what never gives way; else the highest gives way first. */
+  rank: number | null;
+  /** Where it is sent. */
+  stands: PartKind["stands"] | "line";
+  mark?: string;
+  count?: number;
+  mayAdd?: number;
+  words?: string;
+  messages?: BesidePart["messages"];
 }
 
-/** All that the next dispatch carries; its parts are one sum. */
+/** The summary that covers older turns, which stands at the end of the system prompt. */
+export interface SummaryPart extends Part {
+  id: string;
+  turn: number;
+}
+
+/** What a row, or a pinned turn, comes to. */
+export interface Judged extends Fate {
+  tokens: number;
+}
+
+/** All that the next dispatch carries: a list of parts, in the order in which they are sent, of which all else is a sum. */
 export interface Reach {
   track: Track;
-  prompt: number;
-  /** Null where there is none. */
-  opening: Part | null;
-  summary: (Part & { id: string; turn: number }) | null;
+  parts: Part[];
+  /** The one among the parts that is a summary; null where there is none. */
+  summary: SummaryPart | null;
   /** Pinned turns that are not among the newest that are carried, by the visitor's message. */
-  pins: Map<string, Part>;
+  pins: Map<string, Judged>;
   /** The newest turns that are carried, those that are not at hand included. */
   turns: { tokens: number; messages: number; turns: number };
   /** All that is remembered: summary, pins and turns. */
   remembered: number;
-  /** Of the message that is answered, or written now. */
-  message: number;
   /** All of it. */
   tokens: number;
   /** Tokens that the estimate may be off by to either side. */
   margin: number;
-  /** What all of it holds, which calibration learns from. */
+  /** What all of it holds, and what of that is sent, which calibration learns from. */
+  whole: Holding;
   holding: Holding;
   /** Tokens that are too many for the window, with the margin; 0 where all of it fits. */
   excess: number;
@@ -76,37 +88,55 @@ export interface Above {
 }
 
 /**
- * What of a line the next dispatch carries. Turns are the unit. One without an answer is kept and shown, but not
- * carried: the model would meet two of a visitor's messages in a row. Where room is short the oldest turns give way
- * first, then the summary, the opening and pins; the prompt and the newest message never.
+ * What the next dispatch carries of a line and of what stands beside it. Turns are the unit. One without an answer is
+ * kept and shown, but not carried: the model would meet two of a visitor's messages in a row. Where room is short parts
+ * give way by their rank: the oldest turns first, then the summary, the opening and pins; the prompt and the newest
+ * message never.
+ * @param beside in the order in which it is sent
  */
-export function reachOf(track: Track, parts: Parts, room: Room): Reach {
-  const filling = new Filling(track, parts, room);
+export function reachOf(track: Track, beside: readonly BesidePart[], room: Room): Reach {
+  const filling = new Filling(track, beside, room);
   return policyOf(track.memory).isWhole ? filling.whole() : filling.fitted();
 }
 
+/** The part of a kind; undefined where there is none. */
+export function partOf({ parts }: Pick<Reach, "parts">, kind: string): Part | undefined {
+  return parts.find((part) => part.kind === kind);
+}
+
+/** Tokens of the part of a kind, as far as it is carried. */
+export function tokensOfPart(reach: Pick<Reach, "parts">, kind: string): number {
+  const part = partOf(reach, kind);
+  return part?.carried ? part.tokens : 0;
+}
+
+/** What is carried together, while a context is filled. */
+interface Filled {
+  pinned: readonly PinnedTurn[];
+  /** Parts that stand beside the line. */
+  beside: ReadonlySet<BesidePart>;
+  hasSummary: boolean;
+  /** Where in the turns of the track those begin that are carried. */
+  from: number;
+}
+
+type TooMuch = Extract<Reason, { kind: "over-budget" | "over-window" }>;
+
 /** The filling of one context. */
 class Filling {
-  private readonly prompt: Holding;
-  private readonly message: Holding;
-  private readonly opening: Holding;
+  private readonly newest: Holding;
   private readonly limits: Limits;
   private readonly summary: SummaryAtHand | null;
+  /** Why parts were left out that were tried. */
+  private readonly leftOut = new Map<BesidePart | "summary", TooMuch>();
+  private readonly pins = new Map<string, Judged>();
 
   constructor(
     private readonly track: Track,
-    private readonly parts: Parts,
-    room: Room,
+    private readonly beside: readonly BesidePart[],
+    private readonly room: Room,
   ) {
-    const { prompt, message, opening } = parts;
-    const newest = track.newest.map(({ counts }): Holding => ({ counts, messages: 1 }));
-    this.prompt = prompt === null ? noHolding : { counts: prompt, messages: 1 };
-    this.message =
-      newest.length > 0 ? newest.reduce(together) : message === null ? noHolding : { counts: message, messages: 1 };
-    this.opening = opening.reduce(
-      (sum, turn) => together(together(sum, { counts: turn.visitor, messages: 1 }), { counts: turn.app, messages: 1 }),
-      noHolding,
-    );
+    this.newest = track.newest.map(({ counts }): Holding => ({ counts, messages: 1 })).reduce(together, noHolding);
     this.limits = {
       budget: policyOf(track.memory).most(track.memory).tokens ?? Number.POSITIVE_INFINITY,
       ceiling: room.window - (room.maxOutput ?? 1),
@@ -119,70 +149,73 @@ class Filling {
     const { turns, above, base } = this.track;
     const last = turns.at(-1);
     const all = last
-      ? { upTo: last.upTo, holding: apartFrom(last.holding, base) }
-      : { upTo: above?.tokens ?? 0, holding: above?.holding ?? noHolding };
+      ? { tokens: last.upTo, holding: apartFrom(last.holding, base) }
+      : { tokens: above?.tokens ?? 0, holding: above?.holding ?? noHolding };
     const fate = above === null ? "unknown" : above.messages > 0 ? "carried" : "none";
-    return this.reach({
-      pins: new Map(),
-      pinned: noHolding,
-      hasOpening: true,
-      summary: null,
-      from: 0,
-      turns: { tokens: all.upTo, holding: all.holding },
-      fate,
-    });
+    return this.reach({ pinned: [], beside: new Set(this.beside), hasSummary: false, from: 0 }, all, fate);
   }
 
   /** Carries what there is room for, the most important first. */
   fitted(): Reach {
-    const { track } = this;
-    const { turns, above } = track;
-    const pins = new Map<string, Part>();
-    let pinned: PinnedTurn[] = [];
-    for (const pin of this.pins().toReversed()) {
-      const tried = [pin, ...pinned];
-      const excess = this.excess({ pinned: tried });
-      pins.set(pin.visitor.id, {
-        tokens: this.tokensOfPin(pin),
-        carried: !excess,
-        reason: excess ?? { kind: "pinned" },
-      });
-      if (!excess) pinned = tried;
-    }
-    const hasOpening = this.parts.opening.length > 0 && !this.excess({ pinned, hasOpening: true });
-    const { summary } = this;
-    const summaryOver = summary ? this.excess({ pinned, hasOpening, hasSummary: true }) : undefined;
-    const hasSummary = summary !== null && !summaryOver;
-    const carried = (from: number) => this.excess({ pinned, hasOpening, hasSummary, from });
-    const earliest = this.earliest();
-    let [low, high] = [earliest, turns.length];
-    while (low < high) {
-      const middle = Math.floor((low + high) / 2);
-      if (carried(middle)) low = middle + 1;
-      else high = middle;
-    }
-    const from = high;
+    const { turns, above } = this.track;
+    const fixed = this.beside.filter(({ rank }) => rank === null);
+    const steps: { rank: number; fill: (filled: Filled) => Filled }[] = [
+      { rank: ranks.pins, fill: (filled) => this.withPins(filled) },
+      { rank: ranks.summary, fill: (filled) => this.withSummary(filled) },
+      { rank: ranks.turns, fill: (filled) => this.withTurns(filled) },
+      ...this.beside.flatMap((part) =>
+        part.rank === null ? [] : [{ rank: part.rank, fill: (filled: Filled) => this.withPart(filled, part) }],
+      ),
+    ];
+    const nothing: Filled = { pinned: [], beside: new Set(fixed), hasSummary: false, from: turns.length };
+    const filled = steps.sort((a, b) => a.rank - b.rank).reduce((before, { fill }) => fill(before), nothing);
     const isAllAtHand = above !== null && above.messages === 0;
     // nothing that stands above could be carried where the newest of it is not wanted
-    const mayBeCarried = from === 0 && earliest === 0 && this.wantsMore();
+    const mayBeCarried = filled.from === 0 && this.earliest() === 0 && this.wantsMore();
     const fate = isAllAtHand ? "none" : mayBeCarried || this.mayFitAnother() ? "unknown" : "left out";
-    const recent = new Set(turns.slice(from).map(({ visitor }) => visitor));
-    for (const [id] of pins) if (recent.has(id)) pins.delete(id);
-    return this.reach({
-      pins,
-      pinned: sum(pinned.filter(({ visitor }) => !recent.has(visitor.id))),
-      hasOpening,
-      summary: summary && {
-        id: summary.id,
-        turn: summary.turn,
-        tokens: this.tokensOfSummary(),
-        carried: hasSummary,
-        reason: summaryOver ?? { kind: "summary" },
-      },
-      from,
-      turns: this.turnsFrom(from),
-      fate,
-    });
+    const recent = new Set(turns.slice(filled.from).map(({ visitor }) => visitor));
+    for (const [id] of this.pins) if (recent.has(id)) this.pins.delete(id);
+    const apart = filled.pinned.filter(({ visitor }) => !recent.has(visitor.id));
+    return this.reach({ ...filled, pinned: apart }, this.turnsFrom(filled.from), fate);
+  }
+
+  /** With as many of the pinned turns as there is room for, the newest first. */
+  private withPins(filled: Filled): Filled {
+    let { pinned } = filled;
+    for (const pin of this.pinned().toReversed()) {
+      const excess = this.excess({ ...filled, pinned: [pin, ...pinned] });
+      const reason: Reason = excess ?? { kind: "pinned" };
+      this.pins.set(pin.visitor.id, { tokens: this.tokensOfPin(pin), carried: !excess, reason });
+      if (!excess) pinned = [pin, ...pinned];
+    }
+    return { ...filled, pinned };
+  }
+
+  private withSummary(filled: Filled): Filled {
+    return this.summary ? this.tried("summary", filled, { ...filled, hasSummary: true }) : filled;
+  }
+
+  private withPart(filled: Filled, part: BesidePart): Filled {
+    return this.tried(part, filled, { ...filled, beside: new Set([...filled.beside, part]) });
+  }
+
+  /** What is carried with something more, or as it was where there is no room for that. */
+  private tried(what: BesidePart | "summary", before: Filled, after: Filled): Filled {
+    const excess = this.excess(after);
+    if (!excess) return after;
+    this.leftOut.set(what, excess);
+    return before;
+  }
+
+  /** With as many of the newest turns as there is room for. */
+  private withTurns(filled: Filled): Filled {
+    let [low, high] = [this.earliest(), this.track.turns.length];
+    while (low < high) {
+      const middle = Math.floor((low + high) / 2);
+      if (this.excess({ ...filled, from: middle })) low = middle + 1;
+      else high = middle;
+    }
+    return { ...filled, from: high };
   }
 
   /** Where the policy lets the carried turns begin at the earliest, whatever room there is. */
@@ -216,7 +249,7 @@ class Filling {
   }
 
   /** The pinned turns that can be carried. */
-  private pins(): readonly PinnedTurn[] {
+  private pinned(): readonly PinnedTurn[] {
     const { atHand, clear, memory, by } = this.track;
     return (atHand.pinned ?? []).filter(
       ({ visitor, reply }) =>
@@ -237,7 +270,7 @@ class Filling {
     const oldest = turns.at(-inFull);
     // above the rows that are at hand each turn may have an answer
     const upTo = oldest ? oldest.number - 1 : (rows[0]?.turn ?? 1) - 1 - (inFull - turns.length);
-    const pinned = this.pins().map(({ visitor: { id, turn } }) => ({ id, turn }));
+    const pinned = this.pinned().map(({ visitor: { id, turn } }) => ({ id, turn }));
     return fittingSummary(summaries, { upTo, clear: clear?.message ?? null, by: memory.apart ? by : null, pinned });
   }
 
@@ -263,15 +296,10 @@ class Filling {
     return { tokens: last.upTo - before.upTo, holding: apartFrom(last.holding, before.holding) };
   }
 
-  /** Why some parts can't be carried together, if they can't. */
-  private excess(wanted: {
-    pinned: readonly PinnedTurn[];
-    hasOpening?: boolean;
-    hasSummary?: boolean;
-    from?: number;
-  }): Extract<Reason, { kind: "over-budget" | "over-window" }> | undefined {
+  /** Why all of this can't be carried together, if it can't. */
+  private excess(filled: Filled): TooMuch | undefined {
     const { turns } = this.track;
-    const { pinned, hasOpening = false, hasSummary = false, from = turns.length } = wanted;
+    const { pinned, hasSummary, from } = filled;
     const { budget, ceiling } = this.limits;
     const first = turns[from]?.number ?? Number.POSITIVE_INFINITY;
     // a pinned turn that is among the newest is not carried twice
@@ -282,99 +310,119 @@ class Filling {
       (hasSummary ? this.tokensOfSummary() : 0) +
       recent.tokens;
     if (remembered > budget) return { kind: "over-budget", by: remembered - budget };
-    const all = this.sized(together(sum(apart), recent.holding), hasOpening, hasSummary);
+    const all = this.sized(together(sum(apart), recent.holding), filled);
     const over = all.fixed + remembered + all.margin - ceiling;
     return over > 0 ? { kind: "over-window", by: over } : undefined;
-  }
-
-  private tokensOfOpening(): number {
-    return this.round(this.opening);
   }
 
   private round(holding: Holding): number {
     return Math.round(tokensOf(holding, this.track.calibration));
   }
 
-  /**
-   * What a whole context holds with some turns in it, how far the estimate of that may be off, and the tokens of what
-   * is not remembered: prompt, opening and message.
-   */
-  private sized(turns: Holding, hasOpening: boolean, hasSummary: boolean) {
-    const { memory, calibration } = this.track;
-    const hasHead = memory.as === "text" && turns.messages > 0;
-    const head = hasHead ? headHolding.messages : noHolding;
-    const opening = hasOpening ? this.opening : noHolding;
-    const holding = [
-      this.message,
-      opening,
-      hasSummary ? this.summaryHolding() : noHolding,
-      head,
-      hasHead ? asText(turns) : turns,
-    ].reduce(together, this.prompt);
-    const prompt = this.round(this.prompt) + this.round(head);
-    const fixed = prompt + this.round(opening) + this.round(this.message);
-    return { holding, margin: Math.ceil(marginOf(holding, calibration)), prompt, fixed };
+  /** What stands before turns that are carried as text. */
+  private headOf(turns: Holding): Holding {
+    return this.track.memory.as === "text" && turns.messages > 0 ? headHolding.messages : noHolding;
   }
 
-  private reach(filled: {
-    pins: Map<string, Part>;
-    /** What the pins hold that are carried apart. */
-    pinned: Holding;
-    hasOpening: boolean;
-    summary: Reach["summary"];
-    from: number;
-    turns: { tokens: number; holding: Holding };
-    fate: Above["fate"];
-  }): Reach {
-    const { track, limits } = this;
-    const { pins, summary, from, turns, fate } = filled;
+  /**
+   * What a whole context holds with some turns in it, how far the estimate of that may be off, and the tokens of what
+   * is not remembered.
+   */
+  private sized(turns: Holding, { beside, hasSummary }: Pick<Filled, "beside" | "hasSummary">) {
+    const head = this.headOf(turns);
+    const holding = [
+      this.newest,
+      ...[...beside].map((part) => part.holding),
+      hasSummary ? this.summaryHolding() : noHolding,
+      head,
+      head === noHolding ? turns : asText(turns),
+    ].reduce(together, noHolding);
+    const { calibration } = this.track;
+    const fixed = [...beside].reduce((all, part) => all + this.round(part.holding), 0);
+    return {
+      holding,
+      margin: Math.ceil(marginOf(holding, calibration)),
+      fixed: fixed + this.round(head) + this.round(this.newest),
+    };
+  }
+
+  private reach(filled: Filled, turns: { tokens: number; holding: Holding }, fate: Above["fate"]): Reach {
+    const { track, limits, pins } = this;
+    const pinned = sum(filled.pinned);
     const pinTokens = [...pins.values()].reduce((all, pin) => all + (pin.carried ? pin.tokens : 0), 0);
+    const summary = this.summaryPart(filled.hasSummary);
     const remembered = pinTokens + (summary?.carried ? summary.tokens : 0) + turns.tokens;
-    const hasOpening = filled.hasOpening && this.parts.opening.length > 0;
-    const opening: Part | null =
-      this.parts.opening.length === 0
-        ? null
-        : {
-            tokens: this.tokensOfOpening(),
-            carried: hasOpening,
-            reason: hasOpening
-              ? { kind: "opening" }
-              : (this.excess({ pinned: [], hasOpening: true }) ?? { kind: "opening" }),
-          };
-    const { holding, margin, prompt, fixed } = this.sized(
-      together(filled.pinned, turns.holding),
-      hasOpening,
-      summary?.carried === true,
-    );
+    const inLine = together(pinned, turns.holding);
+    const { holding, margin, fixed } = this.sized(inLine, filled);
     const all = fixed + remembered;
-    const messageTokens = this.round(this.message);
+    const of = (stands: PartKind["stands"]) =>
+      this.beside.filter((part) => part.stands === stands).map((part) => this.besidePart(part, filled, inLine));
+    const carried = (kind: string, rank: number | null, holding: Holding, tokens: number, reason: Reason): Part[] =>
+      tokens > 0 ? [{ kind, stands: "line", rank, holding, tokens, carried: true, reason }] : [];
     return {
       track,
-      prompt,
-      opening,
+      parts: [
+        ...of("first"),
+        ...(summary ? [summary] : []),
+        ...of("before"),
+        ...carried("pins", ranks.pins, pinned, pinTokens, { kind: "pinned" }),
+        ...carried("turns", ranks.turns, turns.holding, turns.tokens, { kind: "remembered" }),
+        ...carried("message", null, this.newest, this.round(this.newest), { kind: "newest" }),
+        ...of("after"),
+      ],
       summary,
       pins,
       turns: { tokens: turns.tokens, messages: turns.holding.messages, turns: turns.holding.messages / 2 },
       remembered,
-      message: messageTokens,
       tokens: all,
       margin,
-      holding,
+      whole: holding,
+      holding: sentHolding(holding, this.room.places ?? everyPlace),
       excess: Math.max(all + margin - limits.ceiling, 0),
-      from,
+      from: filled.from,
       above: { fate, tokens: track.above?.tokens ?? 0, messages: track.above?.messages ?? 0 },
       limits,
+    };
+  }
+
+  /** A part with what becomes of it; the words before turns that are carried as text are those of the prompt. */
+  private besidePart(part: BesidePart, { beside }: Filled, inLine: Holding): Part {
+    const isCarried = beside.has(part);
+    const head = part.kind === "prompt" ? this.headOf(inLine) : noHolding;
+    return {
+      ...part,
+      holding: head === noHolding ? part.holding : together(part.holding, head),
+      tokens: this.round(part.holding) + this.round(head),
+      carried: isCarried,
+      reason: isCarried ? part.reason : (this.leftOut.get(part) ?? part.reason),
+    };
+  }
+
+  private summaryPart(isCarried: boolean): SummaryPart | null {
+    const { summary } = this;
+    if (!summary) return null;
+    return {
+      kind: "summary",
+      stands: "first",
+      rank: ranks.summary,
+      id: summary.id,
+      turn: summary.turn,
+      holding: this.summaryHolding(),
+      tokens: this.tokensOfSummary(),
+      carried: isCarried,
+      reason: this.leftOut.get("summary") ?? { kind: "summary" },
     };
   }
 }
 
 /**
  * The most tokens that a dispatch of this reach can send, however much of the line is still to be read: what is always
- * carried, and all of the line that the budget and the window let through.
+ * carried, what may still come to its parts, and all of the line that the budget and the window let through.
  */
-export function mostTokens({ tokens, remembered, margin, limits, track }: Reach): number {
+export function mostTokens({ tokens, remembered, margin, limits, track, parts }: Reach): number {
+  const mayAdd = parts.reduce((sum, part) => sum + (part.mayAdd ?? 0), 0);
   const ofLine = track.above === null ? Number.POSITIVE_INFINITY : (track.turns.at(-1)?.upTo ?? track.above.tokens);
-  const most = tokens - remembered + Math.max(Math.min(limits.budget, ofLine), remembered);
+  const most = tokens - remembered + Math.max(Math.min(limits.budget, ofLine), remembered) + mayAdd;
   return Math.ceil(Math.min(most + margin, Math.max(limits.ceiling, tokens)));
 }
 

@@ -9,6 +9,12 @@ const by = {
 export const reasonSchema = z.discriminatedUnion("kind", [
   z.object({ kind: z.literal("prompt") }),
   z.object({ kind: z.literal("no-prompt") }),
+  /** Tools that the model may ask for. */
+  z.object({ kind: z.literal("offered") }),
+  /** What the reply that is under way said and got from tools so far. */
+  z.object({ kind: z.literal("under-way") }),
+  /** The API has no place for pictures, and its profile leaves them out. */
+  z.object({ kind: z.literal("no-place") }),
   /** A fixed turn before the conversation. */
   z.object({ kind: z.literal("opening") }),
   /** A summary of older turns. */

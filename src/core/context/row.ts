@@ -1,6 +1,6 @@
 import { z } from "zod";
 import type { Message } from "../conversation/message";
-import { hasWords } from "../conversation/pieces";
+import { kindsOf, pieceKinds } from "../conversation/pieces";
 import { sumSchema } from "../conversation/sum";
 import { candidateSchema } from "../reply/events";
 import { isUnderWay, replyStates } from "../reply/reply";
@@ -17,7 +17,7 @@ export const rowSchema = z.object({
   /** Of all answered turns up to this row: a reply's own turn included, a question's not. */
   soFar: sumSchema,
   /** The kinds of its pieces that hold something. */
-  kinds: z.array(z.literal("text")),
+  kinds: z.array(z.enum(pieceKinds)),
   /** Who answered. */
   by: candidateSchema.nullable(),
 });
@@ -33,7 +33,7 @@ export type PinnedTurn = z.infer<typeof pinnedTurnSchema>;
 /** A message without its text. */
 export function rowOf(message: Message): Row {
   const { id, turn, role, counts, soFar } = message;
-  const kinds = hasWords(message) ? message.pieces.map(({ kind }) => kind) : [];
+  const kinds = kindsOf(message);
   if (message.role === "visitor") return { id, turn, role, state: null, counts, soFar, kinds, by: null };
   const { provider, model } = message.facts;
   return { id, turn, role, state: message.state, counts, soFar, kinds, by: { provider, model } };

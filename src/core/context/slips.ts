@@ -1,4 +1,4 @@
-import { hasWords } from "../conversation/pieces";
+import { holdsSomething } from "../conversation/pieces";
 import type { WireMessage } from "../wire/encode";
 
 /** Something wrong with a context before it is sent, and the place of the message that has it. */
@@ -14,7 +14,7 @@ export function slipsOf(messages: WireMessage[]): Slip[] {
   const slips: Slip[] = [];
   let before: WireMessage["role"] | undefined;
   messages.forEach(({ role, pieces }, at) => {
-    if (role !== "system" && !hasWords({ pieces })) slips.push({ at, kind: "empty", role });
+    if (role !== "system" && !holdsSomething({ pieces })) slips.push({ at, kind: "empty", role });
     if (role === "system" && at > 0) slips.push({ at, kind: "late-prompt", role });
     if (role !== "system" && role === before) slips.push({ at, kind: "twice-in-a-row", role });
     if (role === "app" && (before === undefined || before === "system")) slips.push({ at, kind: "app-first", role });

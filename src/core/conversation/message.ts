@@ -7,6 +7,10 @@ import { countsSchema } from "../tokens/counts";
 import { pieceSchema } from "./pieces";
 import { sumSchema } from "./sum";
 
+/** What an API gave along with what it said in a round; the last round is the one without calls. */
+const carrySchema = z.object({ round: z.int(), value: z.unknown() });
+export type Carry = z.infer<typeof carrySchema>;
+
 /** What a stored reply knows of its making. */
 export const replyFactsSchema = candidateSchema.extend({
   /** The hash of the content that made it; none where it was imported. */
@@ -34,12 +38,14 @@ export const replyFactsSchema = candidateSchema.extend({
   lead: leadSchema.optional(),
   /** How many attempts it took, where it took several. */
   attempts: z.int().optional(),
+  /** Rounds of calls of tools that it took. */
+  rounds: z.int().optional(),
   /** The attempts that failed before any text. */
   failures: z.array(candidateSchema.extend({ problem: problemSchema })).optional(),
   /** The model that should have answered, where it was another that did. */
   insteadOf: candidateSchema.optional(),
-  /** What the API gave along, to have it back with the next call. */
-  carry: z.unknown().optional(),
+  /** What the API gave along in each round, to have it back with the next call. */
+  carry: z.array(carrySchema).optional(),
   /** Characters that arrived in each of up to 24 equal parts of the time from first text to end. */
   trace: z.array(z.number()).optional(),
 });
@@ -52,7 +58,7 @@ const base = z.object({
   /** The turn of its line that it belongs to, counted from 1. */
   turn: z.int(),
   pieces: z.array(pieceSchema),
-  /** What its pieces hold, as the estimate of tokens counts. */
+  /** What its pieces hold, by which tokens are estimated. */
   counts: countsSchema,
   /** The same of all answered turns of its line, up to this message: a reply's own turn included, a question's not. */
   soFar: sumSchema,

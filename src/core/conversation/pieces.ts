@@ -1,13 +1,103 @@
 import { z } from "zod";
 
-/** One part of a message's content. */
-export const pieceSchema = z.discriminatedUnion("kind", [z.object({ kind: z.literal("text"), text: z.string() })]);
-export type Piece = z.infer<typeof pieceSchema>;
+/** What is known of a call of a tool: it waits for its answer, has it, or got none, and why. */
+export const toolOutcomes = [
+  "waiting",
+  "answered",
+  /** The tool said that it could not do it, or could not be reached. */
+  "failed",
+  "timed-out",
+  /** It was not called: there is no such tool, or it does not take these arguments. */
+  "refused",
+  "stopped",
+  /** The process died between the call and its answer: nobody knows whether it happened. */
+  "unknown",
+] as const;
+export type ToolOutcome = (typeof toolOutcomes)[number];
 
-/** The text of pieces, joined. */
-export function textOf({ pieces }: { pieces: readonly Piece[] }): string {
+/** What a picture may be, as its bytes say (RFC 2046 media types). */
+export const pictureTypes = ["image/png", "image/jpeg", "image/webp", "image/gif"] as const;
+
+const textPiece = z.object({ kind: z.literal("text"), text: z.string() });
+/** A picture: the SHA-256 of its bytes, and its size in pixels. */
+const picturePiece = z.object({
+  kind: z.literal("picture"),
+  file: z.string(),
+  type: z.enum(pictureTypes),
+  width: z.int(),
+  height: z.int(),
+});
+/** A call of a tool with its answer: one can't be sent without the other. */
+export const toolCallSchema = z.object({
+  /** The round of calls that it belongs to, from 1: the calls of one round were asked for together. */
+  round: z.int(),
+  /** The id under which the model asked for it, unlike all others of its round. */
+  call: z.string(),
+  name: z.string(),
+  /** As the model gave them; a text where that was no JSON. */
+  arguments: z.json(),
+  outcome: z.enum(toolOutcomes),
+  /** What the tool said, or why it said nothing. */
+  result: z.string().optional(),
+  /** Milliseconds that it took. */
+  ms: z.number().optional(),
+});
+const toolPiece = toolCallSchema.extend({ kind: z.literal("tool") });
+/** What a reply is as data. */
+export const dataSchema = z.object({ value: z.json() });
+const dataPiece = dataSchema.extend({ kind: z.literal("data") });
+
+/** One part of a message's content. */
+export const pieceSchema = z.discriminatedUnion("kind", [textPiece, picturePiece, toolPiece, dataPiece]);
+export type Piece = z.infer<typeof pieceSchema>;
+export const pieceKinds = ["text", "picture", "tool", "data"] as const satisfies Piece["kind"][];
+export type PieceKind = Piece["kind"];
+export type PicturePiece = z.infer<typeof picturePiece>;
+export type ToolPiece = z.infer<typeof toolPiece>;
+
+interface HasPieces {
+  pieces: readonly Piece[];
+}
+
+/** The text of pieces, joined: what is left of them for whoever knows no other kind. */
+export function textOf({ pieces }: HasPieces): string {
   const [only, more] = pieces;
-  return more === undefined ? (only?.text ?? "") : pieces.map((piece) => piece.text).join("");
+  return more === undefined && only?.kind === "text" ? only.text : pieces.map(ownText).join("");
+}
+
+function ownText(piece: Piece): string {
+  if (piece.kind === "text") return piece.text;
+  return piece.kind === "data" ? JSON.stringify(piece.value) : "";
+}
+
+/** All that pieces say in words, the calls of tools and their answers too: for finding them again. */
+export function wordsOf({ pieces }: HasPieces): string {
+  return pieces.map((piece) => (piece.kind === "tool" ? toolWords(piece).join("\n") : ownText(piece))).join("\n");
+}
+
+/** What a call of a tool holds in words: its name, its arguments, its answer. */
+export function toolWords(piece: ToolPiece): [string, string, string] {
+  return [piece.name, argumentsText(piece.arguments), resultText(piece)];
+}
+
+/** What a model is told that a call came to. */
+export function resultText({ outcome, result }: Pick<ToolPiece, "outcome" | "result">): string {
+  return result ?? withoutResult[outcome];
+}
+
+const withoutResult: Record<ToolOutcome, string> = {
+  waiting: "It has not answered yet.",
+  answered: "",
+  failed: "It failed.",
+  "timed-out": "It did not answer in time.",
+  refused: "It was not called.",
+  stopped: "It was stopped before it answered.",
+  unknown: "It is not known whether it was done.",
+};
+
+/** The arguments of a call as the text that a model writes them as. */
+export function argumentsText(given: ToolPiece["arguments"]): string {
+  return typeof given === "string" ? given : JSON.stringify(given);
 }
 
 /** A text as pieces; none for an empty one. */
@@ -22,13 +112,51 @@ export function withText(pieces: readonly Piece[], text: string): Piece[] {
   return [...pieces.slice(0, -1), { kind: "text", text: last.text + text }];
 }
 
+/** Pieces with one more: what is newly known of a call takes the place of what was, and data that of the data before. */
+export function withPiece(pieces: readonly Piece[], piece: Piece): Piece[] {
+  if (piece.kind === "text") return withText(pieces, piece.text);
+  const at = pieces.findIndex((each) => isSame(each, piece));
+  return at < 0 ? [...pieces, piece] : pieces.with(at, piece);
+}
+
+function isSame(a: Piece, b: Piece): boolean {
+  if (a.kind === "data") return b.kind === "data";
+  return a.kind === "tool" && b.kind === "tool" && a.round === b.round && a.call === b.call;
+}
+
 /** Pieces one after the other; texts that meet become one. */
 export function joined(before: readonly Piece[], after: readonly Piece[]): Piece[] {
   const [first, ...rest] = after;
   return first?.kind === "text" ? [...withText(before, first.text), ...rest] : [...before, ...after];
 }
 
-/** Whether pieces say anything. */
-export function hasWords({ pieces }: { pieces: readonly Piece[] }): boolean {
-  return pieces.some(({ text }) => text.trim() !== "");
+/** The kinds of pieces that hold something, each once; white space alone is nothing. */
+export function kindsOf({ pieces }: HasPieces): PieceKind[] {
+  return [...new Set(pieces.filter(isSomething).map(({ kind }) => kind))];
+}
+
+/** Whether pieces hold anything. */
+export function holdsSomething({ pieces }: HasPieces): boolean {
+  return pieces.some(isSomething);
+}
+
+function isSomething(piece: Piece): boolean {
+  return piece.kind !== "text" || piece.text.trim() !== "";
+}
+
+/** The calls of tools among pieces. */
+export function toolsIn({ pieces }: HasPieces): ToolPiece[] {
+  return pieces.filter((piece) => piece.kind === "tool");
+}
+
+/** The last round of calls among pieces; 0 where there is none. */
+export function lastRound({ pieces }: HasPieces): number {
+  return toolsIn({ pieces }).reduce((last, { round }) => Math.max(last, round), 0);
+}
+
+/** Pieces of a reply that a dead process left: of a call without an answer nobody knows whether it happened. */
+export function leftPieces(pieces: readonly Piece[]): Piece[] {
+  return pieces.map((piece) =>
+    piece.kind === "tool" && piece.outcome === "waiting" ? { ...piece, outcome: "unknown" } : piece,
+  );
 }

@@ -51,6 +51,20 @@ const catalogue = {
     advice: "Send the message again; if it stays empty, look at the model's settings.",
     isInner: true,
   },
+  "only-tools": {
+    status: 502,
+    title: "The model asked for tools alone, and may not ask for any",
+    word: "asked for tools alone",
+    advice: "Offer it tools, or say in the prompt that there are none.",
+    isInner: true,
+  },
+  "too-many-rounds": {
+    status: 502,
+    title: "The model asked for tools again and again",
+    word: "too many rounds",
+    advice: "What it said is kept. Allow more rounds, or say in the prompt when it has enough.",
+    isInner: true,
+  },
   "no-recording": {
     status: 502,
     title: "There is no recording of this call",
@@ -181,6 +195,12 @@ const catalogue = {
     title: "The message does not fit into the context window",
     word: "too long",
     advice: "Shorten it, or choose a model with a larger window.",
+  },
+  "no-place": {
+    status: 422,
+    title: "The provider's request has no place for a part of the message",
+    word: "no place for it",
+    advice: "Choose another model, or give it a place in the wire profile of the provider.",
   },
   "key-reused": {
     status: 422,

@@ -1,4 +1,5 @@
 import { z } from "zod";
+import { dataSchema, toolCallSchema } from "../conversation/pieces";
 import { type Problem, problemSchema } from "../problem/problem";
 
 /** Why a reply ended, in our words; a wire profile maps a provider's words to these. */
@@ -100,6 +101,10 @@ export function eventSchema<H extends z.ZodType, A extends z.ZodType, U extends 
     numbered.extend({ event: z.literal("reply"), data: head }),
     numbered.extend({ event: z.literal("text"), data: text }),
     numbered.extend({ event: z.literal("thought"), data: text }),
+    /** A call of a tool, and again with its answer: what is known of it now, by its round and its id. */
+    numbered.extend({ event: z.literal("tool"), data: toolCallSchema }),
+    /** The reply as data, as far as it goes now; it takes the place of the data before. */
+    numbered.extend({ event: z.literal("data"), data: dataSchema }),
     numbered.extend({ event: z.literal("attempt"), data: attempt }),
     numbered.extend({ event: z.literal("usage"), data: usage }),
     numbered.extend({ event: z.literal("end"), data: z.object({ reason: z.enum(endReasons) }) }),
@@ -115,6 +120,9 @@ type Unnumbered<E> = E extends unknown ? Omit<E, "id"> : never;
 
 /** The same before it has its place. */
 export type ReplyEvent = Unnumbered<NumberedEvent>;
+
+/** What a take says: the events of which its pieces are made, and what it thinks. */
+export type SaidEvent = Extract<ReplyEvent, { event: "text" | "thought" | "tool" | "data" }>;
 
 /** How a reply ends. */
 export type LastEvent = Extract<ReplyEvent, { event: "end" | "problem" }>;

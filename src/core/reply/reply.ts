@@ -1,4 +1,4 @@
-import { type Piece, withText } from "../conversation/pieces";
+import { type Piece, withPiece, withText } from "../conversation/pieces";
 import type { Problem } from "../problem/problem";
 import type { EndReason, NextAttempt, ReplyEvent, Usage } from "./events";
 
@@ -38,6 +38,10 @@ export function fold(reply: Reply, event: ReplyEvent): Reply {
       return { ...reply, next: event.data };
     case "text":
       return { ...reply, state: "arriving", pieces: withText(reply.pieces, event.data.text) };
+    case "tool":
+      return { ...reply, state: "arriving", pieces: withPiece(reply.pieces, { kind: "tool", ...event.data }) };
+    case "data":
+      return { ...reply, state: "arriving", pieces: withPiece(reply.pieces, { kind: "data", ...event.data }) };
     case "thought":
       return { ...reply, state: "arriving", thought: reply.thought + event.data.text };
     case "usage":

@@ -1,7 +1,7 @@
 import { describe, expect, it } from "vitest";
 import { type Told, toldAll, toldEvent, toldEventSchema, toldSpeaker, toldUsage } from "./told";
 
-const nothing: Told = { thoughts: false, counts: false, price: false, model: false };
+const nothing: Told = { thoughts: false, counts: false, price: false, model: false, tools: false };
 const usage = { input: 40, output: 5, thought: 2, estimated: false, price: 0.002, currency: "EUR" };
 const head = {
   reply: "msg_2",

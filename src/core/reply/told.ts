@@ -1,8 +1,11 @@
 import type { z } from "zod";
 import { eventSchema, type NumberedEvent, nextAttemptSchema, replyHeadSchema, usageSchema } from "./events";
 
-/** What callers may be told of a reply beside its words: what a model thought, its tokens, its price, and who answered. */
-export const tellable = ["thoughts", "counts", "price", "model"] as const;
+/**
+ * What callers may be told of a reply beside its words: what a model thought, its tokens, its price, who answered, and
+ * what tools were asked and said.
+ */
+export const tellable = ["thoughts", "counts", "price", "model", "tools"] as const;
 export type Tellable = (typeof tellable)[number];
 
 /** What a caller is told. */
@@ -52,6 +55,8 @@ export function toldEvent({ event, data }: Pick<NumberedEvent, "event" | "data">
   switch (event) {
     case "thought":
       return told.thoughts ? data : undefined;
+    case "tool":
+      return told.tools ? data : undefined;
     case "usage":
       return toldUsage(data as z.infer<typeof usageSchema>, told);
     case "reply":
@@ -62,4 +67,4 @@ export function toldEvent({ event, data }: Pick<NumberedEvent, "event" | "data">
   }
 }
 
-export const toldAll: Told = { thoughts: true, counts: true, price: true, model: true };
+export const toldAll: Told = { thoughts: true, counts: true, price: true, model: true, tools: true };

@@ -1,5 +1,6 @@
 import { z } from "zod";
 import { memorySchema } from "../context/policies/policies";
+import { toolsSchema, usualRounds } from "../tools/tool";
 import { isTimeZone } from "./clock";
 
 /** What a call may set on a model; a value that is not there is left to the provider. */
@@ -50,6 +51,10 @@ export const contentSchema = z.strictObject({
     .optional(),
   settings: settingsSchema,
   memory: memorySchema,
+  /** What the model may ask for. */
+  tools: toolsSchema.optional(),
+  /** Rounds of calls that a reply may take. */
+  rounds: z.int().min(1).max(20).optional(),
 });
 export type Content = z.infer<typeof contentSchema>;
 
@@ -61,6 +66,8 @@ const defaults: Partial<Content> = {
   timeZone: "UTC",
   opening: [],
   fallbacks: [],
+  tools: [],
+  rounds: usualRounds,
 };
 
 /**

@@ -60,12 +60,19 @@ export function toldTo(
   look: { shows: Record<"thoughts" | "tokens" | "cost", boolean> },
 ): Told {
   if (by === "page")
-    return { thoughts: look.shows.thoughts, counts: look.shows.tokens, price: look.shows.cost, model: false };
+    return {
+      thoughts: look.shows.thoughts,
+      counts: look.shows.tokens,
+      price: look.shows.cost,
+      model: false,
+      tools: false,
+    };
   return {
     thoughts: shows.includes("thoughts"),
     counts: shows.includes("counts"),
     price: shows.includes("price"),
     model: shows.includes("model"),
+    tools: shows.includes("tools"),
   };
 }
 

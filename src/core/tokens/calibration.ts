@@ -35,6 +35,10 @@ const before: Record<Weighted, { weight: number; spread: number }> = {
   gaps: { weight: 0.1, spread: 0.4 },
   ends: { weight: 0.3, spread: 0.5 },
   blanks: { weight: 0.1, spread: 0.2 },
+  calls: { weight: 16, spread: 8 },
+  pictures: { weight: 80, spread: 60 },
+  tiles: { weight: 100, spread: 80 },
+  kilopixels: { weight: 0.2, spread: 0.4 },
   message: { weight: 4, spread: 2 },
 };
 

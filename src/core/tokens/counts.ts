@@ -1,9 +1,11 @@
 import { z } from "zod";
+import { type Piece, toolWords } from "../conversation/pieces";
 
 /**
- * How many tokens a text has is the provider's secret. The estimate goes by what all tokenizers go by: how many words
- * there are and how long they are, figures, marks, gaps, and characters of scripts without spaces. A text is stored
- * with its counts by class, so that what is learned of a model (see calibration.ts) applies without the text.
+ * How many tokens a message has is the provider's secret. The estimate goes by what all tokenizers go by: how many words
+ * there are and how long they are, figures, marks, gaps, and characters of scripts without spaces; of a picture by its
+ * size, of a call of a tool by what it says. A message is stored with its counts by class, so that what is learned of a
+ * model (see calibration.ts) applies without the message.
  */
 export const classes = [
   /** Runs of letters, and the letters in them. */
@@ -21,6 +23,12 @@ export const classes = [
   "gaps",
   "ends",
   "blanks",
+  /** Calls of tools, each with its answer. */
+  "calls",
+  /** Pictures, their tiles of 512 by 512 pixels, and their thousands of pixels. */
+  "pictures",
+  "tiles",
+  "kilopixels",
 ] as const;
 export type Class = (typeof classes)[number];
 export type Counts = Record<Class, number>;
@@ -46,6 +54,10 @@ export const noCounts: Counts = {
   gaps: 0,
   ends: 0,
   blanks: 0,
+  calls: 0,
+  pictures: 0,
+  tiles: 0,
+  kilopixels: 0,
 };
 
 /** The counts of a text. */
@@ -68,6 +80,30 @@ export function countsOf(text: string): Counts {
     }
   }
   return counts;
+}
+
+const tileSide = 512;
+
+/** The counts of a message's pieces. */
+export function countsOfPieces(pieces: readonly Piece[]): Counts {
+  const [only, more] = pieces;
+  if (only?.kind === "text" && more === undefined) return countsOf(only.text);
+  return pieces.map(countsOfPiece).reduce(added, noCounts);
+}
+
+function countsOfPiece(piece: Piece): Counts {
+  switch (piece.kind) {
+    case "text":
+      return countsOf(piece.text);
+    case "data":
+      return countsOf(JSON.stringify(piece.value));
+    case "tool":
+      return { ...toolWords(piece).map(countsOf).reduce(added), calls: 1 };
+    case "picture": {
+      const tiles = Math.ceil(piece.width / tileSide) * Math.ceil(piece.height / tileSide);
+      return { ...noCounts, pictures: 1, tiles, kilopixels: Math.ceil((piece.width * piece.height) / 1_000) };
+    }
+  }
 }
 
 /** The counts of two texts together. */

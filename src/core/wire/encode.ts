@@ -1,16 +1,20 @@
-import { joined, type Piece, piecesOf, textOf } from "../conversation/pieces";
+import type { Carry } from "../conversation/message";
+import { argumentsText, type Piece, piecesOf, resultText, textOf } from "../conversation/pieces";
+import type { Offered } from "../tools/tool";
+import { fileMark } from "./files";
 import { percentEncoded } from "./json";
 import type { CompiledProfile } from "./profile";
+import { fittedMessage, type SentMessage, type SentPart, type SentRole, splitMessage } from "./split";
 
 /** Who speaks in a message that is sent. */
 export type WireRole = "system" | "visitor" | "app";
 
-/** One message as the core hands it to a profile. */
+/** One message as the core hands it to a profile: what an app said holds its whole exchange with tools. */
 export interface WireMessage {
   role: WireRole;
   pieces: Piece[];
-  /** What the API gave along with this reply, to have it back with the next call. */
-  carry?: unknown;
+  /** What the API gave along with each round of this reply, to have it back with the next call. */
+  carry?: readonly Carry[];
 }
 
 /** The settings of a model that a profile can carry. */
@@ -38,6 +42,8 @@ export interface WireCall {
   stream: boolean;
   messages: WireMessage[];
   settings: WireSettings;
+  /** The tools that the model may ask for. */
+  tools?: readonly Offered[];
   /** Replies that are asked for at once, where it is more than one. */
   takes?: number;
 }
@@ -48,6 +54,7 @@ export interface WireRequest {
   /** With the query. */
   path: string;
   headers: Record<string, string>;
+  /** With a mark in the place of each file; see files.ts. */
   body?: string;
 }
 
@@ -117,7 +124,7 @@ export function credentialsOf(
 function valuesOf(profile: CompiledProfile, call: WireCall, defaults: object): Record<string, unknown> {
   const { roles } = profile.source;
   const given = Object.fromEntries(Object.entries(call.settings).filter(([, value]) => value !== undefined));
-  const { system, messages } = arranged(profile, call.messages);
+  const { system, messages } = arranged(profile, call);
   return {
     ...defaults,
     ...given,
@@ -126,52 +133,98 @@ function valuesOf(profile: CompiledProfile, call: WireCall, defaults: object): R
     key: call.key,
     stream: call.stream,
     takes: call.takes,
+    tools: call.tools?.length ? call.tools : undefined,
     system,
-    messages: messages.map(({ role, pieces, carry }) => ({
-      role: roles[role],
-      text: textOf({ pieces }),
-      pieces,
-      carry,
-    })),
+    messages: messages.map((message) => ({ role: roles[message.role], ...valuesOfMessage(message) })),
     carry: messages.findLast(({ role }) => role === "app")?.carry,
   };
 }
 
-/** The messages in the order and the roles that the API takes, with the system prompt where it belongs. */
-function arranged(profile: CompiledProfile, messages: WireMessage[]): { system?: string; messages: WireMessage[] } {
-  const { prompt, merge, goOn } = profile.source.roles;
-  let said = messages;
-  let system: string | undefined;
-  if (prompt !== "message") {
-    system =
-      said
-        .filter(({ role }) => role === "system")
-        .map(textOf)
-        .join("\n\n") || undefined;
-    said = said.filter(({ role }) => role !== "system");
-  }
-  if (prompt === "first" && system !== undefined) {
-    const first = said.findIndex(({ role }) => role === "visitor");
-    const prompt = piecesOf(`${system}\n\n`);
-    said = said.map((each, at) => (at === first ? { ...each, pieces: joined(prompt, each.pieces) } : each));
-  }
-  if (goOn !== "prefix" && said.at(-1)?.role === "app")
-    said = [...said, { role: "visitor", pieces: piecesOf(goOn.ask) }];
-  return { system, messages: merge ? mergedNeighbours(said) : said };
+/** What a message is as the values of placeholders, its parts each with their own. */
+function valuesOfMessage({ parts, carry }: SentMessage): Record<string, unknown> {
+  const [only, more] = parts;
+  if (more === undefined && only?.kind === "text") return { text: only.text, pieces: parts, carry };
+  const pieces = parts.map(valuesOfPart);
+  const of = (kind: SentPart["kind"]) => {
+    const some = pieces.filter((each) => each.kind === kind);
+    return some.length === 0 ? undefined : some;
+  };
+  const results = of("result");
+  return {
+    text: parts.map((part) => (part.kind === "text" ? part.text : "")).join(""),
+    pieces,
+    pictures: of("picture"),
+    calls: of("call"),
+    results,
+    carry,
+    // a message that is one answer holds what that holds
+    ...(results?.length === 1 && parts.length === 1 ? results[0] : {}),
+  };
 }
 
-function mergedNeighbours(messages: WireMessage[]): WireMessage[] {
-  const result: WireMessage[] = [];
+function valuesOfPart(part: SentPart): Record<string, unknown> & { kind: SentPart["kind"] } {
+  switch (part.kind) {
+    case "text":
+      return part;
+    case "picture":
+      return { kind: "picture", type: part.type, width: part.width, height: part.height, bytes: fileMark(part.file) };
+    case "call": {
+      const { call, name, arguments: given } = part.of;
+      // a document where an API wants one: what was no JSON can't be one
+      const document = typeof given === "string" ? {} : given;
+      return { kind: "call", call, name, arguments: document, argumentsText: argumentsText(given) };
+    }
+    case "result":
+      return { kind: "result", call: part.of.call, name: part.of.name, result: resultText(part.of) };
+  }
+}
+
+/** The messages in the order and the roles that the API takes, with the system prompt where it belongs. */
+function arranged(
+  profile: CompiledProfile,
+  { model, messages }: Pick<WireCall, "model" | "messages">,
+): { system?: string; messages: SentMessage[] } {
+  const { roles } = profile.source;
+  const { prompt, merge, goOn, results } = roles;
+  const places = profile.placesFor(model);
+  let system: string | undefined;
+  if (prompt !== "message") system = textsOf(messages, "system").join("\n\n") || undefined;
+  let said = messages
+    .filter(({ role }) => role !== "system" || prompt === "message")
+    .flatMap((message) => splitMessage(fittedMessage(message, places), results));
+  if (prompt === "first" && system !== undefined) {
+    const first = said.findIndex(({ role }) => role === "visitor");
+    const part = { kind: "text", text: `${system}\n\n` } as const;
+    said = said.map((each, at) => (at === first ? { ...each, parts: joinedParts([part], each.parts) } : each));
+  }
+  if (goOn !== "prefix" && said.at(-1)?.role === "app")
+    said = [...said, { role: "visitor", parts: piecesOf(goOn.ask) as SentPart[] }];
+  return { system, messages: merge ? mergedNeighbours(said, (role) => roles[role]) : said };
+}
+
+function textsOf(messages: readonly WireMessage[], role: WireRole): string[] {
+  return messages.filter((each) => each.role === role).map(textOf);
+}
+
+/** @param called what an API calls a role: answers of tools may go under the name of the visitor */
+function mergedNeighbours(messages: SentMessage[], called: (role: SentRole) => string | undefined): SentMessage[] {
+  const result: SentMessage[] = [];
   for (const message of messages) {
     const before = result.at(-1);
-    if (before?.role === message.role)
-      result[result.length - 1] = {
-        ...message,
-        pieces: joined(joined(before.pieces, piecesOf("\n\n")), message.pieces),
-      };
-    else result.push(message);
+    if (before && called(before.role) === called(message.role)) {
+      const isText = before.parts.at(-1)?.kind === "text" && message.parts[0]?.kind === "text";
+      const gap = isText ? [{ kind: "text", text: "\n\n" } as const] : [];
+      result[result.length - 1] = { ...message, parts: joinedParts(joinedParts(before.parts, gap), message.parts) };
+    } else result.push(message);
   }
   return result;
+}
+
+/** Parts one after the other; texts that meet become one. */
+function joinedParts(before: readonly SentPart[], after: readonly SentPart[]): SentPart[] {
+  const [last, first] = [before.at(-1), after[0]];
+  if (last?.kind !== "text" || first?.kind !== "text") return [...before, ...after];
+  return [...before.slice(0, -1), { kind: "text", text: last.text + first.text }, ...after.slice(1)];
 }
 
 /** Values as they stand in a URL; the marks of hidden secrets stay readable. */

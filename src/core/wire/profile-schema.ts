@@ -13,6 +13,19 @@ export const placeholders = [
   "role",
   "text",
   "pieces",
+  "kind",
+  "pictures",
+  "type",
+  "bytes",
+  "width",
+  "height",
+  "calls",
+  "results",
+  "call",
+  "name",
+  "arguments",
+  "argumentsText",
+  "result",
   "temperature",
   "topP",
   "topK",
@@ -21,6 +34,8 @@ export const placeholders = [
   "seed",
   "takes",
   "tools",
+  "description",
+  "parameters",
   "schema",
   "carry",
 ] as const;
@@ -57,6 +72,10 @@ const rule = z
     soFar: z.boolean().optional().describe("Whether text and thought hold all so far, instead of what is new"),
     tool: z
       .strictObject({
+        each: path
+          .optional()
+          .describe("Goes through every call at this path, from @; paths of the tool that begin with @ start there"),
+        block: path.optional().describe("What tells calls apart, where it stands in each"),
         id: path.optional(),
         name: path.optional(),
         arguments: path.optional().describe("A fragment of the arguments' JSON, or the arguments as a value"),
@@ -150,12 +169,25 @@ export const profileSchema = z.strictObject({
         .union([z.literal("prefix"), z.strictObject({ ask: z.string().min(1) })])
         .default("prefix")
         .describe("How a reply is gone on with: from its beginning as the last message, or by asking for it"),
+      results: z
+        .enum(["each", "together"])
+        .default("each")
+        .describe("Whether the answers of tools go as a message each, or those of one round as one message"),
     })
     .refine(({ prompt, system }) => prompt !== "message" || system !== undefined, {
       error: "is missing: the prompt goes as a message, and a message has a role",
       path: ["system"],
     })
     .describe("What this API calls those who speak"),
+  pieces: z
+    .strictObject({
+      picture: z.enum(["refuse", "leave-out"]).default("refuse"),
+      tool: z.enum(["refuse", "tell"]).default("refuse"),
+    })
+    .prefault({})
+    .describe(
+      "What becomes of pictures and of calls of tools where the request has no place for them: the call is refused, pictures are left out, calls of tools are told in words",
+    ),
   answer: z
     .strictObject({
       stream: z

@@ -2,6 +2,7 @@ import type { z } from "zod";
 import type { FramingName } from "./framing/framings";
 import { isDeeperThan } from "./json";
 import { compilePath, type Path, PathError } from "./path";
+import type { PiecePlaces } from "./places";
 import {
   type Condition,
   placeholders,
@@ -30,7 +31,7 @@ export interface CompiledRule {
   text?: Path;
   thought?: Path;
   soFar: boolean;
-  tool?: { id?: Path; name?: Path; arguments?: Path };
+  tool?: { each?: Path; block?: Path; id?: Path; name?: Path; arguments?: Path };
   finish?: Path;
   usage?: {
     adds: boolean;
@@ -55,6 +56,8 @@ export interface CompiledRequest {
   hasSecretBody: boolean;
   /** Whether several takes can be asked for at once. */
   hasTakes: boolean;
+  /** What of pieces it has a place for: pictures, calls of tools with their answers, tools that are offered. */
+  has: { pictures: boolean; calls: boolean; tools: boolean };
   defaults: Record<string, number>;
 }
 
@@ -69,6 +72,8 @@ export interface CompiledProfile {
   source: WireProfile;
   /** The request for a model. */
   requestFor(model: string): CompiledRequest;
+  /** What becomes of pieces in that request. */
+  placesFor(model: string): PiecePlaces;
   stream?: {
     framing: FramingName;
     types?: string[];
@@ -120,9 +125,11 @@ export function compileProfile(document: unknown): CompiledProfile {
     return { fits: fitting(name), request: compileRequest(patched.data, ["overrides", at, "request"]) };
   });
   const usual = compileRequest(source.request, ["request"]);
+  const requestFor = (model: string) => requests.find(({ fits }) => fits(model))?.request ?? usual;
   return {
     source,
-    requestFor: (model) => requests.find(({ fits }) => fits(model))?.request ?? usual,
+    requestFor,
+    placesFor: (model) => placesOf(requestFor(model), source.pieces),
     stream: answer.stream && {
       ...answer.stream,
       number: answer.stream.number === "id" ? "id" : optionalPath(answer.stream.number, ["answer", "stream", "number"]),
@@ -152,17 +159,31 @@ export function compileProfile(document: unknown): CompiledProfile {
   };
 }
 
+function placesOf({ has }: CompiledRequest, { picture, tool }: WireProfile["pieces"]): PiecePlaces {
+  return {
+    picture: has.pictures ? "taken" : picture === "leave-out" ? "left-out" : "refused",
+    tool: has.calls ? "taken" : tool === "tell" ? "told" : "refused",
+    offersTools: has.tools,
+  };
+}
+
 function compileRequest(source: z.infer<typeof requestSchema>, place: (string | number)[]): CompiledRequest {
   const part = (name: keyof typeof source, other: unknown = source[name]) => templateAt(other, [...place, name]);
   const path = part("path");
+  const body = JSON.stringify(source.body) ?? "";
   return {
     path,
     streamPath: source.streamPath === undefined ? path : part("streamPath"),
     query: part("query", source.query ?? {}),
     headers: part("headers"),
     body: source.body === undefined ? () => undefined : part("body"),
-    hasSecretBody: /<(key|extra:)/.test(JSON.stringify(source.body) ?? ""),
-    hasTakes: (JSON.stringify(source.body) ?? "").includes('"<takes>"'),
+    hasSecretBody: /<(key|extra:)/.test(body),
+    hasTakes: body.includes('"<takes>"'),
+    has: {
+      pictures: body.includes("<bytes>"),
+      calls: /<arguments(?:Text)?>/.test(body) && body.includes("<result>"),
+      tools: body.includes('"<each>":"tools"'),
+    },
     defaults: source.defaults ?? {},
   };
 }

@@ -212,7 +212,7 @@ describe("rules", () => {
   it("end a reply that is a tool call alone for its tools", () => {
     const profile = lines([{ tool: { name: "$.tool", arguments: "$.with" } }]);
     expect(read(profile, [{ tool: "timetable", with: { day: "Sunday" } }, end])).toEqual([
-      { event: "tool", take: 0, data: { block: "0", name: "timetable", arguments: '{"day":"Sunday"}' } },
+      { event: "tool", take: 0, data: { block: "0.call 1", name: "timetable", arguments: '{"day":"Sunday"}' } },
       { event: "end", take: 0, data: { reason: "tools" } },
     ]);
   });

@@ -39,6 +39,8 @@ export class Reading {
   /** Text so far and remembered words, by take and block. */
   private readonly soFar = new Map<Path, Map<string, string>>();
   private readonly remembered = new Map<string, string>();
+  /** Calls of tools that began in each take, and the id of the last, where nothing else tells them apart. */
+  private readonly calls = new Map<number, { count: number; id: string | undefined }>();
   private readonly leftOut = new Set<string>();
   /** Numbers of the latest events: one that comes twice is left out, in whatever order they come. */
   private readonly numbers = new Set<number>();
@@ -107,14 +109,21 @@ export class Reading {
       const isSoFar = rule.soFar === true;
       this.tell({ what: "text", isSoFar }, rule.text, at, place);
       this.tell({ what: "thought", isSoFar }, rule.thought, at, place);
-      this.tell({ what: "tool" }, rule.tool?.name, at, place);
-      this.tell({ what: "arguments" }, rule.tool?.arguments, at, place);
+      this.tellTool(rule, at, place);
       this.tell({ what: "take" }, rule.take, at, place);
       this.tell({ what: "finish", reason: this.reasonFor(wordOf(rule.finish?.first(at))) }, rule.finish, at, place);
       this.tell({ what: "input" }, rule.usage?.input, at, place);
       this.tell({ what: "output" }, rule.usage?.output, at, place);
       this.tell({ what: "thought tokens" }, rule.usage?.thought, at, place);
       this.tell({ what: "carry" }, rule.carry, at, place);
+    }
+  }
+
+  private tellTool({ tool }: CompiledRule, at: unknown, place: Place): void {
+    for (const inner of tool?.each ? tool.each.places(at) : [[]]) {
+      const call = inner.reduce<unknown>((value, step) => (value as Record<string | number, unknown>)?.[step], at);
+      this.tell({ what: "tool" }, tool?.name, call, [...place, ...inner]);
+      this.tell({ what: "arguments" }, tool?.arguments, call, [...place, ...inner]);
     }
   }
 
@@ -192,7 +201,7 @@ export class Reading {
     }
     if (rule.text) this.say("text", this.textAt(rule, rule.text, take, at, events), take, events);
     if (rule.thought) this.say("thought", this.textAt(rule, rule.thought, take, at, events), take, events);
-    if (rule.tool) this.tool(rule.tool, take, blockOf(rule, take, at), at, events);
+    if (rule.tool) this.tool(rule, rule.tool, take, at, events);
     if (rule.finish) {
       const finish = rule.finish.first(at);
       // many APIs have the member in every event, and leave it empty until the end
@@ -236,9 +245,21 @@ export class Reading {
   }
 
   private tool(
+    rule: CompiledRule,
     tool: NonNullable<CompiledRule["tool"]>,
     take: number,
-    block: string,
+    at: unknown,
+    events: ReadEvent[],
+  ): void {
+    if (tool.each) tool.each.each(at, (call) => this.toolAt(rule, tool, take, call, events));
+    else this.toolAt(rule, tool, take, at, events);
+  }
+
+  /** Reads what stands of one call at a place. */
+  private toolAt(
+    rule: CompiledRule,
+    tool: NonNullable<CompiledRule["tool"]>,
+    take: number,
     at: unknown,
     events: ReadEvent[],
   ): void {
@@ -250,8 +271,20 @@ export class Reading {
     const call = { id: text(tool.id), name: text(tool.name), arguments: text(tool.arguments) };
     const told = Object.fromEntries(Object.entries(call).filter(([, value]) => value !== undefined));
     if (Object.keys(told).length === 0) return;
-    this.heard(take).tool = true;
+    const heard = this.heard(take);
+    heard.tool = true;
+    const numbered = tool.block ?? rule.block;
+    const block = numbered ? blockOf({ block: numbered }, take, at) : this.callIn(take, told);
     events.push({ event: "tool", take, data: { block, ...told } });
+  }
+
+  /** The block of a call where nothing numbers calls: one that says its name is another one, unless its id is the same. */
+  private callIn(take: number, { id, name }: { id?: string; name?: string }): string {
+    const before = this.calls.get(take) ?? { count: 0, id: undefined };
+    const isOther = before.count === 0 || (name !== undefined && (id === undefined || id !== before.id));
+    const call = { count: before.count + (isOther ? 1 : 0), id: id ?? before.id };
+    this.calls.set(take, call);
+    return `${take}.call ${call.count}`;
   }
 
   /** What was said in a take so far. */
@@ -297,7 +330,7 @@ function joinedAt(path: Path, at: unknown): string {
   return text;
 }
 
-function blockOf({ block }: CompiledRule, take: number, at: unknown): string {
+function blockOf({ block }: Pick<CompiledRule, "block">, take: number, at: unknown): string {
   return block ? `${take}.${wordOf(block.first(at))}` : `${take}`;
 }
 

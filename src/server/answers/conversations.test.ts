@@ -114,7 +114,7 @@ describe("a line as its caller gets it", () => {
         ...plainFacts,
         steps: { visitor: 1, prompt: 2, memory: 3 },
         trace: [1, 2],
-        carry: { token: "opaque" },
+        carry: [{ round: 1, value: "opaque" }],
         failures: [{ provider: "P", model: "m", problem: inner }],
         firstTextMs: 3,
         problem: inner,

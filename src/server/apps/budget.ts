@@ -1,6 +1,8 @@
+import type { Problem } from "@/core/problem/problem";
 import { dayBegan } from "@/core/revision/clock";
 import { type Prices, priceOf } from "@/core/tokens/price";
 import { Refusal } from "../ground/refusal";
+import type { ReadyContext, Speaker } from "../making/types";
 import type { HasReservations } from "../spend/reservations";
 import type { HasSpend } from "../spend/spend-store";
 import type { HasApps, StoredApp } from "./app-store";
@@ -62,4 +64,33 @@ export function holdForCalls(
     });
   }
   return calls.map((each) => reservations.hold(app.id, each));
+}
+
+/** The money that is held for one making: for its first round, and then for each further one anew. */
+export class HeldMoney {
+  constructor(
+    private readonly home: HasApps & HasSpend & HasReservations,
+    private readonly app: StoredApp,
+    private letGo: () => void,
+    private readonly isTold: boolean,
+  ) {}
+
+  /** Lets go of it. */
+  readonly settle = (): void => this.letGo();
+
+  /** Holds the most that a further round can cost instead; the problem where the day has no room for it. */
+  readonly hold = ({ model }: Speaker, { ledger }: ReadyContext): Problem | undefined => {
+    this.letGo();
+    this.letGo = () => {};
+    const sent = ledger ? ledger.tokens + (ledger.margin ?? 0) : model.window;
+    const most = mostOf([model], sent, undefined, 1);
+    try {
+      const [held] = holdForCalls(this.home, this.app, [most], model.price.currency, Date.now(), this.isTold);
+      this.letGo = held ?? (() => {});
+      return undefined;
+    } catch (error) {
+      if (error instanceof Refusal) return error.problem;
+      throw error;
+    }
+  };
 }

@@ -1,10 +1,10 @@
 import type { MessageAbove } from "@/core/context/assemble";
 import type { AppMessage, Message, ReplyFacts, VisitorMessage } from "@/core/conversation/message";
-import { hasWords, type Piece, textOf } from "@/core/conversation/pieces";
+import { holdsSomething, type Piece } from "@/core/conversation/pieces";
 import { noSum, type Sum, withTurn } from "@/core/conversation/sum";
 import type { ReplyState } from "@/core/reply/reply";
 import { rawTokens } from "@/core/tokens/calibration";
-import { type Counts, countsOf, noCounts } from "@/core/tokens/counts";
+import { type Counts, countsOfPieces, noCounts } from "@/core/tokens/counts";
 import type { Database } from "../database/database";
 import { newId } from "../ground/id";
 import type { WhoseLine } from "./branch-store";
@@ -165,7 +165,7 @@ export class MessageStore {
     whose?: WhoseLine;
   }): VisitorMessage {
     const { conversation, parent, pieces, now, whose } = to;
-    const counts = countsOf(textOf({ pieces }));
+    const counts = countsOfPieces(pieces);
     const message: VisitorMessage = {
       id: newId("msg"),
       parent: parent?.id ?? null,
@@ -231,8 +231,8 @@ export class MessageStore {
     const above = row?.parent_id && this.sql.anyMessage.get(row.parent_id);
     if (!row || !above) return;
     const parent = readMessage(above);
-    const counts = countsOf(textOf(reply));
-    const soFar = hasWords(reply) ? withTurn(parent.soFar, [parent.counts, counts]) : parent.soFar;
+    const counts = countsOfPieces(reply.pieces);
+    const soFar = holdsSomething(reply) ? withTurn(parent.soFar, [parent.counts, counts]) : parent.soFar;
     const documents = { pieces, counts, soFar, facts };
     this.sql.finish.run({ id, state, reported, ...written(documents) });
     this.sql.addTokens.run(reported ?? rawTokens(counts), row.conversation_id);
@@ -355,7 +355,7 @@ function written<T extends object>(documents: T): { [K in keyof T]: string } {
 /** What an API gave along with a reply, by the facts of that. */
 function carryOf(facts: string): MessageAbove["carry"] {
   const { provider, carry } = JSON.parse(facts) as ReplyFacts;
-  return { provider, value: carry };
+  return { provider, rounds: carry };
 }
 
 function readMessage(row: MessageRow): Message {

@@ -1,4 +1,4 @@
-import { type Piece, textOf } from "@/core/conversation/pieces";
+import { type Piece, wordsOf } from "@/core/conversation/pieces";
 import { indexedText } from "@/core/search/words";
 import type { Database } from "../database/database";
 
@@ -32,7 +32,7 @@ export class WordStore {
 
   /** Adds a message that is finished. */
   add(conversation: string, message: string, pieces: readonly Piece[]): void {
-    const text = textOf({ pieces });
+    const text = wordsOf({ pieces });
     if (text.trim() === "") return;
     const place = this.sql.place.get(conversation, rowsEach - 1);
     if (!place) return;

@@ -248,7 +248,7 @@ describe("a data folder whose replies were not yet made on one road", () => {
     const [dispatch] = new DispatchStore(database).ofReply("msg_4");
     expect(dispatch?.ledger).not.toHaveProperty("rawTokens");
     expect(dispatch?.ledger?.entries).toEqual([
-      { part: "prompt", tokens: 6, carried: true, reason: { kind: "prompt" } },
+      { part: "beside", kind: "prompt", tokens: 6, carried: true, reason: { kind: "prompt" } },
       expect.objectContaining({ first: "msg_1", turns: [1, 1], carried: false, reason: { kind: "unanswered" } }),
       expect.objectContaining({ first: "msg_2", turns: [1, 1], carried: false, reason: { kind: "unanswered" } }),
       expect.objectContaining({ first: "msg_3", turns: [2, 2], carried: true, reason: { kind: "newest" } }),

@@ -1,12 +1,12 @@
 import { createHash } from "node:crypto";
 import type Sqlite from "better-sqlite3";
 import type { Ledger, LedgerEntry } from "@/core/context/ledger";
-import { hasWords, type Piece, textOf } from "@/core/conversation/pieces";
+import { holdsSomething, type Piece, textOf } from "@/core/conversation/pieces";
 import { noSum, type Sum, withTurn } from "@/core/conversation/sum";
 import { canonical, ordered } from "@/core/revision/content";
 import { indexedText } from "@/core/search/words";
-import { rawTokens } from "@/core/tokens/calibration";
-import { countsOf } from "@/core/tokens/counts";
+import { rawTokens, uncalibrated } from "@/core/tokens/calibration";
+import { classes, countsOf } from "@/core/tokens/counts";
 
 /** A name as it stands in an address: lower case, letters and digits, joined by hyphens. */
 export function slugOf(name: string): string {
@@ -32,7 +32,9 @@ export function lendFunctions(database: Sqlite.Database): void {
   lend("answered", (before, question, answer, pieces) => {
     const sum: Sum = before === "" ? noSum : JSON.parse(before);
     const said: Piece[] = JSON.parse(pieces);
-    return JSON.stringify(hasWords({ pieces: said }) ? withTurn(sum, [JSON.parse(question), JSON.parse(answer)]) : sum);
+    return JSON.stringify(
+      holdsSomething({ pieces: said }) ? withTurn(sum, [JSON.parse(question), JSON.parse(answer)]) : sum,
+    );
   });
   lend("canonical", (content) => canonical(JSON.parse(content)));
   lend("lasting", (name, slugs) => lastingName(name, JSON.parse(slugs)));
@@ -40,6 +42,8 @@ export function lendFunctions(database: Sqlite.Database): void {
   lend("facts", (facts, slugs) => factsWithNames(facts, JSON.parse(slugs)));
   lend("events", (lines, slugs) => eventsWithNames(lines, JSON.parse(slugs)));
   lend("content", (content, slugs) => withSlugs(content, JSON.parse(slugs)));
+  lend("more_counts", (document) => document.replace(/"blanks":(\d+)\}/g, `"blanks":$1,${moreClasses}}`));
+  lend("calibration", (calibration) => JSON.stringify(widened(JSON.parse(calibration))));
   lend("ledger", (ledger) => JSON.stringify(newLedger(JSON.parse(ledger))));
 }
 
@@ -90,6 +94,26 @@ function eventsWithNames(lines: string, slugs: Record<string, string>): string {
   });
 }
 
+/** The classes of counts that came with pieces, of which older messages hold none. */
+const moreClasses = '"calls":0,"pictures":0,"tiles":0,"kilopixels":0';
+
+/** What was learned of a model with fewer classes of counts: of the new ones nothing is known yet. */
+function widened({ weights, spread, ...rest }: { weights: Record<string, number>; spread: number[] }) {
+  const names = [...classes, "message"];
+  const before = names.filter((name) => name in weights);
+  const known = (row: string, column: string) => {
+    const [at, beside] = [before.indexOf(row), before.indexOf(column)];
+    return at < 0 || beside < 0 ? undefined : spread[at * before.length + beside];
+  };
+  return {
+    ...rest,
+    weights: { ...uncalibrated.weights, ...weights },
+    spread: names.flatMap((row, at) =>
+      names.map((column, beside) => known(row, column) ?? uncalibrated.spread[at * names.length + beside]),
+    ),
+  };
+}
+
 interface OldEntry {
   part: "prompt" | "message";
   message?: string;
@@ -105,7 +129,8 @@ function newLedger({ entries, ...rest }: Omit<Ledger, "entries"> & { entries: Ol
   return {
     ...rest,
     entries: entries.map(({ part, message = "", tokens, carried, why }): LedgerEntry => {
-      if (part === "prompt") return { part, tokens, carried, reason: { kind: carried ? "prompt" : "no-prompt" } };
+      if (part === "prompt")
+        return { part: "beside", kind: part, tokens, carried, reason: { kind: carried ? "prompt" : "no-prompt" } };
       // a visitor's message and the reply to it took turns
       if (!isReply) turn += 1;
       isReply = !isReply;

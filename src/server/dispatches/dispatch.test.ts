@@ -29,7 +29,7 @@ describe("a dispatch", () => {
       "end: complete",
     ]);
     expect(shown?.ledger?.entries.map(({ part, text }) => [part, text])).toEqual([
-      ["prompt", ""],
+      ["beside", ""],
       ["messages", "Hello"],
     ]);
     expect(shown?.reader).toHaveLength(2);

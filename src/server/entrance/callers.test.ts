@@ -149,13 +149,26 @@ describe("who calls", () => {
 
   it("is told what the look of the page shows there, and what Serve says over the endpoints", async () => {
     const shy = withAccess({ shows: ["counts"] });
-    expect((await who(app, here())).told).toEqual({ thoughts: true, counts: true, price: true, model: true });
-    expect((await who(shy, here())).told).toEqual({ thoughts: false, counts: true, price: false, model: false });
+    expect((await who(app, here())).told).toEqual({
+      thoughts: true,
+      counts: true,
+      price: true,
+      model: true,
+      tools: true,
+    });
+    expect((await who(shy, here())).told).toEqual({
+      thoughts: false,
+      counts: true,
+      price: false,
+      model: false,
+      tools: false,
+    });
     expect((await who(app, here(badged("page")))).told).toEqual({
       thoughts: false,
       counts: false,
       price: false,
       model: false,
+      tools: false,
     });
     const look = { ...app.look, shows: { ...app.look.shows, thoughts: true, cost: true } };
     expect((await who({ ...app, look }, here(badged("frame")))).told).toEqual({
@@ -163,6 +176,7 @@ describe("who calls", () => {
       counts: false,
       price: true,
       model: false,
+      tools: false,
     });
   });
 

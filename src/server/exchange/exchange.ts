@@ -1,5 +1,6 @@
+import { createReadStream } from "node:fs";
 import http from "node:http";
-import type { Duplex, Readable } from "node:stream";
+import { type Duplex, Readable } from "node:stream";
 import type { Dispatcher } from "undici";
 import { type Problem, problem } from "@/core/problem/problem";
 import type { Limits } from "@/core/provider/limits";
@@ -13,8 +14,12 @@ export interface Outgoing {
   method: string;
   url: string;
   headers: Record<string, string>;
-  body?: string;
+  /** Text, or parts of it with files between. */
+  body?: string | readonly BodyPart[];
 }
+
+/** A part of a body: text, or the bytes of a file in base64 (RFC 4648). */
+export type BodyPart = { kind: "text"; text: string } | { kind: "file"; path: string; size: number };
 
 /** What an exchange tells as it goes. After `close` or `fail` nothing more is told. */
 export interface Listener {
@@ -98,8 +103,8 @@ class Call implements Exchange, Dispatcher.DispatchHandler {
         origin,
         path: pathname + search,
         method: method as Dispatcher.HttpMethod,
-        headers: { ...alwaysSent, ...headers },
-        body: body ?? null,
+        headers: { ...alwaysSent, ...headers, ...lengthOf(body) },
+        body: typeof body === "object" ? Readable.from(bytesOf(body)) : (body ?? null),
         // the limits of the provider hold, not those of the package
         headersTimeout: 0,
         bodyTimeout: 0,
@@ -259,6 +264,36 @@ class Call implements Exchange, Dispatcher.DispatchHandler {
         }
       : {};
     return problem("unreachable", `${origin} could not be reached${through}: ${why}.`, advice);
+  }
+}
+
+/** The length of a body with files in it, which are read only while it is sent. */
+function lengthOf(body: Outgoing["body"]): Record<string, string> {
+  if (typeof body !== "object") return {};
+  const length = body.reduce(
+    (sum, part) => sum + (part.kind === "text" ? Buffer.byteLength(part.text) : Math.ceil(part.size / 3) * 4),
+    0,
+  );
+  return { "content-length": String(length) };
+}
+
+/** Bytes that are read at a time: in threes, which are four letters each. */
+const readAtOnce = 3 * 16 * 1024;
+
+async function* bytesOf(parts: readonly BodyPart[]): AsyncGenerator<Buffer> {
+  for (const part of parts) {
+    if (part.kind === "text") {
+      yield Buffer.from(part.text);
+      continue;
+    }
+    let rest: Buffer = Buffer.alloc(0);
+    for await (const bytes of createReadStream(part.path, { highWaterMark: readAtOnce }) as AsyncIterable<Buffer>) {
+      const all = Buffer.concat([rest, bytes]);
+      const whole = all.length - (all.length % 3);
+      yield Buffer.from(all.subarray(0, whole).toString("base64"));
+      rest = all.subarray(whole);
+    }
+    if (rest.length > 0) yield Buffer.from(rest.toString("base64"));
   }
 }
 

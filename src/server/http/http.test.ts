@@ -315,7 +315,7 @@ describe("a reader", () => {
 
   it("that is told nothing but words gets those alone, however much of the rest stands between", async () => {
     const { id } = replyWith(0, 0);
-    const nothing: Told = { thoughts: false, counts: false, price: false, model: false };
+    const nothing: Told = { thoughts: false, counts: false, price: false, model: false, tools: false };
     const usage = { input: 1, output: 1, estimated: false, price: 0, currency: "EUR" };
     for (let at = 0; at < 100; at++) {
       home.hub.publish(id, { event: "thought", data: { text: "Hm." } });

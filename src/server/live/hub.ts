@@ -112,6 +112,15 @@ export class ReplyHub {
     }
   }
 
+  /** Resolves when all that a reply has said so far is committed; at once where it has ended. */
+  settled(reply: string): Promise<void> {
+    if (!this.live.has(reply)) return Promise.resolve();
+    return new Promise((resolve) => {
+      this.commitAlong(reply, () => resolve);
+      this.flush();
+    });
+  }
+
   /** How a live reply stands, with the id of its last committed event. */
   standing(reply: string): (Reply & { cursor: number }) | undefined {
     const live = this.live.get(reply);

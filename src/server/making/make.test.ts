@@ -1,8 +1,8 @@
 import type { ServerResponse } from "node:http";
 import { afterEach, beforeEach, describe, expect, it } from "vitest";
-import { piecesOf } from "@/core/conversation/pieces";
+import { piecesOf, textOf } from "@/core/conversation/pieces";
 import { problem } from "@/core/problem/problem";
-import type { LastEvent, NextAttempt } from "@/core/reply/events";
+import type { LastEvent, NextAttempt, SaidEvent } from "@/core/reply/events";
 import { uncalibrated } from "@/core/tokens/calibration";
 import { compileProfile } from "@/core/wire/profile";
 import chatCompletions from "@/core/wire/profiles/chat-completions.json";
@@ -18,6 +18,8 @@ class Notebook implements Sink {
   ended: EndedDispatch[] = [];
   said: [take: number, event: string, text: string][] = [];
   announced: NextAttempt[] = [];
+  /** How much was said when it was asked whether that is written. */
+  settledAt: number[] = [];
   bytesOf = new Map<string, string>();
 
   begin(dispatch: BegunDispatch) {
@@ -29,8 +31,11 @@ class Notebook implements Sink {
   leaveOutBytes(dispatch: string) {
     this.bytesOf.delete(dispatch);
   }
-  say(take: number, event: "text" | "thought", text: string) {
-    this.said.push([take, event, text]);
+  say(take: number, { event, data }: SaidEvent) {
+    this.said.push([take, event, "text" in data ? data.text : JSON.stringify(data)]);
+  }
+  async settled() {
+    this.settledAt.push(this.said.length);
   }
   next(attempt: NextAttempt) {
     this.announced.push(attempt);
@@ -61,6 +66,7 @@ const means = (more: Partial<Means> = {}): Means => ({
   forget: () => false,
   hasToken: () => false,
   gate: new Gate(),
+  files: { find: () => undefined },
   ...more,
 });
 
@@ -76,7 +82,7 @@ function speaker(model = "m", change: Partial<Speaker["connection"]> = {}): Spea
       credential: { kind: "key", secret: { variable: "K" } },
       ...change,
     },
-    model: { name: model, price: { input: 1, output: 2, currency: "EUR" }, calibration: uncalibrated },
+    model: { name: model, window: 8_192, price: { input: 1, output: 2, currency: "EUR" }, calibration: uncalibrated },
   };
 }
 
@@ -111,7 +117,7 @@ describe("words of a model", () => {
     const { made } = make(order(), notes, means());
     expect(await made).toMatchObject({
       speaker: { provider: "p", model: "m" },
-      takes: [{ text: "Aye, it runs.", last: { event: "end", data: { reason: "complete" } } }],
+      takes: [{ pieces: piecesOf("Aye, it runs."), last: { event: "end", data: { reason: "complete" } } }],
       attempts: 1,
       failures: [],
       usage: { estimated: true },
@@ -136,8 +142,8 @@ describe("words of a model", () => {
     const { takes } = await make(order({ takes: 2 }), notes, means()).made;
     expect(bodies[0]).toMatchObject({ n: 2 });
     expect(takes).toMatchObject([
-      { text: "Aye.", last: { data: { reason: "complete" } } },
-      { text: "Yes, it runs.", last: { data: { reason: "length" } } },
+      { pieces: piecesOf("Aye."), last: { data: { reason: "complete" } } },
+      { pieces: piecesOf("Yes, it runs."), last: { data: { reason: "length" } } },
     ]);
     expect(notes.begun).toHaveLength(1);
   });
@@ -149,10 +155,10 @@ describe("words of a model", () => {
     ];
     respond = (response) => stream(response, events(...first, ...second));
     const { takes } = await make(order({ takes: 2 }), notes, means()).made;
-    expect(takes.map(({ text }) => text)).toEqual(["Aye", "Nay"]);
+    expect(takes.map(textOf)).toEqual(["Aye", "Nay"]);
     respond = (response) => stream(response, events(...first));
     const fewer = await make(order({ takes: 2 }), new Notebook(), means()).made;
-    expect(fewer.takes).toMatchObject([{ text: "Aye" }, { text: "" }]);
+    expect(fewer.takes).toMatchObject([{ pieces: piecesOf("Aye") }, { pieces: piecesOf("") }]);
   });
 
   it("are gathered for each speaker anew, however long that takes", async () => {
@@ -170,7 +176,7 @@ describe("words of a model", () => {
     const speakers = [speaker("m"), speaker("small"), speaker("n")] as const;
     const made = await make(order({ speakers, gather }), notes, means()).made;
     expect(gathered).toEqual(["m", "small", "n"]);
-    expect(made).toMatchObject({ speaker: { model: "n" }, attempts: 2, takes: [{ text: "Aye." }] });
+    expect(made).toMatchObject({ speaker: { model: "n" }, attempts: 2, takes: [{ pieces: piecesOf("Aye.") }] });
     expect(made.failures.map(({ model, problem: { kind } }) => [model, kind])).toEqual([
       ["m", "overloaded"],
       ["small", "too-long"],
@@ -192,7 +198,10 @@ describe("words of a model", () => {
         return true;
       },
     });
-    expect(await make(order(), notes, withToken).made).toMatchObject({ attempts: 2, takes: [{ text: "Aye." }] });
+    expect(await make(order(), notes, withToken).made).toMatchObject({
+      attempts: 2,
+      takes: [{ pieces: piecesOf("Aye.") }],
+    });
     expect(forgotten).toBe(1);
   });
 
@@ -202,7 +211,10 @@ describe("words of a model", () => {
       setImmediate(() => response.destroy());
     };
     const made = await make(order({ speakers: [speaker("m", { retries: 2 }), speaker("n")] }), notes, means()).made;
-    expect(made).toMatchObject({ attempts: 1, takes: [{ text: "Half a ", last: { data: { kind: "broken-off" } } }] });
+    expect(made).toMatchObject({
+      attempts: 1,
+      takes: [{ pieces: piecesOf("Half a "), last: { data: { kind: "broken-off" } } }],
+    });
   });
 });
 
@@ -228,7 +240,7 @@ describe("a provider that takes one call at once", () => {
     await first.made;
     await expect.poll(() => held.length).toBe(2);
     held[1]?.end(`${events(finish("stop"))}data: [DONE]\n\n`);
-    expect(await second.made).toMatchObject({ attempts: 1, takes: [{ text: "Aye" }] });
+    expect(await second.made).toMatchObject({ attempts: 1, takes: [{ pieces: piecesOf("Aye") }] });
   });
 
   it("never gets one that was stopped while it waited", async () => {
@@ -239,9 +251,9 @@ describe("a provider that takes one call at once", () => {
     const second = make(order({ speakers }), notes, shared);
     await expect.poll(() => notes.announced.length).toBe(1);
     await second.stop(stopped);
-    expect(await second.made).toMatchObject({ attempts: 0, takes: [{ text: "", last: stopped }] });
+    expect(await second.made).toMatchObject({ attempts: 0, takes: [{ pieces: piecesOf(""), last: stopped }] });
     await first.stop(stopped);
-    expect(await first.made).toMatchObject({ takes: [{ text: "Aye", last: stopped }] });
+    expect(await first.made).toMatchObject({ takes: [{ pieces: piecesOf("Aye"), last: stopped }] });
     expect([held.length, notes.begun.length]).toEqual([1, 0]);
   });
 });
@@ -273,7 +285,7 @@ describe("a making that is stopped", () => {
     const making = make(order(), notes, means());
     await expect.poll(() => notes.said.length).toBe(1);
     await making.stop(stopped);
-    expect(await making.made).toMatchObject({ takes: [{ text: "Aye", last: stopped }] });
+    expect(await making.made).toMatchObject({ takes: [{ pieces: piecesOf("Aye"), last: stopped }] });
     await expect.poll(() => isGone).toBe(true);
     expect(notes.ended).toMatchObject([{ outcome: stopped }]);
   });

@@ -1,12 +1,28 @@
+import { joined, piecesOf, type ToolPiece } from "@/core/conversation/pieces";
 import { type Problem, problem } from "@/core/problem/problem";
-import type { LastEvent } from "@/core/reply/events";
+import type { LastEvent, Usage } from "@/core/reply/events";
+import type { AskedCall } from "@/core/tools/calls";
 import { Attempt } from "./attempt";
 import { stepAfter } from "./retry";
-import type { Attempted, Context, Made, Making, Means, Order, Sink, Speaker } from "./types";
+import type {
+  Attempted,
+  AttemptedTake,
+  Exchange,
+  Made,
+  Making,
+  Means,
+  Order,
+  ReadyContext,
+  Sink,
+  Speaker,
+  Take,
+  ToolAnswer,
+} from "./types";
 
 /**
- * Has words of a model made, in as many attempts as it takes: for each speaker what it is to be sent is
- * gathered, encoded, sent, and its answer read. What comes goes to the sink.
+ * Has words of a model made, in rounds of attempts. For each speaker what it is to be sent is gathered, encoded, sent,
+ * and its answer read, as often as it takes for one attempt to go through: that is a round. Where it asks for tools,
+ * they are called, and the next round goes out with what they said. What comes goes to the sink.
  */
 export function make(order: Order, sink: Sink, means: Means): Making {
   const run = new Run(order, sink, means);
@@ -20,8 +36,13 @@ class Run {
   /** What it ends with, once it was stopped. */
   private halted: LastEvent | undefined;
   private count = 0;
-  /** What all attempts cost so far. */
+  /** What all attempts cost so far, and what those used that a round ended with. */
   private paid = 0;
+  private readonly usages: Usage[] = [];
+  /** What was said in the rounds that went through. */
+  private exchange: Exchange = { pieces: [], carry: [] };
+  private thought = "";
+  private firstTextAt: number | undefined;
 
   constructor(
     private readonly order: Order,
@@ -31,9 +52,19 @@ class Run {
 
   async made(): Promise<Made> {
     try {
-      const attempted = await this.attempted();
-      const paidBefore = this.paid - (attempted.usage?.price ?? 0);
-      return { ...attempted, attempts: this.count, paidBefore, failures: this.failures };
+      const firstRound = this.order.tools?.firstRound ?? 1;
+      let { speakers } = this.order;
+      for (let round = firstRound; ; round += 1) {
+        const { speaker, attempted } = await this.attempted(round, speakers);
+        this.firstTextAt ??= attempted.firstTextAt;
+        if (attempted.usage) this.usages.push(attempted.usage);
+        const calls = this.callsAfter(attempted, round);
+        if (calls.length === 0) return this.outcome(attempted, round - firstRound);
+        await this.answer(attempted, calls, round);
+        if (this.halted) return this.outcome(silent(attempted, this.halted), round - firstRound + 1);
+        // whoever said something goes on saying it
+        speakers = [speaker];
+      }
     } catch (error) {
       await this.attempt?.abort();
       throw error;
@@ -46,31 +77,120 @@ class Run {
     await this.attempt?.stop(this.halted);
   }
 
-  /** The attempt that it ends with: one that went well, or that had text, or the last there was. */
-  private async attempted(): Promise<Attempted> {
-    let last: Attempted | undefined;
-    for (const speaker of this.order.speakers) {
+  /** The calls that a round ends with, where they may be made: then another one follows. */
+  private callsAfter({ takes: [{ calls, last }] }: Attempted, round: number): AskedCall[] {
+    const { tools } = this.order;
+    const isWhole = last.event === "end" && (last.data.reason === "tools" || last.data.reason === "complete");
+    if (!tools || this.halted || !isWhole) return [];
+    return round - tools.firstRound < tools.rounds ? calls : [];
+  }
+
+  /** Calls the tools that a round asked for, one after another, and adds the round to the exchange. */
+  private async answer({ takes: [take], carry }: Attempted, calls: AskedCall[], round: number): Promise<void> {
+    const asked = calls.map((call): ToolPiece => ({ kind: "tool", round, ...call, outcome: "waiting" }));
+    for (const piece of asked) this.tell(piece);
+    const answered: ToolPiece[] = [];
+    for (const piece of asked) {
+      const started = performance.now();
+      const { outcome, result } = await this.called(piece);
+      const ms = Math.round(performance.now() - started);
+      const done: ToolPiece = { ...piece, outcome, ...(result === undefined ? {} : { result }), ms };
+      this.tell(done);
+      answered.push(done);
+    }
+    this.thought += take.thought;
+    this.exchange = {
+      pieces: joined(this.exchange.pieces, [...piecesOf(take.text), ...answered]),
+      carry: carry === undefined ? this.exchange.carry : [...this.exchange.carry, { round, value: carry }],
+    };
+  }
+
+  /** Calls one tool, once it is written that it was asked for; not once it was stopped. */
+  private async called({ call, name, arguments: given }: ToolPiece): Promise<ToolAnswer> {
+    const { signal } = this.stopped;
+    const { tools } = this.order;
+    const aborted = abortOf(signal);
+    await Promise.race([this.sink.settled(), aborted.promise]);
+    aborted.forget();
+    if (signal.aborted || !tools) return { outcome: "stopped" };
+    const answer = await tools.call({ call, name, arguments: given }, signal);
+    return signal.aborted && answer.outcome !== "answered" ? { outcome: "stopped" } : answer;
+  }
+
+  private tell({ kind: _kind, ...data }: ToolPiece): void {
+    this.sink.say(0, { event: "tool", data });
+  }
+
+  /** All rounds together. @param rounds that went through before the last */
+  private outcome({ takes, carry, ...attempted }: Attempted, rounds: number): Made {
+    const { pieces, carry: before } = this.exchange;
+    const round = (this.order.tools?.firstRound ?? 1) + rounds;
+    const all = takes.map((take): Take => {
+      const { text, thought } = take;
+      return { pieces: joined(pieces, piecesOf(text)), thought: this.thought + thought, last: this.ending(take) };
+    });
+    return {
+      ...attempted,
+      usage: sumOf(this.usages, attempted.usage),
+      takes: all as [Take, ...Take[]],
+      attempts: this.count,
+      rounds,
+      paidBefore: Math.round((this.paid - (attempted.usage?.price ?? 0)) * 1e6) / 1e6,
+      failures: this.failures,
+      firstTextAt: this.firstTextAt,
+      carry: carry === undefined ? [...before] : [...before, { round, value: carry }],
+    };
+  }
+
+  /** How a take ends: one that asks for tools, and may not, or not again, ends as a problem where that is all it says. */
+  private ending({ text, calls, last }: AttemptedTake): LastEvent {
+    if (calls.length === 0 || last.event === "problem" || last.data.reason === "stopped") return last;
+    const { tools } = this.order;
+    const names = [...new Set(calls.map(({ name }) => name))].join(", ");
+    if (tools) {
+      const detail = `After ${tools.rounds} rounds of calls the model asks for ${names} once more.`;
+      return { event: "problem", data: problem("too-many-rounds", detail) };
+    }
+    if (text.trim() !== "") return last;
+    return { event: "problem", data: problem("only-tools", `The model asks for ${names}, and says nothing else.`) };
+  }
+
+  /** The attempt that a round ends with: one that went well, or that said something, or the last there was. */
+  private async attempted(
+    round: number,
+    speakers: readonly [Speaker, ...Speaker[]],
+  ): Promise<{ speaker: Speaker; attempted: Attempted }> {
+    let last: { speaker: Speaker; attempted: Attempted } | undefined;
+    for (const speaker of speakers) {
       if (last) this.announce(0, speaker);
-      const context = await this.order.gather(speaker);
-      if (this.halted) return this.ended(speaker);
-      if (context.kind === "refused") {
-        last = this.ended(speaker, { event: "problem", data: context.problem });
-        this.fail(speaker, context.problem);
+      const context = await this.order.gather(speaker, this.exchange);
+      if (this.halted) return { speaker, attempted: this.ended(speaker) };
+      const failure = context.kind === "refused" ? context.problem : this.unpaid(speaker, context, round);
+      if (context.kind === "refused" || failure) {
+        const attempted = this.ended(speaker, failure && { event: "problem", data: failure });
+        last = { speaker, attempted };
+        if (failure) this.fail(speaker, failure);
       } else {
-        last = await this.tried(speaker, context);
-        if (last.takes[0].last.event === "end" || hasText(last) || this.halted) return last;
+        last = { speaker, attempted: await this.tried(speaker, context, round) };
+        if (isOver(last.attempted) || this.halted) return last;
       }
     }
-    return last ?? this.ended(this.order.speakers[0]);
+    return last ?? { speaker: speakers[0], attempted: this.ended(speakers[0]) };
+  }
+
+  /** Why there is no money for a further round, if there is none: that for the first is held by whoever asks. */
+  private unpaid(speaker: Speaker, context: ReadyContext, round: number): Problem | undefined {
+    const isFurther = round > (this.order.tools?.firstRound ?? 1);
+    return isFurther ? this.order.hold?.(speaker, context) : undefined;
   }
 
   /** What came of a speaker, asked as often as makes sense. */
-  private async tried(speaker: Speaker, context: Extract<Context, { kind: "ready" }>): Promise<Attempted> {
+  private async tried(speaker: Speaker, context: ReadyContext, round: number): Promise<Attempted> {
     const { connection } = speaker;
     for (let tries = 0; ; tries++) {
-      const attempted = await this.sent(speaker, context);
+      const attempted = await this.sent(speaker, context, round);
       const { last } = attempted.takes[0];
-      if (last.event === "end" || hasText(attempted) || this.halted) return attempted;
+      if (isOver(attempted) || this.halted || last.event === "end") return attempted;
       this.fail(speaker, last.data);
       const hasToken = attempted.status !== null && this.means.hasToken(connection);
       const chance = Math.random();
@@ -84,7 +204,7 @@ class Run {
   }
 
   /** One attempt, once the provider has room for it. */
-  private async sent(speaker: Speaker, context: Extract<Context, { kind: "ready" }>): Promise<Attempted> {
+  private async sent(speaker: Speaker, context: ReadyContext, round: number): Promise<Attempted> {
     const { connection } = speaker;
     const most = connection.atOnce;
     const full = () =>
@@ -97,7 +217,12 @@ class Run {
     if (!leave) return this.ended(speaker);
     try {
       this.count += 1;
-      this.attempt = new Attempt(this.order, this.sink, this.means, speaker, context, this.count);
+      const said = this.exchange.pieces.reduce(
+        (sum, piece) => sum + (piece.kind === "text" ? piece.text.length : 0),
+        0,
+      );
+      const place = { round, attempt: this.count, begun: this.order.begun + said };
+      this.attempt = new Attempt(this.order, this.sink, this.means, speaker, context, place);
       const attempted = await this.attempt.run();
       this.paid += attempted.usage?.price ?? 0;
       return attempted;
@@ -120,26 +245,66 @@ class Run {
   /** Waits; false where it was stopped in between. */
   private async waited(seconds: number): Promise<boolean> {
     const { signal } = this.stopped;
-    if (seconds > 0 && !signal.aborted)
-      await new Promise<void>((resolve) => {
-        const timer = setTimeout(resolve, seconds * 1000);
-        signal.addEventListener("abort", () => {
-          clearTimeout(timer);
-          resolve();
-        });
+    if (seconds > 0 && !signal.aborted) {
+      const aborted = abortOf(signal);
+      let timer: NodeJS.Timeout | undefined;
+      const passed = new Promise<void>((resolve) => {
+        timer = setTimeout(resolve, seconds * 1000);
       });
+      await Promise.race([passed, aborted.promise]);
+      clearTimeout(timer);
+      aborted.forget();
+    }
     return !signal.aborted;
   }
 
   /** What stands for an attempt where none was made. */
   private ended({ connection, model }: Speaker, last = this.halted ?? stopped): Attempted {
     const speaker = { provider: connection.slug, model: model.name };
-    return { speaker, takes: [{ text: "", thought: "", last }], status: null };
+    return { speaker, takes: [{ text: "", thought: "", calls: [], last }], status: null };
   }
 }
 
 const stopped: LastEvent = { event: "end", data: { reason: "stopped" } };
 
-function hasText({ takes }: Attempted): boolean {
-  return takes.some(({ text, thought }) => text !== "" || thought !== "");
+/** An attempt whose words stand in the exchange already. */
+function silent(attempted: Attempted, last: LastEvent): Attempted {
+  return { ...attempted, takes: [{ text: "", thought: "", calls: [], last }], carry: undefined };
+}
+
+/** Whether an attempt is what its round comes to: it went well, or somebody has read of it already. */
+function isOver({ takes }: Attempted): boolean {
+  return takes[0].last.event === "end" || takes.some(({ text, thought }) => text !== "" || thought !== "");
+}
+
+/** What the rounds used together; the price is that of the last alone, if there is one. */
+function sumOf([first, ...more]: readonly Usage[], last: Usage | undefined): Usage | undefined {
+  if (!first) return undefined;
+  const added = (a: number | undefined, b: number | undefined) =>
+    a === undefined && b === undefined ? undefined : (a ?? 0) + (b ?? 0);
+  const counts = more.reduce(
+    (sum, each) => ({
+      ...sum,
+      input: sum.input + each.input,
+      output: sum.output + each.output,
+      cachedInput: added(sum.cachedInput, each.cachedInput),
+      cacheWrite: added(sum.cacheWrite, each.cacheWrite),
+      thought: added(sum.thought, each.thought),
+      estimated: sum.estimated || each.estimated,
+    }),
+    first,
+  );
+  return { ...counts, price: last?.price ?? 0 };
+}
+
+/** A promise that is kept when something is aborted; `forget` lets go of it. */
+function abortOf(signal: AbortSignal): { promise: Promise<void>; forget: () => void } {
+  let forget = () => {};
+  const promise = new Promise<void>((resolve) => {
+    const tell = () => resolve();
+    if (signal.aborted) tell();
+    else signal.addEventListener("abort", tell, { once: true });
+    forget = () => signal.removeEventListener("abort", tell);
+  });
+  return { promise, forget };
 }

@@ -1,15 +1,21 @@
 import type { Ledger } from "@/core/context/ledger";
+import type { PartSource } from "@/core/context/parts/part";
+import type { Carry } from "@/core/conversation/message";
+import type { Piece, ToolPiece } from "@/core/conversation/pieces";
 import type { Problem } from "@/core/problem/problem";
-import type { Candidate, LastEvent, NextAttempt, TokenCounts, Usage } from "@/core/reply/events";
+import type { Candidate, LastEvent, NextAttempt, SaidEvent, TokenCounts, Usage } from "@/core/reply/events";
 import type { DispatchNote } from "@/core/reply/note";
 import type { Settings } from "@/core/revision/content";
 import type { Calibration } from "@/core/tokens/calibration";
 import type { Holding } from "@/core/tokens/counts";
 import type { Prices } from "@/core/tokens/price";
+import type { AskedCall } from "@/core/tools/calls";
+import type { Offered } from "@/core/tools/tool";
 import type { WireMessage } from "@/core/wire/encode";
 import type { Connection } from "../exchange/connection";
 import type { Resolved } from "../exchange/credentials";
 import type { Outgoing } from "../exchange/exchange";
+import type { StoredFile } from "../files/file-store";
 import type { Gate, Rank } from "./gate";
 
 /** What a provider counted of what was sent, or of what it said. */
@@ -24,13 +30,18 @@ export type Purpose = "reply" | "probe" | "try" | "again" | "summary";
 /** A model that may answer, and the provider through which it speaks. */
 export interface Speaker {
   connection: Connection;
-  model: { name: string; price: Prices; calibration: Calibration };
+  model: { name: string; window: number; price: Prices; calibration: Calibration };
 }
 
 /** What a speaker is sent. Without a ledger where nobody accounts for it. */
-export type Context =
-  | { kind: "ready"; messages: WireMessage[]; ledger: Ledger | null }
-  | { kind: "refused"; problem: Problem };
+export type Context = ReadyContext | { kind: "refused"; problem: Problem };
+
+/** What a speaker is sent, and what accounts for it. */
+export interface ReadyContext {
+  kind: "ready";
+  messages: WireMessage[];
+  ledger: Ledger | null;
+}
 
 /** The secrets that a request is filled with; or marks in their places. */
 export interface Filling {
@@ -39,14 +50,34 @@ export interface Filling {
   headers: Readonly<Record<string, string>>;
 }
 
+/** What was said in the rounds that went through: pieces, and what the API gave along with each round. */
+export type Exchange = PartSource["exchange"];
+
+/** What came of a call of a tool. */
+export type ToolAnswer = Pick<ToolPiece, "outcome" | "result">;
+
+/** The tools that a model may ask for. */
+export interface Tools {
+  offered: readonly Offered[];
+  /** Rounds of calls that there may be; the first of them has a number. */
+  rounds: number;
+  firstRound: number;
+  /** Calls one; it never throws, and has its own limits. */
+  call(asked: AskedCall, signal: AbortSignal): Promise<ToolAnswer>;
+}
+
 /** What is to be made. */
 export interface Order {
   /** Who waits behind whom where a provider has no place left. */
   rank: Rank;
   /** Who is asked, and who next where one fails before any text. */
   speakers: readonly [Speaker, ...Speaker[]];
-  /** What a speaker is to be sent; as slow as it may be. */
-  gather(speaker: Speaker): Context | Promise<Context>;
+  /** What a speaker is to be sent, after some rounds or before any; as slow as it may be. */
+  gather(speaker: Speaker, exchange: Exchange): Context | Promise<Context>;
+  /** None where it may ask for nothing. Where it may, one take is asked for. */
+  tools?: Tools;
+  /** Holds the money for a further round; the problem where there is none left. */
+  hold?(speaker: Speaker, context: ReadyContext): Problem | undefined;
   settings: Settings;
   /** Whether a stream is wanted, where the API has one. */
   streams: boolean;
@@ -55,7 +86,7 @@ export interface Order {
   /** Characters that were there before. */
   begun: number;
   /** The request itself, where it is not the profile's. */
-  request?(speaker: Speaker, filling: Filling): Outgoing;
+  request?(speaker: Speaker, filling: Filling): Outgoing & { body?: string };
 }
 
 /** What making needs of the process that it runs in. */
@@ -65,6 +96,8 @@ export interface Means {
   forget(connection: Connection): boolean;
   hasToken(connection: Connection): boolean;
   gate: Gate;
+  /** Finds the bytes of a picture. */
+  files: { find(hash: string): StoredFile | undefined };
 }
 
 /** A request as it is kept: the key hidden. */
@@ -117,24 +150,28 @@ export interface Sink {
   bytes(dispatch: string, bytes: Buffer, at: number): void;
   /** None of its bytes may be kept. */
   leaveOutBytes(dispatch: string): void;
-  /** Words of a take, counted from 0. */
-  say(take: number, event: "text" | "thought", text: string): void;
+  /** What a take says, counted from 0. */
+  say(take: number, event: SaidEvent): void;
+  /** Resolves when all that was said is committed: before a tool is called, it is written that it was asked for. */
+  settled(): Promise<void>;
   /** What comes next, and why. */
   next(attempt: NextAttempt): void;
   end(dispatch: EndedDispatch): void;
 }
 
-/** One take, as it came out. */
-export interface Take {
+/** One take, as one attempt gave it. */
+export interface AttemptedTake {
   text: string;
   thought: string;
+  /** The calls of tools that it asks for. */
+  calls: AskedCall[];
   last: LastEvent;
 }
 
 /** What came of an attempt. */
 export interface Attempted {
   speaker: Candidate;
-  takes: readonly [Take, ...Take[]];
+  takes: readonly [AttemptedTake, ...AttemptedTake[]];
   /** HTTP status of the answer. */
   status: number | null;
   /** Tokens as the provider counted them. */
@@ -148,13 +185,25 @@ export interface Attempted {
   carry?: unknown;
 }
 
-/** What came of a making. */
-export interface Made extends Attempted {
+/** One take, as it came out after all rounds. */
+export interface Take {
+  pieces: Piece[];
+  thought: string;
+  last: LastEvent;
+}
+
+/** What came of a making: what is said of the last attempt, and of all together. */
+export interface Made extends Omit<Attempted, "takes" | "carry"> {
+  takes: readonly [Take, ...Take[]];
   attempts: number;
+  /** Rounds that went through before the last one. */
+  rounds: number;
   /** What the attempts before the last one cost, in the currency of its usage. */
   paidBefore: number;
   /** The attempts that failed before any text. */
   failures: (Candidate & { problem: Problem })[];
+  /** What the API wants back with the next call, of each round. */
+  carry: Carry[];
 }
 
 /** A making that is under way. */

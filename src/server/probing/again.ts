@@ -58,7 +58,11 @@ export async function sendAgain(
 }
 
 /** An edited request with secrets in the places of their marks. */
-function filledIn(edited: SentRequest, provider: StoredProvider, { key = "", extras, headers }: Filling): Outgoing {
+function filledIn(
+  edited: SentRequest,
+  provider: StoredProvider,
+  { key = "", extras, headers }: Filling,
+): Outgoing & { body?: string } {
   const marks = [[hiddenKey, key], ...Object.entries(extras).map(([name, value]) => [hiddenExtra(name), value])];
   const filled = (text: string, write = (secret: string) => secret) =>
     marks.reduce(

@@ -1,4 +1,4 @@
-import { piecesOf } from "@/core/conversation/pieces";
+import { piecesOf, textOf } from "@/core/conversation/pieces";
 import { type Problem, wordFor } from "@/core/problem/problem";
 import type { ProbeReport, ProbeStep, ProviderPart } from "@/core/provider/probe";
 import type { TokenCounts } from "@/core/reply/events";
@@ -267,9 +267,10 @@ class Probe {
     const order = { purpose: "probe" as const, owner: this.provider.id, model, messages, streams, key };
     const asked = { ...order, settings: { temperature: 0, ...settings } };
     const { made, answer } = await tryOut(this.boot, this.provider, asked, this.signal);
-    const [{ text, last }] = made.takes;
+    const [take] = made.takes;
+    const { last } = take;
     return {
-      text,
+      text: textOf(take),
       counts: made.counts ?? {},
       arrivals: answer.arrivals.length,
       problem: last.event === "problem" ? last.data : undefined,

@@ -1,6 +1,7 @@
 import type { LastAnswer, PastedCall, RawAnswer, Tried } from "@/contract/tries";
 import { piecesOf } from "@/core/conversation/pieces";
 import { usualLimits } from "@/core/provider/limits";
+import { unknownModel } from "@/core/provider/model";
 import type { LastEvent } from "@/core/reply/events";
 import type { Settings } from "@/core/revision/content";
 import { uncalibrated } from "@/core/tokens/calibration";
@@ -9,10 +10,11 @@ import type { HasConversations } from "../conversations/conversation-store";
 import type { HasDatabase } from "../database/database";
 import type { HasPacking } from "../database/slices";
 import type { HasDispatches } from "../dispatches/dispatch-store";
-import { DispatchRecorder } from "../dispatches/recorder";
+import { keepingSink } from "../dispatches/keeping-sink";
 import { rawAnswer } from "../exchange/raw-answer";
 import { Refusal } from "../ground/refusal";
 import { make } from "../making/make";
+import { plainOrder } from "../making/order";
 import type { BegunDispatch, EndedDispatch, HasMeans, KeptRequest, Made, Order, Purpose, Sink } from "../making/types";
 import type { HasProviders, StoredProvider } from "../providers/provider-store";
 import { keyFrom } from "../security/keys";
@@ -56,24 +58,37 @@ export async function tryOut(
   signal?: AbortSignal,
 ): Promise<TriedOut> {
   const { purpose, owner = null, model: name, messages, settings = {}, streams, key, request } = order;
-  const model = boot.providers.model(provider.id, name) ?? { name, price: free, calibration: uncalibrated };
-  const sink = new HoldingSink(boot, boot.dispatches.make(purpose, owner, [], Date.now()), purpose, owner);
+  const model = boot.providers.model(provider.id, name) ?? {
+    ...unknownModel(name),
+    price: free,
+    calibration: uncalibrated,
+  };
+  const seen = new Seen();
+  const { sink } = keepingSink(
+    boot,
+    {
+      purpose,
+      owner,
+      conversation: null,
+      spentOn: { app: null, revision: null, content: null, origin: "bench" },
+    },
+    (work) => boot.database.transaction(work).immediate()?.(),
+    seen,
+  );
   const { means } = boot;
   const resolve: typeof means.resolve = async (connection) => {
     const resolved = await means.resolve(connection);
     return key === undefined || resolved.problem ? resolved : { ...resolved, key };
   };
   const making = make(
-    {
+    plainOrder({
       rank: "bench",
-      speakers: [{ connection: { ...provider, retries: 0 }, model }],
-      gather: () => ({ kind: "ready", messages, ledger: null }),
+      speaker: { connection: { ...provider, retries: 0 }, model },
+      messages,
       settings,
       streams,
-      takes: 1,
-      begun: 0,
       request,
-    },
+    }),
     sink,
     { ...means, resolve },
   );
@@ -81,52 +96,36 @@ export async function tryOut(
   signal?.addEventListener("abort", stop);
   if (signal?.aborted) stop();
   try {
-    return sink.triedOut(await making.made);
+    return seen.triedOut(await making.made);
   } finally {
     signal?.removeEventListener("abort", stop);
   }
 }
 
-/** Keeps the dispatch like any other, and holds what came in it. */
-class HoldingSink implements Sink {
-  private readonly recorder: DispatchRecorder;
+/** Holds what came in a dispatch. */
+class Seen implements Pick<Sink, "begin" | "bytes" | "leaveOutBytes" | "end"> {
   private begun: BegunDispatch | undefined;
   private ended: EndedDispatch | undefined;
   private readonly parts: Buffer[] = [];
   private readonly arrivals: [at: number, length: number][] = [];
   private size = 0;
 
-  constructor(boot: TryNeeds, making: string, purpose: Purpose, owner: string | null) {
-    const spentOn = { app: null, revision: null, content: null, owner, origin: "bench", purpose };
-    this.recorder = new DispatchRecorder(boot, making, spentOn, null, (work) =>
-      boot.database.transaction(work).immediate()?.(),
-    );
-  }
-
   begin(dispatch: BegunDispatch): void {
     this.begun = dispatch;
-    this.recorder.begin(dispatch);
   }
 
-  bytes(dispatch: string, bytes: Buffer, at: number): void {
-    this.recorder.bytes(dispatch, bytes, at);
+  bytes(_dispatch: string, bytes: Buffer, at: number): void {
     this.arrivals.push([at, bytes.length]);
     if (this.size < largestAnswer) this.parts.push(bytes.subarray(0, largestAnswer - this.size));
     this.size += bytes.length;
   }
 
-  leaveOutBytes(dispatch: string): void {
+  leaveOutBytes(): void {
     this.parts.length = 0;
-    this.recorder.leaveOutBytes(dispatch);
   }
-
-  say(): void {}
-
-  next(): void {}
 
   end(dispatch: EndedDispatch): void {
     this.ended = dispatch;
-    this.recorder.end(dispatch);
   }
 
   triedOut(made: Made): TriedOut {

@@ -1,4 +1,6 @@
 import { describe, expect, it, vi } from "vitest";
+import { textOf } from "@/core/conversation/pieces";
+import { emptyReply } from "@/core/reply/reply";
 import { toldAll } from "@/core/reply/told";
 import { uncalibrated } from "@/core/tokens/calibration";
 import { dispatchesOf } from "../answers/dispatches";
@@ -153,7 +155,7 @@ describe("a reply on its way", () => {
       state: "failed",
       facts: { problem: { kind: "bad-reply", detail: expect.stringContaining("16 million characters") } },
     });
-    expect(message?.pieces[0]?.text.length).toBeGreaterThan(16_000_000);
+    expect(message && textOf(message).length).toBeGreaterThan(16_000_000);
   });
 
   it("whose app is deleted while it arrives is stopped, and the next call of another app is answered", async () => {
@@ -166,7 +168,7 @@ describe("a reply on its way", () => {
       });
     };
     const { reply } = ask(on.home, on.app, bench, { message: "Hello" });
-    await expect.poll(() => on.home.hub.standing(reply)?.pieces[0]?.text).toBe("The boat ");
+    await expect.poll(() => textOf(on.home.hub.standing(reply) ?? emptyReply)).toBe("The boat ");
     await deleteApp(on.home, on.app);
     await expect.poll(() => left).toBe(true);
     expect(() => ask(on.home, on.app, bench, { message: "Hello" })).toThrow(/was deleted/);
@@ -200,7 +202,7 @@ describe("a reply on its way", () => {
       response.write('data: {"choices":[{"delta":{"content":"The boat "}}]}\n\n');
     };
     const { reply } = ask(on.home, on.app, bench, { message: "Hello" });
-    await expect.poll(() => on.home.hub.standing(reply)?.pieces[0]?.text).toBe("The boat ");
+    await expect.poll(() => textOf(on.home.hub.standing(reply) ?? emptyReply)).toBe("The boat ");
     const heard: string[] = [];
     on.home.hub.follow(reply, ({ event }) => heard.push(event));
     const left = on.home.leave(50);
@@ -276,7 +278,7 @@ describe("asking", () => {
       response.write('data: {"choices":[{"delta":{"content":"The boat "}}]}\n\n');
     };
     const stopped = ask(on.home, on.app, bench, { message: "Hello" });
-    await expect.poll(() => on.home.hub.standing(stopped.reply)?.pieces[0]?.text).toBe("The boat ");
+    await expect.poll(() => textOf(on.home.hub.standing(stopped.reply) ?? emptyReply)).toBe("The boat ");
     expect(() => ask(on.home, on.app, bench, { goOn: stopped.reply })).toThrow(/still arriving/);
     expect(() => ask(on.home, on.app, bench, { message: "And?", conversation: stopped.conversation })).toThrow(
       /still arriving/,

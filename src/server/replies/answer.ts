@@ -1,8 +1,8 @@
-import { assemble, type MessageAbove } from "@/core/context/assemble";
-import type { AppMessage, Message, ReplyFacts } from "@/core/conversation/message";
-import { piecesOf, textOf } from "@/core/conversation/pieces";
+import type { LedgerEntry } from "@/core/context/ledger";
+import type { AppMessage, ReplyFacts } from "@/core/conversation/message";
+import { joined, lastRound, type Piece, textOf, toolsIn } from "@/core/conversation/pieces";
 import { type Problem, problem } from "@/core/problem/problem";
-import type { Candidate, LastEvent, ReplyEvent, ReplyHead, Usage } from "@/core/reply/events";
+import type { Candidate, LastEvent, ReplyEvent, ReplyHead, SaidEvent, Usage } from "@/core/reply/events";
 import { emptyReply, fold } from "@/core/reply/reply";
 import type { Settings } from "@/core/revision/content";
 import type { Revision } from "@/core/revision/revision";
@@ -14,26 +14,19 @@ import type { Hanging } from "../conversations/line";
 import type { HasMessages } from "../conversations/message-store";
 import type { HasPacking, HasRemoval } from "../database/slices";
 import type { HasDispatches } from "../dispatches/dispatch-store";
-import { DispatchRecorder } from "../dispatches/recorder";
+import { keepingSink } from "../dispatches/keeping-sink";
 import type { HasCalls } from "../entrance/call-store";
 import type { HasEnd } from "../ground/ending";
 import type { HasLog } from "../ground/log";
 import type { HasHub } from "../live/hub";
 import type { Rank } from "../making/gate";
 import { make } from "../making/make";
-import type {
-  BegunDispatch,
-  Take as Came,
-  Context,
-  EndedDispatch,
-  HasMeans,
-  Made,
-  Sink,
-  Speaker,
-} from "../making/types";
+import { orderFor } from "../making/order";
+import type { BegunDispatch, Take as Came, EndedDispatch, HasMeans, Made, Order, Sink } from "../making/types";
 import type { HasProviders } from "../providers/provider-store";
 import type { HasSpend } from "../spend/spend-store";
 import type { HasSummarising } from "../summaries/summarising";
+import { answering as toolAnswering } from "../tools/answering";
 
 /** What of the process is used here. */
 export type AnswerNeeds = HasConversations &
@@ -52,8 +45,6 @@ export type AnswerNeeds = HasConversations &
 
 /** Milliseconds after its end that a reply which passes through can still be come back to. */
 const passes = 60_000;
-/** Turns of a line that are read at first. */
-const turnsFirst = 32;
 
 /** A reply that is to be made. */
 export interface Take {
@@ -77,8 +68,10 @@ export interface Answering {
   end: string;
   /** What hangs on that line. */
   hanging: Hanging;
-  /** The reply that this one goes on from: its text, its tokens as they were counted, and what it used. */
-  begun: { text: string; reported: number | null; usage?: Usage };
+  /** The reply that this one goes on from: its pieces, its tokens as they were counted, and what it used. */
+  begun: { pieces: readonly Piece[]; reported: number | null; usage?: Usage };
+  /** Holds the money for a further round instead of what is held; a problem where the day has none left. */
+  hold: NonNullable<Order["hold"]>;
   /** Lets go of the money that is held for it. */
   settle: () => void;
   /** Epoch milliseconds of the call. */
@@ -92,9 +85,10 @@ export interface Answering {
  * the end of the reply.
  */
 export function answer(home: AnswerNeeds, answering: Answering): void {
-  const { begun, speakers, settings, takes } = answering;
+  const { begun, speakers, settings, takes, revision, variables, end, hanging, hold, now } = answering;
+  const { messages } = home;
   let stop = async (_last: LastEvent) => {};
-  const carried: ReplyEvent[] = begun.text === "" ? [] : [{ event: "text", data: { text: begun.text } }];
+  const carried = begun.pieces.map(eventOf);
   for (const take of takes) {
     const { reply, conversation } = take.head;
     home.hub.begin({
@@ -105,15 +99,23 @@ export function answer(home: AnswerNeeds, answering: Answering): void {
     });
     home.hub.publish(reply, { event: "reply", data: take.head }, ...carried);
   }
-  const order = {
-    rank: rankOf(answering.origin),
-    speakers,
-    gather: gathering(home, answering),
+  const order = orderFor({
+    content: revision.content,
+    variables,
     settings,
-    streams: true,
+    line: {
+      lastTurns: (turns) => messages.lastTurns(end, turns),
+      above: (message) => messages.above(message),
+      ...hanging,
+    },
+    speakers,
+    rank: rankOf(answering.origin),
     takes: takes.length,
-    begun: begun.text.length,
-  };
+    begun: { length: textOf(begun).length, rounds: lastRound(begun) },
+    call: toolAnswering(revision.content.tools ?? []),
+    hold,
+    now,
+  });
   // what can't even be begun is the end of the reply too
   const made = async () => {
     const { sink, sent } = sinkOf(home, answering);
@@ -126,6 +128,20 @@ export function answer(home: AnswerNeeds, answering: Answering): void {
     const failure = problem("internal", "The reply could not be made; the terminal says why.");
     finish(home, answering, { ...nothingOf(answering), takes: [lost(failure)] });
   });
+}
+
+/** What a reply said before, as its readers get it anew. */
+function eventOf(piece: Piece): SaidEvent {
+  switch (piece.kind) {
+    case "tool": {
+      const { kind: _kind, ...data } = piece;
+      return { event: "tool", data };
+    }
+    case "data":
+      return { event: "data", data: { value: piece.value } };
+    default:
+      return { event: "text", data: { text: textOf({ pieces: [piece] }) } };
+  }
 }
 
 /** Who waits behind whom: visitors wait for nobody else. */
@@ -141,74 +157,54 @@ function isLastLive({ hub }: HasHub, { takes }: Answering, reply: string): boole
 /** Ends one of several takes, while the others still come: with what came of it so far. */
 async function leaveOff(home: AnswerNeeds, answering: Answering, take: Take, last: LastEvent): Promise<void> {
   const { pieces, thought } = home.hub.standing(take.head.reply) ?? emptyReply;
-  end(home, answering, take, { text: textOf({ pieces }).slice(answering.begun.text.length), thought, last });
-}
-
-/**
- * Gathers what a model is sent, for each model anew, since each has a window of its own. The end of the line
- * is read first, and more of it as far as it is wanted.
- */
-function gathering({ messages }: HasMessages, { revision, variables, end, now, hanging }: Answering) {
-  return (speaker: Speaker): Context => {
-    const { connection, model } = speaker as Chosen;
-    const { window, calibration } = model;
-    const by = { provider: connection.slug, model: model.name };
-    const asked = { content: revision.content, variables, by, window, calibration, now, ...hanging };
-    let above: MessageAbove[] = [];
-    for (let turns = turnsFirst; ; ) {
-      const line = messages.lastTurns(end, turns);
-      const assembled = assemble(asked, line, above);
-      if (assembled.kind !== "short") return assembled;
-      if (assembled.of === "end") turns *= 4;
-      else above = messages.above(line[0] as Message);
-    }
-  };
+  end(home, answering, take, { pieces, thought, last });
 }
 
 /** What is told of what was sent. */
 type Sent = Pick<ReplyFacts, "sent" | "summary" | "lead">;
 
-/** Words go to the hub, which commits and then publishes them; dispatches are kept along. `sent` tells what the last one carried. */
+/** What is said goes to the hub, which commits and then publishes it; dispatches are kept along. `sent` tells what the last one carried. */
 function sinkOf(home: AnswerNeeds, { app, origin, takes, revision }: Answering): { sink: Sink; sent: () => Sent } {
-  const { hub, messages, dispatches, log } = home;
+  const { hub, messages, log } = home;
   const replies = takes.map(({ head }) => head.reply);
   const live = () => replies.find((reply) => hub.isLive(reply)) ?? (replies[0] as string);
-  const making = dispatches.make("reply", null, replies, Date.now());
   const { number, hash: content } = revision;
-  const spentOn = { app: app.id, revision: number, content, owner: null, origin, purpose: "reply" as const };
-  const { conversation } = takes[0].head;
-  const recorder = new DispatchRecorder(home, making, spentOn, conversation, (work) => hub.commitAlong(live(), work));
   const begun = new Set<string>();
   let dispatched: BegunDispatch | undefined;
   let firstTextAt: number | undefined;
-  const sink: Sink = {
-    begin(dispatch) {
-      dispatched = dispatch;
-      firstTextAt = undefined;
-      recorder.begin(dispatch);
+  const { sink } = keepingSink(
+    home,
+    {
+      purpose: "reply",
+      replies,
+      conversation: takes[0].head.conversation,
+      spentOn: { app: app.id, revision: number, content, origin },
     },
-    bytes: (...arrival) => recorder.bytes(...arrival),
-    leaveOutBytes: (dispatch) => recorder.leaveOutBytes(dispatch),
-    say(take, event, text) {
-      const reply = replies[take];
-      if (reply === undefined || !hub.isLive(reply)) return;
-      if (!begun.has(reply))
-        hub.commitAlong(reply, () => {
-          messages.markArriving(reply);
-          return undefined;
-        });
-      begun.add(reply);
-      firstTextAt ??= Date.now();
-      hub.publish(reply, { event, data: { text } });
+    (work) => hub.commitAlong(live(), work),
+    {
+      begin(dispatch) {
+        dispatched = dispatch;
+        firstTextAt = undefined;
+      },
+      say(take, event) {
+        const reply = replies[take];
+        if (reply === undefined || !hub.isLive(reply)) return;
+        if (!begun.has(reply))
+          hub.commitAlong(reply, () => {
+            messages.markArriving(reply);
+            return undefined;
+          });
+        begun.add(reply);
+        firstTextAt ??= Date.now();
+        hub.publish(reply, event);
+      },
+      settled: () => hub.settled(live()),
+      next(attempt) {
+        for (const reply of replies) hub.publish(reply, { event: "attempt", data: attempt });
+      },
+      end: (dispatch) => log.info({ app: app.slug, origin, ...saidOf(dispatched, firstTextAt, dispatch) }, "dispatch"),
     },
-    next(attempt) {
-      for (const reply of replies) hub.publish(reply, { event: "attempt", data: attempt });
-    },
-    end(dispatch) {
-      recorder.end(dispatch);
-      log.info({ app: app.slug, origin, ...saidOf(dispatched, firstTextAt, dispatch) }, "dispatch");
-    },
-  };
+  );
   return {
     sink,
     sent: () => ({
@@ -221,7 +217,13 @@ function sinkOf(home: AnswerNeeds, { app, origin, takes, revision }: Answering):
 
 /** Messages that a dispatch sends, the system prompt not counted; undefined where nobody accounts for them. */
 function messagesIn({ ledger }: BegunDispatch): number | undefined {
-  return ledger?.entries.reduce((sum, entry) => sum + (entry.carried && "count" in entry ? entry.count : 0), 0);
+  return ledger?.entries.reduce((sum, entry) => sum + (entry.carried ? messagesOf(entry) : 0), 0);
+}
+
+/** Messages that a line of the ledger stands for: beside the line, those of the opening alone. */
+function messagesOf(entry: LedgerEntry): number {
+  if (entry.part === "beside") return entry.kind === "opening" ? (entry.count ?? 0) : 0;
+  return entry.part === "summary" ? 0 : entry.count;
 }
 
 /** The last turn that its summary covers; 0 where one was wanted and none was sent. */
@@ -252,7 +254,7 @@ function finish(home: AnswerNeeds, answering: Answering, made: Made, sent: Sent 
   const { reply } = answering.takes[0].head;
   home.hub.commitAlong(reply, () => answering.settle);
   const { takes, speakers } = answering;
-  const { speaker, attempts, failures, firstTextAt } = made;
+  const { speaker, attempts, failures, firstTextAt, carry } = made;
   const usage = usageOf(made, answering.begun, speakers[0].model.price.currency);
   const left = takes.flatMap((take, at) =>
     home.hub.isLive(take.head.reply) ? [{ take, came: made.takes[at] ?? nothingCame(made) }] : [],
@@ -262,23 +264,31 @@ function finish(home: AnswerNeeds, answering: Answering, made: Made, sent: Sent 
     usage &&
     sharesOf(
       usage,
-      left.map(({ came }) => came.text.length + came.thought.length),
+      left.map(({ came }) => textOf(came).length + came.thought.length),
       price,
     );
   for (const [at, { take, came }] of left.entries()) {
     const { provider, model } = take.reply.facts;
     const isFallback = speaker.provider !== provider || speaker.model !== model;
-    end(home, answering, take, came, {
-      ...speaker,
-      usage: shares?.[at],
-      firstTextMs: firstTextAt === undefined ? undefined : Math.round(firstTextAt - answering.started),
-      trace: at === 0 ? made.trace : undefined,
-      ...sent,
-      attempts: attempts > 1 ? attempts : undefined,
-      failures: failures.length > 0 ? failures : undefined,
-      insteadOf: isFallback ? { provider, model } : undefined,
-      carry: at === 0 ? made.carry : undefined,
-    });
+    const pieces = joined(answering.begun.pieces, came.pieces);
+    end(
+      home,
+      answering,
+      take,
+      { ...came, pieces },
+      {
+        ...speaker,
+        usage: shares?.[at],
+        firstTextMs: firstTextAt === undefined ? undefined : Math.round(firstTextAt - answering.started),
+        trace: at === 0 ? made.trace : undefined,
+        ...sent,
+        attempts: attempts > 1 ? attempts : undefined,
+        failures: failures.length > 0 ? failures : undefined,
+        insteadOf: isFallback ? { provider, model } : undefined,
+        carry: at === 0 && carry.length > 0 ? carry : undefined,
+        rounds: made.rounds > 0 ? made.rounds : undefined,
+      },
+    );
   }
   if (!answering.isPassing && left[0]) home.hub.commitAlong(reply, () => () => sumUp(home, answering, made));
 }
@@ -322,16 +332,16 @@ function sumUp({ summarising }: HasSummarising, answering: Answering, { speaker 
 /** A take that an API gave nothing of, though it was asked for it. */
 function nothingCame({ takes: [first] }: Made): Came {
   const { last } = first;
-  if (last.event === "problem" || last.data.reason === "stopped") return { text: "", thought: "", last };
+  if (last.event === "problem" || last.data.reason === "stopped") return { pieces: [], thought: "", last };
   return lost(problem("empty", "The answer holds fewer takes than were asked for."));
 }
 
-/** Ends the reply: stores what came of it, and tells its readers. */
+/** Ends the reply: stores what came of it, with what was there before, and tells its readers. */
 function end(home: AnswerNeeds, answering: Answering, take: Take, came: Came, made: Partial<ReplyFacts> = {}): void {
   const { hub, messages, calls } = home;
   const { begun, started, isPassing, takes } = answering;
   const { reply, conversation } = take.head;
-  const { text, thought, last } = came;
+  const { pieces, thought, last } = came;
   const { usage } = made;
   const { state } = [last as ReplyEvent].reduce(fold, emptyReply);
   const facts = {
@@ -342,10 +352,12 @@ function end(home: AnswerNeeds, answering: Answering, take: Take, came: Came, ma
     totalMs: Math.round(performance.now() - started),
   };
   // of several takes together, nobody knows which of them how many are
-  const own = usage && !usage.estimated && takes.length === 1 ? usage.output - (usage.thought ?? 0) : null;
+  // of calls of tools, a part was counted with what was sent
+  const isCounted = takes.length === 1 && toolsIn({ pieces }).length === 0;
+  const own = usage && !usage.estimated && isCounted ? usage.output - (usage.thought ?? 0) : null;
   const reported = own === null || begun.reported === null ? null : begun.reported + own;
   hub.commitAlong(reply, () => {
-    messages.finishReply({ id: reply, state, pieces: piecesOf(begun.text + text), reported, facts });
+    messages.finishReply({ id: reply, state, pieces: [...pieces], reported, facts });
     calls.end(reply, state, facts.firstTextMs ?? null, usage ?? null, Date.now());
     return undefined;
   });
@@ -367,15 +379,15 @@ function letPass({ conversations, removal, log, isClosing }: AnswerNeeds, conver
 /** Writes that a reply failed, with what is safe to write: for when its own end could not be written. */
 function storeFailure({ messages }: HasMessages, { begun }: Answering, { reply }: Take, failure: Problem): void {
   const { id, facts } = reply;
-  const pieces = piecesOf(begun.text);
+  const pieces = [...begun.pieces];
   messages.finishReply({ id, state: "failed", pieces, reported: null, facts: { ...facts, problem: failure } });
 }
 
 function nothingOf({ takes }: Answering): Omit<Made, "takes"> {
   const { provider, model } = takes[0].reply.facts;
-  return { speaker: { provider, model }, status: null, attempts: 0, paidBefore: 0, failures: [] };
+  return { speaker: { provider, model }, status: null, attempts: 0, rounds: 0, paidBefore: 0, failures: [], carry: [] };
 }
 
 function lost(failure: Problem): Came {
-  return { text: "", thought: "", last: { event: "problem", data: failure } };
+  return { pieces: [], thought: "", last: { event: "problem", data: failure } };
 }

@@ -2,12 +2,11 @@ import type { ReplyCall } from "@/contract/replies";
 import { measure } from "@/core/context/assemble";
 import { mostTokens } from "@/core/context/reach";
 import { rowOf } from "@/core/context/row";
-import { textOf } from "@/core/conversation/pieces";
 import type { ReplyHead } from "@/core/reply/events";
 import type { Content, Settings } from "@/core/revision/content";
 import { variablesOfCalls } from "@/core/revision/variables";
 import type { HasApps, StoredApp } from "../apps/app-store";
-import { holdForCalls, mostOf } from "../apps/budget";
+import { HeldMoney, holdForCalls, mostOf } from "../apps/budget";
 import { type Chosen, chosenFor, fallbacksOf, revisionFor } from "../apps/candidate";
 import type { HasContents } from "../apps/content-store";
 import type { Origin } from "../conversations/conversation-store";
@@ -90,12 +89,13 @@ export function ask(
       const variables = asker.kind === "bench" ? { ...content.samples, ...given } : given;
       const { isPassing, origin } = asked.conversation;
       const { window, calibration } = chosen.model;
+      const places = chosen.connection.profile.placesFor(chosen.model.name);
       const hanging = hangingOn(home, asked.conversation.id, asked.end.id, content.memory);
       // by counts alone: what can't be sent is not stored
       const answering = { provider: chosen.connection.slug, model: chosen.model.name };
       const newest = asked.begun && asked.end !== asked.message ? [asked.message, asked.end] : [asked.end];
       const measured = measure(
-        { content, variables, by: answering, window, calibration, now, ...hanging },
+        { content, variables, by: answering, window, places, calibration, now, ...hanging },
         newest.map(rowOf),
       );
       if (measured.kind === "refused") throw new Refusal(measured.problem);
@@ -110,8 +110,8 @@ export function ask(
         end: asked.end.id,
         hanging,
         begun: asked.begun
-          ? { text: textOf(asked.begun), reported: asked.begun.reported, usage: asked.begun.facts.usage }
-          : { text: "", reported: 0 },
+          ? { pieces: asked.begun.pieces, reported: asked.begun.reported, usage: asked.begun.facts.usage }
+          : { pieces: [], reported: 0 },
         now,
         started,
       };
@@ -126,17 +126,19 @@ export function ask(
         preview: wanted.preview && asker.kind === "visitor" ? true : undefined,
         now,
       });
-      const groups = groupsOf(takes, speakers);
+      const groups = groupsOf(takes, speakers, (content.tools ?? []).length > 0);
       const [{ head }, ...others] = takes;
       const further = others.map((take) => take.head.reply);
       note({ head, further, asker });
       const models = speakers.map(({ model }) => model);
       const sent = mostTokens(measured.reach);
       const most = groups.map((group) => mostOf(models, sent, content.settings.maxOutput, group.length));
-      const held = holdForCalls(home, app, most, chosen.model.price.currency, now, asker.kind === "bench");
+      const { currency } = chosen.model.price;
+      const held = holdForCalls(home, app, most, currency, now, asker.kind === "bench");
       const making = groups.map((group, at): Answering => {
         const settings = settingsOf(content.settings, before + at);
-        return { ...common, settings, takes: group, settle: held[at] as () => void };
+        const money = new HeldMoney(home, app, held[at] as () => void, asker.kind === "bench");
+        return { ...common, settings, takes: group, hold: money.hold, settle: money.settle };
       });
       return { making, head, further };
     })
@@ -187,8 +189,9 @@ function addTakes(
   return takes as [Take, ...Take[]];
 }
 
-/** The takes that are asked for in one call, where all APIs that may answer can do that; else each by itself. */
-function groupsOf(takes: [Take, ...Take[]], speakers: readonly Chosen[]): [Take, ...Take[]][] {
+/** The takes that are asked for in one call, where all APIs that may answer can do that; else each by itself. With tools their rounds would part. */
+function groupsOf(takes: [Take, ...Take[]], speakers: readonly Chosen[], hasTools: boolean): [Take, ...Take[]][] {
+  if (hasTools) return takes.map((take) => [take]);
   const canTogether = speakers.every(({ connection, model }) => connection.profile.requestFor(model.name).hasTakes);
   return canTogether ? [takes] : takes.map((take) => [take]);
 }

@@ -1,6 +1,6 @@
 import type { HeldCall, MessageCall, ReplyCall } from "@/contract/replies";
 import type { AppMessage, Message } from "@/core/conversation/message";
-import { hasWords, type Piece, textOf } from "@/core/conversation/pieces";
+import { holdsSomething, type Piece, textOf } from "@/core/conversation/pieces";
 import { canGoOn, isUnderWay } from "@/core/reply/reply";
 import type { Revision } from "@/core/revision/revision";
 import type { StoredApp } from "../apps/app-store";
@@ -164,5 +164,5 @@ function gatherGoOn(
   if (further) refuse("busy", `Reply ${further} goes on from ${id}, and is still arriving.`, { reply: further });
   const message = begun.parent === null ? undefined : messages.message(begun.parent);
   if (!message) throw new Error(`Reply ${id} answers nothing.`);
-  return { conversation, message, end: hasWords(begun) ? begun : message, begun };
+  return { conversation, message, end: holdsSomething(begun) ? begun : message, begun };
 }

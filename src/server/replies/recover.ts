@@ -1,3 +1,4 @@
+import { leftPieces } from "@/core/conversation/pieces";
 import { problem } from "@/core/problem/problem";
 import { emptyReply, fold } from "@/core/reply/reply";
 import type { HasMessages } from "../conversations/message-store";
@@ -35,7 +36,7 @@ export function recoverReplies({ database, messages, dispatches, events, calls }
         messages.finishReply({
           id,
           state,
-          pieces,
+          pieces: leftPieces(pieces),
           reported: null,
           facts: { ...facts, problem: stopped, thought: thought || undefined },
         });

@@ -1,6 +1,6 @@
 import { LRUCache } from "lru-cache";
 import { longestSummary, mostOfSummary } from "@/core/context/sum-up";
-import { piecesOf } from "@/core/conversation/pieces";
+import { piecesOf, textOf } from "@/core/conversation/pieces";
 import { type Problem, problem } from "@/core/problem/problem";
 import type { LastEvent } from "@/core/reply/events";
 import type { HasApps } from "../apps/app-store";
@@ -10,12 +10,13 @@ import type { HasDatabase } from "../database/database";
 import type { HasPacking } from "../database/slices";
 import type { Work } from "../database/work";
 import type { HasDispatches } from "../dispatches/dispatch-store";
-import { DispatchRecorder } from "../dispatches/recorder";
+import { keepingSink, type MadeFor } from "../dispatches/keeping-sink";
 import type { HasEnd } from "../ground/ending";
 import type { HasLog } from "../ground/log";
 import { Refusal, refuse } from "../ground/refusal";
 import type { HasChanges } from "../live/changes";
 import { make } from "../making/make";
+import { plainOrder } from "../making/order";
 import type { HasMeans, Made, Making, Sink } from "../making/types";
 import type { HasReservations } from "../spend/reservations";
 import type { HasSpend } from "../spend/spend-store";
@@ -196,55 +197,41 @@ export class Summarising {
     const most = mostOf([model], tokens, maxOutput, 1);
     const [settle] = holdForCalls(home, app, [most], model.price.currency, Date.now(), true);
     try {
-      const id = home.dispatches.make("summary", conversation, [], Date.now(), covers.message);
+      const { making, sink } = this.sink({
+        purpose: "summary",
+        owner: conversation,
+        covers: covers.message,
+        conversation,
+        spentOn: { app: app.id, revision: revision.number, content: revision.hash, origin },
+      });
       run.making = make(
-        {
+        plainOrder({
           rank: "job",
-          speakers: [{ connection, model }],
-          gather: () => ({ kind: "ready", messages: [{ role: "visitor", pieces: piecesOf(text) }], ledger: null }),
+          speaker: { connection, model },
+          messages: [{ role: "visitor", pieces: piecesOf(text) }],
           settings: { maxOutput },
-          streams: true,
-          takes: 1,
-          begun: 0,
-        },
-        this.sink(
-          id,
-          {
-            app: app.id,
-            revision: revision.number,
-            content: revision.hash,
-            owner: conversation,
-            origin,
-            purpose: "summary",
-          },
-          conversation,
-        ),
+        }),
+        sink,
         home.means,
       );
       if (run.isStopped) void run.making.stop(stopped);
-      return { id, made: await run.making.made };
+      return { id: making, made: await run.making.made };
     } finally {
       settle?.();
     }
   }
 
-  /** Keeps the dispatches; the words are wanted when they are whole. */
-  private sink(making: string, spentOn: ConstructorParameters<typeof DispatchRecorder>[2], conversation: string): Sink {
+  /** Keeps the dispatches; the words are wanted when they are whole. Nothing is written once it is closed. */
+  private sink(of: MadeFor): { making: string; sink: Sink } {
     const home = this.home();
     const commit = (work: Work) => {
       if (!this.isClosed) home.database.transaction(work).immediate()?.();
     };
-    const recorder = new DispatchRecorder(home, making, spentOn, conversation, commit);
-    return {
-      begin: (dispatch) => {
-        if (!this.isClosed) recorder.begin(dispatch);
-      },
-      bytes: (...arrival) => recorder.bytes(...arrival),
-      leaveOutBytes: (dispatch) => recorder.leaveOutBytes(dispatch),
-      say() {},
-      next() {},
-      end: (dispatch) => recorder.end(dispatch),
+    const { making, sink } = keepingSink(home, of, commit);
+    const begin: Sink["begin"] = (dispatch) => {
+      if (!this.isClosed) sink.begin(dispatch);
     };
+    return { making, sink: { ...sink, begin } };
   }
 
   /** Stores what came of it, unless what it is about was deleted meanwhile. @throws {Refusal} where it is no summary */
@@ -254,7 +241,8 @@ export class Summarising {
     { id: making, made }: { id: string; made: Made },
   ): StoredSummary | undefined {
     const { summaries, conversations, messages, database } = this.home();
-    const [{ text, last }] = made.takes;
+    const [{ last }] = made.takes;
+    const text = textOf(made.takes[0]);
     if (last.event === "problem") throw new Refusal(last.data);
     if (last.data.reason === "stopped" || this.isClosed) return undefined;
     const words = text.trim().slice(0, longestSummary);

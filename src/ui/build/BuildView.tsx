@@ -9,6 +9,7 @@ import type { Forecast } from "@/core/context/forecast";
 import { judgedRows } from "@/core/context/judged";
 import type { Lead } from "@/core/context/lead";
 import { policyOf } from "@/core/context/policies/policies";
+import { partOf, tokensOfPart } from "@/core/context/reach";
 import { recipeOf } from "@/core/context/sum-up";
 import { textOf } from "@/core/conversation/pieces";
 import type { Content } from "@/core/revision/content";
@@ -132,6 +133,7 @@ function Bench({ app, providers }: { app: App; providers: Provider[] }) {
       actions={{ ...summaryActions, inspect: actions.inspect }}
     />
   ));
+  const opening = partOf(reach, "opening");
   const onShowRevisions = () => setShowsRevisions(true);
   const startNew = () => {
     beginAnew();
@@ -190,18 +192,18 @@ function Bench({ app, providers }: { app: App; providers: Provider[] }) {
         <Fallible what="the system prompt">
           <PromptRow
             {...{ app, draft, putLive, nameOf, onShowRevisions }}
-            tokens={ahead.prompt}
+            tokens={tokensOfPart(ahead, "prompt")}
             window={ahead.room.window}
             carried={draft.content.prompt.trim() !== ""}
             first
-            last={!(reach.opening ? reach.opening.carried : rows[0]?.carried)}
+            last={!(opening ? opening.carried : rows[0]?.carried)}
             isEdited={editsPrompt}
             onEdit={setEditsPrompt}
           />
         </Fallible>
         <OpeningRows
           opening={draft.content.opening}
-          part={reach.opening}
+          part={opening}
           app={app.name}
           last={!rows[0]?.carried}
           onEdit={() => setStation(prompt)}

@@ -189,7 +189,7 @@ export function Composer({
             <b>{price(spent.amount, spent.currency)}</b> so far
           </span>
         )}
-        <WindowBar {...all} />
+        <WindowBar ahead={all} />
         <span>
           {Math.round((tokens / window) * 100)}% of {count(window)}
         </span>

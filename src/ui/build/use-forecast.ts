@@ -59,11 +59,9 @@ export function useTypedReach(ahead: Forecast): { reach: Forecast; onReach: (typ
 /** Whether the same is carried of a track, for the same reasons. */
 function sameRows(a: Forecast, b: Forecast): boolean {
   const pins = ({ pins }: Forecast) => JSON.stringify([...pins.values()]);
-  return (
-    a.from === b.from &&
-    a.above.fate === b.above.fate &&
-    a.summary?.carried === b.summary?.carried &&
-    a.opening?.carried === b.opening?.carried &&
-    pins(a) === pins(b)
-  );
+  const carriedOf = ({ parts }: Forecast) =>
+    parts
+      .flatMap(({ kind, carried, stands }) => (carried && stands !== "after" && kind !== "turns" ? [kind] : []))
+      .join();
+  return a.from === b.from && a.above.fate === b.above.fate && carriedOf(a) === carriedOf(b) && pins(a) === pins(b);
 }

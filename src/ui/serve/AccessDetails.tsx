@@ -64,6 +64,7 @@ const toldWords: Record<Tellable, string> = {
   counts: "tokens",
   price: "price",
   model: "provider and model",
+  tools: "calls of tools and their answers",
 };
 
 /** Limits, and what callers may see and choose. */

@@ -8,6 +8,12 @@ export function wordsFor(reason: Reason): string {
       return "the system prompt goes first";
     case "no-prompt":
       return "the system prompt is empty";
+    case "offered":
+      return "the model may ask for them";
+    case "under-way":
+      return "goes along with each further round";
+    case "no-place":
+      return "left out: the request of this provider has no place for pictures";
     case "opening":
       return "goes before every conversation";
     case "summary":

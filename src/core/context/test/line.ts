@@ -79,7 +79,7 @@ export function assembled(asked: Asked, whole: readonly Message[], length = 2): 
       above = whole.slice(0, cut).map((message) => ({
         role: message.role,
         pieces: message.pieces,
-        carry: message.role === "app" ? { provider: message.facts.provider, value: message.facts.carry } : undefined,
+        carry: message.role === "app" ? { provider: message.facts.provider, rounds: message.facts.carry } : undefined,
       }));
   }
 }

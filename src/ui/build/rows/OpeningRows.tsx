@@ -13,7 +13,7 @@ export function OpeningRows({
   app,
   onEdit,
   ...bracket
-}: Pick<Content, "opening"> & Pick<Bracket, "last"> & { part: Part | null; app: string; onEdit: () => void }) {
+}: Pick<Content, "opening"> & Pick<Bracket, "last"> & { part: Part | undefined; app: string; onEdit: () => void }) {
   if (!part) return null;
   return opening.map(({ visitor, app: said }, at) => (
     <Row

@@ -1,3 +1,4 @@
+import { tokensOfPart } from "@/core/context/reach";
 import { blocksIn } from "@/core/revision/blocks";
 import { clockVariables } from "@/core/revision/clock";
 import { variablesIn } from "@/core/revision/variables";
@@ -11,7 +12,7 @@ import styles from "./stations.module.css";
 export const prompt: Station = {
   name: "Prompt",
   reading: ({ app, ahead }) =>
-    `${app.draftRevision === null ? "draft" : `revision ${app.draftRevision}`} · ${many(ahead.prompt, "token")}`,
+    `${app.draftRevision === null ? "draft" : `revision ${app.draftRevision}`} · ${many(tokensOfPart(ahead, "prompt"), "token")}`,
   mark: ({ facts: { steps } }) => ({ state: "done", time: steps && duration(steps.prompt) }),
   Sentence: PromptSentence,
 };
@@ -25,7 +26,7 @@ function PromptSentence({ app, draft, ahead, onEditPrompt, onShowRevisions }: St
   return (
     <>
       <div className={styles.sentence}>
-        Sends a system prompt of about <b>{many(ahead.prompt, "token")}</b>
+        Sends a system prompt of about <b>{many(tokensOfPart(ahead, "prompt"), "token")}</b>
         {asked.map((name, at) => (
           <span key={name}>
             {at === 0 ? ", where " : ", "}

@@ -17,18 +17,16 @@ export function LedgerAhead({
   before: Lead | undefined;
   excerptOf: (message: string) => string | undefined;
 }) {
-  const { tokens, margin, message, room, parts, track } = ahead;
-  const { entries } = ledgerOf(ahead, [], room.window, parts.opening.length * 2);
+  const { tokens, margin, room, track } = ahead;
+  const { entries } = ledgerOf(ahead, [], room.window);
   const shown = entries.map(
     (entry): ShownEntry => ({ ...entry, text: "first" in entry ? excerptOf(entry.first) : undefined }),
   );
-  if (track.newest.length === 0 && parts.message)
-    shown.push({ part: "message", tokens: message, carried: true, reason: { kind: "newest" } });
   const { off, calls } = track.calibration;
   const same = before && ahead.lead ? sameTokens(before, ahead.lead, ahead) : undefined;
   return (
     <>
-      <WindowBar {...ahead} hasLegend />
+      <WindowBar ahead={ahead} hasLegend />
       <LedgerTable entries={shown}>
         About {count(tokens)} tokens in all, give or take {count(margin)}.{" "}
         {same !== undefined && `The first ${count(same)} are the same as last time: a provider's cache can hold them. `}

@@ -1,13 +1,11 @@
 import type { LedgerEntry } from "@/core/context/ledger";
-import type { Reason } from "@/core/context/reason";
 import { count, many } from "../format";
 import { wordsFor } from "../reasons";
 import styles from "./LedgerTable.module.css";
+import { longWords } from "./part-words";
 
 /** A line of the ledger, with the beginning of the text that it is about. */
-export type ShownEntry = (LedgerEntry | { part: "message"; tokens: number; carried: boolean; reason: Reason }) & {
-  text?: string;
-};
+export type ShownEntry = LedgerEntry & { text?: string };
 
 /** The itemised reach of a dispatch, sent or still to be sent. */
 export function LedgerTable({ entries, children }: { entries: readonly ShownEntry[]; children: React.ReactNode }) {
@@ -41,14 +39,10 @@ export function LedgerTable({ entries, children }: { entries: readonly ShownEntr
 /** What a line of the ledger is about: a part, the beginning of a message, or how many it sums up. */
 function nameOf(entry: ShownEntry): string {
   switch (entry.part) {
-    case "prompt":
-      return "System prompt";
-    case "opening":
-      return `Opening, ${many(entry.count, "message")}`;
+    case "beside":
+      return longWords(entry.kind, entry.count);
     case "summary":
       return entry.turn === 0 ? "Summary" : `Summary of the turns up to ${entry.turn}`;
-    case "message":
-      return "The message that is written";
     case "pin":
       return `Pinned turn ${entry.turns[0]}${entry.text ? `: ${entry.text}` : ""}`;
     case "messages":

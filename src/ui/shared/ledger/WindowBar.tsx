@@ -1,29 +1,14 @@
+import { barOf } from "@/core/context/bar";
 import type { Forecast } from "@/core/context/forecast";
 import { count } from "../format";
+import { shortWords } from "./part-words";
 import styles from "./WindowBar.module.css";
 
 /** What a context window is filled with, in the order in which it is sent, and the room that is kept for the reply. */
-export function WindowBar({
-  prompt,
-  opening,
-  summary,
-  pins,
-  turns,
-  message,
-  tokens,
-  room: { window, maxOutput = 0 },
-  hasLegend = false,
-}: Forecast & { hasLegend?: boolean }) {
-  const pinned = [...pins.values()].reduce((sum, pin) => sum + (pin.carried ? pin.tokens : 0), 0);
-  const parts = [
-    { part: "prompt", name: "prompt", tokens: prompt },
-    { part: "opening", name: "opening", tokens: opening?.carried ? opening.tokens : 0 },
-    { part: "summary", name: "summary", tokens: summary?.carried ? summary.tokens : 0 },
-    { part: "pins", name: "pinned", tokens: pinned },
-    { part: "messages", name: "turns", tokens: turns.tokens },
-    { part: "typed", name: "new message", tokens: message },
-    { part: "reply", name: "kept for the reply", tokens: maxOutput },
-  ].filter((each) => each.tokens > 0);
+export function WindowBar({ ahead, hasLegend = false }: { ahead: Forecast; hasLegend?: boolean }) {
+  const { tokens, room } = ahead;
+  const { window } = room;
+  const parts = barOf(ahead, room).map(({ kind, tokens }) => ({ part: kind, name: shortWords(kind), tokens }));
   const share = (part: number) => `${Math.min((part / window) * 100, 100)}%`;
   const said = parts.map(({ name, tokens }) => `${name} ${count(tokens)}`).join(", ");
   return (

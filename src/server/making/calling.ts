@@ -1,0 +1,147 @@
+import { type Problem, problem } from "@/core/problem/problem";
+import type { AnswerHead } from "@/core/wire/decode";
+import { encode, hiddenExtras, hiddenKey, type WireRequest } from "@/core/wire/encode";
+import { markedFiles, segmentsOf } from "@/core/wire/files";
+import { addressOf } from "../exchange/connection";
+import { shownHeaders } from "../exchange/credentials";
+import { type BodyPart, type Exchange, exchange, type Outgoing } from "../exchange/exchange";
+import { Scrubber } from "../security/scrub";
+import type { Filling, Means, Order, ReadyContext, Speaker } from "./types";
+
+/** Bytes that an answer may have. */
+const largestAnswer = 256 * 1024 * 1024;
+
+/** A request with its whole address, and as the profile made it. */
+type EncodedRequest = WireRequest & { url: string };
+
+/** What is told of a call as it goes. After `close` or `fail` nothing more is told. */
+export interface CallListener {
+  /** It is about to be made, with what must stand in nothing that is kept. */
+  resolved(secrets: readonly string[]): void;
+  head(head: AnswerHead): void;
+  /** Bytes of the answer, without secrets. */
+  bytes(bytes: Buffer): void;
+  close(isWhole: boolean): void;
+  fail(failure: Problem): void;
+}
+
+/** Makes one call of a provider: fills its request, sends it, and gives what comes back without secrets. It reads nothing of it. */
+export class Calling {
+  private exchange: Exchange | undefined;
+  private isOver = false;
+
+  constructor(
+    private readonly order: Order,
+    private readonly speaker: Speaker,
+    private readonly context: ReadyContext,
+    private readonly means: Means,
+  ) {}
+
+  /** Whether a stream is asked for. */
+  get streams(): boolean {
+    return this.order.streams && this.speaker.connection.profile.stream !== undefined;
+  }
+
+  /** The request with marks in the places of its secrets. */
+  shown(): EncodedRequest {
+    const { connection } = this.speaker;
+    return this.encoded({
+      key: connection.credential.kind === "none" ? undefined : hiddenKey,
+      extras: hiddenExtras(Object.keys(connection.extras)),
+      headers: shownHeaders(connection),
+    });
+  }
+
+  /** Sends the request. @param shown as it was shown; what of it holds no secret is used again */
+  async send(shown: EncodedRequest, listener: CallListener): Promise<void> {
+    const { connection } = this.speaker;
+    const resolved = await this.means.resolve(connection);
+    if (this.isOver) return;
+    if (resolved.problem) {
+      listener.fail(resolved.problem);
+      return;
+    }
+    listener.resolved(resolved.secrets);
+    const outgoing = this.outgoing(this.encoded(resolved, shown));
+    if ("problem" in outgoing) {
+      listener.fail(outgoing.problem);
+      return;
+    }
+    const scrubber = new Scrubber(resolved.secrets);
+    let size = 0;
+    const take = (bytes: Buffer) => {
+      if (bytes.length === 0 || this.isOver) return;
+      size += bytes.length;
+      if (size > largestAnswer) listener.fail(tooLarge);
+      else listener.bytes(bytes);
+    };
+    this.exchange = exchange(
+      outgoing,
+      connection.limits,
+      {
+        head: (head) => listener.head(head),
+        bytes: (bytes) => take(scrubber.feed(bytes)),
+        close: (isWhole) => {
+          take(scrubber.close());
+          listener.close(isWhole);
+        },
+        fail: (failure) => listener.fail(failure),
+      },
+      resolved.way,
+    );
+  }
+
+  /** Ends it without another word; resolves when the connection is closed. */
+  async abort(): Promise<void> {
+    this.isOver = true;
+    await this.exchange?.abort();
+  }
+
+  /** Ends it without another word; its connection may be used again. */
+  leave(): void {
+    this.isOver = true;
+    this.exchange?.leave();
+  }
+
+  /** The request, with marks in the places of its secrets, or after that with them. */
+  private encoded(filling: Filling, shown?: EncodedRequest): EncodedRequest {
+    const { order, speaker, context } = this;
+    if (order.request) return { ...order.request(speaker, filling), path: "" };
+    const { key, extras, headers } = filling;
+    const { settings, takes, tools } = order;
+    const call = {
+      model: speaker.model.name,
+      stream: this.streams,
+      messages: context.messages,
+      settings,
+      tools: tools?.offered,
+      takes: takes > 1 ? takes : undefined,
+      key,
+      extras,
+    };
+    const request = encode(speaker.connection.profile, call, shown);
+    const url = addressOf(speaker.connection, request);
+    return { ...request, url, headers: { ...request.headers, ...headers } };
+  }
+
+  /** The request with the files in it that its messages hold. */
+  private outgoing({ method, url, headers, body }: EncodedRequest): Outgoing | { problem: Problem } {
+    const pieces = this.context.messages.flatMap((message) => message.pieces);
+    const pictures = pieces.flatMap((piece) => (piece.kind === "picture" ? piece.file : []));
+    // a request that was edited was made of a dispatch, marks included
+    const hashes = new Set(this.order.request && body ? markedFiles(body) : pictures);
+    if (body === undefined || hashes.size === 0) return { method, url, headers, body };
+    const parts: BodyPart[] = [];
+    for (const segment of segmentsOf(body, hashes)) {
+      const file = segment.kind === "file" ? this.means.files.find(segment.hash) : undefined;
+      if (segment.kind === "text") parts.push(segment);
+      else if (file) parts.push({ kind: "file", path: file.path, size: file.size });
+      else return { problem: problem("internal", "A picture of the conversation is not in the data folder any more.") };
+    }
+    return { method, url, headers, body: parts };
+  }
+}
+
+const tooLarge = problem("bad-reply", `The answer is larger than ${largestAnswer / 1024 / 1024} MiB, and was left.`, {
+  advice: "Set an output limit in the Model station.",
+});

@@ -1,0 +1,102 @@
+import { type Asked, assemble, type MessageAbove } from "@/core/context/assemble";
+import type { Message } from "@/core/conversation/message";
+import type { Content, Settings } from "@/core/revision/content";
+import { offeredOf, usualRounds } from "@/core/tools/tool";
+import type { WireMessage } from "@/core/wire/encode";
+import type { Rank } from "./gate";
+import type { Order, Speaker, Tools } from "./types";
+
+/** A line that is answered, and what hangs on it: its end is read first, and more of it as far as it is wanted. */
+export interface Line extends Pick<Asked, "clears" | "pinned" | "summaries"> {
+  /** Its last turns, from a visitor's message on. */
+  lastTurns(turns: number): readonly Message[];
+  /** What stands above a message of it. */
+  above(message: Message): MessageAbove[];
+}
+
+/** What is asked for on a content, beside the line. */
+export interface OrderOf {
+  content: Content;
+  /** Values of the prompt's variables, from the call. */
+  variables: Record<string, string>;
+  /** The settings of this take: its seed is its own. */
+  settings: Settings;
+  line: Line;
+  speakers: Order["speakers"];
+  rank: Rank;
+  takes: number;
+  /** Characters, and rounds of calls, that the reply had before. */
+  begun: { length: number; rounds: number };
+  /** Answers the calls of the content's tools. */
+  call: Tools["call"];
+  hold?: Order["hold"];
+  /** Epoch milliseconds. */
+  now: number;
+}
+
+/** Turns of a line that are read at first. */
+const turnsFirst = 32;
+
+/** The order for a reply to a line, on a content: whoever wants one, for whatever reason, has it made from this. */
+export function orderFor({ content, line, begun, rank, speakers, settings, takes, ...of }: OrderOf): Order {
+  const { tools = [], rounds = usualRounds } = content;
+  return {
+    rank,
+    speakers,
+    gather: gathering(content, line, of),
+    settings,
+    streams: true,
+    takes,
+    begun: begun.length,
+    tools:
+      tools.length === 0
+        ? undefined
+        : { offered: offeredOf(tools), rounds, firstRound: begun.rounds + 1, call: of.call },
+    hold: of.hold,
+  };
+}
+
+/** The order for messages that are sent as they are, apart from any line: nobody accounts for them, and no tool may be asked for. */
+export function plainOrder(of: {
+  speaker: Speaker;
+  messages: WireMessage[];
+  settings: Settings;
+  rank: Rank;
+  streams?: boolean;
+  request?: Order["request"];
+}): Order {
+  const { speaker, messages, settings, rank, streams = true, request } = of;
+  return {
+    rank,
+    speakers: [speaker],
+    gather: () => ({ kind: "ready", messages, ledger: null }),
+    settings,
+    streams,
+    takes: 1,
+    begun: 0,
+    request,
+  };
+}
+
+/** Gathers what a model is sent, for each model anew, since each has a window of its own. */
+function gathering(
+  content: Content,
+  line: Line,
+  { variables, now }: Pick<OrderOf, "variables" | "now">,
+): Order["gather"] {
+  const { clears, pinned, summaries } = line;
+  return ({ connection, model }, exchange) => {
+    const { window, calibration, name } = model;
+    const by = { provider: connection.slug, model: name };
+    const places = connection.profile.placesFor(name);
+    const asked = { content, variables, by, window, places, calibration, now, clears, pinned, summaries, exchange };
+    let above: MessageAbove[] = [];
+    for (let turns = turnsFirst; ; ) {
+      const end = line.lastTurns(turns);
+      const assembled = assemble(asked, end, above);
+      if (assembled.kind !== "short") return assembled;
+      if (assembled.of === "end") turns *= 4;
+      else above = line.above(end[0] as Message);
+    }
+  };
+}
