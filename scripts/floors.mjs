@@ -46,7 +46,7 @@ const tops = ["boot", "home"];
 /** The rules for the server, as overrides of the linter. */
 export function overridesOfFloors() {
   return [
-    override(["src/server/**"], outside, "The server imports only contract and core."),
+    override(["src/server/**", "!**/*.test.ts"], outside, "The server imports only contract and core."),
     ...floors.flatMap((folders, level) =>
       folders.map((folder) => {
         const others = floors

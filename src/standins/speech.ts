@@ -1,5 +1,7 @@
+import { type Picture, saidOfPictures } from "./engine/pictures";
 import { type Freedom, seedOf } from "./engine/random";
 import { answer, type Said } from "./engine/reply";
+import { type Call, type Called, callsFor, type Offered, saidOfCalls } from "./engine/tools";
 import type { Pace } from "./pace";
 
 /** A model of a stand-in. */
@@ -15,6 +17,8 @@ export interface Model {
   thinks: boolean;
   /** Whether it breaks an instruction now and then. */
   isCareless: boolean;
+  /** Whether it sees pictures. */
+  sees?: boolean;
 }
 
 /** What a request asks for, whatever its shape. */
@@ -25,14 +29,23 @@ export interface Asked {
   stop: string[];
   seed?: number;
   freedom: Freedom;
+  /** The tools that it may ask for, and what those said that it asked since the newest question. */
+  offered?: readonly Offered[];
+  made?: readonly Called[];
+  /** Whether what tools said is the last that was sent, so that it is to be answered now. */
+  endsWithTools?: boolean;
+  /** Pictures of the newest question. */
+  pictures?: readonly Picture[];
 }
 
 /** A reply in the tokens of its stand-in. */
 export interface Speech {
   thought: string[];
   text: string[];
-  /** Why it ends: by itself, at the output limit, or at a stop word. */
-  ended: "itself" | "limit" | "stop word";
+  /** The calls of tools that it asks for; it says nothing then. */
+  calls: Call[];
+  /** Why it ends: by itself, at the output limit, at a stop word, or to wait for tools. */
+  ended: "itself" | "limit" | "stop word" | "tools";
 }
 
 /**
@@ -41,14 +54,20 @@ export interface Speech {
  * @param take counted from 0; each says it in its own words
  */
 export function speak(asked: Asked, model: Model, tokensOf: (text: string) => string[], take = 0): Speech {
-  const goesOn = asked.said.at(-1)?.by === "app";
+  const isLastOfApp = asked.said.at(-1)?.by === "app";
+  const goesOn = isLastOfApp && !asked.endsWithTools;
   const begun = goesOn ? (asked.said.at(-1)?.text ?? "") : "";
-  const heard = goesOn ? asked.said.slice(0, -1) : asked.said;
+  const heard = isLastOfApp ? asked.said.slice(0, -1) : asked.said;
+  const { offered = [], made = [], pictures = [] } = asked;
+  const calls = goesOn ? [] : callsFor(heard.at(-1)?.text ?? "", offered, made);
+  if (calls.length > 0) return { thought: [], text: [], calls, ended: "tools" };
+  const found = [saidOfPictures(pictures), saidOfCalls(made)].filter(Boolean).join(" ") || undefined;
   const seed = (asked.seed ?? seedOf(JSON.stringify(heard))) + take;
   const answered = answer(heard, seed, {
     isBrief: model.isBrief,
     isCareless: model.isCareless,
     freedom: asked.freedom,
+    found,
   });
   let { text } = answered;
   if (goesOn) text = text.startsWith(begun) ? text.slice(begun.length) : " That is all there is to say about it.";
@@ -61,7 +80,7 @@ export function speak(asked: Asked, model: Model, tokensOf: (text: string) => st
   const thought = model.thinks && !goesOn ? tokensOf(answered.thought) : [];
   const tokens = tokensOf(text || "…");
   const room = asked.maxOutput === undefined ? tokens.length : Math.max(asked.maxOutput - thought.length, 1);
-  return { thought, text: tokens.slice(0, room), ended: tokens.length > room ? "limit" : ended };
+  return { thought, text: tokens.slice(0, room), calls: [], ended: tokens.length > room ? "limit" : ended };
 }
 
 /** A number that a request may leave out; undefined too where it is none. */
@@ -73,4 +92,30 @@ export function numberIn(value: unknown): number | undefined {
 export function stopWordsIn(value: unknown): string[] {
   if (typeof value === "string") return [value];
   return Array.isArray(value) ? value.map(String) : [];
+}
+
+/** A part of calls as an API streams them: it begins one, or adds to its arguments. */
+export interface CallFragment {
+  /** Which call, from 0. */
+  index: number;
+  /** Where it begins. */
+  name?: string;
+  /** A part of the arguments' JSON. */
+  arguments: string;
+}
+
+/** Calls in fragments of up to eight letters, one call after another. */
+export function fragmentsOf(calls: readonly Call[]): CallFragment[] {
+  return calls.flatMap(({ name, arguments: given }, index) => [
+    { index, name, arguments: "" },
+    ...(JSON.stringify(given).match(/.{1,8}/gsu) ?? []).map((part) => ({ index, arguments: part })),
+  ]);
+}
+
+/** Tokens of calls, by the tokens of a stand-in. */
+export function tokensOfCalls(calls: readonly Call[], tokensOf: (text: string) => string[]): number {
+  return calls.reduce(
+    (sum, { name, arguments: given }) => sum + tokensOf(`${name} ${JSON.stringify(given)}`).length + 3,
+    0,
+  );
 }

@@ -5,7 +5,7 @@ import type { Candidate } from "../reply/events";
 import type { Content } from "../revision/content";
 import { fillPrompt } from "../revision/variables";
 import type { Calibration } from "../tokens/calibration";
-import type { WireMessage } from "../wire/encode";
+import type { WireMessage } from "../wire/message";
 import { everyPlace, type PiecePlaces, weightsAt } from "../wire/places";
 import { leadOf } from "./cache";
 import type { Clear } from "./clear";

@@ -1,5 +1,5 @@
 import { holdsSomething } from "../conversation/pieces";
-import type { WireMessage } from "../wire/encode";
+import type { WireMessage } from "../wire/message";
 
 /** Something wrong with a context before it is sent, and the place of the message that has it. */
 export interface Slip {

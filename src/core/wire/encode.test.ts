@@ -1,7 +1,8 @@
 import { describe, expect, it } from "vitest";
 import { type Piece, piecesOf, type ToolPiece } from "../conversation/pieces";
-import { encode, type WireCall, type WireMessage } from "./encode";
+import { encode, type WireCall } from "./encode";
 import { fileMark, markedFiles, segmentsOf } from "./files";
+import type { WireMessage } from "./message";
 import { compileProfile } from "./profile";
 import chatCompletions from "./profiles/chat-completions.json";
 import growingArray from "./profiles/growing-array.json";

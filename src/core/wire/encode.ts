@@ -1,21 +1,10 @@
-import type { Carry } from "../conversation/message";
-import { argumentsText, type Piece, piecesOf, resultText, textOf } from "../conversation/pieces";
+import { argumentsText, piecesOf, resultText, textOf } from "../conversation/pieces";
 import type { Offered } from "../tools/tool";
 import { fileMark } from "./files";
 import { percentEncoded } from "./json";
+import type { WireMessage, WireRole } from "./message";
 import type { CompiledProfile } from "./profile";
 import { fittedMessage, type SentMessage, type SentPart, type SentRole, splitMessage } from "./split";
-
-/** Who speaks in a message that is sent. */
-export type WireRole = "system" | "visitor" | "app";
-
-/** One message as the core hands it to a profile: what an app said holds its whole exchange with tools. */
-export interface WireMessage {
-  role: WireRole;
-  pieces: Piece[];
-  /** What the API gave along with each round of this reply, to have it back with the next call. */
-  carry?: readonly Carry[];
-}
 
 /** The settings of a model that a profile can carry. */
 export interface WireSettings {

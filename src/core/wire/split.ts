@@ -1,5 +1,5 @@
 import { argumentsText, joined, type Piece, piecesOf, resultText, type ToolPiece } from "../conversation/pieces";
-import type { WireMessage } from "./encode";
+import type { WireMessage } from "./message";
 import type { PiecePlaces } from "./places";
 
 /** Who speaks in a message as an API gets it. */

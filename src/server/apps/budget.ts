@@ -71,8 +71,9 @@ export class HeldMoney {
   constructor(
     private readonly home: HasApps & HasSpend & HasReservations,
     private readonly app: StoredApp,
-    private letGo: () => void,
+    private readonly maxOutput: number | undefined,
     private readonly isTold: boolean,
+    private letGo: () => void,
   ) {}
 
   /** Lets go of it. */
@@ -83,7 +84,7 @@ export class HeldMoney {
     this.letGo();
     this.letGo = () => {};
     const sent = ledger ? ledger.tokens + (ledger.margin ?? 0) : model.window;
-    const most = mostOf([model], sent, undefined, 1);
+    const most = mostOf([model], sent, this.maxOutput, 1);
     try {
       const [held] = holdForCalls(this.home, this.app, [most], model.price.currency, Date.now(), this.isTold);
       this.letGo = held ?? (() => {});

@@ -280,21 +280,15 @@ function isOver({ takes }: Attempted): boolean {
 /** What the rounds used together; the price is that of the last alone, if there is one. */
 function sumOf([first, ...more]: readonly Usage[], last: Usage | undefined): Usage | undefined {
   if (!first) return undefined;
-  const added = (a: number | undefined, b: number | undefined) =>
-    a === undefined && b === undefined ? undefined : (a ?? 0) + (b ?? 0);
-  const counts = more.reduce(
-    (sum, each) => ({
-      ...sum,
-      input: sum.input + each.input,
-      output: sum.output + each.output,
-      cachedInput: added(sum.cachedInput, each.cachedInput),
-      cacheWrite: added(sum.cacheWrite, each.cacheWrite),
-      thought: added(sum.thought, each.thought),
-      estimated: sum.estimated || each.estimated,
-    }),
-    first,
-  );
-  return { ...counts, price: last?.price ?? 0 };
+  const sum = { ...first, price: last?.price ?? 0 };
+  for (const each of more) {
+    sum.input += each.input;
+    sum.output += each.output;
+    sum.estimated ||= each.estimated;
+    for (const name of ["cachedInput", "cacheWrite", "thought"] as const)
+      if (each[name] !== undefined) sum[name] = (sum[name] ?? 0) + each[name];
+  }
+  return sum;
 }
 
 /** A promise that is kept when something is aborted; `forget` lets go of it. */

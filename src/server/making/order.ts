@@ -2,7 +2,7 @@ import { type Asked, assemble, type MessageAbove } from "@/core/context/assemble
 import type { Message } from "@/core/conversation/message";
 import type { Content, Settings } from "@/core/revision/content";
 import { offeredOf, usualRounds } from "@/core/tools/tool";
-import type { WireMessage } from "@/core/wire/encode";
+import type { WireMessage } from "@/core/wire/message";
 import type { Rank } from "./gate";
 import type { Order, Speaker, Tools } from "./types";
 

@@ -11,7 +11,7 @@ import type { Holding } from "@/core/tokens/counts";
 import type { Prices } from "@/core/tokens/price";
 import type { AskedCall } from "@/core/tools/calls";
 import type { Offered } from "@/core/tools/tool";
-import type { WireMessage } from "@/core/wire/encode";
+import type { WireMessage } from "@/core/wire/message";
 import type { Connection } from "../exchange/connection";
 import type { Resolved } from "../exchange/credentials";
 import type { Outgoing } from "../exchange/exchange";

@@ -3,7 +3,7 @@ import { type Problem, wordFor } from "@/core/problem/problem";
 import type { ProbeReport, ProbeStep, ProviderPart } from "@/core/provider/probe";
 import type { TokenCounts } from "@/core/reply/events";
 import type { Settings } from "@/core/revision/content";
-import type { WireMessage } from "@/core/wire/encode";
+import type { WireMessage } from "@/core/wire/message";
 import type { HasCredentials } from "../exchange/credentials";
 import { isRefusal } from "../ground/refusal";
 import type { StoredProvider } from "../providers/provider-store";

@@ -5,7 +5,7 @@ import { unknownModel } from "@/core/provider/model";
 import type { LastEvent } from "@/core/reply/events";
 import type { Settings } from "@/core/revision/content";
 import { uncalibrated } from "@/core/tokens/calibration";
-import type { WireMessage } from "@/core/wire/encode";
+import type { WireMessage } from "@/core/wire/message";
 import type { HasConversations } from "../conversations/conversation-store";
 import type { HasDatabase } from "../database/database";
 import type { HasPacking } from "../database/slices";

@@ -137,7 +137,13 @@ export function ask(
       const held = holdForCalls(home, app, most, currency, now, asker.kind === "bench");
       const making = groups.map((group, at): Answering => {
         const settings = settingsOf(content.settings, before + at);
-        const money = new HeldMoney(home, app, held[at] as () => void, asker.kind === "bench");
+        const money = new HeldMoney(
+          home,
+          app,
+          content.settings.maxOutput,
+          asker.kind === "bench",
+          held[at] as () => void,
+        );
         return { ...common, settings, takes: group, hold: money.hold, settle: money.settle };
       });
       return { making, head, further };

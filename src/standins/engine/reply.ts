@@ -29,6 +29,8 @@ export interface Character {
   /** Whether it breaks an instruction of the prompt now and then; always the same one for the same words. */
   isCareless?: boolean;
   freedom?: Freedom;
+  /** What it found out about the question, and has to say. */
+  found?: string;
 }
 
 /**
@@ -37,7 +39,7 @@ export interface Character {
  */
 export function answer(heard: readonly Said[], seed: number, character: Character = {}): Answered {
   const said = withPreamble(heard);
-  const { isBrief = false, isCareless = false, freedom } = character;
+  const { isBrief = false, isCareless = false, freedom, found } = character;
   const prompt = said.flatMap(({ by, text }) => (by === "system" ? [text] : [])).join("\n");
   const talk = exchangesOf(said);
   const visitor = talk.map((exchange) => exchange.visitor);
@@ -53,7 +55,7 @@ export function answer(heard: readonly Said[], seed: number, character: Characte
     isBrief,
   };
   const matter = matterOf(scene);
-  return { thought: thoughtOn(scene, matter), text: within(replied(scene, matter), manner) };
+  return { thought: thoughtOn(scene, matter), text: within(replied(scene, matter, found), manner) };
 }
 
 /** Messages back to which the subject of a talk is looked for. */
@@ -122,7 +124,7 @@ function formFor(asked: string, matter: Matter | undefined): Form | undefined {
 }
 
 /** The answer before the manner of the prompt is put over it. */
-function replied(scene: Scene, matter: Matter | undefined): string {
+function replied(scene: Scene, matter: Matter | undefined, found: string | undefined): string {
   const { manner, asked, talk } = scene;
   const forbidden = mentioned(asked, manner.unmentioned);
   if (forbidden !== undefined)
@@ -136,8 +138,8 @@ function replied(scene: Scene, matter: Matter | undefined): string {
   if (form && earlier !== undefined) return shaped(unworded(bare(earlier, manner)), form);
   if (form?.stays && restOf(asked) === "")
     return scene.choices.one(["Understood.", "So it will be.", "I will keep to that."]);
-  if (isOff(scene, matter)) return declined(scene);
-  const text = said(scene, matter);
+  if (found === undefined && isOff(scene, matter)) return declined(scene);
+  const text = found ?? said(scene, matter);
   if (manner.yesOrNo || /\b(?:only|just)\b.{0,20}\byes or no\b/i.test(asked)) return yesOrNo(text, asked);
   const standing = form ?? standingForm(talk);
   if (standing) return shaped(text, standing);

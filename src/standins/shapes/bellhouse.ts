@@ -91,7 +91,7 @@ async function reply(request: IncomingMessage, response: ServerResponse, call: C
   const text = speech.text.join("");
   call.begin({ model: asked.bell, messages: asked.said.map(({ by, text }) => ({ role: by, content: text })), text });
   const tolls = call.fault?.usage === "wrong" ? [1, 2] : { heard: input, rung: speech.text.length };
-  const ended = { itself: "still", limit: "cut short", "stop word": "hushed" }[speech.ended];
+  const ended = { itself: "still", limit: "cut short", "stop word": "hushed", tools: "still" }[speech.ended];
   await deliverWhole(response, call, call.pace ?? model.pace, speech.text, text, {
     peal: { text: call.fault?.isSilent ? "" : text, ended },
     ...(call.fault?.usage === "none" ? {} : { tolls }),

@@ -66,7 +66,7 @@ async function reply(request: IncomingMessage, response: ServerResponse, call: C
   const speech = speak(asked, model, tokensOf);
   const text = speech.text.join("");
   call.begin({ model: asked.lamp, messages: asked.said.map(({ by, text }) => ({ role: by, content: text })), text });
-  const why = { itself: "burnt down", limit: "out of wick", "stop word": "snuffed" }[speech.ended];
+  const why = { itself: "burnt down", limit: "out of wick", "stop word": "snuffed", tools: "burnt down" }[speech.ended];
   const last = () => ({
     lamp: asked.lamp,
     out: true,

@@ -1,8 +1,21 @@
 import type { IncomingMessage, ServerResponse } from "node:http";
 import type { Call } from "../call";
 import { deliver, deliverWhole } from "../delivery";
+import { type Picture, pictureIn } from "../engine/pictures";
+import type { Said } from "../engine/scene";
+import type { Call as Asking, Called, Offered } from "../engine/tools";
 import { readJson, sendJson } from "../json";
-import { type Asked, type Model, numberIn, type Speech, speak, stopWordsIn } from "../speech";
+import {
+  type Asked,
+  type CallFragment,
+  fragmentsOf,
+  type Model,
+  numberIn,
+  type Speech,
+  speak,
+  stopWordsIn,
+  tokensOfCalls,
+} from "../speech";
 import { listed, type StandIn } from "../standin";
 
 const models: Record<string, Model> = {
@@ -21,6 +34,7 @@ const models: Record<string, Model> = {
     isBrief: false,
     thinks: true,
     isCareless: false,
+    sees: true,
   },
 };
 
@@ -72,6 +86,8 @@ function tellLimit(response: ServerResponse, minute: { began: number; calls: num
 interface Body extends Asked {
   model: string;
   messages: { role: string; content: string }[];
+  /** Tokens of what came in. */
+  input: number;
   stream: boolean;
   usage: boolean;
   takes: number;
@@ -88,7 +104,9 @@ async function complete(request: IncomingMessage, response: ServerResponse, call
       "model_not_found",
       `There is no model ${asked.model}; there are ${Object.keys(models).join(" and ")}.`,
     );
-  const input = asked.messages.reduce((sum, { content }) => sum + tokensOf(content).length + 3, 3);
+  if (asked.pictures?.length && !model.sees)
+    return refuse(response, 400, "no_pictures", `${asked.model} sees no pictures; reed-deep does.`);
+  const { input } = asked;
   if (input + (asked.maxOutput ?? 1) > model.window)
     return refuse(
       response,
@@ -99,13 +117,16 @@ async function complete(request: IncomingMessage, response: ServerResponse, call
   const takes = Array.from({ length: asked.takes }, (_, take) => speak(asked, model, tokensOf, take));
   const first = takes[0] as Speech;
   call.begin({ model: asked.model, messages: asked.messages, text: first.text.join("") });
-  const reply = { model: asked.model, usage: usageOf(input, takes, call) };
+  const reply = { model: asked.model, usage: usageOf(input, takes, call), input };
   const pace = call.pace ?? model.pace;
   if (asked.stream) await streamed(response, call, pace, reply, takes, asked.usage);
   else await whole(response, call, pace, reply, takes);
 }
 
 const roles = { system: "system", user: "visitor", assistant: "app" } as const;
+
+/** A message as it comes, before anything is known of it. */
+type Message = Record<string, unknown> & { role?: unknown; content?: unknown };
 
 function bodyFrom(body: unknown): Body | string {
   if (typeof body !== "object" || body === null) return "The body is not a JSON object.";
@@ -118,6 +139,7 @@ function bodyFrom(body: unknown): Body | string {
     stop,
     seed,
     n = 1,
+    tools,
     ...rest
   } = body as Record<string, unknown>;
   if (typeof model !== "string") return "model is missing.";
@@ -125,21 +147,24 @@ function bodyFrom(body: unknown): Body | string {
   if (max_tokens !== undefined && (!Number.isInteger(max_tokens) || (max_tokens as number) < 1))
     return "max_tokens is a number from 1.";
   if (!Number.isInteger(n) || (n as number) < 1 || (n as number) > 10) return "n is a number from 1 to 10.";
-  let before = "";
+  const offered = toolsIn(tools);
+  if (typeof offered === "string") return offered;
+  const read = new Reading();
   for (const [at, message] of messages.entries()) {
-    if (typeof message?.content !== "string" || message.content === "") return `messages[${at}].content is empty.`;
-    if (!Object.hasOwn(roles, message.role)) return `messages[${at}].role is one of system, user and assistant.`;
-    if (message.role === "system" && at > 0) return `messages[${at}]: a system message stands first.`;
-    if (message.role === before) return `messages[${at}]: two messages of the ${before} in a row.`;
-    if (message.role === "assistant" && (before === "" || before === "system"))
-      return `messages[${at}]: the user speaks first.`;
-    before = message.role;
+    const wrong = read.take(message as Message, `messages[${at}]`, at);
+    if (wrong !== undefined) return wrong;
   }
-  if (before === "system") return "messages has nothing to answer.";
+  const wrong = read.end();
+  if (wrong !== undefined) return wrong;
   return {
     model,
-    messages,
-    said: messages.map(({ role, content }) => ({ by: roles[role as keyof typeof roles], text: content })),
+    messages: read.noted,
+    said: read.said,
+    made: read.made,
+    endsWithTools: read.endsWithTools,
+    pictures: read.pictures,
+    offered,
+    input: read.input + (offered.length > 0 ? tokensOf(JSON.stringify(tools)).length + 5 : 0),
     stream: stream === true,
     usage: (stream_options as { include_usage?: boolean } | undefined)?.include_usage === true,
     maxOutput: max_tokens as number | undefined,
@@ -150,6 +175,131 @@ function bodyFrom(body: unknown): Body | string {
   };
 }
 
+/** The tools that are offered; a text says what is wrong with them. */
+function toolsIn(tools: unknown): Offered[] | string {
+  if (tools === undefined || tools === null) return [];
+  if (!Array.isArray(tools) || tools.length === 0) return "tools is a list of functions, or is left out.";
+  const offered: Offered[] = [];
+  for (const [at, tool] of tools.entries()) {
+    const { name, description, parameters } = (tool as { function?: Record<string, unknown> })?.function ?? {};
+    if (typeof name !== "string" || !/^[\w-]{1,64}$/.test(name))
+      return `tools[${at}].function.name is missing or no name.`;
+    offered.push({ name, description: String(description ?? ""), parameters });
+  }
+  return offered;
+}
+
+/** Reads the messages of a request in order: roles by turns, each call of a tool with its answer. */
+class Reading {
+  said: Said[] = [];
+  /** Calls that were answered since the newest question. */
+  made: Called[] = [];
+  pictures: Picture[] = [];
+  noted: { role: string; content: string }[] = [];
+  input = 3;
+  private before = "";
+  /** Calls that wait for their answer, by their ids. */
+  private waiting = new Map<string, Asking>();
+
+  /** Takes the next message; what it gives says what is wrong with it. */
+  take(message: Message, place: string, at: number): string | undefined {
+    const { role } = message ?? {};
+    if (role === "tool") return this.takeAnswer(message, place);
+    if (typeof role !== "string" || !Object.hasOwn(roles, role))
+      return `${place}.role is one of system, user, assistant and tool.`;
+    if (this.waiting.size > 0) return `${place}: ${[...this.waiting.keys()].join(", ")} has no answer yet.`;
+    if (role === "system" && at > 0) return `${place}: a system message stands first.`;
+    if (role === this.before) return `${place}: two messages of the ${role} in a row.`;
+    if (role === "assistant" && (this.before === "" || this.before === "system"))
+      return `${place}: the user speaks first.`;
+    if (role === "user") this.made = [];
+    const calls = role === "assistant" ? this.takeCalls(message, place) : 0;
+    if (typeof calls === "string") return calls;
+    const text = this.textIn(message, role);
+    if (text === undefined || (text === "" && calls === 0 && this.pictures.length === 0))
+      return `${place}.content is empty.`;
+    this.note(role, text);
+    if (text !== "" || calls === 0) this.said.push({ by: roles[role as keyof typeof roles], text });
+    this.before = role;
+    return undefined;
+  }
+
+  /** What is missing at the end, if something is. */
+  end(): string | undefined {
+    if (this.waiting.size > 0) return `${[...this.waiting.keys()].join(", ")} has no answer yet.`;
+    return this.before === "system" ? "messages has nothing to answer." : undefined;
+  }
+
+  get endsWithTools(): boolean {
+    return this.before === "tool";
+  }
+
+  private takeAnswer({ tool_call_id: id, content }: Message, place: string): string | undefined {
+    const call = this.waiting.get(String(id));
+    if (!call) return `${place}.tool_call_id is of no call that waits for an answer.`;
+    if (typeof content !== "string") return `${place}.content is no text.`;
+    this.waiting.delete(String(id));
+    this.made.push({ ...call, result: content });
+    this.note("tool", content);
+    this.before = "tool";
+    return undefined;
+  }
+
+  /** Takes the calls that an assistant's message asks for, and gives how many they are. */
+  private takeCalls({ tool_calls: calls = [] }: Message, place: string): number | string {
+    if (!Array.isArray(calls)) return `${place}.tool_calls is no list.`;
+    for (const [at, call] of calls.entries()) {
+      const { id, function: asked } = call as { id?: unknown; function?: { name?: unknown; arguments?: unknown } };
+      const given = argumentsIn(asked?.arguments);
+      if (typeof id !== "string" || typeof asked?.name !== "string" || given === undefined)
+        return `${place}.tool_calls[${at}] needs an id, and a function with its name and its arguments in JSON.`;
+      this.waiting.set(id, { name: asked.name, arguments: given });
+      this.input += tokensOf(`${asked.name} ${String(asked.arguments)}`).length + 3;
+    }
+    return calls.length;
+  }
+
+  /** The text of a message, given as one or in typed pieces; the pictures of the newest question are kept. */
+  private textIn({ content }: Message, role: string): string | undefined {
+    if (role === "user") this.pictures = [];
+    if (content === null || content === undefined) return role === "assistant" ? "" : undefined;
+    if (typeof content === "string") return content;
+    if (!Array.isArray(content)) return undefined;
+    let text = "";
+    for (const piece of content as { type?: unknown; text?: unknown; image_url?: { url?: unknown } }[]) {
+      if (piece?.type === "text" && typeof piece.text === "string") text += piece.text;
+      else if (piece?.type !== "image_url" || role !== "user") return undefined;
+      else {
+        const data = /^data:image\/\w+;base64,(.+)$/s.exec(String(piece.image_url?.url))?.[1];
+        const picture = data === undefined ? undefined : pictureIn(Buffer.from(data, "base64"));
+        if (!picture) return undefined;
+        this.pictures.push(picture);
+        this.input += tokensOfPicture(picture);
+      }
+    }
+    return text;
+  }
+
+  private note(role: string, content: string): void {
+    this.noted.push({ role, content });
+    this.input += tokensOf(content).length + 3;
+  }
+}
+
+/** Tokens of a picture: by squares of 400 pixels. */
+function tokensOfPicture({ width, height }: Picture): number {
+  return 60 + 90 * Math.ceil(width / 400) * Math.ceil(height / 400);
+}
+
+function argumentsIn(text: unknown): Record<string, unknown> | undefined {
+  try {
+    const value = JSON.parse(String(text));
+    return typeof value === "object" && value !== null ? value : undefined;
+  } catch {
+    return undefined;
+  }
+}
+
 /** A text in Reedbed's tokens: words in parts of up to five letters with the space before them, other signs one by one. */
 export function tokensOf(text: string): string[] {
   return text.match(/ ?\p{L}{1,5}|\p{L}{1,5}| ?\p{N}{1,2}|\s+|[^\p{L}\p{N}\s]/gu) ?? [];
@@ -157,7 +307,7 @@ export function tokensOf(text: string): string[] {
 
 function usageOf(input: number, takes: Speech[], { fault }: Call): object | undefined {
   const thought = takes.reduce((sum, take) => sum + take.thought.length, 0);
-  const output = takes.reduce((sum, take) => sum + take.text.length, thought);
+  const output = takes.reduce((sum, take) => sum + take.text.length + tokensOfCalls(take.calls, tokensOf), thought);
   if (fault?.usage === "none") return undefined;
   if (fault?.usage === "wrong") return { prompt_tokens: -1, completion_tokens: "many" };
   return {
@@ -168,18 +318,35 @@ function usageOf(input: number, takes: Speech[], { fault }: Call): object | unde
   };
 }
 
-const finishes = { itself: "stop", limit: "length", "stop word": "stop" } as const;
+const finishes = { itself: "stop", limit: "length", "stop word": "stop", tools: "tool_calls" } as const;
 
 interface Reply {
   model: string;
   usage: object | undefined;
+  /** Tokens of what came in, which tell the calls of one answer from those of another. */
+  input: number;
+}
+
+function idOf(index: number, input: number): string {
+  return `call-${input}-${index}`;
+}
+
+function wholeCall({ name, arguments: given }: Asking, id: string): object {
+  return { id, type: "function", function: { name, arguments: JSON.stringify(given) } };
+}
+
+/** A fragment of a call as a delta: its first one says what it is. */
+function fragmentAt({ index, name, arguments: part }: CallFragment, input: number): object {
+  const about = name === undefined ? {} : { id: idOf(index, input), type: "function" };
+  const named = name === undefined ? {} : { name };
+  return { tool_calls: [{ index, ...about, function: { ...named, arguments: part } }] };
 }
 
 async function streamed(
   response: ServerResponse,
   call: Call,
   pace: Parameters<typeof deliver>[2],
-  { model, usage }: Reply,
+  { model, usage, input }: Reply,
   takes: Speech[],
   wantsUsage: boolean,
 ): Promise<void> {
@@ -190,18 +357,22 @@ async function streamed(
   });
   const others = takes.slice(1).map(({ text }) => [...text]);
   const isEmpty = call.fault?.isSilent ?? false;
+  const asked = fragmentsOf(first.calls).map((fragment) => fragmentAt(fragment, input));
+  const ofOthers = takes.slice(1).map(({ calls }) => fragmentsOf(calls).map((fragment) => fragmentAt(fragment, input)));
   await deliver(response, call, pace, {
     contentType: "text/event-stream; charset=utf-8",
     opening: takes.map((_, at) => event(choice(at, { role: "assistant", content: "" }))),
     thought: first.thought,
-    text: first.text,
+    // of calls each fragment is what a token is of a text
+    text: first.calls.length > 0 ? fragmentsOf(first.calls).map((fragment) => fragment.arguments) : first.text,
     // the takes come mixed: each event of the first brings one of every other along
     event: (token, isThought) =>
       [
-        event(choice(0, isThought ? { reasoning: token } : { content: token })),
+        event(choice(0, isThought ? { reasoning: token } : (asked.shift() ?? { content: token }))),
         ...others.map((rest, at) => (rest.length > 0 ? event(choice(at + 1, { content: rest.shift() })) : "")),
       ].join(""),
     closing: () => [
+      ...ofOthers.flatMap((fragments, at) => fragments.map((fragment) => event(choice(at + 1, fragment)))),
       ...others.map((rest, at) => (rest.length > 0 ? event(choice(at + 1, { content: rest.join("") })) : "")),
       ...takes.map(({ ended }, at) => event(choice(at, {}, isEmpty ? "stop" : finishes[ended]))),
       ...(wantsUsage && usage ? [event({ choices: [], usage })] : []),
@@ -216,16 +387,17 @@ async function whole(
   response: ServerResponse,
   call: Call,
   pace: Parameters<typeof deliver>[2],
-  { model, usage }: Reply,
+  { model, usage, input }: Reply,
   takes: Speech[],
 ): Promise<void> {
   const isEmpty = call.fault?.isSilent ?? false;
   const first = takes[0] as Speech;
-  const choices = takes.map(({ text, thought, ended }, index) => ({
+  const choices = takes.map(({ text, thought, calls, ended }, index) => ({
     index,
     message: {
       role: "assistant",
-      content: isEmpty ? null : text.join(""),
+      content: isEmpty || calls.length > 0 ? null : text.join(""),
+      ...(calls.length > 0 ? { tool_calls: calls.map((each, at) => wholeCall(each, idOf(at, input))) } : {}),
       ...(thought.length > 0 ? { reasoning: thought.join("") } : {}),
     },
     finish_reason: finishes[ended],

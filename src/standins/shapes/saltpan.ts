@@ -1,8 +1,9 @@
 import type { IncomingMessage, ServerResponse } from "node:http";
-import type { Call } from "../call";
+import type { Call as Serving } from "../call";
 import { deliver, deliverWhole } from "../delivery";
+import type { Call, Called, Offered } from "../engine/tools";
 import { readJson, sendJson } from "../json";
-import { type Asked, type Model, numberIn, speak, stopWordsIn } from "../speech";
+import { type Asked, type Model, numberIn, speak, stopWordsIn, tokensOfCalls } from "../speech";
 import { listed, type StandIn } from "../standin";
 
 const models: Record<string, Model> = {
@@ -58,9 +59,11 @@ export function saltpan(key = sampleKey): StandIn {
 
 interface Body extends Asked {
   live: boolean;
+  /** Tokens of what came in. */
+  input: number;
 }
 
-async function reply(request: IncomingMessage, response: ServerResponse, call: Call, name: string): Promise<void> {
+async function reply(request: IncomingMessage, response: ServerResponse, call: Serving, name: string): Promise<void> {
   const asked = bodyFrom(await readJson(request));
   if (typeof asked === "string") return refuse(response, 422, "not-understood", asked);
   const model = models[name];
@@ -71,7 +74,7 @@ async function reply(request: IncomingMessage, response: ServerResponse, call: C
       "no-such-model",
       `${name} is not in the pans; ${Object.keys(models).join(" and ")} are.`,
     );
-  const input = asked.said.reduce((sum, { text }) => sum + tokensOf(text).length + 2, 0);
+  const { input } = asked;
   if (input + (asked.maxOutput ?? 1) > model.window)
     return refuse(
       response,
@@ -83,16 +86,18 @@ async function reply(request: IncomingMessage, response: ServerResponse, call: C
   const speech = speak(asked, model, tokensOf);
   const text = speech.text.join("");
   call.begin({ model: name, messages: asked.said.map(({ by, text }) => ({ role: by, content: text })), text });
-  const tokens = speech.thought.length + speech.text.length;
+  const tokens = speech.thought.length + speech.text.length + tokensOfCalls(speech.calls, tokensOf);
+  const asks = speech.calls.map((each, at) => ({ ref: `e${input}.${at}`, errand: each.name, with: each.arguments }));
   const counted = (counts: object) => {
     if (call.fault?.usage === "none") return {};
     return { counted: call.fault?.usage === "wrong" ? { in: "plenty", out: -3 } : counts };
   };
-  const because = { itself: "done", limit: "longest", "stop word": "halted" }[speech.ended];
+  const because = { itself: "done", limit: "longest", "stop word": "halted", tools: "errands" }[speech.ended];
   const pace = call.pace ?? model.pace;
   const isEmpty = call.fault?.isSilent ?? false;
   if (!asked.live) {
     await deliverWhole(response, call, pace, [...speech.thought, ...speech.text], text, {
+      ...(asks.length > 0 ? { asked: asks } : {}),
       ...(isEmpty ? {} : { said: text, ...(model.thinks ? { mused: speech.thought.join("") } : {}) }),
       because,
       ...counted({ in: input, out: tokens, musing: speech.thought.length }),
@@ -105,8 +110,11 @@ async function reply(request: IncomingMessage, response: ServerResponse, call: C
     contentType: "text/event-stream",
     opening: [": saltpan\n\n", event("opened", { ref: `s-${input}`, ...counted({ in: input }) })],
     thought: speech.thought,
-    text: speech.text,
+    // an errand comes whole, as one event
+    text: asks.length > 0 ? asks.map(({ errand }) => errand) : speech.text,
     event(token, isThought) {
+      const errand = isThought ? undefined : asks.shift();
+      if (errand) return event("asked", errand);
       const name = isThought ? "mused" : "said";
       soFar[name] += token;
       return event(name, { sofar: soFar[name] });
@@ -119,29 +127,90 @@ async function reply(request: IncomingMessage, response: ServerResponse, call: C
 
 function bodyFrom(body: unknown): Body | string {
   if (typeof body !== "object" || body === null) return "the body is no JSON object";
-  const { manner, talk, dials = {}, live } = body as Record<string, unknown>;
+  const { manner, talk, errands, dials = {}, live } = body as Record<string, unknown>;
   if (!Array.isArray(talk) || talk.length === 0) return "talk is missing or empty";
-  for (const [at, each] of talk.entries()) {
-    const turn = at % 2 === 0 ? "guest" : "host";
-    if (each?.by !== turn) return `talk[${at}].by: guest and host speak by turns, and here it is the ${turn}'s`;
-    if (typeof each.words !== "string" || each.words.trim() === "") return `talk[${at}].words says nothing`;
-  }
-  if (talk.length % 2 === 0) return "talk ends with the host; the guest has to have the last word";
+  const read = readTalk(talk);
+  if (typeof read === "string") return read;
   if (typeof dials !== "object" || dials === null) return "dials is no object";
   const { warmth, breadth, pick, longest, halt, seed } = dials as Record<string, unknown>;
   if (longest !== undefined && (!Number.isInteger(longest) || (longest as number) < 1))
     return "dials.longest is a number from 1";
+  const offered = errandsIn(errands);
+  if (offered === undefined)
+    return "errands is a list of what can be asked for, each with the name that it is called by";
+  const prompt = typeof manner === "string" && manner !== "" ? [{ by: "system" as const, text: manner }] : [];
   return {
-    said: [
-      ...(typeof manner === "string" && manner !== "" ? [{ by: "system" as const, text: manner }] : []),
-      ...talk.map(({ by, words }) => ({ by: by === "guest" ? ("visitor" as const) : ("app" as const), text: words })),
-    ],
+    said: [...prompt, ...read.said],
+    made: read.made,
+    endsWithTools: read.endsWithTools,
+    offered,
+    input:
+      read.input +
+      prompt.reduce((sum, { text }) => sum + tokensOf(text).length + 2, 0) +
+      (offered.length > 0 ? tokensOf(JSON.stringify(errands)).length : 0),
     live: live === true,
     maxOutput: longest as number | undefined,
     stop: stopWordsIn(halt),
     seed: numberIn(seed),
     freedom: { temperature: numberIn(warmth), topP: numberIn(breadth), topK: numberIn(pick) },
   };
+}
+
+function errandsIn(errands: unknown): Offered[] | undefined {
+  if (errands === undefined) return [];
+  if (!Array.isArray(errands) || errands.length === 0) return undefined;
+  const offered = errands.map(({ called, does, takes }) => ({
+    name: String(called ?? ""),
+    description: String(does ?? ""),
+    parameters: takes,
+  }));
+  return offered.every(({ name }) => name !== "") ? offered : undefined;
+}
+
+interface Spoken {
+  by?: unknown;
+  words?: unknown;
+  asks?: { ref?: unknown; errand?: unknown; with?: unknown }[];
+  brought?: { ref?: unknown; told?: unknown }[];
+}
+
+/** Reads the talk: guest and host by turns, and what the host asked for brought by the guest right after it. */
+function readTalk(
+  talk: readonly Spoken[],
+): { said: Asked["said"]; made: Called[]; endsWithTools: boolean; input: number } | string {
+  const said: Asked["said"] = [];
+  let made: Called[] = [];
+  let waiting = new Map<string, Call>();
+  let input = 0;
+  for (const [at, { by, words, asks = [], brought = [] }] of talk.entries()) {
+    const turn = at % 2 === 0 ? "guest" : "host";
+    if (by !== turn) return `talk[${at}].by: guest and host speak by turns, and here it is the ${turn}'s`;
+    const text = typeof words === "string" ? words : "";
+    if (text.trim() === "" && asks.length + brought.length === 0) return `talk[${at}].words says nothing`;
+    input += tokensOf(text).length + 2;
+    if (turn === "guest") {
+      if (text.trim() !== "") made = [];
+      for (const { ref, told } of brought) {
+        const call = waiting.get(String(ref));
+        if (!call) return `talk[${at}].brought: nobody asked for ${String(ref)}`;
+        waiting.delete(String(ref));
+        made.push({ ...call, result: String(told ?? "") });
+        input += tokensOf(String(told ?? "")).length + 3;
+      }
+      if (waiting.size > 0) return `talk[${at}].brought: ${[...waiting.keys()].join(", ")} is missing`;
+    } else
+      for (const { ref, errand, with: given } of asks) {
+        if (typeof given !== "object" || given === null) return `talk[${at}].asks: with is no object`;
+        const call = { name: String(errand ?? ""), arguments: given as Record<string, unknown> };
+        waiting = waiting.set(String(ref), call);
+        input += tokensOf(`${call.name} ${JSON.stringify(given)}`).length + 3;
+      }
+    // what is only brought is no new question
+    if (text.trim() !== "") said.push({ by: turn === "guest" ? "visitor" : "app", text });
+  }
+  if (talk.length % 2 === 0) return "talk ends with the host; the guest has to have the last word";
+  const endsWithTools = String(talk.at(-1)?.words ?? "").trim() === "";
+  return { said, made, endsWithTools, input };
 }
 
 /** A text in Saltpan's tokens: whole words with the space before them, figures by threes, signs with the space before them. */

@@ -1,8 +1,10 @@
 import type { IncomingMessage, ServerResponse } from "node:http";
-import type { Call } from "../call";
+import type { Call as Serving } from "../call";
 import { deliver, deliverWhole } from "../delivery";
+import { type Picture, pictureIn } from "../engine/pictures";
+import type { Call, Called, Offered } from "../engine/tools";
 import { readJson, sendJson } from "../json";
-import { type Asked, type Model, numberIn, speak, stopWordsIn } from "../speech";
+import { type Asked, fragmentsOf, type Model, numberIn, speak, stopWordsIn, tokensOfCalls } from "../speech";
 import { listed, type StandIn } from "../standin";
 
 const models: Record<string, Model> = {
@@ -13,6 +15,7 @@ const models: Record<string, Model> = {
     isBrief: false,
     thinks: true,
     isCareless: false,
+    sees: true,
   },
   "tide-neap": {
     window: 8_000,
@@ -57,14 +60,21 @@ export function tidegate(key = sampleKey): StandIn {
   };
 }
 
-async function reply(request: IncomingMessage, response: ServerResponse, call: Call, isFlow: boolean): Promise<void> {
+async function reply(
+  request: IncomingMessage,
+  response: ServerResponse,
+  call: Serving,
+  isFlow: boolean,
+): Promise<void> {
   const asked = bodyFrom(await readJson(request));
   if (typeof asked === "string") return trouble(response, 400, "T-2", asked);
   const model = models[asked.tide];
   // this API answers 200 to whatever it could read, and says inside what is wrong
   if (!model)
     return trouble(response, 200, "T-4", `No tide ${asked.tide}: there are ${Object.keys(models).join(" and ")}.`);
-  const input = asked.said.reduce((sum, { text }) => sum + tokensOf(text).length + 4, 0);
+  if (asked.pictures?.length && !model.sees)
+    return trouble(response, 200, "T-3", `${asked.tide} has no eyes; tide-wide has.`);
+  const { input } = asked;
   if (input + asked.maxOutput > model.window)
     return trouble(
       response,
@@ -76,17 +86,24 @@ async function reply(request: IncomingMessage, response: ServerResponse, call: C
   const speech = speak(asked, model, tokensOf);
   const text = speech.text.join("");
   call.begin({ model: asked.tide, messages: asked.said.map(({ by, text }) => ({ role: by, content: text })), text });
-  const written = speech.thought.length + speech.text.length;
+  const written = speech.thought.length + speech.text.length + tokensOfCalls(speech.calls, tokensOf);
+  const refs = speech.calls.map((_, at) => `f-${input}-${at}`);
   const spent = (counts: object) => {
     if (call.fault?.usage === "none") return {};
     return { spent: call.fault?.usage === "wrong" ? { read: null, written: "?" } : counts };
   };
-  const turned = { itself: "ebb", limit: "brim", "stop word": "mark" }[speech.ended];
+  const turned = { itself: "ebb", limit: "brim", "stop word": "mark", tools: "slack" }[speech.ended];
   const pace = call.pace ?? model.pace;
   if (!isFlow) {
     const parts = [
       ...(model.thinks ? [{ kind: "musing", words: speech.thought.join("") }] : []),
       ...halves(text).map((words) => ({ kind: "words", words })),
+      ...speech.calls.map(({ name, arguments: given }, at) => ({
+        kind: "fetch",
+        ref: refs[at],
+        what: name,
+        given: JSON.stringify(given),
+      })),
     ];
     await deliverWhole(response, call, pace, [...speech.thought, ...speech.text], text, {
       parts: call.fault?.isSilent ? [] : parts,
@@ -100,18 +117,23 @@ async function reply(request: IncomingMessage, response: ServerResponse, call: C
     count += 1;
     return `${count === 1 ? "[" : ",\n"}${JSON.stringify({ n: count, ...body })}`;
   };
-  const last = speech.thought.length + speech.text.length + 2;
+  const fragments = fragmentsOf(speech.calls);
+  const said = fragments.length > 0 ? fragments.map((fragment) => fragment.arguments) : speech.text;
+  const last = speech.thought.length + said.length + 2;
+  const fetched = fragments.map(({ index, name, arguments: given }) => ({
+    parts: [{ kind: "fetch", ref: refs[index], ...(name === undefined ? {} : { what: name }), given }],
+  }));
   await deliver(response, call, pace, {
     contentType: "application/json; charset=utf-8",
     opening: [element(spent({ read: input }))],
     thought: speech.thought,
-    text: speech.text,
+    text: said,
     event: (token, isThought) =>
-      element({
-        parts: isThought
-          ? [{ kind: "musing", words: token }]
-          : halves(token).map((words) => ({ kind: "words", words })),
-      }),
+      element(
+        isThought
+          ? { parts: [{ kind: "musing", words: token }] }
+          : (fetched.shift() ?? { parts: halves(token).map((words) => ({ kind: "words", words })) }),
+      ),
     closing: () => [
       `,\n${JSON.stringify({ n: last, parts: [], turned, ...spent({ written, mused: speech.thought.length }) })}`,
       "]\n",
@@ -131,37 +153,121 @@ function halves(text: string): string[] {
 interface Body extends Asked {
   tide: string;
   maxOutput: number;
+  /** Tokens of what came in. */
+  input: number;
 }
 
-const voices = { harbour: "system", caller: "visitor", keeper: "app" } as const;
+const voices = { harbour: "system", caller: "visitor", keeper: "app", tender: "tool" } as const;
 
 function bodyFrom(body: unknown): Body | string {
   if (typeof body !== "object" || body === null) return "The body is no JSON object.";
-  const { tide, course, trim } = body as { tide?: unknown; course?: unknown; trim?: Record<string, unknown> };
+  const { tide, course, nets, trim } = body as {
+    tide?: unknown;
+    course?: unknown;
+    nets?: unknown;
+    trim?: Record<string, unknown>;
+  };
   if (typeof tide !== "string") return "tide is missing.";
   const ceiling = trim?.ceiling;
   if (!Number.isInteger(ceiling) || (ceiling as number) < 1)
     return "trim.ceiling is missing: say how many tokens may be written.";
   if (!Array.isArray(course) || course.length === 0) return "course is missing or empty.";
-  const said: Asked["said"] = [];
-  for (const [at, { voice, parts }] of course.entries()) {
-    if (!Object.hasOwn(voices, voice)) return `course[${at}].voice is harbour, caller or keeper.`;
-    const words = Array.isArray(parts) ? parts.map((part) => part?.words ?? "").join("") : "";
-    if (words.trim() === "") return `course[${at}].parts holds no words.`;
-    const by = voices[voice as keyof typeof voices];
-    if (by === "system" && at > 0) return `course[${at}]: the harbour speaks first or not at all.`;
-    if (by !== "system" && said.at(-1)?.by === by) return `course[${at}]: the ${voice} spoke just before.`;
-    said.push({ by, text: words });
-  }
-  if (said.at(-1)?.by === "system") return "course holds nothing to answer.";
+  const read = readCourse(course);
+  if (typeof read === "string") return read;
+  const offered = netsIn(nets);
+  if (offered === undefined) return "nets is a list, each with what it is.";
   return {
     tide,
-    said,
+    ...read,
+    offered,
+    input: read.input + (offered.length > 0 ? tokensOf(JSON.stringify(nets)).length : 0),
     maxOutput: ceiling as number,
     stop: stopWordsIn(trim?.marks),
     seed: numberIn(trim?.seed),
     freedom: { temperature: numberIn(trim?.heat), topP: numberIn(trim?.share), topK: numberIn(trim?.top) },
   };
+}
+
+function netsIn(nets: unknown): Offered[] | undefined {
+  if (nets === undefined) return [];
+  if (!Array.isArray(nets) || nets.length === 0) return undefined;
+  const offered = nets.map(({ what, brings, given }) => ({
+    name: String(what ?? ""),
+    description: String(brings ?? ""),
+    parameters: given,
+  }));
+  return offered.every(({ name }) => name !== "") ? offered : undefined;
+}
+
+/** A part of a message as it comes. */
+interface Part {
+  words?: unknown;
+  sight?: { bytes?: unknown };
+  fetch?: { ref?: unknown; what?: unknown; given?: unknown };
+  fetched?: { ref?: unknown; holds?: unknown };
+}
+
+type Course = Required<Pick<Asked, "said" | "made" | "pictures" | "endsWithTools">> & { input: number };
+
+/** Reads the course: voices by turns, and what the keeper wants fetched brought by a tender right after it. */
+function readCourse(course: readonly { voice?: unknown; parts?: unknown }[]): Course | string {
+  const said: Asked["said"] = [];
+  let made: Called[] = [];
+  let pictures: Picture[] = [];
+  const waiting = new Map<string, Call>();
+  let before = "";
+  let input = 0;
+  for (const [at, { voice, parts: given }] of course.entries()) {
+    if (typeof voice !== "string" || !Object.hasOwn(voices, voice))
+      return `course[${at}].voice is harbour, caller, keeper or tender.`;
+    const by = voices[voice as keyof typeof voices];
+    const parts: Part[] = Array.isArray(given) ? given : [];
+    const words = parts.map((part) => part?.words ?? "").join("");
+    if (words.trim() === "" && !parts.some((part) => part?.sight || part?.fetch || part?.fetched))
+      return `course[${at}].parts holds no words.`;
+    if (by === "system" && at > 0) return `course[${at}]: the harbour speaks first or not at all.`;
+    if (by !== "system" && before === by) return `course[${at}]: the ${voice} spoke just before.`;
+    if (by === "app" && (before === "" || before === "system")) return `course[${at}]: the caller speaks first.`;
+    if (by !== "tool" && waiting.size > 0) return `course[${at}]: ${[...waiting.keys()].join(", ")} was not fetched.`;
+    input += tokensOf(words).length + 4;
+    if (by === "visitor") [made, pictures] = [[], []];
+    for (const { sight, fetch, fetched } of parts) {
+      if (sight) {
+        const picture = pictureIn(Buffer.from(String(sight.bytes), "base64"));
+        if (!picture) return `course[${at}]: a sight is no picture.`;
+        pictures.push(picture);
+        input += 40 + Math.ceil((picture.width * picture.height) / 1_200);
+      }
+      if (fetch) {
+        const call = callIn(fetch);
+        if (!call) return `course[${at}]: what is given to fetch is no JSON object.`;
+        waiting.set(String(fetch.ref), call);
+        input += tokensOf(`${call.name} ${String(fetch.given)}`).length + 2;
+      }
+      if (fetched) {
+        const call = waiting.get(String(fetched.ref));
+        if (!call) return `course[${at}]: nobody wanted ${String(fetched.ref)} fetched.`;
+        waiting.delete(String(fetched.ref));
+        made.push({ ...call, result: String(fetched.holds ?? "") });
+        input += tokensOf(String(fetched.holds ?? "")).length + 2;
+      }
+    }
+    if (by !== "tool" && (words.trim() !== "" || pictures.length > 0) && !(by === "app" && words === ""))
+      said.push({ by, text: words });
+    before = by;
+  }
+  if (waiting.size > 0) return `${[...waiting.keys()].join(", ")} was not fetched.`;
+  if (before === "system") return "course holds nothing to answer.";
+  return { said, made, pictures, endsWithTools: before === "tool", input };
+}
+
+function callIn({ what, given }: NonNullable<Part["fetch"]>): Call | undefined {
+  try {
+    const value = JSON.parse(String(given));
+    return typeof value === "object" && value !== null ? { name: String(what ?? ""), arguments: value } : undefined;
+  } catch {
+    return undefined;
+  }
 }
 
 /** A text in Tidegate's tokens: four characters each. */

@@ -1,6 +1,6 @@
 import { piecesOf } from "../../conversation/pieces";
 import { countsOf, noHolding, together } from "../../tokens/counts";
-import type { WireMessage } from "../../wire/encode";
+import type { WireMessage } from "../../wire/message";
 import { markOf } from "../mark";
 import { type PartKind, ranks } from "./part";
 

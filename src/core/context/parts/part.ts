@@ -2,7 +2,7 @@ import type { Carry } from "../../conversation/message";
 import type { Piece } from "../../conversation/pieces";
 import type { Content } from "../../revision/content";
 import type { Holding } from "../../tokens/counts";
-import type { WireMessage } from "../../wire/encode";
+import type { WireMessage } from "../../wire/message";
 import type { Reason } from "../reason";
 
 /**

@@ -91,7 +91,7 @@ export function sentenceOn(question: string, sentences: readonly string[]): stri
 }
 
 /** The words of a text that say something, without their endings. */
-function stems(text: string): Set<string> {
+export function stems(text: string): Set<string> {
   const words = text.toLowerCase().match(/[\p{L}\p{N}]{3,}/gu) ?? [];
   return new Set(
     words.filter((word) => !common.test(word)).map((word) => word.replace(/(?:ing|ied|ies|ed|es|s|e|y)$/, "")),
