@@ -10,6 +10,8 @@ import { commonProblems } from "@/contract/call";
 import { described } from "@/contract/openapi";
 import type { ProblemKind } from "@/core/problem/problem";
 import { statusOf } from "@/core/problem/problem";
+import type { Tool } from "@/core/tools/tool";
+import { png } from "@/server/test/picture";
 import { eventsOf, expect, noLimits, test, World } from "./fixtures";
 import { Gears } from "./gears";
 
@@ -93,7 +95,7 @@ test("the document describes what streams hold in the way of each version, names
     };
   expect(stream(older).schema).toEqual({ type: "string" });
   expect(stream(older)["x-item-schema"]).toEqual(stream(newer).itemSchema);
-  expect(stream(newer).itemSchema?.oneOf).toHaveLength(7);
+  expect(stream(newer).itemSchema?.oneOf).toHaveLength(9);
   expect((await fetch(`${at}?version=2.0`)).status).toBe(400);
   const text = JSON.stringify(older);
   expect(text).not.toMatch(/9007199254740991|\$defs/);
@@ -130,13 +132,23 @@ test("each call that is described can be made from the document alone, and answe
     for (const [path, operations] of Object.entries(document.paths))
       for (const [method, operation] of Object.entries(operations)) {
         if (operation.operationId !== id) continue;
-        const named = path.includes("replies") ? ids.reply : path.includes("models") ? slug : ids.conversation;
+        const named = path.includes("files")
+          ? ids.file
+          : path.includes("replies")
+            ? ids.reply
+            : path.includes("models")
+              ? slug
+              : ids.conversation;
         const filled = path.replace("{id}", named ?? "");
         const [type, content] = Object.entries(operation.requestBody?.content ?? {})[0] ?? [];
         const response = await fetch(base + filled, {
           method: method.toUpperCase(),
           headers: { ...headers, ...(type ? { "content-type": type } : {}) },
-          body: content ? JSON.stringify(content.example).replace("MESSAGE", ids.message ?? "") : undefined,
+          body: type?.startsWith("image/")
+            ? new Uint8Array(png(4, 3))
+            : content
+              ? JSON.stringify(content.example).replace("MESSAGE", ids.message ?? "")
+              : undefined,
         });
         const answer = response.clone();
         expect([id, await slipOf(document, operation, response)]).toEqual([id, undefined]);
@@ -165,6 +177,8 @@ test("each call that is described can be made from the document alone, and answe
     "deleteConversation",
   ])
     await call(id);
+  ids = { ...ids, ...((await (await call("keepFile")).json()) as typeof ids) };
+  expect((await call("readFile")).headers.get("content-type")).toBe("image/png");
   expect((await call("openVisitor", { authorization: `Bearer ${text}` })).status).toBe(201);
   expect((await call("renewBadge")).status).toBe(201);
   for (const id of ["forgetVisitor", "askInCommonShape", "listModels", "readModel", "readStyle", "describe", "health"])
@@ -178,6 +192,20 @@ interface Scene {
   slug: string;
   ask: (body?: object | string, headers?: Record<string, string>, slug?: string) => Promise<Response>;
 }
+
+/** A tool that says the same always. */
+const tools: Tool[] = [
+  {
+    name: "fares",
+    description: "What a crossing costs.",
+    parameters: {
+      type: "object",
+      properties: { place: { enum: ["Brindle", "Tansy Holm"] } },
+      required: ["place"],
+    },
+    answer: { by: "text", text: "4.00 EUR" },
+  },
+];
 
 const hello = { message: "Hello" };
 const story = { message: "Tell me a long story about the ferry" };
@@ -222,6 +250,26 @@ const meets: Record<string, (scene: Scene) => Promise<Response>> = {
     const gears = await Gears.start();
     try {
       return await ask(hello, {}, await gears.makeApp(world, "Gears"));
+    } finally {
+      gears.stop();
+    }
+  },
+  "no-place": async ({ world, ask }) => {
+    const slug = await world.makeApp("No place", {
+      provider: await world.wire("Bellhouse"),
+      model: "bell-plain",
+      tools,
+    });
+    return ask(hello, {}, slug);
+  },
+  "too-many-rounds": async ({ world, ask }) => {
+    const slug = await world.makeApp("Rounds", { model: "reed-deep", tools, rounds: 1 });
+    return ask({ message: "What are the fares to Brindle and to Tansy Holm?" }, {}, slug);
+  },
+  "only-tools": async ({ world, ask }) => {
+    const gears = await Gears.start("tools");
+    try {
+      return await ask(hello, {}, await gears.makeApp(world, "Errands"));
     } finally {
       gears.stop();
     }

@@ -26,6 +26,8 @@ export type Answer<S extends z.ZodType = z.ZodType> =
   | { kind: "lines"; schema: S }
   /** Text of another media type. */
   | { kind: "text"; type: string; schema: z.ZodType<string> }
+  /** Bytes, of one of some media types. */
+  | { kind: "bytes"; types: readonly string[] }
   | { kind: "nothing" };
 
 export type Answers = Readonly<Record<number, Answer | readonly Answer[]>>;
@@ -59,6 +61,8 @@ export interface Call<
   /** Headers that mean something to it, by their names in lower case. */
   headers: readonly string[];
   body: B;
+  /** What bytes it takes as its body: media types, and how many. Whoever answers reads them. */
+  takes?: { types: readonly string[]; largest: number };
   /** By status; the first is the usual one. */
   answers: A;
   /** Kinds of problem that it answers with, beside those that any call can meet. */
@@ -100,6 +104,7 @@ type Declared<P extends string, Q, B, A, W> = {
   query?: Q;
   headers?: readonly string[];
   body?: B;
+  takes?: Call["takes"];
   answers: A;
   problems?: readonly ProblemKind[];
   errors?: ErrorShape;
@@ -165,6 +170,11 @@ export function lines<S extends z.ZodType>(schema: S): { kind: "lines"; schema: 
 
 export function text(type: string): { kind: "text"; type: string; schema: z.ZodType<string> } {
   return { kind: "text", type, schema: z.string() };
+}
+
+/** An answer of bytes, of one of some media types. */
+export function bytes(types: readonly string[]): { kind: "bytes"; types: readonly string[] } {
+  return { kind: "bytes", types };
 }
 
 export const nothing = { kind: "nothing" } as const;

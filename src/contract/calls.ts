@@ -4,6 +4,7 @@ import { common } from "./common";
 import { benchConversations, conversations } from "./conversations";
 import { dispatches } from "./dispatches";
 import { exports } from "./exports";
+import { benchFiles, files } from "./files";
 import { health } from "./health";
 import { jobs } from "./jobs";
 import { benchMarks, marks } from "./marks";
@@ -19,6 +20,7 @@ export const calls = {
   server: { health },
   apps,
   benchConversations,
+  benchFiles,
   benchMarks,
   benchReplies,
   branches,
@@ -26,6 +28,7 @@ export const calls = {
   conversations,
   dispatches,
   exports,
+  files,
   jobs,
   marks,
   providers,

@@ -37,6 +37,7 @@ const benchFacts = knownFacts.extend({
     summary: true,
     lead: true,
     attempts: true,
+    rounds: true,
     failures: true,
     insteadOf: true,
   }).shape,

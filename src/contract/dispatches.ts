@@ -22,6 +22,8 @@ const dispatchSchema = z.object({
   id: z.string(),
   /** Which of the calls it is of that make up the reply: going on from one is another. */
   call: z.int(),
+  /** The round of calls of tools that it belongs to, from 1. */
+  round: z.int(),
   attempt: z.int(),
   provider: z.string(),
   model: z.string(),

@@ -4,6 +4,7 @@ import { type Answer, type Call, commandFor, commonProblems, type InputOf, probl
 import { common } from "./common";
 import { conversations } from "./conversations";
 import { exampleFor, type Needs } from "./example";
+import { files } from "./files";
 import { health } from "./health";
 import { marks } from "./marks";
 import { replies } from "./replies";
@@ -27,6 +28,8 @@ export const described: Record<string, Call> = {
   showLine: conversations.show,
   nameConversation: conversations.name,
   deleteConversation: conversations.delete,
+  keepFile: files.keep,
+  readFile: files.read,
   openVisitor: visitors.open,
   forgetVisitor: visitors.forget,
   renewBadge: visitors.badge,
@@ -71,6 +74,7 @@ type AnswerHeader = keyof typeof answerHeaders;
 const tags = [
   ["replies", "Asking for replies, reading, stopping and marking them."],
   ["conversations", "What the caller has said before, and what the app answered."],
+  ["files", "Pictures that are sent with messages."],
   ["visitors", "Who the caller is."],
   ["common shape", "The shape that most model servers share."],
   ["about", "The app itself."],
@@ -124,12 +128,21 @@ export function openApiOf(app: Described, as: Version = "3.1") {
 function operationOf(id: string, call: Call, app: Described, schemas: Schemas, as: Version) {
   const { body } = call;
   const shown = exampleFor(call, app);
-  const input = { slug: app.slug, id: call.path.includes("/replies/") ? "REPLY" : "CONVERSATION" };
+  const input = { slug: app.slug, id: placeholderOf(call) };
   return {
     operationId: id,
     summary: call.does,
     tags: [tagOf(call)],
     parameters: parametersOf(call, schemas),
+    ...(call.takes
+      ? {
+          requestBody: {
+            required: true,
+            // bytes as they are (https://spec.openapis.org/oas/v3.1.1, 4.8.14.3)
+            content: Object.fromEntries(call.takes.types.map((type) => [type, { schema: {} }])),
+          },
+        }
+      : {}),
     ...(body
       ? {
           requestBody: {
@@ -149,10 +162,16 @@ function operationOf(id: string, call: Call, app: Described, schemas: Schemas, a
   };
 }
 
+function placeholderOf({ path }: Call): string {
+  if (path.includes("/files/")) return "FILE";
+  return path.includes("/replies/") ? "REPLY" : "CONVERSATION";
+}
+
 function tagOf({ path }: Call): (typeof tags)[number][0] {
   if (path.includes("/v1/")) return "common shape";
   if (path.includes("/replies")) return "replies";
   if (path.includes("/conversations")) return "conversations";
+  if (path.includes("/files")) return "files";
   return path.includes("/visitors") || path.includes("/badges") ? "visitors" : "about";
 }
 
@@ -195,7 +214,9 @@ function answersOf(call: Call, schemas: Schemas, as: Version) {
     Object.entries(call.answers).map(([status, declared]) => {
       const all: Answer[] = "kind" in declared ? [declared as Answer] : [...(declared as readonly Answer[])];
       const content = all.flatMap((answer) =>
-        answer.kind === "nothing" ? [] : [[mediaTypeOf(answer), mediaOf(answer, schemas, as)]],
+        answer.kind === "nothing"
+          ? []
+          : mediaTypesOf(answer).map((type): [string, object] => [type, mediaOf(answer, schemas, as)]),
       );
       return [
         status,
@@ -209,8 +230,9 @@ function answersOf(call: Call, schemas: Schemas, as: Version) {
   );
 }
 
-function mediaTypeOf(answer: Exclude<Answer, { kind: "nothing" }>): string {
-  return answer.kind === "text" ? answer.type : mediaTypes[answer.kind];
+function mediaTypesOf(answer: Exclude<Answer, { kind: "nothing" }>): readonly string[] {
+  if (answer.kind === "bytes") return answer.types;
+  return [answer.kind === "text" ? answer.type : mediaTypes[answer.kind]];
 }
 
 /**
@@ -218,6 +240,7 @@ function mediaTypeOf(answer: Exclude<Answer, { kind: "nothing" }>): string {
  * for that.
  */
 function mediaOf(answer: Exclude<Answer, { kind: "nothing" }>, schemas: Schemas, as: Version) {
+  if (answer.kind === "bytes") return { schema: {} };
   if (answer.kind === "json" || answer.kind === "text") return { schema: schemas.of(answer.schema, "output") };
   const item = answer.kind === "lines" ? schemas.of(answer.schema, "output") : eventItem(answer.schema, schemas);
   return as === "3.2" ? { itemSchema: item } : { schema: { type: "string" }, "x-item-schema": item };

@@ -17,7 +17,18 @@ function named<S extends z.ZodRawShape>(id: string, shape: S) {
 }
 
 const words = z.string().refine((text) => text.trim() !== "", "is empty; send some text");
-const pieces = z.array(z.strictObject({ kind: z.literal("text"), text: words }).meta({ id: "TextPiece" })).min(1);
+/** Pieces that a message may have. */
+const mostPieces = 20;
+const pieces = z
+  .array(
+    z.discriminatedUnion("kind", [
+      z.strictObject({ kind: z.literal("text"), text: words }).meta({ id: "TextPiece" }),
+      /** A picture by the `file` that it was kept as. */
+      z.strictObject({ kind: z.literal("picture"), file: z.string().max(100) }).meta({ id: "PicturePiece" }),
+    ]),
+  )
+  .min(1)
+  .max(mostPieces);
 
 /** Characters that the value of a variable may have. */
 const longestValue = 10_000;
@@ -27,8 +38,10 @@ export const variablesSchema = z
   .meta({ id: "Variables" });
 
 const messageCall = named("MessageCall", {
-  /** Text, or pieces of it. */
-  message: z.union([words, pieces], { error: "is not text that holds something, nor a list of text pieces" }),
+  /** Text, or pieces: of text, and pictures. */
+  message: z.union([words, pieces], {
+    error: "is not text that holds something, nor a list of pieces: of text, or of pictures that were kept",
+  }),
   /** The conversation to go on with; a new one without it. */
   conversation: z.string().optional(),
   /** The reply to branch after, instead of going on from the tip; null begins the conversation in another way. */
@@ -219,6 +232,9 @@ export const failures = [
   "reported",
   "interrupted",
   "too-long",
+  "no-place",
+  "only-tools",
+  "too-many-rounds",
 ] as const;
 
 /** How a caller is refused that is not known, or calls too much. */

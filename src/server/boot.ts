@@ -23,6 +23,7 @@ import { CallStore } from "./entrance/call-store";
 import { Limits } from "./entrance/limits";
 import { Revocations } from "./entrance/revocations";
 import { TokenStore } from "./entrance/token-store";
+import { UploadStore } from "./entrance/upload-store";
 import { VisitorStore } from "./entrance/visitor-store";
 import { Credentials } from "./exchange/credentials";
 import { FileStore } from "./files/file-store";
@@ -142,6 +143,7 @@ export function openFolder(folder: string, openLogWith: (hide: (text: string) =>
     credentials,
     means: meansOf(credentials, files),
     files,
+    uploads: new UploadStore(database),
     log,
     isClosing: () => isClosing,
     async leave(patience) {

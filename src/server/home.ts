@@ -16,6 +16,7 @@ import type { HasCalls } from "./entrance/call-store";
 import type { HasLimits } from "./entrance/limits";
 import type { HasRevocations } from "./entrance/revocations";
 import type { HasTokens } from "./entrance/token-store";
+import type { HasUploads } from "./entrance/upload-store";
 import type { HasVisitors } from "./entrance/visitor-store";
 import type { HasCredentials } from "./exchange/credentials";
 import type { HasFiles } from "./files/file-store";
@@ -82,6 +83,7 @@ export interface Home
     HasCredentials,
     HasMeans,
     HasFiles,
+    HasUploads,
     HasRemoval,
     HasPacking,
     HasLog,

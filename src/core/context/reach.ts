@@ -338,10 +338,12 @@ class Filling {
       head === noHolding ? turns : asText(turns),
     ].reduce(together, noHolding);
     const { calibration } = this.track;
+    const sent = sentHolding(holding, this.room.places ?? everyPlace);
     const fixed = [...beside].reduce((all, part) => all + this.round(part.holding), 0);
     return {
-      holding,
-      margin: Math.ceil(marginOf(holding, calibration)),
+      whole: holding,
+      sent,
+      margin: Math.ceil(marginOf(sent, calibration)),
       fixed: fixed + this.round(head) + this.round(this.newest),
     };
   }
@@ -353,7 +355,7 @@ class Filling {
     const summary = this.summaryPart(filled.hasSummary);
     const remembered = pinTokens + (summary?.carried ? summary.tokens : 0) + turns.tokens;
     const inLine = together(pinned, turns.holding);
-    const { holding, margin, fixed } = this.sized(inLine, filled);
+    const { whole, sent, margin, fixed } = this.sized(inLine, filled);
     const all = fixed + remembered;
     const of = (stands: PartKind["stands"]) =>
       this.beside.filter((part) => part.stands === stands).map((part) => this.besidePart(part, filled, inLine));
@@ -376,8 +378,8 @@ class Filling {
       remembered,
       tokens: all,
       margin,
-      whole: holding,
-      holding: sentHolding(holding, this.room.places ?? everyPlace),
+      whole,
+      holding: sent,
       excess: Math.max(all + margin - limits.ceiling, 0),
       from: filled.from,
       above: { fate, tokens: track.above?.tokens ?? 0, messages: track.above?.messages ?? 0 },

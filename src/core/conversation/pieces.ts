@@ -18,9 +18,9 @@ export type ToolOutcome = (typeof toolOutcomes)[number];
 /** What a picture may be, as its bytes say (RFC 2046 media types). */
 export const pictureTypes = ["image/png", "image/jpeg", "image/webp", "image/gif"] as const;
 
-const textPiece = z.object({ kind: z.literal("text"), text: z.string() });
+export const textPiece = z.object({ kind: z.literal("text"), text: z.string() });
 /** A picture: the SHA-256 of its bytes, and its size in pixels. */
-const picturePiece = z.object({
+export const picturePiece = z.object({
   kind: z.literal("picture"),
   file: z.string(),
   type: z.enum(pictureTypes),
@@ -42,10 +42,10 @@ export const toolCallSchema = z.object({
   /** Milliseconds that it took. */
   ms: z.number().optional(),
 });
-const toolPiece = toolCallSchema.extend({ kind: z.literal("tool") });
+export const toolPiece = toolCallSchema.extend({ kind: z.literal("tool") });
 /** What a reply is as data. */
 export const dataSchema = z.object({ value: z.json() });
-const dataPiece = dataSchema.extend({ kind: z.literal("data") });
+export const dataPiece = dataSchema.extend({ kind: z.literal("data") });
 
 /** One part of a message's content. */
 export const pieceSchema = z.discriminatedUnion("kind", [textPiece, picturePiece, toolPiece, dataPiece]);

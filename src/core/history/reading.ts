@@ -81,9 +81,14 @@ function whyNot(record: ReadRecord, after: number | null, roles: readonly ("visi
   const before = after === null ? undefined : roles[after - 1];
   if (before === record.role)
     return record.role === "visitor" ? "it follows another message of the visitor" : "it follows another reply";
-  if (record.role === "visitor" && record.text.trim() === "") return "the visitor says nothing";
-  if (record.role === "app" && record.text.trim() === "" && (record.state ?? "complete") === "complete")
-    return "the reply says nothing";
+  const { pieces = [] } = record;
+  const isSilent = record.text.trim() === "" && pieces.length === 0;
+  if (record.role === "visitor" && pieces.some(({ kind }) => kind === "tool" || kind === "data"))
+    return "the visitor holds what only a reply can: calls of tools, or data";
+  if (record.role === "app" && pieces.some(({ kind }) => kind === "picture"))
+    return "the reply holds a picture, which only the visitor can";
+  if (record.role === "visitor" && isSilent) return "the visitor says nothing";
+  if (record.role === "app" && isSilent && (record.state ?? "complete") === "complete") return "the reply says nothing";
   if (record.continues !== undefined && roles[record.continues - 1] !== "app")
     return `it goes on from message ${record.continues}, which is no reply before it`;
   return undefined;

@@ -1,5 +1,6 @@
 import { z } from "zod";
 import { replyFactsSchema } from "../conversation/message";
+import { dataPiece, picturePiece, textPiece, toolPiece } from "../conversation/pieces";
 import { candidateSchema } from "../reply/events";
 import { replyStates } from "../reply/reply";
 
@@ -7,6 +8,15 @@ import { replyStates } from "../reply/reply";
  * A message as a line of an exported history (JSON Lines: a JSON value a line, UTF-8). Numbers are the file's own: of
  * conversations in it, and of messages in a conversation, from 1. A line by hand needs `role` and `text` alone.
  */
+
+/** A piece with all that belongs to it: a picture with its bytes, in base64. */
+const pieceRecord = z.discriminatedUnion("kind", [
+  textPiece.strict(),
+  toolPiece.strict(),
+  dataPiece.strict(),
+  picturePiece.omit({ file: true }).extend({ bytes: z.base64() }).strict(),
+]);
+export type PieceRecord = z.infer<typeof pieceRecord>;
 
 const number = z.int().min(1);
 const text = z.string().max(16 * 1024 * 1024);
@@ -36,6 +46,7 @@ const madeSchema = replyFactsSchema
     firstTextMs: true,
     totalMs: true,
     attempts: true,
+    rounds: true,
     insteadOf: true,
   })
   .extend({ revision: z.int().min(0).max(1e9), provider: z.string().max(200), model: z.string().max(200) })
@@ -53,6 +64,8 @@ export const recordSchema = z.strictObject({
   after: number.nullable().optional(),
   role: z.enum(["visitor", "app", "user", "assistant"]).transform((role) => roles[role]),
   text,
+  /** All of it, where it holds more than text; `text` is then what is left of it for whoever reads nothing else. */
+  pieces: z.array(pieceRecord).min(1).max(1_000).optional(),
   at: z.iso.datetime().optional(),
   /** Of a reply. */
   state: z.enum(replyStates).exclude(["waiting", "arriving"]).optional(),

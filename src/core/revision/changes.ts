@@ -1,4 +1,6 @@
 import { z } from "zod";
+import { markOf } from "../context/mark";
+import { usualRounds } from "../tools/tool";
 import { type Content, ordered, type Settings, settingsSchema } from "./content";
 
 /** In what a reply was made apart from its revision. */
@@ -39,6 +41,7 @@ export interface Words {
 export function changesBetween(before: Content, after: Content, words: Words): Change[] {
   const said = (content: Content): Record<string, string> => {
     const { settings, fallbacks = [], memory, variables, samples = {}, off = [], opening = [], timeZone } = content;
+    const { tools = [], rounds = usualRounds } = content;
     const setting = (value: number | undefined) => (value === undefined ? none.setting : String(value));
     return {
       provider: words.provider(content.provider),
@@ -54,6 +57,9 @@ export function changesBetween(before: Content, after: Content, words: Words): C
       memory: words.memory(memory),
       "time zone": timeZone ?? "UTC",
       "blocks that are off": off.join(", ") || none.list,
+      // two of one name that are declared or answered otherwise are told apart by what stands for the rest
+      tools: tools.map((tool) => `${tool.name} (${markOf(ordered(tool))})`).join(", ") || none.list,
+      "rounds of calls": String(rounds),
       opening: opening.map(({ visitor, app }) => `${visitor} → ${app}`).join("; ") || none.list,
       variables: listed(variables),
       samples: listed(samples),

@@ -1,7 +1,7 @@
 import fc from "fast-check";
 import { describe, expect, it } from "vitest";
 import { type Content, contentSchema, sameContent } from "./content";
-import { merge } from "./merge";
+import { merge, parts } from "./merge";
 
 const base: Content = {
   prompt: "Be brief.",
@@ -50,6 +50,11 @@ describe("two edits of one draft", () => {
       content: { ...stored, prompt: "Be kind.", settings: {} },
     });
     expect(merge(base, stored, edited, "stored")).toEqual({ kind: "merged", content: { ...stored, settings: {} } });
+  });
+
+  it("know every member of a content as a part, or as one of a part", () => {
+    const members = parts.flatMap(([, each]) => each);
+    expect([...members].sort()).toEqual(Object.keys(contentSchema.shape).sort());
   });
 
   it("lose no edit of either, whatever was edited", () => {

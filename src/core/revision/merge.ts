@@ -4,7 +4,7 @@ import { type Content, ordered } from "./content";
  * The parts of a draft, as they are called: two who edit different parts at once both keep their edits. A part is a
  * member of the content; a model and the provider that it is on are one.
  */
-const parts: [name: string, members: (keyof Content)[]][] = [
+export const parts: readonly [name: string, members: (keyof Content)[]][] = [
   ["system prompt", ["prompt"]],
   ["blocks", ["off"]],
   ["variables", ["variables"]],
@@ -15,6 +15,8 @@ const parts: [name: string, members: (keyof Content)[]][] = [
   ["models to go on to", ["fallbacks"]],
   ["settings", ["settings"]],
   ["memory", ["memory"]],
+  ["tools", ["tools"]],
+  ["rounds of calls", ["rounds"]],
 ];
 
 /** What comes of two edits of one content. */

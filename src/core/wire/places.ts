@@ -1,15 +1,17 @@
+import { z } from "zod";
 import type { Weights } from "../tokens/calibration";
 import type { Counts, Holding } from "../tokens/counts";
 
 /** What becomes of pieces in the requests of a profile, for one model. */
-export interface PiecePlaces {
+export const piecePlacesSchema = z.object({
   /** Pictures are sent, left out, or a call with one is refused. */
-  picture: "taken" | "left-out" | "refused";
+  picture: z.enum(["taken", "left-out", "refused"]),
   /** Calls of tools and their answers are sent as such, told in words, or a call with some is refused. */
-  tool: "taken" | "told" | "refused";
+  tool: z.enum(["taken", "told", "refused"]),
   /** Whether tools can be offered. */
-  offersTools: boolean;
-}
+  offersTools: z.boolean(),
+});
+export type PiecePlaces = z.infer<typeof piecePlacesSchema>;
 
 /** The places of an API that takes all pieces. */
 export const everyPlace: PiecePlaces = { picture: "taken", tool: "taken", offersTools: true };

@@ -20,6 +20,7 @@ import { hangingOn, type LineNeeds } from "../conversations/line";
 import type { HasMarks } from "../conversations/mark-store";
 import type { HasMessages } from "../conversations/message-store";
 import { tipFor } from "../entrance/access";
+import type { HasUploads } from "../entrance/upload-store";
 import { refuse } from "../ground/refusal";
 import type { HasHub } from "../live/hub";
 import type { HasProviders } from "../providers/provider-store";
@@ -28,6 +29,7 @@ import { messageForCaller } from "./for-caller";
 
 /** What of the process is used here. */
 export type ToldLineNeeds = LineNeeds &
+  HasUploads &
   HasContents &
   HasApps &
   HasConversations &
@@ -147,6 +149,7 @@ export function callerLine(
     through === undefined ? conversation.tip : boot.branches.endOf(messageOf(boot, conversation, through).id).id;
   const page = linePage(boot, conversation, end, before, turns && turns * 2);
   const choosable = choosableBeside(boot, conversation.id, page.messages);
+  const { visitor } = conversation;
   const siblings = (message: Message) => choosable(message).map(({ id }) => id);
   const ratings = boot.marks.ratingsOf(page.messages.map(({ id }) => id));
   return {
@@ -162,6 +165,7 @@ export function callerLine(
               rating: ratings.get(message.id)?.visitor ?? null,
             },
         told,
+        (hash) => (visitor === null ? undefined : boot.uploads.find(visitor, hash)),
       ),
     ),
   };
@@ -186,7 +190,8 @@ export function reachAnswer(home: ToldLineNeeds, app: StoredApp, { id, tip }: St
     pinned: pinned.map(pinnedRows),
     summaries,
   };
-  const room = { window, calibration, by, maxOutput: content.settings.maxOutput };
+  const places = provider.profile.placesFor(model.name);
+  const room = { window, places, calibration, by, maxOutput: content.settings.maxOutput };
   const reach = forecast(content, atHand, room, Date.now());
   const end = line.at(-1)?.turn ?? 0;
   const carried = reach.turns.turns + [...reach.pins.values()].filter((pin) => pin.carried).length;

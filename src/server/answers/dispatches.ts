@@ -50,7 +50,7 @@ export function dispatchesOfSummary(home: ToldDispatchNeeds, id: string): Dispat
 }
 
 function dispatchAnswer(boot: HasMessages & HasProviders, dispatch: StoredDispatch, call = 1): Dispatch {
-  const { id, attempt, provider, model, startedAt, endedAt, request, status, headers, outcome, usage, ledger } =
+  const { id, round, attempt, provider, model, startedAt, endedAt, request, status, headers, outcome, usage, ledger } =
     dispatch;
   const profile = dispatch.profileText === null ? undefined : compileProfile(JSON.parse(dispatch.profileText));
   const rows = profile ? rowsOf(profile, dispatch) : [];
@@ -61,6 +61,7 @@ function dispatchAnswer(boot: HasMessages & HasProviders, dispatch: StoredDispat
   return {
     id,
     call,
+    round,
     attempt,
     provider,
     model,

@@ -1,4 +1,5 @@
 import type { CallerMessage } from "@/contract/conversations";
+import type { Piece } from "@/core/conversation/pieces";
 import { isInner, type Problem, problem, titleOf } from "@/core/problem/problem";
 import type { NumberedEvent, Usage } from "@/core/reply/events";
 import { type Told, type ToldAttempt, toldEvent, toldSpeaker, toldUsage } from "@/core/reply/told";
@@ -37,9 +38,22 @@ export function eventForCaller(event: StoredEvent, told: Told): StoredEvent | un
   }
 }
 
-/** A message of a conversation as a caller gets it. */
-export function messageForCaller(message: CallerMessage, told: Told): CallerMessage {
-  const { tokens, ...rest } = message;
+/**
+ * A message of a conversation as a caller gets it.
+ * @param fileOf the id under which the caller knows a picture; one that it does not know is left out
+ */
+export function messageForCaller(
+  message: CallerMessage,
+  told: Told,
+  fileOf: (hash: string) => string | undefined,
+): CallerMessage {
+  const pieces = message.pieces.flatMap((piece): Piece[] => {
+    if (piece.kind === "tool") return told.tools ? [piece] : [];
+    if (piece.kind !== "picture") return [piece];
+    const file = fileOf(piece.file);
+    return file === undefined ? [] : [{ ...piece, file }];
+  });
+  const { tokens, ...rest } = { ...message, pieces };
   const counted = told.counts ? { tokens } : {};
   if (rest.role === "visitor") return { ...rest, ...counted };
   const { facts, next } = rest;

@@ -1,6 +1,7 @@
 import type { Needs } from "@/contract/example";
 import type { Content } from "@/core/revision/content";
 import { askedOfCalls } from "@/core/revision/variables";
+import { wrongSchema } from "@/core/tools/arguments";
 import { refuse } from "../ground/refusal";
 import type { HasProviders } from "../providers/provider-store";
 import { providerAt } from "../providers/wiring";
@@ -26,6 +27,7 @@ export function makeApp(boot: HasApps & HasProviders, name: string, provider: st
 
 /** Stores an edit of a draft. @throws {Refusal} `conflict`, where another edit of the same part came before it */
 export function editDraft({ apps }: HasApps, app: StoredApp, read: string, edited: Content): StoredApp {
+  checkTools(edited);
   const merged = apps.editDraft(app.id, read, edited, Date.now());
   const { slug, name } = app;
   const stored = appAt({ apps }, slug);
@@ -38,6 +40,17 @@ export function editDraft({ apps }: HasApps, app: StoredApp, read: string, edite
       draft: { content: stored.draft, hash: stored.draftHash, parts: merged.parts },
     },
   );
+}
+
+/** Refuses tools whose arguments have a schema that is none. @throws {Refusal} `bad-request`, with the place */
+export function checkTools({ tools = [] }: Content): void {
+  for (const [at, tool] of tools.entries()) {
+    const wrong = wrongSchema(tool);
+    if (wrong !== undefined)
+      refuse("bad-request", `content.tools[${at}].parameters: it is no JSON Schema: ${wrong}.`, {
+        advice: "Give a JSON Schema (2020-12) of an object, whose references stay in it.",
+      });
+  }
 }
 
 /** What a plain new app starts from. */

@@ -1,10 +1,12 @@
+import { readFileSync } from "node:fs";
 import type { ReplyFacts } from "@/core/conversation/message";
-import { type Piece, textOf } from "@/core/conversation/pieces";
+import { argumentsText, type Piece, resultText, textOf } from "@/core/conversation/pieces";
 import type { Rating } from "@/core/conversation/rating";
-import { type About, lineOf, type MadeRecord, type MessageRecord } from "@/core/history/record";
+import { type About, lineOf, type MadeRecord, type MessageRecord, type PieceRecord } from "@/core/history/record";
 import type { Candidate } from "@/core/reply/events";
 import type { ReplyState } from "@/core/reply/reply";
 import type { Database } from "../database/database";
+import type { FileStore } from "../files/file-store";
 
 /** The forms that a history can be had in. */
 export type ExportForm = "jsonl" | "markdown" | "csv";
@@ -50,7 +52,11 @@ interface MessageRow {
 export class Exporter {
   private readonly sql;
 
-  constructor(database: Database) {
+  /** @param files where the pictures of messages are */
+  constructor(
+    database: Database,
+    private readonly files: FileStore,
+  ) {
     this.sql = {
       conversation: database.prepare<[string], ConversationRow>(
         `SELECT id, title, opening, origin, client, note, created_at, updated_at, price, currency, tip_id,
@@ -99,7 +105,7 @@ export class Exporter {
       let text = "";
       for (const row of rows) {
         places.set(row.id, places.size + 1);
-        text += lineOf(recordOf(row, conversation, number, places));
+        text += lineOf(recordOf(row, conversation, number, places, this.files));
       }
       yield text;
     }
@@ -141,8 +147,10 @@ function recordOf(
   conversation: ConversationRow,
   number: number,
   places: ReadonlyMap<string, number>,
+  files: FileStore,
 ): MessageRecord {
   const message = places.get(row.id) ?? 0;
+  const pieces = JSON.parse(row.pieces) as Piece[];
   const ratings = JSON.parse(row.ratings) as Partial<Record<"visitor" | "bench", Rating>>;
   const common = {
     conversation: number,
@@ -150,7 +158,10 @@ function recordOf(
     message,
     after: row.parent_id === null ? null : places.get(row.parent_id),
     role: row.role,
-    text: textOf({ pieces: JSON.parse(row.pieces) as Piece[] }),
+    text: textOf({ pieces }),
+    pieces: pieces.every(({ kind }) => kind === "text")
+      ? undefined
+      : pieces.flatMap((piece) => pieceRecord(piece, files)),
     at: new Date(row.created_at).toISOString(),
   };
   const clears = JSON.parse(row.clears) as string[];
@@ -177,6 +188,14 @@ function recordOf(
   };
 }
 
+/** A piece with all that belongs to it; none of a picture whose bytes are gone. */
+function pieceRecord(piece: Piece, files: FileStore): PieceRecord[] {
+  if (piece.kind !== "picture") return [piece];
+  const { file: hash, ...picture } = piece;
+  const file = files.find(hash);
+  return file ? [{ ...picture, bytes: readFileSync(file.path).toString("base64") }] : [];
+}
+
 function aboutOf(conversation: ConversationRow): About {
   const tags = JSON.parse(conversation.tags) as string[];
   return {
@@ -193,9 +212,10 @@ function aboutOf(conversation: ConversationRow): About {
 }
 
 function madeOf(facts: ReplyFacts): MadeRecord {
-  const { provider, model, hand, thought, usage, problem, firstTextMs, totalMs, attempts, insteadOf } = facts;
+  const { provider, model, hand, thought, usage, problem, firstTextMs, totalMs, attempts, rounds, insteadOf } = facts;
   const revision = facts.imported?.revision ?? facts.revision;
-  return { revision, provider, model, hand, thought, usage, problem, firstTextMs, totalMs, attempts, insteadOf };
+  const times = { firstTextMs, totalMs, attempts, rounds };
+  return { revision, provider, model, hand, thought, usage, problem, ...times, insteadOf };
 }
 
 const figures = [
@@ -254,10 +274,18 @@ function cell(value: string | number | undefined): string {
 }
 
 function proseOf(row: MessageRow): string {
-  const text = textOf({ pieces: JSON.parse(row.pieces) as Piece[] });
+  const text = (JSON.parse(row.pieces) as Piece[]).map(proseOfPiece).join("\n\n");
   if (row.role === "visitor") return `\n## ${row.turn}. Visitor\n\n${text}\n`;
   const { model, hand } = JSON.parse(row.facts ?? "{}") as ReplyFacts;
   const by = hand ? `${hand} by hand` : model;
   const ending = row.state === "complete" ? "" : `, ${row.state}`;
   return `\n### ${by}${ending}\n\n${text || "(nothing)"}\n`;
+}
+
+/** A piece as one reads it. */
+function proseOfPiece(piece: Piece): string {
+  if (piece.kind === "tool")
+    return `> ${piece.name} ${argumentsText(piece.arguments)}: ${resultText(piece).replaceAll("\n", "\n> ")}`;
+  if (piece.kind === "picture") return `(a picture, ${piece.width} by ${piece.height})`;
+  return textOf({ pieces: [piece] });
 }

@@ -6,6 +6,7 @@ import type { Candidate } from "@/core/reply/events";
 import type { Content } from "@/core/revision/content";
 import { tokensOfCounts } from "@/core/tokens/calibration";
 import { priceOf } from "@/core/tokens/price";
+import type { PiecePlaces } from "@/core/wire/places";
 import type { MessageStore } from "../conversations/message-store";
 import type { StoredModel } from "../providers/provider-store";
 import { ForeseenSummaries } from "./foreseen";
@@ -18,6 +19,8 @@ export interface ForetellInput {
   /** Who is to answer. */
   by: Candidate;
   model: Pick<StoredModel, "window" | "calibration" | "price">;
+  /** What becomes of pieces in its requests. */
+  places: PiecePlaces;
   /** Who sums up; null where no summary is made. */
   summariser: StoredModel | null;
   /** Epoch milliseconds. */
@@ -47,12 +50,12 @@ const mostSeen = 200;
  */
 export function* foretell(
   messages: Pick<MessageStore, "message" | "stretch">,
-  { end, content, by, model, summariser, now }: ForetellInput,
+  { end, content, by, model, places, summariser, now }: ForetellInput,
 ): Generator<undefined, Foretold> {
   const { window, calibration, price } = model;
   const { memory } = content;
   const foreseen = summariser && memory.kind === "summary" ? new ForeseenSummaries(memory, summariser, by) : undefined;
-  const asked = { content, variables: content.samples ?? {}, by, window, calibration, now };
+  const asked = { content, variables: content.samples ?? {}, by, window, places, calibration, now };
   const foretold = { messages: 0, input: 0, output: 0 };
   const above: Row[] = [];
   let visitor: VisitorMessage | undefined;

@@ -28,7 +28,7 @@ afterEach(() => {
 const appIn = (into: Home) => into.apps.all()[0]?.id ?? into.apps.make("A", plainContent, 1).id;
 const allIn = (of: Home) => new HistoryReader(of.database).ids(appIn(of), {}, 10_000);
 const exported = (of: Home, form: ExportForm = "jsonl") =>
-  [...new Exporter(of.database).write(form, allIn(of))].join("");
+  [...new Exporter(of.database, of.files).write(form, allIn(of))].join("");
 const inputFor = (into: Home, text: string, as: ImportInput["as"] = "jsonl"): ImportInput => {
   const file = join(folder, "file");
   writeFileSync(file, text);
@@ -47,7 +47,7 @@ async function checked(input: ImportInput) {
 }
 
 async function stored(into: Home, input: ImportInput, most = Number.POSITIVE_INFINITY) {
-  const store = new ImportStore(into.database, input);
+  const store = new ImportStore(into.database, into.files, input);
   for (let rounds = 0; rounds < most; rounds += 1) {
     const standing = await store.some();
     if (!standing.isOver) continue;
@@ -200,7 +200,7 @@ describe("an import", () => {
         { opening: "x", messages: 2 },
       ],
     });
-    const store = new ImportStore(home.database, input);
+    const store = new ImportStore(home.database, home.files, input);
     while (!(await store.some()).isOver);
     expect(allIn(home)).toEqual([]);
     while (home.conversations.showSome(input.job));

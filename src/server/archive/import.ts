@@ -1,7 +1,7 @@
 import { createReadStream } from "node:fs";
 import { parse as parseColumns } from "csv-parse";
 import type { ReplyFacts } from "@/core/conversation/message";
-import { piecesOf } from "@/core/conversation/pieces";
+import { type Piece, piecesOf } from "@/core/conversation/pieces";
 import { HistoryLines, type Placed, type Unfit } from "@/core/history/reading";
 import { BranchStore } from "../conversations/branch-store";
 import { ConversationStore, notYet, underWay } from "../conversations/conversation-store";
@@ -10,6 +10,8 @@ import { MessageStore } from "../conversations/message-store";
 import { PinStore } from "../conversations/pin-store";
 import type { Database } from "../database/database";
 import { slugOf } from "../database/functions";
+import type { FileStore } from "../files/file-store";
+import { pictureIn } from "../files/picture";
 import { readLines } from "./read-lines";
 
 /** What is imported, and for which app. */
@@ -84,7 +86,9 @@ export class ImportCheck {
         continue;
       }
       const taken = this.lines.take(line.value, line.line);
-      if (taken.ok) this.count(taken.placed);
+      if (taken.ok && hasNoPicture(taken.placed))
+        this.note({ line: line.line, why: "a picture in it is none that is taken" });
+      else if (taken.ok) this.count(taken.placed);
       else this.note({ line: line.line, why: taken.why });
     }
     return standing;
@@ -139,6 +143,7 @@ export class ImportStore {
 
   constructor(
     private readonly database: Database,
+    private readonly files: FileStore,
     private readonly input: ImportInput,
   ) {
     this.conversations = new ConversationStore(database);
@@ -230,7 +235,7 @@ export class ImportStore {
     const conversation = current.id;
     let id: string;
     if (record.role === "visitor" || parent === undefined)
-      ({ id } = this.messages.addVisitorMessage({ conversation, parent, pieces: piecesOf(record.text), now }));
+      ({ id } = this.messages.addVisitorMessage({ conversation, parent, pieces: this.piecesOf(record), now }));
     else {
       const made = record.made ?? { ...this.input.candidate, hand: "written" as const };
       // numbers of revisions are those of the app that made them
@@ -238,8 +243,8 @@ export class ImportStore {
       const facts: ReplyFacts = { ...lasting(made), revision: 0, imported };
       const continues = record.continues === undefined ? null : (current.ids[record.continues - 1] ?? null);
       ({ id } = this.messages.addReply({ conversation, parent, continues, facts, now }));
-      const { state = "complete", tokens = null, text } = record;
-      this.messages.finishReply({ id, state, pieces: piecesOf(text), reported: tokens, facts });
+      const { state = "complete", tokens = null } = record;
+      this.messages.finishReply({ id, state, pieces: this.piecesOf(record), reported: tokens, facts });
     }
     current.ids.push(id);
     if (record.tip) current.tip = id;
@@ -252,6 +257,18 @@ export class ImportStore {
       if (rating) this.marks.rate({ conversation, message: id, rater }, rating, now);
     }
     if (record.shown) current.placed.push(placed);
+  }
+
+  /** The pieces of a line, its pictures kept. */
+  private piecesOf({ text, pieces }: Placed["record"]): Piece[] {
+    if (!pieces) return piecesOf(text);
+    return pieces.flatMap((piece): Piece[] => {
+      if (piece.kind !== "picture") return [piece];
+      const bytes = Buffer.from(piece.bytes, "base64");
+      const picture = pictureIn(bytes);
+      if (!picture) return [];
+      return [{ kind: "picture", file: this.files.keep(bytes, picture, this.input.now).hash, ...picture }];
+    });
   }
 
   /** Writes what is known of a conversation once it is whole. */
@@ -278,6 +295,11 @@ export class ImportStore {
       client: about?.client ?? null,
     });
   }
+}
+
+/** Whether what is said to be a picture is none. */
+function hasNoPicture({ record: { pieces = [] } }: Placed): boolean {
+  return pieces.some((piece) => piece.kind === "picture" && !pictureIn(Buffer.from(piece.bytes, "base64")));
 }
 
 function moment(written: string | undefined, otherwise: number): number {

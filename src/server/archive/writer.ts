@@ -1,14 +1,17 @@
+import { join } from "node:path";
 import { setTimeout as rest } from "node:timers/promises";
 import { workerData } from "node:worker_threads";
 import { ConversationStore } from "../conversations/conversation-store";
 import { WordStore } from "../conversations/word-store";
 import { openBeside } from "../database/database";
+import { FileStore } from "../files/file-store";
 import { answerCalls } from "./answering";
 import { ImportCheck, type ImportInput, ImportStore } from "./import";
 
 const { folder } = workerData.given as { folder: string };
 const database = openBeside(folder);
 const words = new WordStore(database);
+const files = new FileStore(database, join(folder, "files"));
 const conversations = new ConversationStore(database);
 /** Steps of settling at a time, and milliseconds between two. */
 const mostSteps = 20;
@@ -24,7 +27,7 @@ const methods = {
     return check.some();
   },
   store(input: ImportInput) {
-    const store = stores.get(input.job) ?? new ImportStore(database, input);
+    const store = stores.get(input.job) ?? new ImportStore(database, files, input);
     stores.set(input.job, store);
     return store.some();
   },

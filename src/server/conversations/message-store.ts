@@ -85,6 +85,7 @@ export class MessageStore {
         `INSERT INTO messages (id, conversation_id, parent_id, depth, turn, role, pieces, counts, so_far, state, continues, facts, created_at)
          VALUES (@id, @conversation, @parent, coalesce((SELECT depth + 1 FROM messages WHERE id = @parent), 0), @turn, @role, @pieces, @counts, @soFar, @state, @continues, @facts, @now)`,
       ),
+      useFile: database.prepare("INSERT OR IGNORE INTO file_uses (message_id, hash) VALUES (?, ?)"),
       finish: database.prepare(
         `UPDATE messages SET state = @state, pieces = @pieces, counts = @counts, so_far = @soFar, reported = @reported, facts = @facts
          WHERE id = @id`,
@@ -339,6 +340,7 @@ export class MessageStore {
     const { id, parent, turn, role, pieces, counts, soFar, at } = message;
     const documents = written({ pieces, counts, soFar });
     this.sql.insertMessage.run({ id, conversation, parent, turn, role, ...documents, ...more, now: at });
+    for (const piece of pieces) if (piece.kind === "picture") this.sql.useFile.run(id, piece.file);
     if (whose === "bench") this.sql.setBenchTip.run(id, conversation);
     if (whose !== "shown") return;
     if (parent !== null) this.sql.show.run(id, parent);

@@ -16,7 +16,7 @@ export interface StoredFile extends Picture {
 
 /**
  * Bytes by their hash, each once, in the folder of files. They are written aside and renamed, so that a file is whole
- * or not there. Messages say which they use; what none uses is swept after a while.
+ * or not there. What no message holds (see `file_uses`) is swept after a while.
  */
 export class FileStore {
   private readonly sql;
@@ -34,7 +34,6 @@ export class FileStore {
       find: database.prepare<[string], Omit<StoredFile, "path">>(
         "SELECT hash, type, size, width, height FROM files WHERE hash = ?",
       ),
-      use: database.prepare("INSERT OR IGNORE INTO file_uses (message_id, hash) VALUES (?, ?)"),
       // served by files_by_age, file_uses_by_hash and uploads_by_hash
       unused: database
         .prepare<[number, number], string>(
@@ -64,11 +63,6 @@ export class FileStore {
 
   read(file: StoredFile): Promise<Buffer> {
     return readFile(file.path);
-  }
-
-  /** Says that a message holds a file: as long as it is there, so is the file. */
-  use(message: string, hash: string): void {
-    this.sql.use.run(message, hash);
   }
 
   /** Deletes some files that no message uses, and that were last kept before a moment; gives how many. */

@@ -17,7 +17,7 @@ const next = monotonicFactory(random);
 
 /** A new id: it sorts by time, also within one millisecond, and its prefix says what it names. */
 export function newId(
-  prefix: "app" | "call" | "con" | "dis" | "job" | "mak" | "msg" | "pro" | "sum" | "tok" | "vis",
+  prefix: "app" | "call" | "con" | "dis" | "fil" | "job" | "mak" | "msg" | "pro" | "sum" | "tok" | "vis",
 ): string {
   return `${prefix}_${next().toLowerCase()}`;
 }

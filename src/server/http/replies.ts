@@ -94,14 +94,21 @@ export function askFor(
   if (!isNoted) note(reply, conversation?.visitor ?? null);
   const own = conversation?.visitor ?? undefined;
   const isNew = visitor === undefined && own !== undefined;
-  const headers: Record<string, string> = isNew && caller.by === "browser" ? keptBy(home, caller, own) : {};
-  if (isNew && seen.visitor === null) headers[visitorHeader] = own;
+  const headers = isNew ? newVisitorHeaders(home, caller, own) : {};
   return {
     reply,
     further,
     conversation: conversation?.id ?? "",
     caller: { ...caller, visitor: own ?? visitor },
     headers,
+  };
+}
+
+/** What a caller is told of the visitor that a call of it made. */
+export function newVisitorHeaders(home: HasSigner, caller: Caller, visitor: string): Record<string, string> {
+  return {
+    ...(caller.by === "browser" ? keptBy(home, caller, visitor) : {}),
+    ...(caller.seen.visitor === null ? { [visitorHeader]: visitor } : {}),
   };
 }
 

@@ -307,18 +307,28 @@ function queryOf(request: Request): Record<string, string> {
 
 /** The body of a request as text. @throws {Refusal} `too-large` above so many bytes */
 async function bodyText(request: Request, largest: number): Promise<string> {
+  const utf8 = new TextDecoder();
+  let text = "";
+  for await (const chunk of bodyParts(request, largest)) text += utf8.decode(chunk, { stream: true });
+  return text + utf8.decode();
+}
+
+/** The body of a request as its bytes. @throws {Refusal} `too-large` above so many */
+export async function bodyBytes(request: Request, largest: number): Promise<Buffer> {
+  const parts: Uint8Array[] = [];
+  for await (const chunk of bodyParts(request, largest)) parts.push(chunk);
+  return Buffer.concat(parts);
+}
+
+async function* bodyParts(request: Request, largest: number): AsyncGenerator<Uint8Array> {
   const tooLarge = (): never => refuse("too-large", `The body has more than ${largest} bytes.`);
   if (Number(request.headers.get("content-length") ?? 0) > largest) tooLarge();
-  if (!request.body) return "";
-  const utf8 = new TextDecoder();
   let size = 0;
-  let text = "";
-  for await (const chunk of request.body as unknown as AsyncIterable<Uint8Array>) {
+  for await (const chunk of (request.body ?? []) as unknown as AsyncIterable<Uint8Array>) {
     size += chunk.length;
     if (size > largest) tooLarge();
-    text += utf8.decode(chunk, { stream: true });
+    yield chunk;
   }
-  return text + utf8.decode();
 }
 
 /** What was parsed. @throws {Refusal} with the problem of what did not fit */

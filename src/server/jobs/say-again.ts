@@ -1,6 +1,6 @@
 import type { SayAgainEstimate } from "@/contract/jobs";
 import type { AppMessage } from "@/core/conversation/message";
-import { textOf } from "@/core/conversation/pieces";
+import { type Piece, textOf } from "@/core/conversation/pieces";
 import type { Work } from "@/core/jobs/work";
 import type { StoredApp } from "../apps/app-store";
 import { chosenFor } from "../apps/candidate";
@@ -50,6 +50,7 @@ export async function estimateSayingAgain(
     content,
     by: { provider: connection.slug, model: model.name },
     model,
+    places: connection.profile.placesFor(model.name),
     summariser: summariser && !("kind" in summariser) ? summariser.model : null,
     now: Date.now(),
   });
@@ -126,7 +127,7 @@ async function said(
   const by: AskedBy = { asker: bench, origin: "job", client: null, revision: work.revision };
   const call = isCutOff
     ? { again: last.parent ?? "" }
-    : { message: textOf(message), ...(into ? { conversation: into.id } : {}) };
+    : { message: message.pieces.map(askedPiece), ...(into ? { conversation: into.id } : {}) };
   const { reply } = ask(home, app, by, call, ({ head }) => {
     if (into) return;
     home.conversations.madeBy(head.conversation, job, work.of);
@@ -181,4 +182,11 @@ function endOf(
   if (end === null || conversations.conversationOf(end)?.id !== conversation.id)
     refuse("not-found", "There is no such line in this conversation.");
   return end;
+}
+
+/** A piece of a visitor's message as it is asked with. */
+function askedPiece(piece: Piece): { kind: "text"; text: string } | { kind: "picture"; file: string } {
+  return piece.kind === "picture"
+    ? { kind: "picture", file: piece.file }
+    : { kind: "text", text: textOf({ pieces: [piece] }) };
 }

@@ -254,7 +254,7 @@ function finish(home: AnswerNeeds, answering: Answering, made: Made, sent: Sent 
   const { reply } = answering.takes[0].head;
   home.hub.commitAlong(reply, () => answering.settle);
   const { takes, speakers } = answering;
-  const { speaker, attempts, failures, firstTextAt, carry } = made;
+  const { speaker, attempts, rounds, failures, firstTextAt, carry } = made;
   const usage = usageOf(made, answering.begun, speakers[0].model.price.currency);
   const left = takes.flatMap((take, at) =>
     home.hub.isLive(take.head.reply) ? [{ take, came: made.takes[at] ?? nothingCame(made) }] : [],
@@ -282,11 +282,11 @@ function finish(home: AnswerNeeds, answering: Answering, made: Made, sent: Sent 
         firstTextMs: firstTextAt === undefined ? undefined : Math.round(firstTextAt - answering.started),
         trace: at === 0 ? made.trace : undefined,
         ...sent,
-        attempts: attempts > 1 ? attempts : undefined,
+        attempts: attempts - rounds > 1 ? attempts - rounds : undefined,
         failures: failures.length > 0 ? failures : undefined,
         insteadOf: isFallback ? { provider, model } : undefined,
         carry: at === 0 && carry.length > 0 ? carry : undefined,
-        rounds: made.rounds > 0 ? made.rounds : undefined,
+        rounds: rounds > 0 ? rounds : undefined,
       },
     );
   }

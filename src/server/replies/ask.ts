@@ -18,10 +18,17 @@ import type { HasVisitors, NewVisitor } from "../entrance/visitor-store";
 import { Refusal, refuse } from "../ground/refusal";
 import type { HasReservations } from "../spend/reservations";
 import { type Answering, type AnswerNeeds, answer } from "./answer";
-import { type AskedFor, storeAsked, textIn } from "./asked-for";
+import { type AskedFor, type StoreNeeds, storeAsked, textIn } from "./asked-for";
 
 /** What of the process is used here. */
-export type AskNeeds = AnswerNeeds & LineNeeds & HasDatabase & HasContents & HasApps & HasVisitors & HasReservations;
+export type AskNeeds = AnswerNeeds &
+  StoreNeeds &
+  LineNeeds &
+  HasDatabase &
+  HasContents &
+  HasApps &
+  HasVisitors &
+  HasReservations;
 
 /** The same for one who may call for the first time, and is made a visitor when a reply is asked for. */
 type NewAsker = { kind: "new visitor"; fresh: NewVisitor };

@@ -1,13 +1,18 @@
 import type { HeldCall, MessageCall, ReplyCall } from "@/contract/replies";
 import type { AppMessage, Message } from "@/core/conversation/message";
-import { holdsSomething, type Piece, textOf } from "@/core/conversation/pieces";
+import { holdsSomething, type Piece, piecesOf } from "@/core/conversation/pieces";
 import { canGoOn, isUnderWay } from "@/core/reply/reply";
 import type { Revision } from "@/core/revision/revision";
 import type { StoredApp } from "../apps/app-store";
 import type { HasConversations, Origin, StoredConversation } from "../conversations/conversation-store";
 import type { HasMessages } from "../conversations/message-store";
 import { type Asker, conversationAt, owns, tipFor, whoseLine } from "../entrance/access";
+import type { HasUploads } from "../entrance/upload-store";
+import type { HasFiles } from "../files/file-store";
 import { refuse } from "../ground/refusal";
+
+/** What of the process is used here. */
+export type StoreNeeds = HasConversations & HasMessages & HasFiles & HasUploads;
 
 /** What is to be answered. */
 export interface AskedFor {
@@ -29,7 +34,7 @@ export interface Asking {
 
 /** Stores what a call says, and finds where it belongs. @throws {Refusal} */
 export function storeAsked(
-  home: HasConversations & HasMessages,
+  home: StoreNeeds,
   app: StoredApp,
   by: Asking,
   call: ReplyCall,
@@ -43,7 +48,29 @@ export function storeAsked(
 
 /** The text of a message that is asked with. */
 export function textIn({ message }: MessageCall): string {
-  return typeof message === "string" ? message : textOf({ pieces: message });
+  if (typeof message === "string") return message;
+  return message.map((piece) => (piece.kind === "text" ? piece.text : "")).join("");
+}
+
+/** The pieces of a message that is asked with, its pictures as they are kept. @throws {Refusal} `not-found` */
+function piecesIn({ files, uploads }: HasFiles & HasUploads, { message }: MessageCall, asker: Asker): Piece[] {
+  if (typeof message === "string") return piecesOf(message);
+  return message.map((piece): Piece => {
+    if (piece.kind === "text") return piece;
+    const hash = asker.kind === "bench" ? piece.file : uploads.hashOf(asker.visitor, piece.file);
+    const file = hash === undefined ? undefined : files.find(hash);
+    if (!file)
+      refuse("not-found", `There is no picture ${piece.file}.`, {
+        advice: "Keep it first, with POST to the files of this app, and name it by what comes back.",
+      });
+    const { type, width, height } = file;
+    return { kind: "picture", file: file.hash, type, width, height };
+  });
+}
+
+/** What a conversation is known by that has no title: the text that it begins with. */
+function openingOf(call: MessageCall): string {
+  return textIn(call).trim() || "A picture";
 }
 
 /** Stores a history that its caller holds, as a conversation that is kept only where that was asked for. */
@@ -87,17 +114,12 @@ function ownerOf({ id: app }: StoredApp, { asker, origin, client }: Asking) {
   return { app, visitor: asker.kind === "visitor" ? asker.visitor : null, origin, client };
 }
 
-function storeMessage(
-  { conversations, messages }: HasConversations & HasMessages,
-  app: StoredApp,
-  by: Asking,
-  call: MessageCall,
-  now: number,
-): AskedFor {
-  const pieces: Piece[] = typeof call.message === "string" ? [{ kind: "text", text: call.message }] : call.message;
+function storeMessage(home: StoreNeeds, app: StoredApp, by: Asking, call: MessageCall, now: number): AskedFor {
+  const { conversations, messages } = home;
+  const pieces = piecesIn(home, call, by.asker);
   const conversation =
     call.conversation === undefined
-      ? conversations.create({ ...ownerOf(app, by), opening: textIn(call), now })
+      ? conversations.create({ ...ownerOf(app, by), opening: openingOf(call), now })
       : conversationAt({ conversations }, app, by.asker, call.conversation);
   const parent = parentFor({ conversations, messages }, conversation, call.after, by.asker);
   const message = messages.addVisitorMessage({

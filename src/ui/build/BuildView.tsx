@@ -4,6 +4,7 @@ import { type ReactNode, useEffect, useMemo, useRef, useState } from "react";
 import type { App } from "@/contract/apps";
 import type { LineMessage } from "@/contract/conversations";
 import type { Provider } from "@/contract/providers";
+import type { MessageCall } from "@/contract/replies";
 import type { BenchSummary } from "@/contract/summaries";
 import type { Forecast } from "@/core/context/forecast";
 import { judgedRows } from "@/core/context/judged";
@@ -11,8 +12,8 @@ import type { Lead } from "@/core/context/lead";
 import { policyOf } from "@/core/context/policies/policies";
 import { partOf, tokensOfPart } from "@/core/context/reach";
 import { recipeOf } from "@/core/context/sum-up";
-import { textOf } from "@/core/conversation/pieces";
-import type { Content } from "@/core/revision/content";
+import { type Piece, textOf } from "@/core/conversation/pieces";
+import { type Content, contentSchema } from "@/core/revision/content";
 import { RevisionsSheet } from "../revisions/RevisionsSheet";
 import { Fallible } from "../shared/Fallible";
 import { many } from "../shared/format";
@@ -93,8 +94,9 @@ function Bench({ app, providers }: { app: App; providers: Provider[] }) {
       goOn: (reply) => void ask({ goOn: reply }),
       again: (message, { count, by } = { count: 1, by: undefined }) =>
         void ask({ again: message, ...(count > 1 ? { count } : {}), ...(by ? { with: by } : {}) }),
-      change: async ({ parent }, text) =>
-        (await ask({ message: text, conversation: conversation ?? undefined, after: parent })) !== undefined,
+      change: async ({ parent, pieces }, text) =>
+        (await ask({ message: withPictures(pieces, text), conversation: conversation ?? undefined, after: parent })) !==
+        undefined,
       write,
       show: (message) => void showLine(message),
       name: (message, next) => void name(message, next),
@@ -293,13 +295,8 @@ function Bench({ app, providers }: { app: App; providers: Provider[] }) {
   );
 }
 
-const nothingSet = {
-  off: undefined,
-  samples: undefined,
-  timeZone: undefined,
-  opening: undefined,
-  fallbacks: undefined,
-};
+/** What a content says that sets nothing. */
+const nothingSet = Object.fromEntries(Object.keys(contentSchema.shape).map((name) => [name, undefined]));
 
 /** Content as a change of any other: what it does not set is set no more. */
 function asChange(content: Content): Content {
@@ -348,4 +345,11 @@ function focusFork(sheet: HTMLElement | null, steps: -1 | 1): void {
   const at = places.findIndex((place) => place.contains(document.activeElement));
   const next = at < 0 ? (steps < 0 ? places.at(-1) : places[0]) : places[at + steps];
   next?.querySelector<HTMLElement>("[aria-current=true]")?.focus();
+}
+
+/** A message said in another way: its pictures stay as they are. */
+function withPictures(pieces: readonly Piece[], text: string): MessageCall["message"] {
+  const pictures = pieces.filter((piece) => piece.kind === "picture");
+  if (pictures.length === 0) return text;
+  return [...pictures.map(({ file }) => ({ kind: "picture" as const, file })), { kind: "text" as const, text }];
 }

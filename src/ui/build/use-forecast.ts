@@ -1,14 +1,16 @@
 import { useCallback, useMemo, useState } from "react";
 import type { Provider } from "@/contract/providers";
+import { weighed } from "@/core/context/assemble";
 import { type Forecast, forecastOn } from "@/core/context/forecast";
 import { type AtHand, trackOf } from "@/core/context/track";
 import { unknownModel } from "@/core/provider/model";
 import type { Content } from "@/core/revision/content";
 import { uncalibrated } from "@/core/tokens/calibration";
 import type { Prices } from "@/core/tokens/price";
+import { everyPlace } from "@/core/wire/places";
 import { useNow } from "../shared/use-now";
 
-const unknown = { ...unknownModel(""), calibration: uncalibrated };
+const unknown = { ...unknownModel(""), calibration: uncalibrated, places: everyPlace };
 
 /**
  * What the next dispatch of a draft would carry, and what those who may answer it cost. The line is gone through when
@@ -20,16 +22,16 @@ export function useForecast(
   providers: readonly Provider[],
 ): { ahead: Forecast; prices: Prices[] } {
   const now = useNow();
-  const { window, calibration } = modelOf(providers, content);
+  const { window, calibration, places } = modelOf(providers, content);
   const { memory, provider, model } = content;
   const { maxOutput } = content.settings;
   const track = useMemo(
-    () => trackOf(atHand, memory, calibration, { provider, model }),
-    [atHand, memory, calibration, provider, model],
+    () => trackOf(atHand, memory, weighed(calibration, { places }), { provider, model }),
+    [atHand, memory, calibration, places, provider, model],
   );
   const ahead = useMemo(
-    () => forecastOn(content, track, { window, maxOutput }, now),
-    [content, track, window, maxOutput, now],
+    () => forecastOn(content, track, { window, maxOutput, places }, now),
+    [content, track, window, maxOutput, places, now],
   );
   const prices = useMemo(
     () => [content, ...(content.fallbacks ?? [])].map((speaker) => modelOf(providers, speaker).price),

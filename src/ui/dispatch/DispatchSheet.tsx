@@ -151,13 +151,18 @@ function Summary({
   );
 }
 
-/** Which of several attempts one is, and how it ended; where a reply was gone on with, of which of its calls. */
-function wordsOfAttempt({ call, attempt, end }: Dispatch, all: readonly Dispatch[]): string {
+/** Which of several attempts one is, and how it ended; of which round, and where a reply was gone on with, of which call. */
+function wordsOfAttempt({ call, round, attempt, end }: Dispatch, all: readonly Dispatch[]): string {
   const calls = all.at(-1)?.call ?? 1;
-  const ofCall = all.filter((each) => each.call === call).length;
-  const which = calls === 1 || ofCall > 1 ? `attempt ${attempt} of ${ofCall}` : "";
-  const of = calls === 1 ? "" : `call ${call} of ${calls}${which === "" ? "" : ", "}`;
-  return `${of}${which}: ${end === null ? "under way" : endingOf(end)}`;
+  const ofCall = all.filter((each) => each.call === call);
+  const rounds = new Set(ofCall.map((each) => each.round));
+  const hasRetries = ofCall.length > rounds.size;
+  const which = [
+    calls === 1 ? "" : `call ${call} of ${calls}`,
+    rounds.size > 1 ? `round ${[...rounds].indexOf(round) + 1} of ${rounds.size}` : "",
+    hasRetries || (calls === 1 && rounds.size === 1) ? `attempt ${attempt} of ${ofCall.length}` : "",
+  ];
+  return `${which.filter(Boolean).join(", ")}: ${end === null ? "under way" : endingOf(end)}`;
 }
 
 /** Something odd about the dispatch, in words. */

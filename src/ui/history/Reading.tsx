@@ -8,7 +8,6 @@ import { addressFor } from "@/contract/call";
 import { benchConversations, type LineMessage, mostCounted, type Stretch } from "@/contract/conversations";
 import { exports } from "@/contract/exports";
 import { benchMarks } from "@/contract/marks";
-import { textOf } from "@/core/conversation/pieces";
 import type { Rating } from "@/core/conversation/rating";
 import { termsOf } from "@/core/search/words";
 import { server } from "../shared/api";
@@ -19,6 +18,7 @@ import { SayAgainWords } from "../shared/jobs/SayAgainWords";
 import { madeBy } from "../shared/makers";
 import { Markdown } from "../shared/markdown/Markdown";
 import { ProblemNote } from "../shared/ProblemNote";
+import { Pieces } from "../shared/pieces/Pieces";
 import { keys, useApp } from "../shared/queries";
 import { useChange } from "../shared/use-change";
 import { liveReplies } from "../shared/use-live-reply";
@@ -247,11 +247,16 @@ function MessageRow({ app, message, terms, onRead, onBeside }: RowProps) {
       <b>{role === "visitor" ? turn : ""}</b>
       <div className={styles.text}>
         <span className={styles.who}>{role === "visitor" ? "Visitor" : app}</span>
-        {role === "visitor" || terms ? (
-          <Marked text={textOf(message)} terms={terms} />
-        ) : (
-          <Markdown text={textOf(message)} arriving={false} />
-        )}
+        <Pieces
+          pieces={message.pieces}
+          text={(words) =>
+            role === "visitor" || terms ? (
+              <Marked text={words} terms={terms} />
+            ) : (
+              <Markdown text={words} arriving={false} />
+            )
+          }
+        />
         {role === "visitor" && siblings.length > 1 && (
           <span className={styles.parting}>
             {many(siblings.length, "line")} part here:{" "}

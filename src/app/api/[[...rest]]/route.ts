@@ -29,6 +29,7 @@ import { doorOf, talkBase } from "@/server/entrance/door";
 import { refuse } from "@/server/ground/refusal";
 import { askCommon, commonModel, commonModels } from "@/server/http/common";
 import { exportHistory } from "@/server/http/export";
+import { keepBenchFile, keepFile, readBenchFile, readFile } from "@/server/http/files";
 import { healthAnswer } from "@/server/http/health";
 import { askForReply, readReply } from "@/server/http/replies";
 import { Answered, serve, written } from "@/server/http/serve";
@@ -181,6 +182,8 @@ export const { GET, HEAD, POST, PUT, PATCH, DELETE, OPTIONS } = serve(boot, call
     callFile: (home, { id }) => callFile(home, id),
   },
   exports: { history: exportHistory },
+  files: { keep: keepFile, read: readFile },
+  benchFiles: { keep: keepBenchFile, read: readBenchFile },
   jobs: {
     list: (home) => ({ jobs: home.jobs.latest().map((job) => jobAnswer(home, job)) }),
     read: (home, { id }) => jobAnswer(home, jobAt(home, id)),

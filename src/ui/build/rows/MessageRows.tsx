@@ -1,7 +1,7 @@
 import { memo, useRef, useState } from "react";
 import type { LineMessage } from "@/contract/conversations";
 import type { Provider } from "@/contract/providers";
-import { textOf } from "@/core/conversation/pieces";
+import { holdsSomething, textOf } from "@/core/conversation/pieces";
 import { titleOf } from "@/core/problem/problem";
 import type { Candidate } from "@/core/reply/events";
 import { isUnderWay, type Reply } from "@/core/reply/reply";
@@ -11,6 +11,7 @@ import { count } from "../../shared/format";
 import { Markdown, PlainText } from "../../shared/markdown/Markdown";
 import { ProblemNote } from "../../shared/ProblemNote";
 import { ProviderName } from "../../shared/ProviderName";
+import { Pieces } from "../../shared/pieces/Pieces";
 import { useLiveReply } from "../../shared/use-live-reply";
 import { readReplyOf } from "../read-reply";
 import { EditText } from "./EditText";
@@ -79,7 +80,7 @@ export const VisitorRow = memo(function VisitorRow({
           onCancel={() => setEdited(false)}
         />
       ) : (
-        <PlainText text={text} />
+        <Pieces pieces={message.pieces} text={(words) => <PlainText text={words} />} />
       )}
       {why && (
         <span className={styles.why}>
@@ -173,12 +174,13 @@ export const ReplyRow = memo(function ReplyRow({
   const reply = useLiveReply(readReplyOf(message));
   const isArriving = isUnderWay(reply.state);
   const text = textOf(reply);
+  const hasPieces = holdsSomething(reply);
   const arrived = useEstimate(isArriving ? text : "");
   const tokens = isArriving ? arrived : reached;
   return (
     <Row
       tone="app"
-      tokens={text === "" ? undefined : count(tokens)}
+      tokens={hasPieces ? count(tokens) : undefined}
       {...bracket}
       label={`Turn ${message.turn}, reply, ${reply.state}${whichOf("take", message)}`}
       figures={hasFigures && !isArriving && <Figures sent={message.facts.sent} usage={reply.usage} text={text} />}
@@ -193,10 +195,15 @@ export const ReplyRow = memo(function ReplyRow({
           onCancel={close}
         />
       ) : (
-        (text !== "" || isArriving) && (
+        (hasPieces || isArriving) && (
           <div className={styles.reply}>
             <span className={styles.who}>{app}</span>
-            {text === "" ? <Waiting reply={reply} /> : <Markdown text={text} arriving={isArriving} />}
+            <Pieces
+              pieces={reply.pieces}
+              isArriving={isArriving}
+              text={(words, more) => <Markdown text={words} arriving={more} />}
+            />
+            {isArriving && !isSaying(reply) && <Waiting reply={reply} />}
           </div>
         )
       )}
@@ -209,7 +216,7 @@ export const ReplyRow = memo(function ReplyRow({
           <ProviderLink kind={reply.problem.kind} provider={message.facts.provider} conversation={conversation} />
         </ProblemNote>
       )}
-      {!isArriving && text === "" && !reply.problem && (
+      {!isArriving && !hasPieces && !reply.problem && (
         <span className={styles.waiting}>
           Nothing had come when it {reply.state === "stopped" ? "was stopped" : "ended"}.
         </span>
@@ -250,6 +257,11 @@ export const ReplyRow = memo(function ReplyRow({
   );
 });
 
+/** Whether the words of a reply are arriving: not where nothing came yet, nor after the answer of a tool. */
+function isSaying({ pieces }: Reply): boolean {
+  return pieces.at(-1)?.kind === "text";
+}
+
 /** The estimated tokens of a text that grows: only what was added is looked at. */
 function useEstimate(text: string): number {
   const known = useRef({ length: 0, tokens: 0 });
@@ -270,7 +282,7 @@ function Thought({ text, open }: { text: string; open: boolean }) {
 }
 
 /** What stands in a row until the first text comes; says so only once it takes long enough to wonder. */
-function Waiting({ reply: { thought, next } }: { reply: Reply }) {
+function Waiting({ reply: { thought, next, pieces } }: { reply: Reply }) {
   if (next)
     return (
       <span className={styles.waiting} role="status">
@@ -282,6 +294,13 @@ function Waiting({ reply: { thought, next } }: { reply: Reply }) {
             Attempt {next.attempt} goes to {next.model} on <ProviderName of={next.provider} />.
           </>
         )}
+      </span>
+    );
+  const last = pieces.at(-1);
+  if (last?.kind === "tool")
+    return (
+      <span className={styles.waiting} role="status">
+        {last.outcome === "waiting" ? `waiting for ${last.name}` : "waiting for what the model makes of it"}
       </span>
     );
   return <span className={styles.waiting}>{thought === "" ? "waiting for the first text" : "thinking"}</span>;

@@ -24,7 +24,8 @@ interface SideProps {
 
 /** What is known of a reply: who made it, how fast, for how much, how it ended, and what can be done. */
 export function ReplySide({ message, reply, tokens, isLast, isInspected, isBeside, limit, actions }: SideProps) {
-  const { model, firstTextMs, totalMs, trace, attempts, failures, insteadOf, hand, imported, summary } = message.facts;
+  const { model, firstTextMs, totalMs, trace, attempts, rounds, failures, insteadOf, hand, imported, summary } =
+    message.facts;
   const takes = message.siblings.length > 1 && (
     <Siblings
       what="take"
@@ -75,6 +76,7 @@ export function ReplySide({ message, reply, tokens, isLast, isInspected, isBesid
         </div>
       )}
       {!insteadOf && attempts !== undefined && <div className={styles.caution}>after {attempts} attempts</div>}
+      {rounds !== undefined && <div>{many(rounds, "round")} of tools</div>}
       {isLast && canGoOn(reply.state) && (
         <div className={styles.links}>
           <button type="button" className="link" onClick={() => actions.goOn(message.id)}>
