@@ -6,11 +6,17 @@ import { join } from "node:path";
 import { createInterface } from "node:readline";
 import Sqlite from "better-sqlite3";
 import { afterEach, beforeEach, describe, expect, it } from "vitest";
+import { ledgerSchema } from "@/core/context/ledger";
+import { replyFactsSchema } from "@/core/conversation/message";
+import { sumSchema } from "@/core/conversation/sum";
+import { calibrationSchema, uncalibrated } from "@/core/tokens/calibration";
+import { classes, countsSchema, noCounts } from "@/core/tokens/counts";
 import { SmallDisk } from "../../../scripts/small-disk";
 import { AppStore } from "../apps/app-store";
 import { ContentStore } from "../apps/content-store";
 import { MessageStore } from "../conversations/message-store";
 import { DispatchStore } from "../dispatches/dispatch-store";
+import { ProviderStore } from "../providers/provider-store";
 import { openDatabase } from "./database";
 import { NotBroughtAlong } from "./migrate";
 import { storageProblem } from "./storage";
@@ -83,15 +89,49 @@ describe("a data folder that knew providers by the names that are shown", () => 
     database.close();
   });
 
-  it("stays beside as it was, and says how far it is", () => {
+  it("holds messages that may hold more than text: all is counted by the classes that came with that", () => {
     const older = olderFolder(folder, 14);
-    fillOld(older, 5_000);
+    fillOld(older, 2);
+    older.close();
+    const database = openDatabase(folder, tell);
+    const reply = new MessageStore(database).message("msg_00000001");
+    if (reply?.role !== "app") return expect.unreachable();
+    const counts = countsSchema.parse(reply.counts);
+    expect(counts).toEqual({ ...noCounts, words: 1 });
+    expect(sumSchema.parse(reply.soFar).counts).toEqual(counts);
+    // what an API wanted back was that of the only round
+    expect(replyFactsSchema.parse(reply.facts)).toMatchObject({ carry: [{ round: 1, value: { seal: [1] } }] });
+    expect(reply.facts.lead).toBeUndefined();
+    const ledger = ledgerSchema.parse(new DispatchStore(database).byId("dis_1")?.ledger);
+    expect(ledger.entries).toEqual([
+      { part: "beside", kind: "prompt", tokens: 3, carried: true, reason: { kind: "prompt" } },
+    ]);
+    expect(ledger.holding?.counts).toEqual(counts);
+    const learned = calibrationSchema.parse(new ProviderStore(database).model("pro_1", "m")?.calibration);
+    const size = classes.length + 1;
+    const [blanks, pictures, message] = ["blanks", "pictures", "message"].map((name) =>
+      [...classes, "message"].indexOf(name),
+    ) as [number, number, number];
+    expect([learned.weights.blanks, learned.weights.message, learned.weights.pictures]).toEqual([
+      9,
+      10,
+      uncalibrated.weights.pictures,
+    ]);
+    expect(learned.spread[blanks * size + message]).toBe(9 * 11 + 10);
+    expect(learned.spread[pictures * size + pictures]).toBe(uncalibrated.spread[pictures * size + pictures]);
+    database.close();
+  });
+
+  it("of 100,000 messages stays beside as it was, and says how far it is", { timeout: 240_000 }, () => {
+    const older = olderFolder(folder, 14);
+    fillOld(older, 50_000);
     older.close();
     openDatabase(folder, tell).close();
     const beside = join(folder, `finch-before-${String(newest).padStart(4, "0")}.sqlite`);
-    expect(formOf(beside)).toMatchObject({ version: 14, replies: 5_000, first: expect.stringContaining("Marsh") });
-    expect(formOf(join(folder, "finch.sqlite"))).toMatchObject({ version: newest, replies: 5_000 });
+    expect(formOf(beside)).toMatchObject({ version: 14, replies: 50_000, first: expect.stringContaining("Marsh") });
+    expect(formOf(join(folder, "finch.sqlite"))).toMatchObject({ version: newest, replies: 50_000 });
     expect(told.filter((line) => line.startsWith("0015-contents, step"))).not.toEqual([]);
+    expect(told.filter((line) => line.startsWith("0017-pieces, step"))).not.toEqual([]);
     expect(told.at(-1)).toContain(beside);
   });
 
@@ -128,7 +168,7 @@ describe("a data folder that knew providers by the names that are shown", () => 
 });
 
 describe("a disk that has no room for a copy", () => {
-  const disk = SmallDisk.mount(8);
+  const disk = SmallDisk.mount(24);
   afterEach(() => disk?.free());
 
   it.skipIf(!disk)("is said with what it takes, and nothing is changed", () => {
@@ -152,7 +192,7 @@ describe("a disk that has no room for a copy", () => {
 });
 
 describe("a disk that fills while a data folder is brought along", () => {
-  const disk = SmallDisk.mount(8);
+  const disk = SmallDisk.mount(24);
 
   it.skipIf(!disk)("leaves the folder as it was, and can be brought along later", () => {
     if (!disk) return;

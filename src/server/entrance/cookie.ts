@@ -1,3 +1,4 @@
+import { parseCookie, stringifySetCookie } from "cookie";
 import type { StoredApp } from "../apps/app-store";
 import type { HasSigner } from "../security/secret";
 import type { HasVisitors } from "./visitor-store";
@@ -12,24 +13,14 @@ export function visitorInCookie(
   app: StoredApp,
   request: Request,
 ): string | undefined {
-  const cookies = (request.headers.get("cookie") ?? "").split(/;\s*/);
-  for (const cookie of cookies) {
-    if (!cookie.startsWith(`${cookieName}=`)) continue;
-    const id = signer.open(plain(cookie.slice(cookieName.length + 1)));
+  // one of the same name, of another path or of before, may stand before it
+  for (const pair of (request.headers.get("cookie") ?? "").split(";")) {
+    const id = signer.open(parseCookie(pair)[cookieName] ?? "");
     const visitor = id === undefined ? undefined : visitors.byId(app.id, id);
     // one whom a token opened comes with its pass
     if (visitor && visitor.token === null) return visitor.id;
   }
   return undefined;
-}
-
-/** A cookie's value without its escapes; as it is where they are none. */
-function plain(value: string): string {
-  try {
-    return decodeURIComponent(value);
-  } catch {
-    return value;
-  }
 }
 
 /** The header that has a browser keep who its visitor is, for this app alone. */
@@ -38,11 +29,16 @@ export function visitorCookie(
   { slug }: Pick<StoredApp, "slug">,
   visitor: string,
 ): Record<string, string> {
-  const value = encodeURIComponent(signer.sign(visitor));
-  return { "set-cookie": `${cookieName}=${value}; Path=/api/apps/${slug}; Max-Age=${year}; HttpOnly; SameSite=Lax` };
+  return { "set-cookie": written(slug, signer.sign(visitor), year) };
 }
 
 /** The header that has a browser forget it. */
 export function forgottenCookie({ slug }: Pick<StoredApp, "slug">): Record<string, string> {
-  return { "set-cookie": `${cookieName}=; Path=/api/apps/${slug}; Max-Age=0; HttpOnly; SameSite=Lax` };
+  return { "set-cookie": written(slug, "", 0) };
+}
+
+/** A cookie for the calls of one app, which no script reads. @param seconds that it lasts */
+function written(slug: string, value: string, seconds: number): string {
+  const to = { path: `/api/apps/${slug}`, maxAge: seconds, httpOnly: true, sameSite: "lax" } as const;
+  return stringifySetCookie({ name: cookieName, value, ...to });
 }

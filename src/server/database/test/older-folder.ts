@@ -51,10 +51,12 @@ export function fillOld(database: Sqlite.Database, turns: number): void {
      VALUES ('con_1', 'app_1', 'One', 'bench', 1, 1, 1, NULL, ?)`,
     turns,
   );
-  const counts = '{"words":1,"digits":0,"signs":0,"marks":0}';
+  const classes = ["words", "letters", "runs", "signs", "digits", "strokes", "marks", "gaps", "ends", "blanks"];
+  const counts = JSON.stringify(Object.fromEntries(classes.map((name) => [name, name === "words" ? 1 : 0])));
+  const soFar = JSON.stringify({ counts: JSON.parse(counts), messages: 2, turns: 1 });
   const message = database.prepare(
     `INSERT INTO messages (id, conversation_id, parent_id, depth, turn, role, pieces, counts, so_far, state, facts, created_at)
-     VALUES (?, 'con_1', ?, ?, ?, ?, '[{"kind":"text","text":"Aye"}]', '${counts}', '{}', ?, ?, 1)`,
+     VALUES (?, 'con_1', ?, ?, ?, ?, '[{"kind":"text","text":"Aye"}]', '${counts}', '${soFar}', ?, ?, 1)`,
   );
   const facts = (revision: number) =>
     JSON.stringify({
@@ -63,7 +65,15 @@ export function fillOld(database: Sqlite.Database, turns: number): void {
       model: "m",
       insteadOf: { provider: "Gone Bed", model: "n" },
       failures: [{ provider: "marsh", model: "o", problem: { kind: "empty", detail: "", advice: "" } }],
+      carry: { seal: [revision] },
+      lead: { prompt: "a", opening: "", pins: [], first: null, last: "" },
     });
+  const weights = Object.fromEntries([...classes, "message"].map((name, at) => [name, at]));
+  const spread = Array.from({ length: (classes.length + 1) ** 2 }, (_, at) => at);
+  run(
+    "INSERT INTO models (provider_id, name, window, input_price, output_price, currency, calibration) VALUES ('pro_1', 'm', 1000, 1, 1, 'EUR', ?)",
+    JSON.stringify({ weights, spread, calls: 3, off: 0.1 }),
+  );
   database.transaction(() => {
     for (let at = 0; at < 2 * turns; at += 1) {
       const isReply = at % 2 === 1;
@@ -94,6 +104,17 @@ export function fillOld(database: Sqlite.Database, turns: number): void {
   // it was renamed since, and the other one was deleted
   run(dispatch, "dis_1", 1, "pro_1", "Reed Bed");
   run(dispatch, "dis_2", 2, "pro_0", "Gone Bed");
+  const prompt = { part: "prompt", tokens: 3, carried: true, reason: { kind: "prompt" } };
+  run(
+    "UPDATE dispatches SET ledger = ? WHERE id = 'dis_1'",
+    JSON.stringify({
+      entries: [prompt],
+      tokens: 3,
+      holding: { counts: JSON.parse(counts), messages: 1 },
+      lead: {},
+      window: 1000,
+    }),
+  );
   run(
     `INSERT INTO spend (at, app_id, revision, provider, model, origin, purpose, input, output, price, currency)
      VALUES (1, 'app_1', 1, 'Gone Bed', 'n', 'bench', 'reply', 1, 1, 1, 'EUR')`,
