@@ -1,4 +1,4 @@
-import { type Note, notes } from "./patterns/notes";
+import { type Note, notes } from "./known/known";
 import type { Matter, Scene } from "./scene";
 import { ferry as ferrySkill } from "./skills/ferry";
 import { given, told } from "./skills/given";

@@ -1,4 +1,4 @@
-import { type CodeLanguage, languages, programs } from "../patterns/programs";
+import { type CodeLanguage, languages, programs } from "../known/known";
 import type { Skill } from "../scene";
 import { ferry, routes } from "../world";
 

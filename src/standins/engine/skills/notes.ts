@@ -1,4 +1,4 @@
-import { type Note, notes } from "../patterns/notes";
+import { type Note, notes } from "../known/known";
 import type { Scene, Skill } from "../scene";
 import { voiced } from "../voice";
 

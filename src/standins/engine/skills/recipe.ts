@@ -1,4 +1,4 @@
-import { type Dish, dishes, substitutes } from "../patterns/recipes";
+import { type Dish, dishes, substitutes } from "../known/known";
 import type { Skill } from "../scene";
 import { listed } from "../words";
 

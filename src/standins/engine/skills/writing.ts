@@ -1,8 +1,8 @@
 import { atLength } from "../long";
-import { type Piece, pieces } from "../patterns/writing";
 import type { Choices } from "../random";
 import type { Scene, Skill } from "../scene";
 import { ferry } from "../world";
+import { type Piece, pieces } from "../writings";
 
 interface Wanted {
   piece: Piece;

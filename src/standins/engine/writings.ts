@@ -1,5 +1,5 @@
-import type { Choices } from "../random";
-import { capital } from "../words";
+import type { Choices } from "./random";
+import { capital } from "./words";
 
 /** What can be written from a pattern; `long` is in long.ts. */
 export type Piece = "poem" | "letter" | "plan" | "checklist" | "outline" | "ideas" | "long";
