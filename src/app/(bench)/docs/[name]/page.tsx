@@ -9,6 +9,7 @@ const titles: Record<string, string> = {
   "wire-profiles": "Wire profiles",
   endpoints: "Endpoints",
   memory: "Memory",
+  tools: "Tools and pictures",
   history: "History",
   look: "The look of a page",
 };
