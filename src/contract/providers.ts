@@ -3,6 +3,7 @@ import { limitsSchema } from "@/core/provider/limits";
 import { modelSchema } from "@/core/provider/model";
 import { probeReportSchema, probeStepSchema } from "@/core/provider/probe";
 import { calibrationSchema } from "@/core/tokens/calibration";
+import { ownSettingSchema } from "@/core/wire/own-settings";
 import { piecePlacesSchema } from "@/core/wire/places";
 import { call, json, jsonBody, lines, nothing } from "./call";
 import {
@@ -53,7 +54,11 @@ const providerSchema = z.object({
   /** Whether a name and a password for the proxy are kept, sealed. */
   hasProxyLogin: z.boolean(),
   caFile: z.string().nullable(),
-  models: z.array(modelSchema.required().extend({ calibration: calibrationSchema, places: piecePlacesSchema })),
+  models: z.array(
+    modelSchema
+      .required()
+      .extend({ calibration: calibrationSchema, places: piecePlacesSchema, ownSettings: z.array(ownSettingSchema) }),
+  ),
   /** How many apps name it. */
   apps: z.int(),
   probe: probeReportSchema.nullable(),

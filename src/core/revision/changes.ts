@@ -53,6 +53,7 @@ export function changesBetween(before: Content, after: Content, words: Words): C
       "top-k": setting(settings.topK),
       "output limit": setting(settings.maxOutput),
       seed: setting(settings.seed),
+      "settings of its own": listed(settings.own ?? {}),
       "stop words": (settings.stop ?? []).map((word) => JSON.stringify(word)).join(", ") || none.list,
       memory: words.memory(memory),
       "time zone": timeZone ?? "UTC",
@@ -71,7 +72,7 @@ export function changesBetween(before: Content, after: Content, words: Words): C
   );
 }
 
-function listed(values: Record<string, string>): string {
+function listed(values: Record<string, string | number | boolean>): string {
   const each = Object.entries(values).map(([name, value]) => `${name} = ${value}`);
   return each.join(", ") || none.list;
 }

@@ -1,6 +1,7 @@
 import { z } from "zod";
 import { memorySchema } from "../context/policies/policies";
 import { toolsSchema, usualRounds } from "../tools/tool";
+import { ownValueSchema } from "../wire/own-settings";
 import { isTimeZone } from "./clock";
 
 /** What a call may set on a model; a value that is not there is left to the provider. */
@@ -21,6 +22,8 @@ export const settingsSchema = z
       .optional(),
     /** Tokens that a reply may have at most. */
     maxOutput: z.int().min(1).max(200_000).optional(),
+    /** Settings that the provider's API has of its own, by their names; those that it does not know are not sent. */
+    own: z.record(z.string().max(40), ownValueSchema).optional(),
   })
   .meta({ id: "Settings" });
 export type Settings = z.infer<typeof settingsSchema>;

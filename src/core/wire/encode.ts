@@ -3,6 +3,7 @@ import type { Offered } from "../tools/tool";
 import { fileMark } from "./files";
 import { percentEncoded } from "./json";
 import type { WireMessage, WireRole } from "./message";
+import { fitsSetting, type OwnValue } from "./own-settings";
 import type { CompiledProfile } from "./profile";
 import { fittedMessage, type SentMessage, type SentPart, type SentRole, splitMessage } from "./split";
 
@@ -19,6 +20,8 @@ export interface WireSettings {
   /** Words at which the reply ends. */
   stop?: string[];
   seed?: number;
+  /** Settings that the API has of its own. */
+  own?: Readonly<Record<string, OwnValue>>;
 }
 
 /** Everything that one call of a provider is made from. */
@@ -112,11 +115,17 @@ export function credentialsOf(
 /** A call as the values of a template's placeholders. */
 function valuesOf(profile: CompiledProfile, call: WireCall, defaults: object): Record<string, unknown> {
   const { roles } = profile.source;
-  const given = Object.fromEntries(Object.entries(call.settings).filter(([, value]) => value !== undefined));
+  const { own = {}, ...settings } = call.settings;
+  const given = Object.fromEntries(Object.entries(settings).filter(([, value]) => value !== undefined));
+  const known = profile.ownSettingsFor(call.model).flatMap((setting) => {
+    const value = own[setting.name];
+    return value !== undefined && fitsSetting(setting, value) ? [[`own:${setting.name}`, value] as const] : [];
+  });
   const { system, messages } = arranged(profile, call);
   return {
     ...defaults,
     ...given,
+    ...Object.fromEntries(known),
     ...Object.fromEntries(Object.entries(call.extras ?? {}).map(([name, value]) => [`extra:${name}`, value])),
     model: call.model,
     key: call.key,

@@ -129,7 +129,7 @@ const test = String.raw`@(?:\.[\p{L}_][\p{L}\p{N}_]*|\[[^\]]*\])*\s*(?:[=!]=\s*(
 const steps: [pattern: RegExp, step: (match: RegExpExecArray) => Step][] = [
   [/\.\*|\[\s*\*\s*\]/y, () => "all"],
   [/\.([\p{L}_][\p{L}\p{N}_]*)/uy, ([, name = ""]) => ({ name })],
-  [/\[\s*(-?(?:0|[1-9][0-9]*))\s*\]/y, ([, index]) => ({ index: Number(index) })],
+  [/\[\s*(0|-?[1-9][0-9]*)\s*\]/y, ([, index]) => ({ index: Number(index) })],
   [/\[\s*"((?:[^"\\]|\\.)*)"\s*\]/suy, ([, name = ""]) => ({ name: plain(name) })],
   [/\[\s*'((?:[^'\\]|\\.)*)'\s*\]/suy, ([, name = ""]) => ({ name: plain(name) })],
   [

@@ -2,6 +2,7 @@ import { z } from "zod";
 import { providerKinds } from "../problem/problem";
 import { endReasons } from "../reply/events";
 import { framingNames } from "./framing/framings";
+import { ownSettingSchema } from "./own-settings";
 
 /** The placeholders that a request template may hold. */
 export const placeholders = [
@@ -188,6 +189,11 @@ export const profileSchema = z.strictObject({
     .describe(
       "What becomes of pictures and of calls of tools where the request has no place for them: the call is refused, pictures are left out, calls of tools are told in words",
     ),
+  settings: z
+    .array(ownSettingSchema)
+    .max(20)
+    .optional()
+    .describe("Settings that this API has of its own: <own:name> in the request, a word in the Model station"),
   answer: z
     .strictObject({
       stream: z

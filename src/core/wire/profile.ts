@@ -1,6 +1,7 @@
 import type { z } from "zod";
 import type { FramingName } from "./framing/framings";
 import { isDeeperThan } from "./json";
+import type { OwnSetting } from "./own-settings";
 import { compilePath, type Path, PathError } from "./path";
 import type { PiecePlaces } from "./places";
 import {
@@ -72,6 +73,8 @@ export interface CompiledProfile {
   source: WireProfile;
   /** The request for a model. */
   requestFor(model: string): CompiledRequest;
+  /** The settings of its own that a model has. */
+  ownSettingsFor(model: string): readonly OwnSetting[];
   /** What becomes of pieces in that request. */
   placesFor(model: string): PiecePlaces;
   stream?: {
@@ -129,6 +132,7 @@ export function compileProfile(document: unknown): CompiledProfile {
   return {
     source,
     requestFor,
+    ownSettingsFor: ownSettings(source),
     placesFor: (model) => placesOf(requestFor(model), source.pieces),
     stream: answer.stream && {
       ...answer.stream,
@@ -157,6 +161,15 @@ export function compileProfile(document: unknown): CompiledProfile {
     })),
     models: source.models && compileModels(source.models),
   };
+}
+
+/** The settings of a profile's own, by model. @throws {ProfileError} for a placeholder of one that is not declared */
+function ownSettings({ settings = [], request, overrides }: WireProfile): CompiledProfile["ownSettingsFor"] {
+  for (const [, name] of JSON.stringify([request, overrides]).matchAll(/<own:([\w.-]+)>/g))
+    if (!settings.some((each) => each.name === name))
+      throw new ProfileError(`request: <own:${name}> is declared nowhere: name it in settings`, ["request"]);
+  const fitted = settings.map((each) => ({ each, fits: (each.models ?? ["*"]).map(fitting) }));
+  return (model) => fitted.filter(({ fits }) => fits.some((isOne) => isOne(model))).map(({ each }) => each);
 }
 
 function placesOf({ has }: CompiledRequest, { picture, tool }: WireProfile["pieces"]): PiecePlaces {

@@ -43,7 +43,7 @@ export class TemplateError extends Error {
   }
 }
 
-const placeholder = /<([a-zA-Z]+|extra:[\w.-]+)>/y;
+const placeholder = /<([a-zA-Z]+|(?:extra|own):[\w.-]+)>/y;
 
 /**
  * Compiles a template; only the placeholders named in `known` may stand in it.
@@ -153,7 +153,7 @@ function compileString(source: string, known: readonly string[], place: string):
 }
 
 function nameOf(name: unknown, known: readonly string[], place: string): string {
-  if (typeof name === "string" && (known.includes(name) || name.startsWith("extra:"))) return name;
+  if (typeof name === "string" && (known.includes(name) || /^(?:extra|own):/.test(name))) return name;
   throw new TemplateError(
     place,
     `<${String(name)}> is not a placeholder; there are ${known.map((each) => `<${each}>`).join(", ")}`,

@@ -25,7 +25,11 @@ export function providerAnswer({ apps, providers }: HasApps & HasProviders, prov
     proxy,
     hasProxyLogin: provider.proxyLogin !== null,
     caFile,
-    models: providers.models(id).map((model) => ({ ...model, places: profile.placesFor(model.name) })),
+    models: providers.models(id).map((model) => ({
+      ...model,
+      places: profile.placesFor(model.name),
+      ownSettings: [...profile.ownSettingsFor(model.name)],
+    })),
     apps: apps.naming(provider.slug).length,
     probe,
   };

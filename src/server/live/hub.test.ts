@@ -74,6 +74,23 @@ describe("the reply hub", () => {
     expect(textsIn(heard)).toEqual(["The ", "9:40 runs on ", "Sunday.", "end"]);
   });
 
+  it("gathers data as well: what waits is replaced by what is newer, so that a tick has one of it", () => {
+    vi.useFakeTimers();
+    for (const value of [1, 2, 3, 4]) home.hub.publish(reply, { event: "data", data: { value } });
+    const heard = () => home.hub.eventsOf(reply).map(({ data }) => JSON.parse(data));
+    expect(heard()).toEqual([{ value: 1 }]);
+    vi.advanceTimersByTime(100);
+    expect(heard()).toEqual([{ value: 1 }, { value: 4 }]);
+  });
+
+  it("settles once all that was said is committed, and at once where nothing is left to say", async () => {
+    home.hub.publish(reply, { event: "text", data: { text: "One " } });
+    home.hub.publish(reply, { event: "text", data: { text: "two." } });
+    await home.hub.settled(reply);
+    expect(home.hub.eventsOf(reply).map(({ data }) => JSON.parse(data).text)).toEqual(["One ", "two."]);
+    await home.hub.settled("msg_of_nobody");
+  });
+
   it("says for how long other writes should wait: while text of a reply is about to be written, and no longer", () => {
     vi.useFakeTimers({ toFake: ["performance", "setTimeout", "clearTimeout"] });
     home.hub.publish(reply, text("The "));

@@ -11,7 +11,7 @@ import {
   type Begun,
   gather,
   isFull,
-  isText,
+  isGathered,
   type LiveReply,
   liveReply,
   noteWritten,
@@ -84,14 +84,14 @@ export class ReplyHub {
 
   /**
    * Takes events of a live reply; those given together are written together. An end or a problem
-   * is the last. Text is gathered once some was shown; all else is written at once, unless many replies are live.
+   * is the last. Text and data are gathered once some was shown; all else is written at once, unless many replies are live.
    */
   publish(reply: string, ...events: ReplyEvent[]): void {
     const live = this.live.get(reply);
     if (!live) return;
     for (const event of events) gather(live.pending, event);
-    const isFurtherText = events.every((event) => isText(event) && live.shown.has(event.event));
-    const canWait = isFurtherText || this.live.size >= many;
+    const isFurther = events.every((event) => isGathered(event) && live.shown.has(event.event));
+    const canWait = isFurther || this.live.size >= many;
     for (const { event } of events) live.shown.add(event);
     if (canWait && performance.now() < this.lastFlush + tick) this.flushSoon();
     else this.flush();

@@ -53,16 +53,26 @@ export function liveReply(begun: Begun): LiveReply {
   };
 }
 
-/** Adds an event to those that wait; text is joined to the text before it. */
+/** Adds an event to those that wait; text is joined to the text before it, and data takes the place of data that waits. */
 export function gather(pending: ReplyEvent[], event: ReplyEvent): void {
+  const waiting = event.event === "data" ? pending.findIndex((each) => each.event === "data") : -1;
+  if (waiting >= 0) {
+    pending[waiting] = { ...event };
+    return;
+  }
   const before = pending.at(-1);
   if (before && isText(before) && isText(event) && before.event === event.event)
     before.data = { text: before.data.text + event.data.text };
   else pending.push({ ...event });
 }
 
-export function isText(event: ReplyEvent): event is Extract<ReplyEvent, { event: "text" | "thought" }> {
+function isText(event: ReplyEvent): event is Extract<ReplyEvent, { event: "text" | "thought" }> {
   return event.event === "text" || event.event === "thought";
+}
+
+/** Whether an event may wait for those that come after it. */
+export function isGathered(event: ReplyEvent): boolean {
+  return isText(event) || event.event === "data";
 }
 
 /** Whether a page is full with some more events, or with the last one there is. */

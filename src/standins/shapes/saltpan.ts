@@ -59,6 +59,8 @@ export function saltpan(key = sampleKey): StandIn {
 
 interface Body extends Asked {
   live: boolean;
+  /** Whether it is to speak without thinking first. */
+  musesNot: boolean;
   /** Tokens of what came in. */
   input: number;
 }
@@ -83,7 +85,7 @@ async function reply(request: IncomingMessage, response: ServerResponse, call: S
       `${name} holds ${model.window}; ${input} came in and ${asked.maxOutput ?? 1} are to come out.`,
     );
 
-  const speech = speak(asked, model, tokensOf);
+  const speech = speak(asked, { ...model, thinks: model.thinks && !asked.musesNot }, tokensOf);
   const text = speech.text.join("");
   call.begin({ model: name, messages: asked.said.map(({ by, text }) => ({ role: by, content: text })), text });
   const tokens = speech.thought.length + speech.text.length + tokensOfCalls(speech.calls, tokensOf);
@@ -98,7 +100,7 @@ async function reply(request: IncomingMessage, response: ServerResponse, call: S
   if (!asked.live) {
     await deliverWhole(response, call, pace, [...speech.thought, ...speech.text], text, {
       ...(asks.length > 0 ? { asked: asks } : {}),
-      ...(isEmpty ? {} : { said: text, ...(model.thinks ? { mused: speech.thought.join("") } : {}) }),
+      ...(isEmpty ? {} : { said: text, ...(speech.thought.length > 0 ? { mused: speech.thought.join("") } : {}) }),
       because,
       ...counted({ in: input, out: tokens, musing: speech.thought.length }),
     });
@@ -132,7 +134,9 @@ function bodyFrom(body: unknown): Body | string {
   const read = readTalk(talk);
   if (typeof read === "string") return read;
   if (typeof dials !== "object" || dials === null) return "dials is no object";
-  const { warmth, breadth, pick, longest, halt, seed } = dials as Record<string, unknown>;
+  const { warmth, breadth, pick, longest, halt, seed, musing } = dials as Record<string, unknown>;
+  if (musing !== undefined && musing !== "not at all" && musing !== "as long as it takes")
+    return "dials.musing is “not at all” or “as long as it takes”";
   if (longest !== undefined && (!Number.isInteger(longest) || (longest as number) < 1))
     return "dials.longest is a number from 1";
   const offered = errandsIn(errands);
@@ -149,6 +153,7 @@ function bodyFrom(body: unknown): Body | string {
       prompt.reduce((sum, { text }) => sum + tokensOf(text).length + 2, 0) +
       (offered.length > 0 ? tokensOf(JSON.stringify(errands)).length : 0),
     live: live === true,
+    musesNot: musing === "not at all",
     maxOutput: longest as number | undefined,
     stop: stopWordsIn(halt),
     seed: numberIn(seed),

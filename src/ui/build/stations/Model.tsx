@@ -3,6 +3,7 @@ import { isUnderWay } from "@/core/reply/reply";
 import { duration } from "../../shared/format";
 import { type ModelChoice, ModelWord } from "../../shared/ModelWord";
 import { KeptWord, NumberWord } from "../../shared/words";
+import { OwnSettingWord } from "./OwnSettingWord";
 import type { Mark, ReplyScene, Station, StationScene } from "./station";
 import styles from "./stations.module.css";
 
@@ -31,7 +32,10 @@ function markOf({ reply, waited, facts: { firstTextMs } }: ReplyScene): Mark {
 
 function ModelSentence({ draft, providers }: StationScene) {
   const { content, edit } = draft;
-  const { temperature, topP, topK, maxOutput, stop = [], seed } = content.settings;
+  const { temperature, topP, topK, maxOutput, stop = [], seed, own = {} } = content.settings;
+  const ownSettings =
+    providers.find(({ slug }) => slug === content.provider)?.models.find(({ name }) => name === content.model)
+      ?.ownSettings ?? [];
   const chosen = { provider: content.provider, model: content.model };
   const set = (change: Partial<typeof content.settings>) => {
     const settings = { ...content.settings, ...change };
@@ -127,6 +131,20 @@ function ModelSentence({ draft, providers }: StationScene) {
               set({ stop: words.length === 0 ? undefined : words });
             }}
           />
+          {ownSettings.map((setting) => (
+            <span key={setting.name}>
+              , {setting.says}{" "}
+              <OwnSettingWord
+                setting={setting}
+                value={own[setting.name]}
+                onChange={(value) => {
+                  const { [setting.name]: _before, ...others } = own;
+                  const next = value === undefined ? others : { ...others, [setting.name]: value };
+                  set({ own: Object.keys(next).length === 0 ? undefined : next });
+                }}
+              />
+            </span>
+          ))}
           .
         </span>
       </div>
