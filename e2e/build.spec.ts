@@ -377,3 +377,28 @@ test("the main job is done from the keyboard alone", async ({ page, world }) => 
   await page.keyboard.press("Escape");
   await expect(page.getByRole("dialog", { name: "Keys" })).toBeHidden();
 });
+
+test("a setting of an API's own is a word in the Model sentence, is sent, and tells candidates apart", async ({
+  page,
+  world,
+}) => {
+  const provider = await world.wire("Saltpan");
+  const slug = await world.makeApp("Own settings", { provider, model: "pan-clear" });
+  const build = buildOf(page, world);
+  await build.open(slug);
+  await build.say("What does a dog cost?");
+  await expect(build.reply(1, "complete")).toContainText("what it thought");
+  await build.station("Model").click();
+  await page.getByRole("combobox", { name: "Thinks before it speaks" }).click();
+  await page.getByTitle("not at all", { exact: true }).click();
+  await build.say("And a bicycle?");
+  await expect(build.reply(2, "complete")).toContainText("bicycle");
+  await expect(build.reply(2, "complete")).not.toContainText("what it thought");
+  await expect(build.reply(2, "complete")).toContainText("revision 3");
+  // another model of the same API does not have it
+  await world.editDraft(slug, { model: "pan-brief" });
+  await page.reload();
+  await build.station("Model").click();
+  await expect(page.getByRole("spinbutton", { name: "Seed" })).toBeVisible();
+  await expect(page.getByRole("combobox", { name: "Thinks before it speaks" })).toHaveCount(0);
+});

@@ -1,5 +1,5 @@
 import { afterEach, describe, expect, it } from "vitest";
-import { type Piece, piecesOf, type ToolPiece } from "../conversation/pieces";
+import { type Piece, piecesOf, type ToolPiece, textOf } from "../conversation/pieces";
 import { countsOf, countsOfPieces } from "../tokens/counts";
 import { assemble, measure } from "./assemble";
 import { barOf } from "./bar";
@@ -143,6 +143,16 @@ describe("tools in a context", () => {
     expect(entry).toMatchObject({ part: "beside", kind: "exchange", carried: true, count: 1 });
     expect(next.ledger.tokens).toBe(first.ledger.tokens + (entry?.tokens ?? 0));
     expect(next.ledger.holding?.counts.calls).toBe(countsOfPieces(exchange.pieces).calls);
+  });
+
+  it("are told in words where turns are carried as text", () => {
+    const text = { ...plainContent, memory: { kind: "everything", as: "text" } as const };
+    const before = line("What does it cost?", "4.00 EUR.", "And back?").map((message) =>
+      message.role === "app" ? { ...message, pieces: exchange.pieces } : message,
+    );
+    const sent = assemble(askedFor({ content: text, window: 2_000 }), before);
+    if (sent.kind !== "ready") return expect.unreachable();
+    expect(textOf(sent.messages[0] ?? { pieces: [] })).toContain('App: I look. [fares {"to":"Brindle"}: 4.00 EUR]');
   });
 
   it("of a reply that is gone on from are one message with what comes", () => {

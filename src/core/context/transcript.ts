@@ -1,16 +1,22 @@
 import type { Message } from "../conversation/message";
 import { type Piece, textOf } from "../conversation/pieces";
 import { added, type Counts, countsOf, type Holding, together, without } from "../tokens/counts";
+import { fittedMessage } from "../wire/split";
 
 /** How messages and a summary are written where they are carried as text in the system prompt. */
 const labels: Record<Message["role"], string> = { visitor: "Visitor: ", app: "App: " };
 const heads = { messages: "What was said before:", summary: "What was said before that, in short:" };
 const gap = "\n\n";
 
-/** Messages as text. */
-export function transcriptOf(messages: readonly { role: Message["role"]; pieces: readonly Piece[] }[]): string {
-  return [heads.messages, ...messages.map(({ role, pieces }) => labels[role] + textOf({ pieces }))].join(gap);
+/** Messages as text: calls of tools are told in words, and a picture is only named. */
+export function transcriptOf(messages: readonly { role: Message["role"]; pieces: Piece[] }[]): string {
+  return [
+    heads.messages,
+    ...messages.map((message) => labels[message.role] + textOf(fittedMessage(message, asWords))),
+  ].join(gap);
 }
+
+const asWords = { picture: "left-out", tool: "told", offersTools: false } as const;
 
 /** A summary as it stands in the system prompt. */
 export function summaryPart(text: string): string {

@@ -1,5 +1,5 @@
 import type { Message } from "./message";
-import { textOf } from "./pieces";
+import { wordsOf } from "./pieces";
 
 /** Two messages in the same place of two lines; one is missing where a line is shorter. */
 export interface Pair<M extends Pick<Message, "id" | "pieces"> = Message> {
@@ -20,5 +20,5 @@ export function pairsOf<M extends Pick<Message, "id" | "pieces">>(left: readonly
 function compared<M extends Pick<Message, "id" | "pieces">>(left: M | undefined, right: M | undefined): Pair["is"] {
   if (!left || !right) return "different";
   if (left.id === right.id) return "one";
-  return textOf(left) === textOf(right) ? "same" : "different";
+  return wordsOf(left) === wordsOf(right) ? "same" : "different";
 }

@@ -16,7 +16,8 @@ import { afterEach, describe, expect, it } from "vitest";
 import { usualLimits } from "@/core/provider/limits";
 import type { AnswerHead } from "@/core/wire/decode";
 import { TestProvider } from "../test/provider";
-import { exchange, type Outgoing } from "./exchange";
+import { exchange } from "./exchange";
+import type { Outgoing } from "./outgoing";
 
 let server: TestProvider | undefined;
 afterEach(() => {

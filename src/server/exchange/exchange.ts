@@ -1,25 +1,13 @@
-import { createReadStream } from "node:fs";
-import http from "node:http";
 import { type Duplex, Readable } from "node:stream";
 import type { Dispatcher } from "undici";
 import { type Problem, problem } from "@/core/problem/problem";
 import type { Limits } from "@/core/provider/limits";
 import type { AnswerHead } from "@/core/wire/decode";
-import { saneWait } from "@/core/wire/failure";
+import { type AnswerHeaders, headOf } from "./answer-head";
+import { bytesOf, judge, lengthOf, type Outgoing, Unsendable } from "./outgoing";
 import { acceptedEncodings, UnknownEncoding, unpackerFor } from "./unpacking";
+import { failureOf } from "./unreached";
 import { dispatcherFor, type Way } from "./way";
-
-/** One HTTP request, ready to go out. */
-export interface Outgoing {
-  method: string;
-  url: string;
-  headers: Record<string, string>;
-  /** Text, or parts of it with files between. */
-  body?: string | readonly BodyPart[];
-}
-
-/** A part of a body: text, or the bytes of a file in base64 (RFC 4648). */
-export type BodyPart = { kind: "text"; text: string } | { kind: "file"; path: string; size: number };
 
 /** What an exchange tells as it goes. After `close` or `fail` nothing more is told. */
 export interface Listener {
@@ -58,13 +46,6 @@ export function exchange(outgoing: Outgoing, limits: Limits, listener: Listener,
   return under;
 }
 
-/** Thrown where a call can't be made, with the words for it. */
-class Unsendable extends Error {
-  constructor(readonly problem: Problem) {
-    super(problem.detail);
-  }
-}
-
 /** One call from its sending to its end, as undici tells of it. */
 class Call implements Exchange, Dispatcher.DispatchHandler {
   private controller: Dispatcher.DispatchController | undefined;
@@ -92,10 +73,8 @@ class Call implements Exchange, Dispatcher.DispatchHandler {
 
   /** @throws {Unsendable} and what undici throws over a request that it can't write */
   send(): void {
+    judge(this.outgoing);
     const { method, url: address, headers, body } = this.outgoing;
-    if (!URL.canParse(address) || !/^https?:/i.test(address))
-      throw new Unsendable(problem("misconfigured", "The address of the call is no http or https address."));
-    for (const [name, value] of Object.entries(headers)) checkHeader(name, value);
     const { origin, pathname, search, protocol } = new URL(address);
     const dispatcher = dispatcherIn(this.way, protocol);
     dispatcher.dispatch(
@@ -177,7 +156,7 @@ class Call implements Exchange, Dispatcher.DispatchHandler {
     if (first) first.end();
     else if (this.hasHead) this.close(false);
     else if (this.controller && isSafe.test(this.outgoing.method) && !this.isSecond) this.sendAgain();
-    else this.fail(this.unreachable(error));
+    else this.fail(failureOf(error, this.outgoing.url, this.way, this.controller !== undefined));
   }
 
   /** What only asks may be asked again where a connection that was kept open ended under it (RFC 9110, 9.2.2). */
@@ -245,56 +224,6 @@ class Call implements Exchange, Dispatcher.DispatchHandler {
     const saying = `${limitSayings[name]} within ${milliseconds / 1000} s, the limit \`${name}\` of this provider.`;
     return setTimeout(() => this.fail(problem("timed-out", saying)), milliseconds);
   }
-
-  /** Why there is no answer: the provider was not reached, or it closed the connection on which it may have begun. */
-  private unreachable(error: NodeJS.ErrnoException): Problem {
-    const { origin } = new URL(this.outgoing.url);
-    const code = codeOf(error);
-    if (this.controller)
-      return problem("broken-off", `${origin} closed the connection before an answer came.`, {
-        advice: "Whether it had begun is not known, so the call was not made again. Send the message again.",
-      });
-    const { proxy } = this.way;
-    const through = proxy ? ` through the proxy ${new URL(proxy).origin}` : "";
-    const why = errorSayings[code] ?? error.message;
-    const advice = certificateErrors.test(code)
-      ? {
-          advice:
-            "Name the file with its certificate among the provider's settings, or use an address that is trusted.",
-        }
-      : {};
-    return problem("unreachable", `${origin} could not be reached${through}: ${why}.`, advice);
-  }
-}
-
-/** The length of a body with files in it, which are read only while it is sent. */
-function lengthOf(body: Outgoing["body"]): Record<string, string> {
-  if (typeof body !== "object") return {};
-  const length = body.reduce(
-    (sum, part) => sum + (part.kind === "text" ? Buffer.byteLength(part.text) : Math.ceil(part.size / 3) * 4),
-    0,
-  );
-  return { "content-length": String(length) };
-}
-
-/** Bytes that are read at a time: in threes, which are four letters each. */
-const readAtOnce = 3 * 16 * 1024;
-
-async function* bytesOf(parts: readonly BodyPart[]): AsyncGenerator<Buffer> {
-  for (const part of parts) {
-    if (part.kind === "text") {
-      yield Buffer.from(part.text);
-      continue;
-    }
-    let rest: Buffer = Buffer.alloc(0);
-    for await (const bytes of createReadStream(part.path, { highWaterMark: readAtOnce }) as AsyncIterable<Buffer>) {
-      const all = Buffer.concat([rest, bytes]);
-      const whole = all.length - (all.length % 3);
-      yield Buffer.from(all.subarray(0, whole).toString("base64"));
-      rest = all.subarray(whole);
-    }
-    if (rest.length > 0) yield Buffer.from(rest.toString("base64"));
-  }
 }
 
 const isSafe = /^(?:GET|HEAD)$/i;
@@ -318,72 +247,9 @@ function dispatcherIn(way: Way, protocol: string): Dispatcher {
   }
 }
 
-/** Headers by which HTTP steers the connection itself: undici sets them, or sends none. */
-const steering = /^(?:connection|expect|keep-alive|transfer-encoding|upgrade)$/i;
-
-/** @throws {Unsendable} */
-function checkHeader(name: string, value: string): void {
-  let why = steering.test(name) ? "it steers the connection itself" : undefined;
-  try {
-    http.validateHeaderName(name);
-    http.validateHeaderValue(name, value);
-  } catch {
-    why = "HTTP allows one line of plain characters there";
-  }
-  if (why === undefined) return;
-  throw new Unsendable(
-    problem("misconfigured", `The header ${name} can't be sent: ${why}.`, {
-      advice: "Put the header right where it is set: in the profile, in the credentials, or among the extra headers.",
-    }),
-  );
-}
-
-type AnswerHeaders = Record<string, string | string[] | undefined>;
-
-function headOf(status: number, given: AnswerHeaders): AnswerHead & { headers: Record<string, string> } {
-  const headers = Object.fromEntries(
-    Object.entries(given).map(([name, value]) => [name, Array.isArray(value) ? value.join(", ") : (value ?? "")]),
-  );
-  const contentType = headers["content-type"] ?? "";
-  return { status, contentType, headers, retryAfter: secondsIn(headers["retry-after"]) };
-}
-
 const limitSayings: Record<keyof Limits, string> = {
   connect: "No connection to the provider could be made",
   first: "The provider sent nothing",
   between: "The provider fell silent in the middle of its answer: nothing more came",
   all: "The answer was not complete",
 };
-
-const errorSayings: Record<string, string> = {
-  ECONNREFUSED: "nothing listens there",
-  ENOTFOUND: "there is no such host",
-  EAI_AGAIN: "the name of the host could not be looked up",
-  EHOSTUNREACH: "there is no way to that host",
-  DEPTH_ZERO_SELF_SIGNED_CERT: "its certificate is signed by itself",
-  SELF_SIGNED_CERT_IN_CHAIN: "its certificate is signed by an authority that is not known here",
-  CERT_HAS_EXPIRED: "its certificate has expired",
-  UNABLE_TO_VERIFY_LEAF_SIGNATURE: "its certificate is signed by an authority that is not known here",
-  ERR_TLS_CERT_ALTNAME_INVALID: "its certificate is for another name",
-  EPROTO: "it does not speak TLS there",
-};
-
-const certificateErrors = /^(?:DEPTH_ZERO_SELF_SIGNED_CERT|SELF_SIGNED_CERT_IN_CHAIN|UNABLE_TO_VERIFY_LEAF_SIGNATURE)$/;
-
-/** The code of an error, or of what stands behind it. */
-function codeOf({ code, cause }: NodeJS.ErrnoException): string {
-  return (cause as NodeJS.ErrnoException | undefined)?.code ?? code ?? "";
-}
-
-/**
- * Seconds from a Retry-After header (RFC 9110, 10.2.3), which gives seconds or a date; undefined where that is no sane
- * wait. A date of the asctime form (5.6.7) names no zone, and is GMT.
- */
-function secondsIn(header: string | undefined): number | undefined {
-  if (header === undefined || header.trim() === "") return undefined;
-  const value = Number(header);
-  if (!Number.isNaN(value)) return saneWait(Math.max(value, 0));
-  const isAsctime = /^\w{3} \w{3} [ \d]\d \d\d:\d\d:\d\d \d{4}$/.test(header.trim());
-  const date = Date.parse(isAsctime ? `${header} GMT` : header);
-  return Number.isNaN(date) ? undefined : saneWait(Math.max(Math.ceil((date - Date.now()) / 1000), 0));
-}

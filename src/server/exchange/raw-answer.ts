@@ -2,7 +2,8 @@ import type { RawAnswer } from "@/contract/tries";
 import { type Problem, problem } from "@/core/problem/problem";
 import type { Limits } from "@/core/provider/limits";
 import { Scrubber } from "../security/scrub";
-import { type Exchange, exchange, type Outgoing } from "./exchange";
+import { type Exchange, exchange } from "./exchange";
+import type { Outgoing } from "./outgoing";
 import type { Way } from "./way";
 
 /** Bytes of an answer that is held as a whole. */

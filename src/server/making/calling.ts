@@ -4,7 +4,8 @@ import { encode, hiddenExtras, hiddenKey, type WireRequest } from "@/core/wire/e
 import { markedFiles, segmentsOf } from "@/core/wire/files";
 import { addressOf } from "../exchange/connection";
 import { shownHeaders } from "../exchange/credentials";
-import { type BodyPart, type Exchange, exchange, type Outgoing } from "../exchange/exchange";
+import { type Exchange, exchange } from "../exchange/exchange";
+import type { BodyPart, Outgoing } from "../exchange/outgoing";
 import { Scrubber } from "../security/scrub";
 import type { Filling, Means, Order, ReadyContext, Speaker } from "./types";
 

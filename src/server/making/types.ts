@@ -14,7 +14,7 @@ import type { Offered } from "@/core/tools/tool";
 import type { WireMessage } from "@/core/wire/message";
 import type { Connection } from "../exchange/connection";
 import type { Resolved } from "../exchange/credentials";
-import type { Outgoing } from "../exchange/exchange";
+import type { Outgoing } from "../exchange/outgoing";
 import type { StoredFile } from "../files/file-store";
 import type { Gate, Rank } from "./gate";
 

@@ -2,7 +2,7 @@ import type { SentRequest } from "@/contract/dispatches";
 import type { RawAnswer } from "@/contract/tries";
 import { hiddenExtra, hiddenKey } from "@/core/wire/encode";
 import { shownHeaders } from "../exchange/credentials";
-import type { Outgoing } from "../exchange/exchange";
+import type { Outgoing } from "../exchange/outgoing";
 import { Refusal, refuse } from "../ground/refusal";
 import type { Filling } from "../making/types";
 import type { StoredProvider } from "../providers/provider-store";

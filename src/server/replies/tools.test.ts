@@ -152,6 +152,9 @@ describe.each(Object.keys(shapes) as (keyof typeof shapes)[])(
         "fares answered",
       ]);
       expect(events.reduce(fold, emptyReply).pieces).toEqual(pieces);
+      // what a tool said is found like any other word
+      const found = on.home.database.prepare("SELECT count(*) FROM words WHERE words MATCH 'water'").pluck().get();
+      expect(found).toBe(1);
     });
 
     it("is accounted for: each round has its dispatch and its ledger, and the reply what all of them used", async () => {

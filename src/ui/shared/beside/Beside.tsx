@@ -2,7 +2,7 @@ import { useInfiniteQuery } from "@tanstack/react-query";
 import { type ReactNode, useMemo } from "react";
 import { benchConversations, type LineMessage } from "@/contract/conversations";
 import { type Pair, pairsOf } from "@/core/conversation/beside";
-import { textOf } from "@/core/conversation/pieces";
+import { wordsOf } from "@/core/conversation/pieces";
 import { server } from "../api";
 import { useDifferences } from "../differences/use-differences";
 import { many } from "../format";
@@ -117,7 +117,7 @@ function Same({ pairs }: { pairs: Pair<LineMessage>[] }) {
         <summary>
           <Who message={message} /> {message.role === "visitor" ? "" : "the same on both sides"}
         </summary>
-        <div className={styles.text}>{textOf(message)}</div>
+        <div className={styles.text}>{wordsOf(message)}</div>
       </details>
     );
   });
@@ -125,7 +125,7 @@ function Same({ pairs }: { pairs: Pair<LineMessage>[] }) {
 
 /** What differs, with its words marked: what only the one side has, and what only the other. */
 function Row({ pair: { left, right } }: { pair: Pair<LineMessage> }) {
-  const [before, after] = [left ? textOf(left) : "", right ? textOf(right) : ""];
+  const [before, after] = [left ? wordsOf(left) : "", right ? wordsOf(right) : ""];
   const differences = useDifferences({ before, after, isExact: true });
   const side = (message: LineMessage | undefined, isLeft: boolean) => {
     if (!message) return <div className={styles.nothing}>nothing here</div>;
@@ -139,7 +139,7 @@ function Row({ pair: { left, right } }: { pair: Pair<LineMessage> }) {
                 if (part.in === (isLeft ? "after" : "before")) return null;
                 return part.in === "both" ? part.text : <Mark key={at}>{part.text}</Mark>;
               })
-            : textOf(message)}
+            : wordsOf(message)}
         </div>
       </div>
     );
