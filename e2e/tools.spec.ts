@@ -1,5 +1,5 @@
 import type { NumberedEvent } from "@/core/reply/events";
-import { askingTwice, Desk } from "./desk";
+import { askingTwice, Desk } from "@/server/test/desk";
 import { allEvents, buildOf, eventsOf, expect, type StandInName, test, World } from "./fixtures";
 import { type JobStanding, jobOf, sent } from "./import-file";
 
@@ -90,7 +90,7 @@ test("a server that is killed between a call and its answer leaves a reply that 
     await world.pace("instant");
     const slug = await world.makeApp("Killed", { model: "reed-deep", tools: desk.tools() });
     const replies = `${world.address}/api/apps/${slug}/replies`;
-    desk.isSilent = true;
+    desk.fallSilent();
     const response = await fetch(replies, {
       method: "POST",
       headers: { accept: "text/event-stream", "finch-visitor": "ada" },
@@ -109,7 +109,7 @@ test("a server that is killed between a call and its answer leaves a reply that 
       // the connection breaks off, which is what is wanted
     }
     await killed;
-    desk.isSilent = false;
+    desk.speakAgain();
     await world.startWeb();
     const [head] = had;
     const id = head?.event === "reply" ? head.data.reply : "";
@@ -141,13 +141,13 @@ test("a server that is killed between a call and its answer leaves a reply that 
 test("a tool that hangs is cut off, and too many rounds have a name, for callers too", async ({ world }) => {
   const desk = await Desk.start();
   try {
-    desk.isSilent = true;
+    desk.fallSilent();
     const hanging = await world.makeApp("Hanging", { model: "reed-deep", tools: desk.tools(0.3) });
     const ask = (slug: string, message: string) =>
       fetch(`${world.address}/api/apps/${slug}/replies`, { method: "POST", body: JSON.stringify({ message }) });
     const { text } = (await (await ask(hanging, "What are the fares to Brindle?")).json()) as { text: string };
     expect(text).toContain("did not answer within 0.3 s");
-    desk.isSilent = false;
+    desk.speakAgain();
     const once = await world.makeApp("Once", { model: "reed-deep", tools: desk.tools(), rounds: 1 });
     const refused = await ask(once, askingTwice);
     expect([refused.status, (await refused.json()).kind]).toEqual([502, "too-many-rounds"]);

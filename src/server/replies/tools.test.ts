@@ -15,54 +15,22 @@ import { tidegate, sampleKey as tideKey } from "@/standins/shapes/tidegate";
 import { serve } from "@/standins/standin";
 import { numbered } from "../live/event-store";
 import { TestApp } from "../test/app";
-import { bodyOf, plainWiring, TestProvider } from "../test/provider";
+import { askingTwice, Desk } from "../test/desk";
+import { plainWiring } from "../test/provider";
 import { ask, bench } from "./ask";
 import { recoverReplies } from "./recover";
 
 const on = TestApp.each();
 const servers: Server[] = [];
-let desk: TestProvider;
-/** What the desk was asked, and what it does beside answering. */
-let asked: string[] = [];
-let answer: (path: string, body: { place?: string }) => Promise<string>;
+let desk: Desk;
 
 beforeEach(async () => {
-  asked = [];
-  answer = async (path, { place }) =>
-    path === "/tides"
-      ? "High water at 9:12."
-      : JSON.stringify({ price: place === "Brindle" ? "4.00" : "6.00", currency: "EUR" });
-  desk = await TestProvider.start(async (request, response) => {
-    const body = await bodyOf(request);
-    asked.push(`${request.url} ${body}`);
-    response.end(await answer(request.url ?? "", JSON.parse(body || "{}")));
-  });
+  desk = await Desk.start();
 });
 afterEach(() => {
   desk.stop();
   for (const server of servers.splice(0)) server.close();
 });
-
-const byDesk = (path: string) =>
-  ({ by: "address", method: "POST", url: `${desk.address}${path}`, allowsThisMachine: true }) as const;
-const tools = (): Tool[] => [
-  {
-    name: "fares",
-    description: "What a crossing costs.",
-    parameters: {
-      type: "object",
-      properties: { place: { type: "string", enum: ["Brindle", "Tansy Holm", "Far Skerry"] } },
-      required: ["place"],
-    },
-    answer: byDesk("/fares"),
-  },
-  {
-    name: "tides",
-    description: "When high water is.",
-    parameters: { type: "object", properties: {} },
-    answer: byDesk("/tides"),
-  },
-];
 
 /** Something that a test waits for. */
 function moment(): { promise: Promise<void>; resolve: () => void } {
@@ -72,8 +40,6 @@ function moment(): { promise: Promise<void>; resolve: () => void } {
   });
   return { promise, resolve };
 }
-
-const question = "What are the fares to Brindle and to Tansy Holm, and when are the tides?";
 
 const shapes = {
   Reedbed: { standIn: reedbed(), profile: chatCompletions, key: reedKey, model: "reed-deep" },
@@ -101,12 +67,12 @@ async function wire(name: keyof typeof shapes, more: { rounds?: number; tools?: 
   );
   providers.putModels(provider, [{ name: model, window: 8_000, price: { input: 2, output: 4, currency: "EUR" } }]);
   const slug = providers.byId(provider)?.slug ?? "";
-  const content = on.content({ provider: slug, model, settings: { maxOutput: 400 }, tools: tools(), ...more });
+  const content = on.content({ provider: slug, model, settings: { maxOutput: 400 }, tools: desk.tools(), ...more });
   apps.setDraft(on.app, content, 1);
 }
 
 /** Asks, and waits for the end. */
-async function replied(message = question, conversation?: string) {
+async function replied(message = askingTwice, conversation?: string) {
   const { reply, conversation: in_ } = ask(on.home, on.app, bench, { message, conversation });
   await on.home.hub.ended(reply);
   const stored = on.home.messages.message(reply);
@@ -120,7 +86,7 @@ describe.each(Object.keys(shapes) as (keyof typeof shapes)[])(
     it("calls two in one round and one of them again in the next, and answers from what they said", async () => {
       await wire(name);
       const reply = await replied();
-      expect(asked).toEqual(['/fares {"place":"Brindle"}', "/tides {}", '/fares {"place":"Tansy Holm"}']);
+      expect(desk.asked).toEqual(['/fares {"place":"Brindle"}', "/tides {}", '/fares {"place":"Tansy Holm"}']);
       expect(toolsIn(reply)).toMatchObject([
         {
           round: 1,
@@ -129,7 +95,7 @@ describe.each(Object.keys(shapes) as (keyof typeof shapes)[])(
           outcome: "answered",
           result: '{"price":"4.00","currency":"EUR"}',
         },
-        { round: 1, name: "tides", arguments: {}, outcome: "answered", result: "High water at 9:12." },
+        { round: 1, name: "tides", arguments: {}, outcome: "answered", result: "High water is at 9:12." },
         { round: 2, name: "fares", arguments: { place: "Tansy Holm" }, outcome: "answered" },
       ]);
       expect(textOf(reply)).toMatch(/4\.00/);
@@ -193,12 +159,12 @@ describe.each(Object.keys(shapes) as (keyof typeof shapes)[])(
 
 describe("a tool", () => {
   it("that hangs is cut off at its own limit, and the model is told so", async () => {
-    answer = async () => {
+    desk.answer = async () => {
       await wait(5_000, undefined, { ref: false });
       return "late";
     };
-    const [fares] = tools();
-    await wire("Reedbed", { tools: [{ ...(fares as Tool), seconds: 0.2 }] });
+    const [fares] = desk.tools(0.2);
+    await wire("Reedbed", { tools: [fares] });
     const reply = await replied("What are the fares to Brindle?");
     expect(toolsIn(reply)).toMatchObject([{ outcome: "timed-out", result: "fares did not answer within 0.2 s." }]);
     expect(textOf(reply)).toContain("did not answer");
@@ -213,18 +179,18 @@ describe("a tool", () => {
       ["fares", "answered"],
       ["tides", "answered"],
     ]);
-    expect(asked).toHaveLength(2);
+    expect(desk.asked).toHaveLength(2);
   });
 
   it("that is stopped while it works ends the reply at once, with what was there", async () => {
     const called = moment();
-    answer = async () => {
+    desk.answer = async () => {
       called.resolve();
       await wait(5_000, undefined, { ref: false });
       return "late";
     };
     await wire("Tidegate");
-    const { reply } = ask(on.home, on.app, bench, { message: question });
+    const { reply } = ask(on.home, on.app, bench, { message: askingTwice });
     await called.promise;
     await on.home.hub.stop(reply);
     const stored = on.home.messages.message(reply);
@@ -234,12 +200,12 @@ describe("a tool", () => {
 
   it("was asked for before it is called, as far as anybody can read: what dies in between says so", async () => {
     const called = moment();
-    answer = () => {
+    desk.answer = () => {
       called.resolve();
       return new Promise(() => {});
     };
     await wire("Reedbed");
-    const { reply } = ask(on.home, on.app, bench, { message: question });
+    const { reply } = ask(on.home, on.app, bench, { message: askingTwice });
     await called.promise;
     const written = on.home.hub.eventsOf(reply).map(numbered);
     expect(written.filter(({ event }) => event === "tool")).toHaveLength(2);
@@ -251,12 +217,9 @@ describe("a tool", () => {
   });
 
   it("that fails, or is not there, or does not take what it is given, is told to the model in words", async () => {
-    const [fares] = tools();
-    const at = (path: string): Tool => ({
-      ...(fares as Tool),
-      answer: { ...byDesk(path), url: `http://127.0.0.1:1${path}` },
-    });
-    await wire("Reedbed", { tools: [at("/fares")] });
+    const [fares] = desk.tools();
+    const nowhere = { ...desk.at("/fares"), url: "http://127.0.0.1:1/fares" };
+    await wire("Reedbed", { tools: [{ ...fares, answer: nowhere }] });
     const reply = await replied("What are the fares to Brindle?");
     expect(toolsIn(reply)).toMatchObject([
       { outcome: "failed", result: expect.stringContaining("could not be reached") },
@@ -265,14 +228,14 @@ describe("a tool", () => {
   });
 
   it("leads to this machine only where that is allowed", async () => {
-    const [fares] = tools();
-    const { allowsThisMachine: _allowed, ...guarded } = byDesk("/fares");
-    await wire("Reedbed", { tools: [{ ...(fares as Tool), answer: guarded }] });
+    const [fares] = desk.tools();
+    const { allowsThisMachine: _allowed, ...guarded } = desk.at("/fares");
+    await wire("Reedbed", { tools: [{ ...fares, answer: guarded }] });
     const reply = await replied("What are the fares to Brindle?");
     expect(toolsIn(reply)).toMatchObject([
       { outcome: "failed", result: expect.stringContaining("leads to this machine") },
     ]);
-    expect(asked).toEqual([]);
+    expect(desk.asked).toEqual([]);
   });
 
   it("has its money held anew before each round: where the day has none left, the reply ends with what was there", async () => {
@@ -281,7 +244,7 @@ describe("a tool", () => {
     const access = { ...on.app.access, limits: { ...on.app.access.limits, day: 0.004 } };
     on.home.apps.setAccess(on.app, access);
     on.app = on.home.apps.byId(on.app.id) ?? on.app;
-    answer = async () => "x ".repeat(1_500);
+    desk.answer = async () => "x ".repeat(1_500);
     const reply = await replied();
     expect(reply.facts.problem?.kind).toBe("over-limit");
     expect(toolsIn(reply)).toHaveLength(2);
@@ -291,11 +254,11 @@ describe("a tool", () => {
 describe("takes with tools", () => {
   it("are makings of their own, and what one asked stays with it", async () => {
     await wire("Reedbed");
-    const { reply, further } = ask(on.home, on.app, bench, { message: question, count: 2 });
+    const { reply, further } = ask(on.home, on.app, bench, { message: askingTwice, count: 2 });
     await Promise.all([reply, ...further].map((each) => on.home.hub.ended(each)));
     const takes = [reply, ...further].map((id) => on.home.messages.message(id) ?? expect.unreachable());
     expect(takes.map((take) => toolsIn(take).length)).toEqual([3, 3]);
-    expect(asked).toHaveLength(6);
+    expect(desk.asked).toHaveLength(6);
   });
 
   it("that ask for tools where none may be called end as a problem with a name, each for itself", async () => {

@@ -1,4 +1,4 @@
-import { createServer, type Server, type ServerResponse } from "node:http";
+import { createServer, type Server } from "node:http";
 import type { AddressInfo } from "node:net";
 import { text } from "node:stream/consumers";
 import type { Tool } from "@/core/tools/tool";
@@ -7,9 +7,9 @@ import type { Tool } from "@/core/tools/tool";
 export class Desk {
   /** What it was asked, in order. */
   readonly asked: string[] = [];
-  /** Whether it takes calls and answers none. */
-  isSilent = false;
-  private readonly waiting: ServerResponse[] = [];
+  /** What it says to a call. */
+  answer: (path: string, body: { place?: string }) => Promise<string> = async (path, { place }) =>
+    answerTo(path, place);
 
   private constructor(private readonly server: Server) {}
 
@@ -19,8 +19,7 @@ export class Desk {
     server.on("request", async (request, response) => {
       const body = await text(request);
       desk.asked.push(`${request.url} ${body}`);
-      if (desk.isSilent) desk.waiting.push(response);
-      else response.end(answerTo(request.url ?? "", JSON.parse(body)));
+      response.end(await desk.answer(request.url ?? "", JSON.parse(body)));
     });
     await new Promise<void>((resolve) => server.listen(0, "127.0.0.1", resolve));
     return desk;
@@ -31,16 +30,29 @@ export class Desk {
     this.server.close();
   }
 
-  /** The tools that ask it. @param seconds after which one is given up */
-  tools(seconds = 20): Tool[] {
+  /** Has it take calls and answer none. */
+  fallSilent(): void {
+    this.answer = () => new Promise(() => {});
+  }
+
+  /** Has it answer again, as at first. */
+  speakAgain(): void {
+    this.answer = async (path, { place }) => answerTo(path, place);
+  }
+
+  /** How a tool is answered by it. */
+  at(path: string) {
     const { port } = this.server.address() as AddressInfo;
-    const answer = (path: string) =>
-      ({
-        by: "address",
-        method: "POST",
-        url: `http://127.0.0.1:${port}${path}`,
-        allowsThisMachine: true,
-      }) as const;
+    return {
+      by: "address",
+      method: "POST",
+      url: `http://127.0.0.1:${port}${path}`,
+      allowsThisMachine: true,
+    } as const;
+  }
+
+  /** The tools that ask it. @param seconds after which one is given up */
+  tools(seconds = 20): [fares: Tool, tides: Tool] {
     return [
       {
         name: "fares",
@@ -50,21 +62,21 @@ export class Desk {
           properties: { place: { type: "string", enum: ["Brindle", "Tansy Holm", "Far Skerry"] } },
           required: ["place"],
         },
-        answer: answer("/fares"),
+        answer: this.at("/fares"),
         seconds,
       },
       {
         name: "tides",
         description: "When high water is.",
         parameters: { type: "object", properties: {} },
-        answer: answer("/tides"),
+        answer: this.at("/tides"),
         seconds,
       },
     ];
   }
 }
 
-function answerTo(path: string, { place }: { place?: string }): string {
+function answerTo(path: string, place: string | undefined): string {
   if (path === "/tides") return "High water is at 9:12.";
   return JSON.stringify({ price: place === "Brindle" ? "4.00" : "6.00", currency: "EUR" });
 }
