@@ -27,8 +27,7 @@ export function makeApp(boot: HasApps & HasProviders, name: string, provider: st
 
 /** Stores an edit of a draft. @throws {Refusal} `conflict`, where another edit of the same part came before it */
 export function editDraft({ apps }: HasApps, app: StoredApp, read: string, edited: Content): StoredApp {
-  checkTools(edited);
-  const merged = apps.editDraft(app.id, read, edited, Date.now());
+  const merged = apps.editDraft(app.id, read, sound(edited), Date.now());
   const { slug, name } = app;
   const stored = appAt({ apps }, slug);
   if (merged.kind === "merged") return stored;
@@ -42,15 +41,16 @@ export function editDraft({ apps }: HasApps, app: StoredApp, read: string, edite
   );
 }
 
-/** Refuses tools whose arguments have a schema that is none. @throws {Refusal} `bad-request`, with the place */
-export function checkTools({ tools = [] }: Content): void {
-  for (const [at, tool] of tools.entries()) {
+/** A content whose tools can be called. @throws {Refusal} `bad-request` over arguments with a schema that is none, with the place */
+export function sound<C extends Content | null | undefined>(content: C): C {
+  for (const [at, tool] of (content?.tools ?? []).entries()) {
     const wrong = wrongSchema(tool);
     if (wrong !== undefined)
       refuse("bad-request", `content.tools[${at}].parameters: it is no JSON Schema: ${wrong}.`, {
         advice: "Give a JSON Schema (2020-12) of an object, whose references stay in it.",
       });
   }
+  return content;
 }
 
 /** What a plain new app starts from. */

@@ -297,4 +297,59 @@ describe("a making that is stopped", () => {
     };
     await expect(make(order(), notes, means()).made).rejects.toThrow("the sink broke");
   });
+
+  it("that ask for tools are as many rounds as there may be, each once what was asked for is written", async () => {
+    const call = (to: string) => ({
+      index: 0,
+      delta: { tool_calls: [{ index: 0, id: `c-${to}`, function: { name: "fares", arguments: `{"to":"${to}"}` } }] },
+      finish_reason: null,
+    });
+    respond = (response, at) =>
+      stream(
+        response,
+        at === 3 ? events(delta("4.00"), finish("stop")) : events(call(`quay ${at}`), finish("tool_calls")),
+      );
+    const called: unknown[] = [];
+    const tools = {
+      offered: [{ name: "fares", description: "What it costs.", parameters: {} }],
+      rounds: 5,
+      firstRound: 1,
+      call: async ({ arguments: given }: { arguments: unknown }) => {
+        called.push(given);
+        return { outcome: "answered" as const, result: "4.00" };
+      },
+    };
+    const gathered: number[] = [];
+    const gather: Order["gather"] = (_speaker, { pieces }) => {
+      gathered.push(pieces.length);
+      return {
+        kind: "ready",
+        messages: [
+          { role: "visitor", pieces: piecesOf("Hello") },
+          ...(pieces.length > 0 ? [{ role: "app" as const, pieces: [...pieces] }] : []),
+        ],
+        ledger: null,
+      };
+    };
+    const made = await make(order({ tools, gather }), notes, means()).made;
+    expect(called).toEqual([{ to: "quay 1" }, { to: "quay 2" }]);
+    expect([made.rounds, made.attempts, gathered]).toEqual([2, 3, [0, 1, 2]]);
+    expect(textOf(made.takes[0])).toBe("4.00");
+    // each call was told, and then asked whether that is written, before it was made
+    expect(notes.settledAt).toEqual([1, 3]);
+    expect(bodies[1]?.messages).toMatchObject([
+      { role: "user" },
+      { role: "assistant" },
+      { role: "tool", content: "4.00" },
+    ]);
+  });
+
+  it("that are cut in the middle of asking for a tool ask for nothing", async () => {
+    const half = { tool_calls: [{ index: 0, id: "c", function: { name: "fares", arguments: '{"to":"Bri' } }] };
+    respond = (response) => stream(response, events({ index: 0, delta: half, finish_reason: null }, finish("length")));
+    const call = () => expect.unreachable("it is not called");
+    const tools = { offered: [], rounds: 5, firstRound: 1, call };
+    const { takes } = await make(order({ tools }), notes, means()).made;
+    expect(takes[0]).toEqual({ pieces: [], thought: "", last: { event: "end", data: { reason: "length" } } });
+  });
 });

@@ -80,8 +80,7 @@ class Run {
   /** The calls that a round ends with, where they may be made: then another one follows. */
   private callsAfter({ takes: [{ calls, last }] }: Attempted, round: number): AskedCall[] {
     const { tools } = this.order;
-    const isWhole = last.event === "end" && (last.data.reason === "tools" || last.data.reason === "complete");
-    if (!tools || this.halted || !isWhole) return [];
+    if (!tools || this.halted || !isWhole(last)) return [];
     return round - tools.firstRound < tools.rounds ? calls : [];
   }
 
@@ -144,7 +143,7 @@ class Run {
 
   /** How a take ends: one that asks for tools, and may not, or not again, ends as a problem where that is all it says. */
   private ending({ text, calls, last }: AttemptedTake): LastEvent {
-    if (calls.length === 0 || last.event === "problem" || last.data.reason === "stopped") return last;
+    if (calls.length === 0 || !isWhole(last)) return last;
     const { tools } = this.order;
     const names = [...new Set(calls.map(({ name }) => name))].join(", ");
     if (tools) {
@@ -266,6 +265,11 @@ class Run {
 }
 
 const stopped: LastEvent = { event: "end", data: { reason: "stopped" } };
+
+/** Whether an answer came to its own end: calls of one that was cut are not whole themselves. */
+function isWhole(last: LastEvent): boolean {
+  return last.event === "end" && (last.data.reason === "tools" || last.data.reason === "complete");
+}
 
 /** An attempt whose words stand in the exchange already. */
 function silent(attempted: Attempted, last: LastEvent): Attempted {

@@ -18,7 +18,7 @@ import { providerAnswer } from "@/server/answers/providers";
 import { stoppedReply } from "@/server/answers/replies";
 import { noteRevision, revisionPage } from "@/server/answers/revisions";
 import { callFile, callsAnswer, frontEnd, servingAnswer, tokenAnswer } from "@/server/answers/serving";
-import { appAt, editDraft, makeApp, needsOf } from "@/server/apps/app";
+import { appAt, editDraft, makeApp, needsOf, sound } from "@/server/apps/app";
 import { deleteProvider } from "@/server/apps/naming";
 import { styleOf } from "@/server/apps/style";
 import { boot } from "@/server/boot";
@@ -79,7 +79,8 @@ export const { GET, HEAD, POST, PUT, PATCH, DELETE, OPTIONS } = serve(boot, call
     copy: (home, { slug, body }) => appAnswer(home, home.apps.make(body.name, appAt(home, slug).draft, Date.now())),
     setDraft: (home, { slug, body }) =>
       appAnswer(home, editDraft(home, appAt(home, slug), body.draftHash, body.content)),
-    putLive: (home, { slug, body }) => appAnswer(home, home.apps.putLive(appAt(home, slug), body.content, Date.now())),
+    putLive: (home, { slug, body }) =>
+      appAnswer(home, home.apps.putLive(appAt(home, slug), sound(body.content), Date.now())),
     preflight: (home, { slug }) => preflight(home, appAt(home, slug)),
   },
   revisions: {
@@ -168,7 +169,7 @@ export const { GET, HEAD, POST, PUT, PATCH, DELETE, OPTIONS } = serve(boot, call
     setLook: (home, { slug, body, request }) =>
       servingAnswer(home, home.apps.setLook(appAt(home, slug), body.look), talkBase(request)),
     setPreview: (home, { slug, body, request }) =>
-      servingAnswer(home, home.apps.preview(appAt(home, slug), body.content, Date.now()), talkBase(request)),
+      servingAnswer(home, home.apps.preview(appAt(home, slug), sound(body.content), Date.now()), talkBase(request)),
     makeToken: (home, { slug, body }) => {
       const { token, text } = home.tokens.make(appAt(home, slug).id, body.kind, body.name, Date.now());
       return { token: tokenAnswer(token), text };
