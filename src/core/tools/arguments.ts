@@ -26,7 +26,22 @@ export function wrongArguments(
   return `The arguments do not fit the schema of ${tool.name}: ${where} ${error?.message ?? "is not as expected"}.`;
 }
 
+/** Making one takes longer than all else here. */
+let ajv: Ajv2020 | undefined;
+/** Checks by the schemas that they were made from, as long as somebody has those. */
+const made = new WeakMap<Tool["parameters"], ValidateFunction>();
+
 /** A check by a schema. References stay in the schema itself: nothing is fetched. */
 function validatorFor(parameters: Tool["parameters"]): ValidateFunction {
-  return new Ajv2020({ strict: false, validateFormats: false }).compile(parameters);
+  const known = made.get(parameters);
+  if (known) return known;
+  ajv ??= new Ajv2020({ strict: false, validateFormats: false });
+  try {
+    const validate = ajv.compile(parameters);
+    made.set(parameters, validate);
+    return validate;
+  } finally {
+    // it would be kept for good, and another of the same name refused
+    ajv.removeSchema(parameters);
+  }
 }

@@ -35,6 +35,16 @@ describe("a tool", () => {
     expect(wrongArguments(tool, [1])).toBe("The arguments of fares are no JSON object.");
   });
 
+  it("may have a schema of the same name as another's", () => {
+    const named = (type: string) => ({
+      name: "x",
+      parameters: { $id: "place", type: "object", properties: { to: { type } } },
+    });
+    expect([wrongSchema(named("string")), wrongSchema(named("number"))]).toEqual([undefined, undefined]);
+    expect(wrongArguments(named("number"), { to: "Brindle" })).toMatch(/to must be number/);
+    expect(wrongArguments(named("string"), { to: "Brindle" })).toBeUndefined();
+  });
+
   it("has a schema that is one; references lead nowhere else", () => {
     expect(wrongSchema(toolSchema.parse(fares))).toBeUndefined();
     expect(wrongSchema({ parameters: { type: "no type" } })).toBeTruthy();
