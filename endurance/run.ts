@@ -9,10 +9,11 @@ import { kills } from "./kills";
 import { runPoisons } from "./poison";
 import { runRaces } from "./races";
 import { Tally } from "./tally";
+import { killsInTools } from "./tool-kills";
 
 /** Kills in each of two worlds. */
 const rounds = 30;
-/** Kills as an import comes to its end. */
+/** Kills as an import comes to its end, and while tools are called. */
 const ends = 8;
 
 type Part = [name: string, run: (world: World, tally: Tally) => Promise<void>];
@@ -26,6 +27,7 @@ const worlds: Part[][] = [
     ["Strangers with another's key", othersKeys],
     ["A tab that stalls", stalledTab],
     ["A full disk", fullDisk],
+    [`${ends} kills while tools are called`, (world, tally) => killsInTools(world, tally, ends)],
     [`${ends} kills at an end`, (world, tally) => killsAtTheEnd(world, tally, ends)],
   ],
 ];
