@@ -17,11 +17,12 @@ export async function preflight(
   boot: HasDispatches & HasProviders & HasCredentials,
   app: StoredApp,
 ): Promise<Preflight> {
-  const { provider, model, fallbacks = [], memory } = app.draft;
+  const { provider, model, fallbacks = [], memory, tools = [] } = app.draft;
+  const offersTools = tools.length > 0;
   const summariser = memory.kind === "summary" && memory.by ? [{ ...memory.by, ...summing }] : [];
   const all: Asked[] = [
-    { provider, model, ...answering },
-    ...fallbacks.map((fallback) => ({ ...fallback, ...standingIn })),
+    { provider, model, ...answering, offersTools },
+    ...fallbacks.map((fallback) => ({ ...fallback, ...standingIn, offersTools })),
     ...summariser,
   ];
   const items = await Promise.all(all.map((asked) => itemsOf(boot, asked)));
@@ -35,6 +36,8 @@ interface Asked {
   provider: string;
   model: string;
   blocks: boolean;
+  /** Whether it is offered tools. */
+  offersTools: boolean;
   /** What its provider is to the app. */
   whose: string;
   where: Item["where"];
@@ -50,6 +53,7 @@ const answering = {
 const standingIn = { ...answering, blocks: false, whose: "The provider of a fallback" } as const;
 const summing = {
   blocks: false,
+  offersTools: false,
   whose: "The provider that sums up",
   where: "memory",
   station: "Memory station",
@@ -85,6 +89,13 @@ async function itemsOf(boot: HasDispatches & HasProviders & HasCredentials, aske
     );
   const stored = boot.providers.model(provider.id, name);
   if (!stored) return [item(`${provider.name} has no model ${name}.`, `Choose another in the ${station}.`)];
+  if (asked.offersTools && !provider.profile.placesFor(name).offersTools)
+    return [
+      item(
+        `The request that ${provider.name} gets has no place for tools, and this app offers some.`,
+        `Choose another model in the ${station}, or give them a place in its wire profile.`,
+      ),
+    ];
   return standingItems(await standingOf(boot, provider), provider, asked, item);
 }
 

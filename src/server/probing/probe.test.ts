@@ -1,5 +1,6 @@
 import type { IncomingMessage, ServerResponse } from "node:http";
 import { afterEach, beforeEach, describe, expect, it } from "vitest";
+import oneText from "@/core/wire/profiles/one-text.json";
 import { providerAt, wireProvider } from "../providers/wiring";
 import { testFolder } from "../test/folder";
 import { bodyOf, TestProvider } from "../test/provider";
@@ -150,6 +151,12 @@ describe("the preflight", () => {
       "The provider that sums up is gone. Choose another model in the Memory station.",
     ]);
     expect(await summedUpBy("m", provider.slug)).toEqual([]);
+    const answer = { by: "text", text: "4.00" };
+    const tools = [{ name: "fares", description: "What it costs.", parameters: { type: "object" }, answer }];
+    expect(await items({ prompt: "Hello", model: "m", tools })).toEqual([]);
+    home.providers.change(provider.id, { ...provider, profileText: JSON.stringify(oneText) });
+    expect((await items({ prompt: "Hello", model: "m", tools }))[0]).toMatch(/no place for tools.*Model station/);
+    home.providers.change(provider.id, provider);
     delete process.env.TEST_KEY;
     expect((await items({ prompt: "Hello", model: "m" }))[0]).toMatch(
       /TEST_KEY, a key of Test, is not set. Add the line TEST_KEY=… to the file .env/,

@@ -20,6 +20,7 @@ export function Preflight({ app: { slug, draft } }: { app: App }) {
       draft.variables,
       draft.samples,
       draft.off,
+      draft.tools,
     ],
     queryFn: () => server.send(apps.preflight, { slug }),
     staleTime: 30_000,
