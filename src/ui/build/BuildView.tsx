@@ -351,5 +351,6 @@ function focusFork(sheet: HTMLElement | null, steps: -1 | 1): void {
 function withPictures(pieces: readonly Piece[], text: string): MessageCall["message"] {
   const pictures = pieces.filter((piece) => piece.kind === "picture");
   if (pictures.length === 0) return text;
-  return [...pictures.map(({ file }) => ({ kind: "picture" as const, file })), { kind: "text" as const, text }];
+  const words = text.trim() === "" ? [] : [{ kind: "text" as const, text }];
+  return [...pictures.map(({ file }) => ({ kind: "picture" as const, file })), ...words];
 }

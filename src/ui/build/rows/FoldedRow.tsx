@@ -23,7 +23,7 @@ export function FoldedRow({
   const said = messages.filter(({ role }) => role === "visitor");
   const [first, last] = [messages[0]?.turn ?? 0, messages.at(-1)?.turn ?? 0];
   const named = said.slice(0, mostNamed).map((message) => {
-    const text = textOf(message).replace(/\s+/g, " ");
+    const text = textOf(message).replace(/\s+/g, " ").trim() || "a picture";
     return text.length > shown ? `${text.slice(0, shown).trimEnd()}…` : text;
   });
   const more = said.length - named.length;
