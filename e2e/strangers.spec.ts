@@ -1,5 +1,6 @@
 import type { Call } from "@/contract/call";
 import { calls } from "@/contract/calls";
+import { png } from "@/server/test/picture";
 import { eventsOf, expect, noLimits, test, World } from "./fixtures";
 
 /** Every call of the contract. */
@@ -7,6 +8,9 @@ const all: Call[] = Object.values(calls).flatMap((group) => Object.values(group)
 
 /** A word that only one visitor has said. */
 const secret = "puffin-7731";
+
+/** What a call is handed that takes pictures. */
+const picture = new Uint8Array(png(4, 3));
 
 /** A way in which somebody calls who is not the one whose things they are. */
 interface Guise {
@@ -45,6 +49,8 @@ test("nothing of another's is read, stopped or deleted by any call, whoever make
       if (event.event === "reply") ({ reply, conversation } = event.data);
       if (event.event === "text") break;
     }
+    const handedIn = await fetch(`${endpoints}/files`, { method: "POST", headers: ada, body: picture });
+    const { file } = (await handedIn.json()) as { file: string };
     // that one goes on slowly; what is asked from here on does not
     await world.pace("instant");
     const opened = await fetch(`${endpoints}/visitors`, {
@@ -119,13 +125,13 @@ test("nothing of another's is read, stopped or deleted by any call, whoever make
     let made = 0;
     for (const guise of guises)
       for (const call of all.filter(guise.meets)) {
-        const id = call.path.includes("/replies/") ? reply : conversation;
+        const id = call.path.includes("/replies/") ? reply : call.path.includes("/files/") ? file : conversation;
         const hasId = call.path.includes("{id}");
         const path = call.path.replace("{slug}", slug).replace("{id}", id);
         const response = await fetch(guise.base + path, {
           method: call.method,
           headers: guise.headers,
-          body: call.body ? JSON.stringify(call.example?.body ?? {}) : undefined,
+          body: call.takes ? picture : call.body ? JSON.stringify(call.example?.body ?? {}) : undefined,
           signal: AbortSignal.timeout(20_000),
         });
         const what = `${guise.name}: ${call.method} ${path} → ${response.status}`;
@@ -212,7 +218,7 @@ test("a header that says who calls opens nothing where a token is wanted, whatev
               const response = await fetch(base + path, {
                 method: call.method,
                 headers,
-                body: call.body ? JSON.stringify(call.example?.body ?? {}) : undefined,
+                body: call.takes ? picture : call.body ? JSON.stringify(call.example?.body ?? {}) : undefined,
               });
               await response.text();
               if (![400, 401, 403].includes(response.status))

@@ -2,7 +2,7 @@ import { Button, Checkbox, Input, InputNumber } from "antd";
 import { Fragment, useState } from "react";
 import type { ChangeProvider, Provider } from "@/contract/providers";
 import type { Standing } from "@/contract/tries";
-import { abilities, type Model, unknownModel } from "@/core/provider/model";
+import { abilities, type Model, modelSchema, unknownModel } from "@/core/provider/model";
 import { many } from "../shared/format";
 import styles from "./ModelTable.module.css";
 
@@ -32,7 +32,8 @@ export function ModelTable({
   onChange: (change: ChangeProvider) => Promise<boolean>;
   onSwitchOn: (model: string) => void;
 }) {
-  const models: Model[] = provider.models.map(({ calibration: _calibration, ...model }) => model);
+  // what is only told of a model is not sent back with it
+  const models = provider.models.map((model) => modelSchema.strip().parse(model));
   const put = (name: string, change: Partial<Model>) =>
     void onChange({ models: models.map((model) => (model.name === name ? { ...model, ...change } : model)) });
   const [opened, setOpened] = useState<string>();
