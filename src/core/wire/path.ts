@@ -1,11 +1,13 @@
-import { parseJson } from "./json";
+import { isDeeperThan } from "./json";
+import { type Operand, type Operator, type Query, type Step, stepsIn, type Test } from "./path-syntax";
+
+export { PathError } from "./path-syntax";
 
 /**
  * Where something is in a JSON document: the part of JSONPath (RFC 9535) that profiles need, which
- * is names, indexes, `[*]` and simple filters such as `[?@.kind == "text"]`, `[?@.kind != "note"]`
- * and `[?@.kind]`, joined by `&&`. A path is compiled once and then read many times.
+ * is names, indexes, `[*]` and filters such as `[?@.kind == "text"]`, `[?@.kind != "note" && !@.done]`
+ * and `[?@.kind]`. A path is compiled once and then read many times.
  */
-type Step = { name: string } | { index: number } | { where: (element: unknown) => boolean } | "all";
 
 /** A compiled path. */
 export interface Path {
@@ -23,30 +25,33 @@ export interface Path {
   isMany: boolean;
 }
 
-/** Thrown for a path that is not one; the message says where it goes wrong. */
-export class PathError extends Error {}
-
 /**
  * Compiles a path such as `$.choices[0].delta.content` or `$.data[*].id`. It begins with `$`, the
  * document, or with `@`, the element that a rule goes through.
  * @throws {PathError} naming the place and what was expected there.
  */
 export function compilePath(source: string): Path {
-  const path = parse(source);
+  const path = stepsIn(source);
   const isMany = path.some((step) => step === "all" || "where" in step);
-  const each = path.reduceRight<Walk>(
+  const walk = path.reduceRight<Walk>(
     (next, step) => walkOf(step, next),
     (value, visit) => visit(value),
   );
+  const each = (document: unknown, visit: (value: unknown) => void) => walk(document, visit, document);
   const all = (document: unknown) => {
     const found: unknown[] = [];
     if (document !== undefined) each(document, (value) => found.push(value));
     return found;
   };
-  const places = (document: unknown) => placesOf(document, path, []);
+  const places = (document: unknown) => placesOf(document, path, [], document);
   if (isMany) return { source, isMany, each, all, places, first: (document) => all(document)[0] };
+  return { source, isMany, each, all, places, first: readAlong(path) };
+}
+
+/** Reads the one value to which names and indexes lead. */
+function readAlong(path: readonly Step[]): Read {
   const reads = path.map((step) => readOf(step as { name: string } | { index: number }));
-  const first = (document: unknown) => {
+  return (document) => {
     let value = document;
     for (const read of reads) {
       if (value === undefined) return undefined;
@@ -54,19 +59,23 @@ export function compilePath(source: string): Path {
     }
     return value;
   };
-  return { source, isMany, each, all, places, first };
 }
 
-function placesOf(value: unknown, [step, ...rest]: Step[], trail: (string | number)[]): (string | number)[][] {
+function placesOf(
+  value: unknown,
+  [step, ...rest]: readonly Step[],
+  trail: (string | number)[],
+  document: unknown,
+): (string | number)[][] {
   if (step === undefined) return value === undefined ? [] : [trail];
   if (typeof value !== "object" || value === null) return [];
-  const on = (name: string | number, inner: unknown) => placesOf(inner, rest, [...trail, name]);
+  const on = (name: string | number, inner: unknown) => placesOf(inner, rest, [...trail, name], document);
   if (step !== "all" && "name" in step) return on(step.name, readOf(step)(value));
   if (step !== "all" && "index" in step)
     return Array.isArray(value) ? on(step.index < 0 ? value.length + step.index : step.index, readOf(step)(value)) : [];
-  const isIn = (element: unknown) => step === "all" || step.where(element);
+  const isIn = step === "all" ? () => true : filterOf(step.where);
   return Object.entries(value).flatMap(([name, element]) =>
-    isIn(element) ? on(Array.isArray(value) ? Number(name) : name, element) : [],
+    isIn(element, document) ? on(Array.isArray(value) ? Number(name) : name, element) : [],
   );
 }
 
@@ -79,22 +88,23 @@ export function pathTo(steps: readonly (string | number)[]): string {
 }
 
 type Read = (value: unknown) => unknown;
-type Walk = (value: unknown, visit: (value: unknown) => void) => void;
+type Walk = (value: unknown, visit: (value: unknown) => void, document: unknown) => void;
+type Filter = (element: unknown, document: unknown) => boolean;
 
 /** Goes one step from a value, to all that it leads to, and on from there. */
 function walkOf(step: Step, next: Walk): Walk {
-  if (step === "all") return (value, visit) => elements(value, (element) => next(element, visit));
+  if (step === "all") return (value, visit, document) => elements(value, (element) => next(element, visit, document));
   if ("where" in step) {
-    const { where } = step;
-    return (value, visit) =>
+    const isIn = filterOf(step.where);
+    return (value, visit, document) =>
       elements(value, (element) => {
-        if (where(element)) next(element, visit);
+        if (isIn(element, document)) next(element, visit, document);
       });
   }
   const read = readOf(step);
-  return (value, visit) => {
+  return (value, visit, document) => {
     const found = read(value);
-    if (found !== undefined) next(found, visit);
+    if (found !== undefined) next(found, visit, document);
   };
 }
 
@@ -124,70 +134,90 @@ function isPlain(value: unknown): value is Record<string, unknown> {
   return typeof value === "object" && value !== null && !Array.isArray(value);
 }
 
-/** How each kind of step is written, and what it compiles to. */
-const test = String.raw`@(?:\.[\p{L}_][\p{L}\p{N}_]*|\[[^\]]*\])*\s*(?:[=!]=\s*(?:"(?:[^"\\]|\\.)*"|'(?:[^'\\]|\\.)*'|-?[\d.]+|true|false|null)\s*)?`;
-const steps: [pattern: RegExp, step: (match: RegExpExecArray) => Step][] = [
-  [/\.\*|\[\s*\*\s*\]/y, () => "all"],
-  [/\.([\p{L}_][\p{L}\p{N}_]*)/uy, ([, name = ""]) => ({ name })],
-  [/\[\s*(0|-?[1-9][0-9]*)\s*\]/y, ([, index]) => ({ index: Number(index) })],
-  [/\[\s*"((?:[^"\\]|\\.)*)"\s*\]/suy, ([, name = ""]) => ({ name: plain(name) })],
-  [/\[\s*'((?:[^'\\]|\\.)*)'\s*\]/suy, ([, name = ""]) => ({ name: plain(name) })],
-  [
-    new RegExp(String.raw`\[\s*\?\s*(${test}(?:&&\s*${test})*)\]`, "uy"),
-    ([, tests = ""]) => ({ where: conditionOf(tests) }),
-  ],
-];
-
-/** All conditions of a filter as one: what stands at a path from the element, against a literal or merely there. */
-function conditionOf(source: string): (element: unknown) => boolean {
-  const tests = Array.from(source.matchAll(new RegExp(test, "gu")), ([each]) => testOf(each));
-  const [only] = tests;
-  return tests.length === 1 && only ? only : (element) => tests.every((holds) => holds(element));
-}
-
-function testOf(source: string): (element: unknown) => boolean {
-  const [, path = "", operator, literal = ""] = /^(.+?)\s*(?:([=!]=)\s*(.+?))?\s*$/su.exec(source) ?? [];
-  const { first } = compilePath(path);
-  if (operator === undefined) return (element) => first(element) !== undefined;
-  const value = literalIn(literal);
-  return operator === "==" ? (element) => first(element) === value : (element) => first(element) !== value;
-}
-
-function literalIn(source: string): string | number | boolean | null {
-  if (/^["']/.test(source)) return plain(source.slice(1, -1));
-  const value = parseJson(source);
-  if (value === undefined)
-    throw new PathError(`${source} is no value to compare with: expected a text, a number, true, false or null`);
-  return value as number | boolean | null;
-}
-
-function parse(source: string): Step[] {
-  if (!/^[$@]/.test(source)) throw new PathError(`"${source}" is not a JSONPath: expected "$" at the start`);
-  const parsed: Step[] = [];
-  for (let at = 1; at < source.length; ) {
-    const [step, length] = stepAt(source, at);
-    parsed.push(step);
-    at += length;
+/** A filter compiled: whether it lets an element of a document through. */
+function filterOf(test: Test): Filter {
+  switch (test.kind) {
+    case "there": {
+      const isThere = thereOf(test.path);
+      return (element, document) => isThere(element, document);
+    }
+    case "compare":
+      return comparisonOf(test.operator, test.left, test.right);
+    case "not": {
+      const holds = filterOf(test.of);
+      return (element, document) => !holds(element, document);
+    }
+    case "all": {
+      const parts = test.of.map(filterOf);
+      return (element, document) => parts.every((holds) => holds(element, document));
+    }
+    case "any": {
+      const parts = test.of.map(filterOf);
+      return (element, document) => parts.some((holds) => holds(element, document));
+    }
   }
-  return parsed;
 }
 
-function stepAt(source: string, at: number): [Step, length: number] {
-  for (const [pattern, step] of steps) {
-    pattern.lastIndex = at;
-    const match = pattern.exec(source);
-    if (match) return [step(match), match[0].length];
-  }
-  throw new PathError(`"${source}" is not a JSONPath: expected ${expectedAt(source, at)} at character ${at + 1}`);
+function thereOf({ from, steps }: Query): Filter {
+  const walk = steps.reduceRight<Walk>(
+    (next, step) => walkOf(step, next),
+    (value, visit) => visit(value),
+  );
+  return (element, document) => {
+    let isThere = false;
+    const start = from === "@" ? element : document;
+    walk(start, () => (isThere = true), document);
+    return isThere;
+  };
 }
 
-function expectedAt(source: string, at: number): string {
-  if (source[at] === ".") return "a name";
-  if (source[at] === "[") return source.indexOf("]", at) < 0 ? '"]"' : "an index, a quoted name, * or a filter";
-  return '"." or "["';
+function comparisonOf(operator: Operator, left: Operand, right: Operand): Filter {
+  const [leftOf, rightOf] = [operandOf(left), operandOf(right)];
+  const holds = comparisons[operator];
+  return (element, document) => holds(leftOf(element, document), rightOf(element, document));
 }
 
-/** A quoted name without its escapes. */
-function plain(quoted: string): string {
-  return quoted.replace(/\\(.)/gsu, "$1");
+function operandOf(operand: Operand): (element: unknown, document: unknown) => unknown {
+  if ("literal" in operand) return () => operand.literal;
+  const read = readAlong(operand.path.steps);
+  return operand.path.from === "@" ? (element) => read(element) : (_element, document) => read(document);
+}
+
+/** How values compare by 2.3.5.2.2 of the standard; nothing is undefined, which equals nothing alone. */
+const comparisons: Record<Operator, (a: unknown, b: unknown) => boolean> = {
+  "==": equals,
+  "!=": (a, b) => !equals(a, b),
+  "<": isLess,
+  ">": (a, b) => isLess(b, a),
+  "<=": (a, b) => isLess(a, b) || equals(a, b),
+  ">=": (a, b) => isLess(b, a) || equals(a, b),
+};
+
+function isLess(a: unknown, b: unknown): boolean {
+  return (
+    (typeof a === "number" && typeof b === "number" && a < b) ||
+    (typeof a === "string" && typeof b === "string" && isBefore(a, b))
+  );
+}
+
+/** Whether a text stands before another by its Unicode scalar values. */
+function isBefore(a: string, b: string): boolean {
+  const [left, right] = [[...a], [...b]];
+  const at = left.findIndex((sign, place) => sign !== right[place]);
+  if (at < 0) return left.length < right.length;
+  return (left[at]?.codePointAt(0) ?? 0) < (right[at]?.codePointAt(0) ?? -1);
+}
+
+function equals(a: unknown, b: unknown): boolean {
+  if (typeof a !== "object" || a === null || typeof b !== "object" || b === null) return a === b;
+  return !isDeeperThan(a) && hasEqualMembers(a, b);
+}
+
+function hasEqualMembers(a: object, b: object): boolean {
+  const [left, right] = [Object.entries(a), Object.entries(b)];
+  return (
+    Array.isArray(a) === Array.isArray(b) &&
+    left.length === right.length &&
+    left.every(([name, value]) => Object.hasOwn(b, name) && equals(value, (b as Record<string, unknown>)[name]))
+  );
 }
