@@ -40,6 +40,8 @@ const benchFacts = knownFacts.extend({
     rounds: true,
     failures: true,
     insteadOf: true,
+    version: true,
+    sources: true,
   }).shape,
   /** In what it was made apart from its revision. */
   apart: apartSchema.optional(),

@@ -1,7 +1,7 @@
 import { z } from "zod";
 import { leadSchema } from "../context/lead";
 import { problemSchema } from "../problem/problem";
-import { candidateSchema, usageSchema } from "../reply/events";
+import { candidateSchema, namedSourceSchema, usageSchema } from "../reply/events";
 import { replyStates } from "../reply/reply";
 import { countsSchema } from "../tokens/counts";
 import { pieceSchema } from "./pieces";
@@ -42,6 +42,10 @@ export const replyFactsSchema = candidateSchema.extend({
   rounds: z.int().optional(),
   /** The attempts that failed before any text. */
   failures: z.array(candidateSchema.extend({ problem: problemSchema })).optional(),
+  /** What the provider called the model that answered, where it says so. */
+  version: z.string().optional(),
+  /** Sources that the provider named for what was said. */
+  sources: z.array(namedSourceSchema).optional(),
   /** The model that should have answered, where it was another that did. */
   insteadOf: candidateSchema.optional(),
   /** What the API gave along in each round, to have it back with the next call. */

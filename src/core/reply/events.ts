@@ -42,6 +42,14 @@ export interface ToolFragment {
   arguments?: string;
 }
 
+/** A source that a provider names, as far as it does: each member up to 2,000 characters. */
+export const namedSourceSchema = z.object({
+  title: z.string().optional(),
+  address: z.string().optional(),
+  text: z.string().optional(),
+});
+export type NamedSource = z.infer<typeof namedSourceSchema>;
+
 /** What a decoder reads from a provider's bytes. `take` counts from 0; null is for what concerns all of the call. */
 export type ReadEvent =
   | { event: "text"; take: number; data: { text: string } }
@@ -51,6 +59,10 @@ export type ReadEvent =
   | { event: "counts"; take: number | null; data: Partial<TokenCounts> }
   /** A count that is none, and was left out; `found` is what stood there. */
   | { event: "left-out"; take: number | null; data: { count: keyof TokenCounts; found: string } }
+  /** What the provider calls the model that answers. */
+  | { event: "version"; take: null; data: { version: string } }
+  /** A source that the provider names for what it says. */
+  | { event: "source"; take: number; data: NamedSource }
   /** An event of a stream that no rule reads, since it is not JSON: its beginning. */
   | { event: "passed-over"; take: null; data: { found: string } }
   | { event: "end"; take: number; data: { reason: EndReason } }

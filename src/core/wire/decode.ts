@@ -1,11 +1,12 @@
 import { type Problem, problem } from "../problem/problem";
 import type { ReadEvent } from "../reply/events";
-import { type AnswerHead, problemOf } from "./failure";
+import { Characters } from "./charset";
+import { type AnswerHead, aroundOf, problemOf } from "./failure";
 import type { Cutter, Frame } from "./framing/framing";
 import { framingIn, framingOf } from "./framing/framings";
-import { excerpt, parseJson } from "./json";
+import { excerpt, parseJson, parseShallow } from "./json";
 import type { CompiledProfile } from "./profile";
-import { Reading } from "./reading";
+import { Reading } from "./reading/reading";
 
 export type { AnswerHead } from "./failure";
 
@@ -26,18 +27,32 @@ export const largestEvent = 64 * 1024 * 1024;
 /** The decoder for an answer: chosen by status and content type, an error, a stream or a whole. */
 export function createDecoder(profile: CompiledProfile, head: AnswerHead): Decoder {
   if (head.status >= 300 || head.status < 200)
-    return new WholeDecoder((text) => [{ event: "problem", take: null, data: problemOf(profile, head, text) }]);
+    return new WholeDecoder(head, (text) => [{ event: "problem", take: null, data: problemOf(profile, head, text) }]);
   const { stream, whole } = profile;
+  const wholeDecoder = () => new WholeDecoder(head, (text, isWhole) => readWhole(profile, head, text, isWhole));
+  const cutter = stream && framingOf(stream.framing).cutter;
   if (stream && isStream(profile, head)) {
-    if (stream.framing === "text") return new BodyDecoder(stream.end.close === true);
-    const cutter = framingOf(stream.framing).cutter?.();
-    if (cutter) return new StreamDecoder(profile, head, cutter);
+    if (stream.framing === "text") return new BodyDecoder(profile, head, stream.end.close === true);
+    if (cutter) return new StreamDecoder(profile, head, cutter());
   }
-  if (whole?.framing === "text" && framingOf("text").types.test(head.contentType)) return new BodyDecoder(true);
-  return new WholeDecoder((text, isWhole) => readWhole(profile, head, text, isWhole));
+  if (whole?.framing === "text" && framingOf("text").types.test(head.contentType))
+    return new BodyDecoder(profile, head, true);
+  // many servers give a stream another type than its own: then it is known by how it begins
+  if (stream && cutter && head.streamed !== false) {
+    const { begins } = framingOf(stream.framing);
+    if (begins)
+      return new OpeningDecoder(
+        head,
+        begins,
+        whole !== undefined,
+        wholeDecoder,
+        () => new StreamDecoder(profile, head, cutter()),
+      );
+  }
+  return wholeDecoder();
 }
 
-/** Whether an answer is the stream of its profile. JSON can be either; then it counts what was asked for. */
+/** Whether an answer is the stream of its profile, by its type. JSON can be either; then it counts what was asked for. */
 function isStream({ stream, whole }: CompiledProfile, { contentType, streamed }: AnswerHead): boolean {
   if (!stream) return false;
   const { types, isTold } = framingOf(stream.framing);
@@ -47,7 +62,7 @@ function isStream({ stream, whole }: CompiledProfile, { contentType, streamed }:
 }
 
 class StreamDecoder implements Decoder {
-  private readonly utf8 = new TextDecoder();
+  private readonly characters: Characters;
   private readonly reading: Reading;
   private readonly stream: NonNullable<CompiledProfile["stream"]>;
   private sinceEvent = 0;
@@ -59,15 +74,16 @@ class StreamDecoder implements Decoder {
     private readonly head: AnswerHead,
     private readonly cutter: Cutter,
   ) {
+    this.characters = new Characters(head.contentType);
     this.stream = profile.stream as NonNullable<CompiledProfile["stream"]>;
     this.tellsFinish = this.stream.rules.some(({ finish }) => finish !== undefined);
-    this.reading = new Reading(profile);
+    this.reading = new Reading(profile, aroundOf(head));
   }
 
   feed(bytes: Uint8Array): ReadEvent[] {
     const events: ReadEvent[] = [];
     if (this.reading.ended) return events;
-    const frames = this.cutter.feed(this.utf8.decode(bytes, { stream: true }));
+    const frames = this.cutter.feed(this.characters.feed(bytes));
     this.sinceEvent = frames.length > 0 ? 0 : this.sinceEvent + bytes.length;
     this.readAll(frames, events);
     if (!this.reading.ended && this.sinceEvent > largestEvent)
@@ -78,19 +94,39 @@ class StreamDecoder implements Decoder {
   close(isWhole = true): ReadEvent[] {
     const events: ReadEvent[] = [];
     if (this.reading.ended) return events;
-    if (isWhole) this.readAll([...this.cutter.feed(this.utf8.decode()), ...this.cutter.close()], events);
-    if (this.reading.ended) return events;
-    // where an answer says why it finished, one that closes without a word was cut
-    const endsByClosing = this.stream.end.close && isWhole && !this.tellsFinish && !this.cutter.isOpen;
-    if (this.reading.finished || endsByClosing) this.reading.end(events);
-    else if (this.reading.count === 0 && isWhole)
-      this.reading.fail(
-        "bad-reply",
-        `The answer is a stream (${this.head.contentType}), but it holds no event that the profile reads.`,
-        events,
-      );
-    else this.reading.fail("broken-off", "The provider closed the connection before the reply had ended.", events);
+    if (isWhole) this.readAll([...this.cutter.feed(this.characters.close()), ...this.cutter.close()], events);
+    if (!this.reading.ended) this.end(isWhole, events);
     return events;
+  }
+
+  /** Ends a stream that closed without its end. */
+  private end(isWhole: boolean, events: ReadEvent[]): void {
+    const { reading, cutter } = this;
+    // where an answer says why it finished, one that closes without a word was cut
+    const endsByClosing = this.stream.end.close && isWhole && !this.tellsFinish && !cutter.isOpen;
+    const stray = cutter.stray?.() ?? "";
+    const reported = this.reportedIn(stray);
+    if (reading.finished) reading.end(events);
+    else if (reported) reading.failWith(reported, events);
+    else if (endsByClosing && stray === "") reading.end(events);
+    else {
+      if (stray !== "") reading.stray = excerpt(stray);
+      const words = reading.strayWords();
+      if (reading.count === 0 && isWhole)
+        reading.fail(
+          "bad-reply",
+          `The answer is a stream (${this.head.contentType}), but it holds no event that the profile reads.${words}`,
+          events,
+        );
+      else reading.fail("broken-off", `The provider closed the connection before the reply had ended.${words}`, events);
+    }
+  }
+
+  /** A failure that came without the framing of the stream. */
+  private reportedIn(stray: string): Problem | undefined {
+    const document = stray === "" ? undefined : parseShallow(stray);
+    if (typeof document !== "object" || document === null) return undefined;
+    return this.reading.reported("", document);
   }
 
   private readAll(frames: Frame[], events: ReadEvent[]): void {
@@ -101,39 +137,93 @@ class StreamDecoder implements Decoder {
   }
 }
 
-/** Reads a body that is the reply itself. */
-class BodyDecoder implements Decoder {
-  private readonly utf8 = new TextDecoder();
-  private hasText = false;
+/** Looks at how an answer of an unusual type begins, and hands it on to who reads it. */
+class OpeningDecoder implements Decoder {
+  private readonly characters: Characters;
+  private readonly parts: Uint8Array[] = [];
+  private opening = "";
+  private chosen: Decoder | undefined;
 
-  constructor(private readonly endsByClosing: boolean) {}
+  constructor(
+    head: AnswerHead,
+    /** Whether a text begins as the stream does; undefined where more of it is needed. */
+    private readonly begins: (opening: string, canBeWhole: boolean) => boolean | undefined,
+    private readonly canBeWhole: boolean,
+    private readonly whole: () => Decoder,
+    private readonly stream: () => Decoder,
+  ) {
+    this.characters = new Characters(head.contentType);
+  }
 
   feed(bytes: Uint8Array): ReadEvent[] {
-    return this.texts(this.utf8.decode(bytes, { stream: true }));
+    if (this.chosen) return this.chosen.feed(bytes);
+    this.parts.push(bytes.slice());
+    this.opening += this.characters.feed(bytes);
+    const isStream = this.opening.length > longestOpening ? false : this.begins(this.opening, this.canBeWhole);
+    return isStream === undefined ? [] : this.choose(isStream);
   }
 
   close(isWhole = true): ReadEvent[] {
-    const rest = isWhole ? this.texts(this.utf8.decode()) : [];
-    if (!isWhole || !this.endsByClosing)
-      return [...rest, failed("broken-off", "The provider closed the connection before the reply had ended.")];
-    if (!this.hasText) return [failed("empty", "The provider ended the reply without any text.")];
-    return [...rest, { event: "end", take: 0, data: { reason: "complete" } }];
+    // what never said more than a whole document would is one, where the profile reads one
+    const events = this.chosen
+      ? []
+      : this.choose(!this.canBeWhole && this.begins(`${this.opening}\n\n`, false) === true);
+    return [...events, ...(this.chosen?.close(isWhole) ?? [])];
   }
 
-  private texts(text: string): ReadEvent[] {
-    if (text === "") return [];
-    this.hasText = true;
-    return [{ event: "text", take: 0, data: { text } }];
+  private choose(isStream: boolean): ReadEvent[] {
+    const chosen = isStream ? this.stream() : this.whole();
+    this.chosen = chosen;
+    return this.parts.splice(0).flatMap((part) => chosen.feed(part));
+  }
+}
+
+/** Characters by which an answer of an unusual type has shown what it is. */
+const longestOpening = 1_048_576;
+
+/** Reads a body that is the reply itself. */
+class BodyDecoder implements Decoder {
+  private readonly characters: Characters;
+  private readonly reading: Reading;
+
+  constructor(
+    profile: CompiledProfile,
+    head: AnswerHead,
+    private readonly endsByClosing: boolean,
+  ) {
+    this.characters = new Characters(head.contentType);
+    this.reading = new Reading(profile, aroundOf(head));
+  }
+
+  feed(bytes: Uint8Array): ReadEvent[] {
+    const events: ReadEvent[] = [];
+    if (!this.reading.ended) this.reading.takeBody(this.characters.feed(bytes), events);
+    return events;
+  }
+
+  close(isWhole = true): ReadEvent[] {
+    const events: ReadEvent[] = [];
+    if (this.reading.ended) return events;
+    if (isWhole) this.reading.takeBody(this.characters.close(), events);
+    if (isWhole && this.endsByClosing) this.reading.end(events);
+    else this.reading.fail("broken-off", "The provider closed the connection before the reply had ended.", events);
+    return events;
   }
 }
 
 /** Waits for all of the body, then reads it at once. */
 class WholeDecoder implements Decoder {
-  private readonly parts: Uint8Array[] = [];
+  private readonly characters: Characters;
+  private readonly parts: string[] = [];
   private size = 0;
   private ended = false;
 
-  constructor(private readonly read: (text: string, isWhole: boolean) => ReadEvent[]) {}
+  constructor(
+    head: AnswerHead,
+    private readonly read: (text: string, isWhole: boolean) => ReadEvent[],
+  ) {
+    this.characters = new Characters(head.contentType);
+  }
 
   feed(bytes: Uint8Array): ReadEvent[] {
     if (this.ended) return [];
@@ -142,27 +232,16 @@ class WholeDecoder implements Decoder {
       this.ended = true;
       return [failed("bad-reply", `The answer is larger than ${largestEvent} bytes.`)];
     }
-    this.parts.push(bytes);
+    this.parts.push(this.characters.feed(bytes));
     return [];
   }
 
   close(isWhole = true): ReadEvent[] {
     if (this.ended) return [];
     this.ended = true;
-    return this.read(new TextDecoder().decode(joinedBytes(this.parts, this.size)), isWhole);
+    this.parts.push(this.characters.close());
+    return this.read(this.parts.join(""), isWhole);
   }
-}
-
-function joinedBytes(parts: Uint8Array[], size: number): Uint8Array {
-  const [first] = parts;
-  if (parts.length === 1 && first) return first;
-  const all = new Uint8Array(size);
-  let at = 0;
-  for (const part of parts) {
-    all.set(part, at);
-    at += part.length;
-  }
-  return all;
 }
 
 function readWhole(profile: CompiledProfile, head: AnswerHead, text: string, isWhole: boolean): ReadEvent[] {
@@ -172,7 +251,7 @@ function readWhole(profile: CompiledProfile, head: AnswerHead, text: string, isW
     return [failed("broken-off", "The provider closed the connection in the middle of its answer.")];
   if (document === undefined) return [failed("bad-reply", notJson(profile, head, text))];
   const events: ReadEvent[] = [];
-  const reading = new Reading(profile);
+  const reading = new Reading(profile, aroundOf(head));
   const reported = reading.reported("", document);
   if (reported) reading.failWith(reported, events);
   else if (!rules)

@@ -1,6 +1,9 @@
 import { type Problem, type ProblemKind, problem } from "../problem/problem";
+import { framingIn, framingOf } from "./framing/framings";
 import { excerpt, parseJson, wordOf, written } from "./json";
-import type { CompiledPlace, CompiledProfile } from "./profile";
+import type { CompiledProfile } from "./profile";
+import type { Around, Standing } from "./reading/standing";
+import { waitIn } from "./reading/wait";
 
 /** What is known of an answer before its body comes. */
 export interface AnswerHead {
@@ -13,28 +16,50 @@ export interface AnswerHead {
   retryAfter?: number;
   /** Whether a stream was asked for; true unless said otherwise. */
   streamed?: boolean;
+  /** When it came, in milliseconds since 1970, for waits that are told as a date. */
+  at?: number;
+}
+
+/** What is known of an answer beside its documents. */
+export function aroundOf({ headers = {}, at = 0 }: AnswerHead): Around {
+  return { headers, at };
 }
 
 /** The problem that an answer with an error status reports. */
 export function problemOf(profile: CompiledProfile, head: AnswerHead, text: string): Problem {
-  const document = parseJson(text);
-  const message = profile.problem.message.first(document) ?? excerpt(text);
+  const document = documentIn(text, profile);
+  const around = aroundOf(head);
+  const { message } = profile.problem;
+  const words = message.first(document) ?? message.inHeaders(around.headers) ?? excerpt(text);
   const redirect = head.status < 400 ? " (a redirect, which is not followed since the call carries a key)" : "";
-  const said = message ? `: ${saying(message)}` : " and no explanation.";
-  const retryAfter = head.retryAfter ?? retryAfterIn(profile, head, document);
+  const said = words ? `: ${saying(words)}` : " and no explanation.";
+  const retryAfter = head.retryAfter ?? retryAfterIn(profile, document, around);
   return problem(
-    kindOf(profile, head.status, document),
+    kindOf(profile, head.status, document, around),
     `The provider answered with status ${head.status}${redirect}${said}`,
     retryAfter === undefined ? {} : { retryAfter },
   );
 }
 
+/** The document of an answer; where it is framed as a stream, the first in which an error stands. */
+function documentIn(text: string, profile: CompiledProfile): unknown {
+  const document = parseJson(text);
+  if (document !== undefined) return document;
+  const cutter = framingOf(framingIn(text)).cutter?.();
+  const frames = cutter ? [...cutter.feed(`${text}\n\n`), ...cutter.close()] : [];
+  const documents = frames.slice(0, mostLookedAt).map(({ data }) => parseJson(data));
+  return documents.find((each) => profile.problem.message.first(each) !== undefined) ?? documents[0];
+}
+
+/** Events of an answer with an error status that are looked at. */
+const mostLookedAt = 20;
+
 /** The problem that stands inside an answer which began well. */
-export function problemIn(profile: CompiledProfile, document: unknown): Problem {
+export function problemIn(profile: CompiledProfile, document: unknown, around: Around): Problem {
   const message = profile.problem.message.first(document);
   const said = message === undefined || message === null ? "an error without words" : saying(message);
-  const retryAfter = retryAfterIn(profile, undefined, document);
-  const code = codeIn(profile, document);
+  const retryAfter = retryAfterIn(profile, document, around);
+  const code = codeIn(profile, document, around);
   const kind = namedKind(profile, code) ?? "reported";
   const unnamed = kind === "reported" && code !== undefined && code !== said ? ` (code ${saying(code)})` : "";
   return problem(kind, `The provider reports: ${said}${unnamed}`, retryAfter === undefined ? {} : { retryAfter });
@@ -49,8 +74,8 @@ function saying(message: unknown): string {
 }
 
 /** What a failure is, by the word in its body first and by its HTTP status else. */
-function kindOf(profile: CompiledProfile, status: number, document: unknown): ProblemKind {
-  const named = namedKind(profile, codeIn(profile, document));
+function kindOf(profile: CompiledProfile, status: number, document: unknown, around: Around): ProblemKind {
+  const named = namedKind(profile, codeIn(profile, document, around));
   if (named) return named;
   if (status >= 300 && status < 400) return "misconfigured";
   const { statuses } = profile.source.answer.problem;
@@ -58,8 +83,8 @@ function kindOf(profile: CompiledProfile, status: number, document: unknown): Pr
 }
 
 /** The word by which an error says what it is; undefined where it has none. */
-function codeIn({ problem }: CompiledProfile, document: unknown): string | undefined {
-  return wordOf(problem.code?.first(document));
+function codeIn({ problem }: CompiledProfile, document: unknown, { headers }: Around): string | undefined {
+  return wordOf(problem.code?.first(document)) ?? problem.code?.inHeaders(headers);
 }
 
 /** What a profile takes the word of an error for: a code, or an HTTP status that stands in the body. */
@@ -70,22 +95,13 @@ function namedKind({ source }: CompiledProfile, code: string | undefined): Probl
   return byCode ?? (/^[45]\d\d$/.test(code) ? statuses[code] : undefined);
 }
 
-/** The longest wait that a provider may ask for, in seconds: a day. */
-const longestWait = 86_400;
-
-/** A wait in seconds, unless it is none or no sane one. */
-export function saneWait(seconds: number): number | undefined {
-  return seconds >= 0 && seconds <= longestWait ? seconds : undefined;
-}
-
-function retryAfterIn(
-  { problem }: CompiledProfile,
-  head: AnswerHead | undefined,
-  document: unknown,
-): number | undefined {
-  if (!problem.retryAfter) return undefined;
-  const value = Number(wordOf(valueAt(problem.retryAfter, head?.headers ?? {}, document)) ?? Number.NaN);
-  return saneWait(problem.retryAfter.unit === "ms" ? value / 1000 : value);
+/** The wait that a problem names, in seconds. */
+function retryAfterIn({ problem }: CompiledProfile, document: unknown, { headers, at }: Around): number | undefined {
+  for (const { standing, unit } of problem.retryAfter) {
+    const wait = waitIn(standing.inHeaders(headers) ?? standing.first(document), unit, at);
+    if (wait !== undefined) return wait;
+  }
+  return undefined;
 }
 
 /** What is left of a rate limit. */
@@ -102,12 +118,11 @@ export function rateLimitsIn(
   headers: Record<string, string>,
   documents: readonly unknown[],
 ): RateLimit[] {
-  const last = (place: CompiledPlace | undefined) => {
-    if (!place) return undefined;
-    return [undefined, ...documents]
-      .map((each) => wordOf(valueAt(place, headers, each))?.slice(0, 200))
-      .findLast((each) => each !== undefined);
-  };
+  const last = (standing: Standing | undefined) =>
+    (
+      standing?.inHeaders(headers) ??
+      documents.map((each) => wordOf(standing?.first(each))).findLast((each) => each !== undefined)
+    )?.slice(0, 200);
   return profile.limits.flatMap(({ of, left, most, resets }) => {
     const value = last(left);
     const limit = { of, left: value ?? "", most: last(most), resets: last(resets) };
@@ -122,8 +137,4 @@ const little = 0.1;
 export function isLow({ left, most }: RateLimit): boolean {
   const [has, of] = [Number(left), Number(most)];
   return left.trim() !== "" && most !== undefined && of > 0 && has <= of * little;
-}
-
-function valueAt({ header, at }: CompiledPlace, headers: Record<string, string>, document: unknown): unknown {
-  return (header === undefined ? undefined : headers[header]) ?? at?.first(document);
 }

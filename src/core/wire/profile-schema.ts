@@ -3,6 +3,7 @@ import { providerKinds } from "../problem/problem";
 import { endReasons } from "../reply/events";
 import { framingNames } from "./framing/framings";
 import { ownSettingSchema } from "./own-settings";
+import { waitUnits } from "./reading/wait";
 
 /** The placeholders that a request template may hold. */
 export const placeholders = [
@@ -49,21 +50,44 @@ const path = z
 const scalar = z.union([z.string(), z.number(), z.boolean(), z.null()]);
 const template = z.json();
 
-const condition = z
-  .strictObject({
-    event: z.string().optional().describe("The name of the event"),
-    at: path.optional().describe("A path at which something has to stand"),
-    is: z
-      .union([scalar, z.array(scalar).min(1)])
-      .optional()
-      .describe("The value that has to stand there, or a list of values of which one has to"),
-    remembered: z.string().optional().describe("The word that was remembered for this block"),
+const conditionParts = z.strictObject({
+  event: z.string().optional().describe("The name of the event"),
+  at: path.optional().describe("A path at which something has to stand"),
+  is: z
+    .union([scalar, z.array(scalar).min(1)])
+    .optional()
+    .describe("The value that has to stand there, or a list of values of which one has to"),
+  remembered: z.string().optional().describe("The word that was remembered for this block"),
+});
+const condition = conditionParts
+  .extend({
+    not: conditionParts.omit({ remembered: true }).optional().describe("What must not hold"),
   })
   .describe("All that it names has to hold");
+
+const place = z
+  .strictObject({ header: z.string().optional(), at: path.optional() })
+  .describe("A header of the answer by its name, or a path in its body");
+const places = z
+  .union([
+    path,
+    place,
+    z
+      .array(z.union([path, place]))
+      .min(1)
+      .max(20),
+  ])
+  .describe("A path, a header, or several of both: the first that has a value counts");
 
 const rule = z
   .strictObject({
     when: condition.optional(),
+    raw: z
+      .boolean()
+      .optional()
+      .describe(
+        "Whether it reads the data of events as it stands, which is then $: every event of its name, or without one all that is no object and no list",
+      ),
     each: path.optional().describe("Goes through every value at this path; paths that begin with @ start there"),
     take: path.optional().describe("Which take of the reply this belongs to, counted from 0"),
     block: path.optional().describe("Which block of the take this belongs to"),
@@ -80,31 +104,45 @@ const rule = z
         id: path.optional(),
         name: path.optional(),
         arguments: path.optional().describe("A fragment of the arguments' JSON, or the arguments as a value"),
+        soFar: z.boolean().optional().describe("Whether the arguments hold all so far, instead of what is new"),
       })
       .optional()
       .describe("A tool call"),
     finish: path.optional().describe("This API's word for why the reply ended"),
     usage: z
       .strictObject({
-        input: path.optional(),
-        output: path.optional(),
-        cachedInput: path.optional().describe("Input that was in the provider's cache"),
-        cacheWrite: path.optional().describe("Input that the provider put into its cache"),
+        input: places.optional(),
+        output: places.optional(),
+        cachedInput: places.optional().describe("Input that was in the provider's cache"),
+        cacheWrite: places.optional().describe("Input that the provider put into its cache"),
         cacheIsBeside: z
           .boolean()
           .optional()
           .describe("Whether `input` leaves out what was in the cache or put there; else it holds them"),
-        thought: path.optional(),
+        thought: places.optional(),
         adds: z.boolean().optional().describe("Whether counts of several events are added up; else the last counts"),
       })
       .optional(),
     carry: path.optional().describe("A value that goes back to the API with the next call, as <carry>"),
+    version: path.optional().describe("What the provider calls the model that answers"),
+    sources: z
+      .strictObject({
+        each: path.describe("Goes through every source at this path; its other paths start there, from @"),
+        title: path.optional(),
+        address: path.optional(),
+        text: path.optional().describe("What is quoted of it"),
+      })
+      .optional()
+      .describe("Sources that an answer names for what it says"),
   })
   .describe("What to look for in an event or a whole answer, and what to take from it");
 
-const place = z
-  .strictObject({ header: z.string().optional(), at: path.optional() })
-  .describe("A header of the answer by its name, or a path in its body");
+const wait = place.extend({
+  unit: z
+    .enum(waitUnits)
+    .default("s")
+    .describe("Of a bare number; a text with units, a duration and a date say their own"),
+});
 
 export const requestSchema = z.strictObject({
   method: z.enum(["POST", "PUT", "GET"]),
@@ -220,12 +258,12 @@ export const profileSchema = z.strictObject({
         .optional(),
       problem: z.strictObject({
         when: condition.optional().describe("What makes an answer an error; else that its message is there"),
-        message: path.describe("The provider's own words about a failure"),
-        code: path.optional().describe("A word that tells failures apart"),
+        message: places.describe("The provider's own words about a failure"),
+        code: places.optional().describe("A word that tells failures apart"),
         codes: z.record(z.string(), kind).default({}),
         statuses: z.record(z.string().regex(/^[1-5]\d\d$/, "is not an HTTP status"), kind).default({}),
-        retryAfter: place
-          .extend({ unit: z.enum(["s", "ms"]).default("s") })
+        retryAfter: z
+          .union([wait, z.array(wait).min(1).max(20)])
           .optional()
           .describe("How long to wait before another try, beside the Retry-After header"),
       }),

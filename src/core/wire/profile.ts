@@ -12,19 +12,17 @@ import {
   requestSchema,
   type WireProfile,
 } from "./profile-schema";
+import type { CompiledTool } from "./reading/calls";
+import type { CompiledCondition } from "./reading/condition";
+import type { CompiledUsage } from "./reading/counts";
+import { type Standing, standingOf } from "./reading/standing";
+import type { WaitUnit } from "./reading/wait";
 import { compileTemplate, type Template, TemplateError } from "./template";
-
-/** A condition with its path compiled. */
-export interface CompiledCondition {
-  event?: string;
-  at?: Path;
-  is?: readonly unknown[];
-  remembered?: string;
-}
 
 /** A rule with its paths compiled. */
 export interface CompiledRule {
   when?: CompiledCondition;
+  raw: boolean;
   each?: Path;
   take?: Path;
   block?: Path;
@@ -32,18 +30,12 @@ export interface CompiledRule {
   text?: Path;
   thought?: Path;
   soFar: boolean;
-  tool?: { each?: Path; block?: Path; id?: Path; name?: Path; arguments?: Path };
+  tool?: CompiledTool;
   finish?: Path;
-  usage?: {
-    adds: boolean;
-    cacheIsBeside?: boolean;
-    input?: Path;
-    output?: Path;
-    cachedInput?: Path;
-    cacheWrite?: Path;
-    thought?: Path;
-  };
+  usage?: CompiledUsage;
   carry?: Path;
+  version?: Path;
+  sources?: { each: Path; title?: Path; address?: Path; text?: Path };
 }
 
 /** The request of a profile, its templates compiled. */
@@ -60,12 +52,6 @@ export interface CompiledRequest {
   /** What of pieces it has a place for: pictures, calls of tools with their answers, tools that are offered. */
   has: { pictures: boolean; calls: boolean; tools: boolean };
   defaults: Record<string, number>;
-}
-
-/** A header's name or a path. */
-export interface CompiledPlace {
-  header?: string;
-  at?: Path;
 }
 
 /** A profile made ready for encoding and decoding. */
@@ -85,8 +71,17 @@ export interface CompiledProfile {
     end: { sentinel?: string; when?: CompiledCondition; close?: boolean };
   };
   whole?: { framing: "json" | "text"; rules: CompiledRule[] };
-  problem: { when?: CompiledCondition; message: Path; code?: Path; retryAfter?: CompiledPlace & { unit: "s" | "ms" } };
-  limits: { of: string; left: CompiledPlace; most?: CompiledPlace; resets?: CompiledPlace }[];
+  /** Whether a rule of the stream reads data as it stands. */
+  readsRaw: boolean;
+  /** Where counts stand that may be in headers. */
+  headerCounts: readonly CompiledUsage[];
+  problem: {
+    when?: CompiledCondition;
+    message: Standing;
+    code?: Standing;
+    retryAfter: readonly { standing: Standing; unit: WaitUnit }[];
+  };
+  limits: { of: string; left: Standing; most?: Standing; resets?: Standing }[];
   models?: { list: Path; name: Path; isOn?: Path; window?: Path; switchOn?: { path: Template; body: Template } };
 }
 
@@ -128,6 +123,8 @@ export function compileProfile(document: unknown): CompiledProfile {
     return { fits: fitting(name), request: compileRequest(patched.data, ["overrides", at, "request"]) };
   });
   const usual = compileRequest(source.request, ["request"]);
+  const streamRules = compileRules(answer.stream?.rules ?? [], ["answer", "stream", "rules"]);
+  const wholeRules = compileRules(answer.whole?.rules ?? [], ["answer", "whole", "rules"]);
   const requestFor = (model: string) => requests.find(({ fits }) => fits(model))?.request ?? usual;
   return {
     source,
@@ -137,27 +134,29 @@ export function compileProfile(document: unknown): CompiledProfile {
     stream: answer.stream && {
       ...answer.stream,
       number: answer.stream.number === "id" ? "id" : optionalPath(answer.stream.number, ["answer", "stream", "number"]),
-      rules: compileRules(answer.stream.rules, ["answer", "stream", "rules"]),
+      rules: streamRules,
       end: compileEnd(answer.stream.end),
     },
     whole: answer.whole && {
       framing: answer.whole.framing,
-      rules: compileRules(answer.whole.rules, ["answer", "whole", "rules"]),
+      rules: wholeRules,
     },
+    readsRaw: streamRules.some(({ raw }) => raw),
+    headerCounts: [...streamRules, ...wholeRules].flatMap(({ usage }) => usage ?? []),
     problem: {
       when: compileCondition(answer.problem.when, ["answer", "problem", "when"]),
-      message: pathAt(answer.problem.message, ["answer", "problem", "message"]),
-      code: optionalPath(answer.problem.code, ["answer", "problem", "code"]),
-      retryAfter: answer.problem.retryAfter && {
-        ...compilePlace(answer.problem.retryAfter, ["answer", "problem", "retryAfter"]),
-        unit: answer.problem.retryAfter.unit,
-      },
+      message: compilePlaces(answer.problem.message, ["answer", "problem", "message"]),
+      code: optionalPlaces(answer.problem.code, ["answer", "problem", "code"]),
+      retryAfter: [answer.problem.retryAfter ?? []].flat().map(({ unit, ...place }) => ({
+        standing: compilePlaces(place, ["answer", "problem", "retryAfter"]),
+        unit,
+      })),
     },
     limits: (answer.limits ?? []).map(({ of, left, most, resets }, at) => ({
       of,
-      left: compilePlace(left, ["answer", "limits", at, "left"]),
-      most: most && compilePlace(most, ["answer", "limits", at, "most"]),
-      resets: resets && compilePlace(resets, ["answer", "limits", at, "resets"]),
+      left: compilePlaces(left, ["answer", "limits", at, "left"]),
+      most: optionalPlaces(most, ["answer", "limits", at, "most"]),
+      resets: optionalPlaces(resets, ["answer", "limits", at, "resets"]),
     })),
     models: source.models && compileModels(source.models),
   };
@@ -221,15 +220,9 @@ function compileRules(sources: Rule[], place: Steps): CompiledRule[] {
   return sources.map((source, at) => {
     const here = [...place, at];
     const part = (name: keyof Rule, text: string | undefined) => optionalPath(text, [...here, name]);
-    const inside = (outer: string, parts: Record<string, unknown>) =>
-      Object.fromEntries(
-        Object.entries(parts).map(([name, text]) => [
-          name,
-          typeof text === "string" ? pathAt(text, [...here, outer, name]) : text,
-        ]),
-      );
     return {
       when: compileCondition(source.when, [...here, "when"]),
+      raw: source.raw ?? false,
       each: part("each", source.each),
       take: part("take", source.take),
       block: part("block", source.block),
@@ -237,22 +230,58 @@ function compileRules(sources: Rule[], place: Steps): CompiledRule[] {
       text: part("text", source.text),
       thought: part("thought", source.thought),
       soFar: source.soFar ?? false,
-      tool: source.tool && inside("tool", source.tool),
+      tool: source.tool && compileTool(source.tool, [...here, "tool"]),
       finish: part("finish", source.finish),
-      usage: source.usage && { adds: false, ...inside("usage", source.usage) },
+      usage: source.usage && compileUsage(source.usage, [...here, "usage"]),
       carry: part("carry", source.carry),
+      version: part("version", source.version),
+      sources: source.sources && {
+        each: pathAt(source.sources.each, [...here, "sources", "each"]),
+        title: optionalPath(source.sources.title, [...here, "sources", "title"]),
+        address: optionalPath(source.sources.address, [...here, "sources", "address"]),
+        text: optionalPath(source.sources.text, [...here, "sources", "text"]),
+      },
     };
   });
 }
 
+function compileTool({ soFar = false, ...paths }: NonNullable<Rule["tool"]>, place: Steps): CompiledTool {
+  const part = (name: keyof typeof paths) => optionalPath(paths[name], [...place, name]);
+  return {
+    each: part("each"),
+    block: part("block"),
+    id: part("id"),
+    name: part("name"),
+    arguments: part("arguments"),
+    soFar,
+  };
+}
+
+function compileUsage(
+  { adds = false, cacheIsBeside, ...counts }: NonNullable<Rule["usage"]>,
+  place: Steps,
+): CompiledUsage {
+  const part = (name: keyof typeof counts) => optionalPlaces(counts[name], [...place, name]);
+  return {
+    adds,
+    cacheIsBeside,
+    input: part("input"),
+    output: part("output"),
+    cachedInput: part("cachedInput"),
+    cacheWrite: part("cacheWrite"),
+    thought: part("thought"),
+  };
+}
+
 function compileCondition(source: Condition | undefined, place: Steps): CompiledCondition | undefined {
   if (!source) return undefined;
-  const { at, is, ...rest } = source;
+  const { at, is, not, ...rest } = source;
   if (is !== undefined && at === undefined)
     throw new ProfileError(`${placeOf(place)}.is: needs a path beside it, in "at"`, [...place, "is"]);
   return {
     ...rest,
     at: optionalPath(at, [...place, "at"]),
+    not: compileCondition(not, [...place, "not"]),
     ...(is === undefined ? {} : { is: Array.isArray(is) ? is : [is] }),
   };
 }
@@ -263,8 +292,21 @@ function compileEnd(end: NonNullable<WireProfile["answer"]["stream"]>["end"]) {
   return { when: compileCondition(end.when, ["answer", "stream", "end", "when"]) };
 }
 
-function compilePlace(source: { header?: string; at?: string }, place: Steps): CompiledPlace {
-  return { header: source.header?.toLowerCase(), at: optionalPath(source.at, [...place, "at"]) };
+type WrittenPlace = { header?: string; at?: string };
+type WrittenPlaces = string | WrittenPlace | (string | WrittenPlace)[];
+
+function compilePlaces(source: WrittenPlaces, place: Steps): Standing {
+  const compiled = [source].flat().map((each) => {
+    const { header, at } = typeof each === "string" ? { header: undefined, at: each } : each;
+    if (header === undefined && at === undefined)
+      throw new ProfileError(`${placeOf(place)}: names neither a header nor a path`, [...place]);
+    return { header: header?.toLowerCase(), at: optionalPath(at, typeof each === "string" ? place : [...place, "at"]) };
+  });
+  return standingOf(compiled);
+}
+
+function optionalPlaces(source: WrittenPlaces | undefined, place: Steps): Standing | undefined {
+  return source === undefined ? undefined : compilePlaces(source, place);
 }
 
 function optionalPath(source: string | undefined, place: Steps): Path | undefined {

@@ -117,6 +117,10 @@ function sayingOf(event: ReadEvent): string {
       return `tool: ${event.data.name ?? event.data.arguments ?? event.data.id ?? ""}`;
     case "carry":
       return "carry";
+    case "version":
+      return `answers as ${event.data.version}`;
+    case "source":
+      return `source: ${event.data.title ?? event.data.address ?? event.data.text ?? ""}`;
   }
 }
 

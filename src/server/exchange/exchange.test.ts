@@ -196,6 +196,7 @@ describe("an exchange with a provider", () => {
         status: 200,
         contentType: "text/plain",
         retryAfter: 7,
+        at: expect.any(Number),
         headers: expect.objectContaining({ "retry-after": "7" }),
       },
       text: "one two",

@@ -163,6 +163,8 @@ export class Attempt {
       firstTextAt: hearing.trace.firstAt,
       trace: hearing.trace.parts,
       carry: hearing.carry,
+      version: hearing.version,
+      sources: hearing.sources,
     });
   }
 

@@ -3,7 +3,15 @@ import type { PartSource } from "@/core/context/parts/part";
 import type { Carry } from "@/core/conversation/message";
 import type { Piece, ToolPiece } from "@/core/conversation/pieces";
 import type { Problem } from "@/core/problem/problem";
-import type { Candidate, LastEvent, NextAttempt, SaidEvent, TokenCounts, Usage } from "@/core/reply/events";
+import type {
+  Candidate,
+  LastEvent,
+  NamedSource,
+  NextAttempt,
+  SaidEvent,
+  TokenCounts,
+  Usage,
+} from "@/core/reply/events";
 import type { DispatchNote } from "@/core/reply/note";
 import type { Settings } from "@/core/revision/content";
 import type { Calibration } from "@/core/tokens/calibration";
@@ -183,6 +191,10 @@ export interface Attempted {
   trace?: number[];
   /** What the API wants back with the next call. */
   carry?: unknown;
+  /** What the provider calls the model. */
+  version?: string;
+  /** Sources that the provider names for what the first take says. */
+  sources: readonly NamedSource[];
 }
 
 /** One take, as it came out after all rounds. */

@@ -254,7 +254,7 @@ function finish(home: AnswerNeeds, answering: Answering, made: Made, sent: Sent 
   const { reply } = answering.takes[0].head;
   home.hub.commitAlong(reply, () => answering.settle);
   const { takes, speakers } = answering;
-  const { speaker, attempts, rounds, failures, firstTextAt, carry } = made;
+  const { speaker, attempts, rounds, failures, firstTextAt, carry, version, sources } = made;
   const usage = usageOf(made, answering.begun, speakers[0].model.price.currency);
   const left = takes.flatMap((take, at) =>
     home.hub.isLive(take.head.reply) ? [{ take, came: made.takes[at] ?? nothingCame(made) }] : [],
@@ -287,6 +287,8 @@ function finish(home: AnswerNeeds, answering: Answering, made: Made, sent: Sent 
         insteadOf: isFallback ? { provider, model } : undefined,
         carry: at === 0 && carry.length > 0 ? carry : undefined,
         rounds: rounds > 0 ? rounds : undefined,
+        version,
+        sources: at === 0 && sources.length > 0 ? [...sources] : undefined,
       },
     );
   }
@@ -385,7 +387,7 @@ function storeFailure({ messages }: HasMessages, { begun }: Answering, { reply }
 
 function nothingOf({ takes }: Answering): Omit<Made, "takes"> {
   const { provider, model } = takes[0].reply.facts;
-  return { speaker: { provider, model }, status: null, attempts: 0, rounds: 0, paidBefore: 0, failures: [], carry: [] };
+  return { speaker: { provider, model }, status: null, attempts: 0, rounds: 0, paidBefore: 0, failures: [], carry: [], sources: [] };
 }
 
 function lost(failure: Problem): Came {

@@ -119,6 +119,7 @@ export const array: Framing = {
   types: /^application\/(?:[\w.-]+\+)?json\b/i,
   isTold: false,
   isIn: (body) => Array.isArray(parseShallow(body)) || /^\s*\[\s*\{/.test(body),
+  begins: (opening) => (opening.trim() === "" ? undefined : opening.trimStart().startsWith("[")),
   cutter: () => new ArrayCutter(),
   around: () => ["", "\n"],
 };

@@ -15,6 +15,8 @@ export interface Cutter {
   close(): Frame[];
   /** Whether something that was begun has not ended, such as a list that was not closed. */
   isOpen?: boolean;
+  /** What came that belongs to no event. */
+  stray?(): string;
 }
 
 /** A way in which answers are cut into events: how it is called, known and cut. One record, in a file of its own. */
@@ -29,6 +31,12 @@ export interface Framing {
   isTold: boolean;
   /** Whether a whole body looks like it. */
   isIn(body: string): boolean;
+  /**
+   * Whether an answer whose type is another begins like it; undefined where more of it is needed. Not there where nothing
+   * but the type tells.
+   * @param canBeWhole whether it may be one document instead
+   */
+  begins?(opening: string, canBeWhole: boolean): boolean | undefined;
   /** What cuts it; not there where it is read as a whole. */
   cutter?: () => Cutter;
   /** How an event is written out again: what stands around its data. */

@@ -2,11 +2,12 @@ import { array } from "./array";
 import type { Framing } from "./framing";
 import { json } from "./json";
 import { ndjson } from "./ndjson";
+import { sequence } from "./sequence";
 import { sse } from "./sse";
 import { text } from "./text";
 
 /** Every framing by its name in a profile, in the order in which a body is looked at. */
-export const framings = { sse, json, ndjson, array, text } satisfies Record<string, Framing>;
+export const framings = { sequence, sse, json, ndjson, array, text } satisfies Record<string, Framing>;
 export type FramingName = keyof typeof framings;
 
 /** All names, for schemas. */

@@ -1,5 +1,10 @@
 import type { Cutter, Frame, Framing } from "./framing";
 
+/** Lines beside the events that are kept. */
+const mostStrays = 200;
+/** Characters that are kept of each. */
+const longestStray = 2_000;
+
 /**
  * Reads a stream of server-sent events from text that may be cut anywhere, by the rules of
  * https://html.spec.whatwg.org/multipage/server-sent-events.html#event-stream-interpretation.
@@ -13,6 +18,8 @@ export class SseCutter implements Cutter {
   private name = "";
   private data: string | undefined;
   private id: string | undefined;
+  /** Lines that are no fields, which may be what a server says of a failure without framing it. */
+  private strays: string[] = [];
 
   /** The events that are whole after this text. */
   feed(text: string): Frame[] {
@@ -70,6 +77,13 @@ export class SseCutter implements Cutter {
     if (field === "data") this.addData(value);
     else if (field === "event") this.name = value;
     else if (field === "id" && !value.includes("\0")) this.id = value;
+    else if (field !== "" && field !== "id" && field !== "retry" && this.strays.length < mostStrays)
+      this.strays.push(line.slice(0, longestStray));
+  }
+
+  /** What came beside the events: lines of fields that nobody knows. */
+  stray(): string {
+    return [...this.strays, this.parts.join("").slice(0, longestStray)].join("\n").trim();
   }
 
   private addData(value: string): void {
@@ -85,6 +99,10 @@ export const sse: Framing = {
   isTold: true,
   isIn: (body) =>
     /^\s*(?:(?:data|event|id|retry)?:[^\n\r]*[\r\n]+)/.test(body) && /^data:/m.test(body.replaceAll("\r", "\n")),
+  begins(opening) {
+    const [, first, end] = /^\s*([^\r\n]*)([\r\n]?)/.exec(opening) ?? [];
+    return end ? /^(?:data|event|id|retry)?:/.test(first ?? "") : undefined;
+  },
   cutter: () => new SseCutter(),
   around: ({ name }) => [`${name ? `event: ${name}\n` : ""}data: `, "\n\n"],
 };

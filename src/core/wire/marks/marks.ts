@@ -4,7 +4,7 @@ import { answerIn } from "../fitting/answer";
 import { framingOf } from "../framing/framings";
 import { parseShallow } from "../json";
 import type { CompiledProfile } from "../profile";
-import { type Place, Reading, type Taken } from "../reading";
+import { type Place, Reading, type Taken } from "../reading/reading";
 import { Marked } from "../template";
 
 /** What a marked part is, which says how it is drawn. */
@@ -116,7 +116,7 @@ export function markedAnswer(profile: CompiledProfile, body: string): Segment[] 
     return [{ text: body, mark: profile.stream?.framing === "text" ? { what: "text", tone: "said" } : undefined }];
   const rules = (framing === "json" ? profile.whole?.rules : profile.stream?.rules) ?? profile.whole?.rules ?? [];
   let told: [Taken, Place | undefined][] = [];
-  const reading = new Reading(profile, (...taken) => told.push(taken));
+  const reading = new Reading(profile, undefined, (...taken) => told.push(taken));
   const { around } = framingOf(framing);
   const marked = frames.map((frame): Segment[] => {
     const [before, after] = around(frame);

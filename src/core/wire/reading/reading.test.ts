@@ -1,9 +1,9 @@
 import { describe, expect, it } from "vitest";
-import type { ReadEvent } from "../reply/events";
-import { createDecoder } from "./decode";
-import { type AnswerHead, isLow, rateLimitsIn } from "./failure";
-import { compileProfile } from "./profile";
-import type { Rule, WrittenProfile } from "./profile-schema";
+import type { ReadEvent } from "../../reply/events";
+import { createDecoder } from "../decode";
+import { type AnswerHead, isLow, rateLimitsIn } from "../failure";
+import { compileProfile } from "../profile";
+import type { Rule, WrittenProfile } from "../profile-schema";
 
 /** A profile of JSON lines with these rules. */
 function lines(
@@ -162,15 +162,23 @@ describe("rules", () => {
         },
       });
     const bytes = new TextEncoder().encode(
-      'id: 2\ndata: {"x":"a"}\n\nid: 2\ndata: {"x":"b"}\n\ndata: {"x":"c"}\n\nid: 1\ndata: {"x":"d"}\n\n',
+      `${[
+        'id: 2\ndata: {"x":"a"}',
+        'id: 2\ndata: {"x":"a"}',
+        'data: {"x":"c"}',
+        'id: 1\ndata: {"x":"d"}',
+        // the counter begins anew
+        'id: 2\ndata: {"x":"e"}',
+        'id: 1\ndata: {"x":"d"}',
+        'id: 1\ndata: {"x":"d"}',
+      ].join("\n\n")}\n\n`,
     );
     const textOf = (number?: string) => {
       const decoder = createDecoder(sse(number), { status: 200, contentType: "text/event-stream" });
       return decoder.feed(bytes).map(({ data }) => (data as { text: string }).text);
     };
-    expect(textOf()).toEqual(["a", "b", "c", "d"]);
-    // one that is out of order is no other once more
-    expect(textOf("id")).toEqual(["a", "c", "d"]);
+    expect(textOf()).toEqual(["a", "a", "c", "d", "e", "d", "d"]);
+    expect(textOf("id")).toEqual(["a", "c", "d", "e", "d"]);
   });
 
   it("end in events and problems for values nested 100,000 deep, wherever they stand", () => {

@@ -1,0 +1,57 @@
+import type { ReadEvent } from "../../reply/events";
+import type { Path } from "../path";
+
+/** A character of two units whose second has not come, at the end of a text. */
+const half = /[\uD800-\uDBFF]$/;
+
+/** What the takes of an answer say: text and thought go out whole characters at a time, and text so far by what is new in it. */
+export class Said {
+  /** The first half of a character that came at the end of a text, by take and kind. */
+  private readonly halves = new Map<string, string>();
+  /** Text so far, by the path that reads it and by its block. */
+  private readonly soFar = new Map<Path, Map<string, string>>();
+
+  /** Says a text; what is half a character waits for its other half. @returns whether anything went out */
+  say(event: "text" | "thought", text: string, take: number, events: ReadEvent[]): boolean {
+    let whole = text;
+    // most answers never cut a character: that costs one look at the last unit
+    if (this.halves.size > 0) whole = this.withHalf(`${take} ${event}`, text);
+    const last = whole.charCodeAt(whole.length - 1);
+    if (last >= 0xd800 && last <= 0xdbff) {
+      this.halves.set(`${take} ${event}`, half.exec(whole)?.[0] ?? "");
+      whole = whole.slice(0, -1);
+    }
+    if (whole === "") return false;
+    events.push({ event, take, data: { text: whole } });
+    return true;
+  }
+
+  /** What is new in a text so far; undefined where it no longer begins as before. */
+  newIn(path: Path, block: string, found: string): string | undefined {
+    const known = this.soFar.get(path) ?? new Map<string, string>();
+    const before = known.get(block) ?? "";
+    if (!found.startsWith(before)) {
+      // the same event once more, or an old one late: nothing in it is new
+      return before.startsWith(found) ? "" : undefined;
+    }
+    known.set(block, found);
+    this.soFar.set(path, known);
+    return found.slice(before.length);
+  }
+
+  /** Says what is left of characters whose other half never came, as the sign for what can't be read. */
+  close(events: ReadEvent[]): void {
+    for (const key of this.halves.keys()) {
+      const [take, event] = key.split(" ") as [string, "text" | "thought"];
+      events.push({ event, take: Number(take), data: { text: "\uFFFD" } });
+    }
+    this.halves.clear();
+  }
+
+  private withHalf(key: string, text: string): string {
+    const before = this.halves.get(key);
+    if (before === undefined || text === "") return text;
+    this.halves.delete(key);
+    return before + text;
+  }
+}
