@@ -1,7 +1,7 @@
 import { argumentsText, piecesOf, resultText, textOf } from "../conversation/pieces";
 import type { Offered } from "../tools/tool";
 import { fileMark } from "./files";
-import { percentEncoded } from "./json";
+import { percentEncoded, written } from "./json";
 import type { WireMessage, WireRole } from "./message";
 import { fitsSetting, type OwnValue } from "./own-settings";
 import type { CompiledProfile } from "./profile";
@@ -29,6 +29,8 @@ export interface WireCall {
   model: string;
   /** The credential; undefined where the provider needs none. */
   key?: string;
+  /** Values of the provider's own, by the names under which its profile has them. */
+  values?: Readonly<Record<string, string>>;
   /** Further secrets of the provider, by the names under which a profile has them. */
   extras?: Readonly<Record<string, string>>;
   stream: boolean;
@@ -36,6 +38,8 @@ export interface WireCall {
   settings: WireSettings;
   /** The tools that the model may ask for. */
   tools?: readonly Offered[];
+  /** The JSON Schema that the reply has to satisfy. */
+  schema?: unknown;
   /** Replies that are asked for at once, where it is more than one. */
   takes?: number;
 }
@@ -76,7 +80,16 @@ export function withExtras(text: string, extras: Readonly<Record<string, string>
 export function encode(profile: CompiledProfile, call: WireCall, shown?: WireRequest): WireRequest {
   const { head, body } = fill(profile, call, (values) => values);
   if (shown && !profile.requestFor(call.model).hasSecretBody) return { ...head, body: shown.body };
-  return { ...head, body: JSON.stringify(body()) };
+  const document = body();
+  return { ...head, body: profile.requestFor(call.model).isForm ? formOf(document) : JSON.stringify(document) };
+}
+
+/** A document as a form (https://url.spec.whatwg.org/#application/x-www-form-urlencoded): lists repeat their name. */
+function formOf(document: unknown): string {
+  const pairs = Object.entries((document ?? {}) as Record<string, unknown>).flatMap(([name, value]) =>
+    (Array.isArray(value) ? value : [value]).map((each) => [name, written(each)]),
+  );
+  return new URLSearchParams(pairs as [string, string][]).toString();
 }
 
 /** The same with the body as a document, and with values that `turn` may change before they are filled in. */
@@ -88,15 +101,14 @@ export function fill(
   const request = profile.requestFor(call.model);
   const plain = valuesOf(profile, call, request.defaults);
   const values = turn(plain);
-  const inUrl = turn(urlValues(plain));
-  const path = String((call.stream ? request.streamPath : request.path)(inUrl));
-  const query = Object.entries((request.query(inUrl) ?? {}) as Record<string, unknown>);
+  const path = String((call.stream ? request.streamPath : request.path)(turn(urlValues(plain))));
+  const query = Object.entries((request.query(values) ?? {}) as Record<string, unknown>);
   const head = {
     method: profile.source.request.method,
     path:
       query.length === 0
         ? path
-        : `${path}?${query.map(([name, value]) => `${encodeURIComponent(name)}=${value}`).join("&")}`,
+        : `${path}?${query.map(([name, value]) => `${encodeURIComponent(name)}=${inUrl(String(value))}`).join("&")}`,
     headers: (request.headers(values) ?? {}) as Record<string, string>,
   };
   return { head, body: () => request.body(values) };
@@ -122,20 +134,30 @@ function valuesOf(profile: CompiledProfile, call: WireCall, defaults: object): R
     return value !== undefined && fitsSetting(setting, value) ? [[`own:${setting.name}`, value] as const] : [];
   });
   const { system, messages } = arranged(profile, call);
+  const spoken = messages.map((message) => ({ role: roles[message.role], ...valuesOfMessage(message) }));
   return {
     ...defaults,
     ...given,
     ...Object.fromEntries(known),
-    ...Object.fromEntries(Object.entries(call.extras ?? {}).map(([name, value]) => [`extra:${name}`, value])),
+    ...named("value", { ...profile.values, ...call.values }),
+    ...named("extra", call.extras),
     model: call.model,
+    modelPath: call.model,
     key: call.key,
     stream: call.stream,
     takes: call.takes,
     tools: call.tools?.length ? call.tools : undefined,
     system,
-    messages: messages.map((message) => ({ role: roles[message.role], ...valuesOfMessage(message) })),
+    messages: spoken,
+    earlier: spoken.slice(0, -1),
+    newest: spoken.at(-1),
+    schema: call.schema,
     carry: messages.findLast(({ role }) => role === "app")?.carry,
   };
+}
+
+function named(kind: "value" | "extra", values: Readonly<Record<string, string>> = {}): Record<string, string> {
+  return Object.fromEntries(Object.entries(values).map(([name, value]) => [`${kind}:${name}`, value]));
 }
 
 /** What a message is as the values of placeholders, its parts each with their own. */
@@ -183,7 +205,7 @@ function arranged(
   { model, messages }: Pick<WireCall, "model" | "messages">,
 ): { system?: string; messages: SentMessage[] } {
   const { roles } = profile.source;
-  const { prompt, merge, goOn, results } = roles;
+  const { prompt, merge, begin, goOn, results } = roles;
   const places = profile.placesFor(model);
   let system: string | undefined;
   if (prompt !== "message") system = textsOf(messages, "system").join("\n\n") || undefined;
@@ -195,6 +217,10 @@ function arranged(
     const part = { kind: "text", text: `${system}\n\n` } as const;
     said = said.map((each, at) => (at === first ? { ...each, parts: joinedParts([part], each.parts) } : each));
   }
+  // where the first message has to be the visitor's, one stands before what the app said
+  const opens = said.findIndex(({ role }) => role !== "system");
+  if (begin !== "any" && said[opens]?.role !== "visitor" && opens >= 0)
+    said = said.toSpliced(opens, 0, { role: "visitor", parts: piecesOf(begin.say) as SentPart[] });
   if (goOn !== "prefix" && said.at(-1)?.role === "app")
     said = [...said, { role: "visitor", parts: piecesOf(goOn.ask) as SentPart[] }];
   return { system, messages: merge ? mergedNeighbours(said, (role) => roles[role]) : said };
@@ -225,12 +251,23 @@ function joinedParts(before: readonly SentPart[], after: readonly SentPart[]): S
   return [...before.slice(0, -1), { kind: "text", text: last.text + first.text }, ...after.slice(1)];
 }
 
-/** Values as they stand in a URL; the marks of hidden secrets stay readable. */
+/** Values as they stand in a path; the slashes of a model's name only where the profile says so. */
 function urlValues(values: Record<string, unknown>): Record<string, unknown> {
   return Object.fromEntries(
-    Object.entries(values).map(([name, value]) => [
-      name,
-      typeof value === "string" && !/^•.*•$/.test(value) ? percentEncoded(value) : value,
-    ]),
+    Object.entries(values).map(([name, value]) => {
+      if (typeof value !== "string") return [name, value];
+      return [name, name === "modelPath" ? value.split("/").map(inUrl).join("/") : inUrl(value)];
+    }),
   );
+}
+
+/** What stays readable where a request is shown: marks of hidden secrets, and the marks around values that are filled in. */
+const readable = /(\uE000[^\uE001]*\uE001|\uE002|•[\w.-]*•+)/;
+
+/** A text percent-encoded, once. */
+function inUrl(text: string): string {
+  return text
+    .split(readable)
+    .map((part, at) => (at % 2 === 0 ? percentEncoded(part) : part))
+    .join("");
 }

@@ -8,10 +8,13 @@ import { waitUnits } from "./reading/wait";
 /** The placeholders that a request template may hold. */
 export const placeholders = [
   "model",
+  "modelPath",
   "key",
   "stream",
   "system",
   "messages",
+  "earlier",
+  "newest",
   "role",
   "text",
   "pieces",
@@ -151,6 +154,10 @@ export const requestSchema = z.strictObject({
   query: z.record(z.string(), z.string()).optional(),
   headers: z.record(z.string(), z.string()),
   body: template.optional(),
+  bodyAs: z
+    .enum(["json", "form"])
+    .default("json")
+    .describe("How the body is written: as JSON, or its members as a form, lists by repeating their name"),
   defaults: z
     .strictObject({
       temperature: z.number().optional(),
@@ -204,6 +211,10 @@ export const profileSchema = z.strictObject({
         .default("message")
         .describe("How the system prompt goes: a first message, <system>, or before the first visitor's message"),
       merge: z.boolean().default(false).describe("Whether neighbours of one role are made one message"),
+      begin: z
+        .union([z.literal("any"), z.strictObject({ say: z.string().min(1) })])
+        .default("any")
+        .describe("Whether the first message may be the app's, or what is said before it where it may not"),
       goOn: z
         .union([z.literal("prefix"), z.strictObject({ ask: z.string().min(1) })])
         .default("prefix")
@@ -227,6 +238,17 @@ export const profileSchema = z.strictObject({
     .describe(
       "What becomes of pictures and of calls of tools where the request has no place for them: the call is refused, pictures are left out, calls of tools are told in words",
     ),
+  values: z
+    .array(
+      z.strictObject({
+        name: z.string().regex(/^[\w.-]{1,60}$/, "is no name of a value"),
+        says: z.string().max(200).optional().describe("What it is"),
+        default: z.string().max(500).optional().describe("What it is where the provider gives no other"),
+      }),
+    )
+    .max(20)
+    .optional()
+    .describe("Named values of the provider's own, such as a region: <value:name> in the address and in the request"),
   settings: z
     .array(ownSettingSchema)
     .max(20)

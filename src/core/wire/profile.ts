@@ -45,6 +45,8 @@ export interface CompiledRequest {
   query: Template;
   headers: Template;
   body: Template;
+  /** Whether the body is written as a form. */
+  isForm: boolean;
   /** Whether the body holds a key or another secret. */
   hasSecretBody: boolean;
   /** Whether several takes can be asked for at once. */
@@ -57,6 +59,8 @@ export interface CompiledRequest {
 /** A profile made ready for encoding and decoding. */
 export interface CompiledProfile {
   source: WireProfile;
+  /** The values of its own that have one by themselves. */
+  values: Readonly<Record<string, string>>;
   /** The request for a model. */
   requestFor(model: string): CompiledRequest;
   /** The settings of its own that a model has. */
@@ -128,6 +132,9 @@ export function compileProfile(document: unknown): CompiledProfile {
   const requestFor = (model: string) => requests.find(({ fits }) => fits(model))?.request ?? usual;
   return {
     source,
+    values: Object.fromEntries(
+      (source.values ?? []).flatMap(({ name, default: value }) => (value === undefined ? [] : [[name, value]])),
+    ),
     requestFor,
     ownSettingsFor: ownSettings(source),
     placesFor: (model) => placesOf(requestFor(model), source.pieces),
@@ -189,10 +196,11 @@ function compileRequest(source: z.infer<typeof requestSchema>, place: (string | 
     query: part("query", source.query ?? {}),
     headers: part("headers"),
     body: source.body === undefined ? () => undefined : part("body"),
+    isForm: source.bodyAs === "form",
     hasSecretBody: /<(key|extra:)/.test(body),
     hasTakes: body.includes('"<takes>"'),
     has: {
-      pictures: body.includes("<bytes>"),
+      pictures: body.includes("<bytes>") && source.bodyAs === "json",
       calls: /<arguments(?:Text)?>/.test(body) && body.includes("<result>"),
       tools: body.includes('"<each>":"tools"'),
     },

@@ -4,8 +4,9 @@
  * member or element whose placeholder has no value is left out, and so is an object of which
  * nothing is left. `<<` stands for a plain `<`.
  *
- * Three forms are written as objects: `{"<each>": "messages", "as": …}` repeats `as` for each entry
- * of a list, with the entry's own values in reach; `{"<if>": "stream", "as": …, "else": …}`
+ * Four forms are written as objects: `{"<each>": "messages", "as": …}` repeats `as` for each entry
+ * of a list, with the entry's own values in reach; `{"<of>": "newest", "as": …}` fills `as` with the
+ * values of one thing; `{"<if>": "stream", "as": …, "else": …}`
  * chooses by whether the value is there and neither false nor empty, or with `"is": "user"` by
  * whether it is that; `{"<join>": […], "with": "\n"}` makes one text of texts and of lists of them.
  */
@@ -43,7 +44,7 @@ export class TemplateError extends Error {
   }
 }
 
-const placeholder = /<([a-zA-Z]+|(?:extra|own):[\w.-]+)>/y;
+const placeholder = /<([a-zA-Z]+|(?:extra|own|value):[\w.-]+)>/y;
 
 /**
  * Compiles a template; only the placeholders named in `known` may stand in it.
@@ -57,6 +58,7 @@ export function compileTemplate(source: unknown, known: readonly string[], place
   }
   if (typeof source !== "object" || source === null) return () => source;
   if ("<each>" in source) return compileEach(source as Record<string, unknown>, known, place);
+  if ("<of>" in source) return compileOf(source as Record<string, unknown>, known, place);
   if ("<if>" in source) return compileIf(source as Record<string, unknown>, known, place);
   if ("<join>" in source) return compileJoin(source as Record<string, unknown>, known, place);
   return compileMembers(source as Record<string, unknown>, known, place);
@@ -86,9 +88,23 @@ function compileEach(source: Record<string, unknown>, known: readonly string[], 
   return (values) => {
     const entries = values[list];
     if (!Array.isArray(entries)) return undefined;
-    // what an entry does not have it inherits; copying it for each would take most of the time
-    return entries.map((entry: TemplateValues) => as(Object.assign(Object.create(values), entry)));
+    return entries.map((entry: TemplateValues) => as(within(values, entry)));
   };
+}
+
+function compileOf(source: Record<string, unknown>, known: readonly string[], place: string): Template {
+  const name = nameOf(source["<of>"], known, `${place}.<of>`);
+  refuseOthers(source, ["<of>", "as"], place);
+  const as = compileTemplate(source.as, known, `${place}.as`);
+  return (values) => {
+    const one = values[name];
+    return typeof one === "object" && one !== null ? as(within(values, one as TemplateValues)) : undefined;
+  };
+}
+
+/** The values of one entry: what it does not have it inherits; copying that for each would take most of the time. */
+function within(values: TemplateValues, entry: TemplateValues): TemplateValues {
+  return Object.assign(Object.create(values), entry);
 }
 
 function compileIf(source: Record<string, unknown>, known: readonly string[], place: string): Template {
@@ -153,7 +169,7 @@ function compileString(source: string, known: readonly string[], place: string):
 }
 
 function nameOf(name: unknown, known: readonly string[], place: string): string {
-  if (typeof name === "string" && (known.includes(name) || /^(?:extra|own):/.test(name))) return name;
+  if (typeof name === "string" && (known.includes(name) || /^(?:extra|own|value):/.test(name))) return name;
   throw new TemplateError(
     place,
     `<${String(name)}> is not a placeholder; there are ${known.map((each) => `<${each}>`).join(", ")}`,

@@ -387,7 +387,16 @@ function storeFailure({ messages }: HasMessages, { begun }: Answering, { reply }
 
 function nothingOf({ takes }: Answering): Omit<Made, "takes"> {
   const { provider, model } = takes[0].reply.facts;
-  return { speaker: { provider, model }, status: null, attempts: 0, rounds: 0, paidBefore: 0, failures: [], carry: [], sources: [] };
+  return {
+    speaker: { provider, model },
+    status: null,
+    attempts: 0,
+    rounds: 0,
+    paidBefore: 0,
+    failures: [],
+    carry: [],
+    sources: [],
+  };
 }
 
 function lost(failure: Problem): Came {
