@@ -30,8 +30,15 @@ export class Characters {
   }
 }
 
+/** All of the text in bytes that are whole, which costs a fraction of reading them by parts. */
+export function textIn(bytes: Uint8Array, contentType: string): string {
+  return decoderFor(markIn(bytes) ?? charsetIn(contentType)).decode(bytes);
+}
+
 /** Parts of bytes as one. */
 export function joinedBytes(parts: readonly Uint8Array[]): Uint8Array {
+  const [first, more] = parts;
+  if (first && !more) return first;
   const all = new Uint8Array(parts.reduce((sum, { length }) => sum + length, 0));
   let at = 0;
   for (const part of parts) {

@@ -1,6 +1,6 @@
 import { type Problem, problem } from "../problem/problem";
 import type { ReadEvent } from "../reply/events";
-import { Characters } from "./charset";
+import { Characters, joinedBytes, textIn } from "./charset";
 import { type AnswerHead, aroundOf, problemOf } from "./failure";
 import type { Cutter, Frame } from "./framing/framing";
 import { framingIn, framingOf } from "./framing/framings";
@@ -213,17 +213,14 @@ class BodyDecoder implements Decoder {
 
 /** Waits for all of the body, then reads it at once. */
 class WholeDecoder implements Decoder {
-  private readonly characters: Characters;
-  private readonly parts: string[] = [];
+  private readonly parts: Uint8Array[] = [];
   private size = 0;
   private ended = false;
 
   constructor(
-    head: AnswerHead,
+    private readonly head: AnswerHead,
     private readonly read: (text: string, isWhole: boolean) => ReadEvent[],
-  ) {
-    this.characters = new Characters(head.contentType);
-  }
+  ) {}
 
   feed(bytes: Uint8Array): ReadEvent[] {
     if (this.ended) return [];
@@ -232,15 +229,14 @@ class WholeDecoder implements Decoder {
       this.ended = true;
       return [failed("bad-reply", `The answer is larger than ${largestEvent} bytes.`)];
     }
-    this.parts.push(this.characters.feed(bytes));
+    this.parts.push(bytes);
     return [];
   }
 
   close(isWhole = true): ReadEvent[] {
     if (this.ended) return [];
     this.ended = true;
-    this.parts.push(this.characters.close());
-    return this.read(this.parts.join(""), isWhole);
+    return this.read(textIn(joinedBytes(this.parts), this.head.contentType), isWhole);
   }
 }
 

@@ -51,6 +51,8 @@ export function compilePath(source: string): Path {
 /** Reads the one value to which names and indexes lead. */
 function readAlong(path: readonly Step[]): Read {
   const reads = path.map((step) => readOf(step as { name: string } | { index: number }));
+  const [only, more] = reads;
+  if (only && !more) return only;
   return (document) => {
     let value = document;
     for (const read of reads) {
@@ -172,6 +174,12 @@ function thereOf({ from, steps }: Query): Filter {
 }
 
 function comparisonOf(operator: Operator, left: Operand, right: Operand): Filter {
+  // what most filters ask: whether a member is a text or a number
+  if ("path" in left && left.path.from === "@" && "literal" in right && (operator === "==" || operator === "!=")) {
+    const read = readAlong(left.path.steps);
+    const { literal } = right;
+    return operator === "==" ? (element) => read(element) === literal : (element) => read(element) !== literal;
+  }
   const [leftOf, rightOf] = [operandOf(left), operandOf(right)];
   const holds = comparisons[operator];
   return (element, document) => holds(leftOf(element, document), rightOf(element, document));

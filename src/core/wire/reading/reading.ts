@@ -71,7 +71,7 @@ export class Reading {
   /** Reads one event of a stream; what it tells is added to `events`. */
   read(rules: readonly CompiledRule[], { name, data, id }: Frame, events: ReadEvent[]): void {
     const { number, end } = this.profile.stream ?? {};
-    if (end?.sentinel !== undefined && (data === end.sentinel || data.trim() === end.sentinel)) {
+    if (end?.sentinel !== undefined && isSentinel(data, end.sentinel)) {
       this.watch?.({ what: "end" }, undefined);
       this.end(events);
       return;
@@ -299,13 +299,20 @@ export class Reading {
     at: unknown,
     events: ReadEvent[],
   ): void {
+    if (tool.each) tool.each.each(at, (call) => this.toolAt(rule, tool, take, call, events));
+    else this.toolAt(rule, tool, take, at, events);
+  }
+
+  private toolAt(
+    rule: CompiledRule,
+    tool: NonNullable<CompiledRule["tool"]>,
+    take: number,
+    call: unknown,
+    events: ReadEvent[],
+  ): void {
     const numbered = tool.block ?? rule.block;
-    const read = (call: unknown) => {
-      const block = numbered ? blockOf({ block: numbered }, take, call) : undefined;
-      if (this.calls.read(tool, take, block, call, events)) this.heard(take).tool = true;
-    };
-    if (tool.each) tool.each.each(at, read);
-    else read(at);
+    const block = numbered ? blockOf({ block: numbered }, take, call) : undefined;
+    if (this.calls.read(tool, take, block, call, events)) this.heard(take).tool = true;
   }
 
   private finish(finish: unknown, take: number): void {
@@ -349,6 +356,11 @@ export class Reading {
 /** Characters of a version's name, and of what a source quotes, that are kept. */
 const longestName = 200;
 const longestQuote = 2_000;
+
+/** Whether data is a sentinel, with blanks around it or without; what is much longer is not looked at. */
+function isSentinel(data: string, sentinel: string): boolean {
+  return data.length <= sentinel.length + 8 && data.trim() === sentinel;
+}
 
 /** Whether a text looks like JSON that was cut or broken, and not like words in brackets. */
 function looksBroken(data: string): boolean {
