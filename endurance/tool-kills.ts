@@ -24,13 +24,16 @@ export async function killsInTools(world: World, tally: Tally, rounds: number): 
     await world.pace("instant");
     const slug = await world.makeApp("Killed in tools", { model: "reed-deep", tools: desk.tools() });
     for (let round = 0; round < rounds; round += 1) {
-      const readers = Array.from({ length: asking }, async () => {
-        const response = await new Caller(world, slug).ask({ message: askingTwice }, { accept: "text/event-stream" });
-        return readAll(response);
-      });
+      // a reader may be cut off before it hears anything
+      const readers = Promise.allSettled(
+        Array.from({ length: asking }, async () => {
+          const response = await new Caller(world, slug).ask({ message: askingTwice }, { accept: "text/event-stream" });
+          return readAll(response);
+        }),
+      );
       await new Promise((resolve) => setTimeout(resolve, 50 + Math.random() * 400));
       await world.killWeb();
-      await Promise.allSettled(readers);
+      await readers;
       await world.startWeb();
       tally.count("kills while tools are called");
     }

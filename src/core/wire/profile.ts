@@ -117,6 +117,7 @@ export function compileProfile(document: unknown): CompiledProfile {
     throw new ProfileError(`${placeOf(steps) || "profile"}: ${issue?.message ?? "is not a wire profile"}`, steps);
   }
   const source = parsed.data;
+  needDeclared(source);
   const { answer } = source;
   const requests = (source.overrides ?? []).map(({ name, request: patch }, at) => {
     const patched = requestSchema.safeParse(merged(source.request, patch));
@@ -169,11 +170,22 @@ export function compileProfile(document: unknown): CompiledProfile {
   };
 }
 
-/** The settings of a profile's own, by model. @throws {ProfileError} for a placeholder of one that is not declared */
-function ownSettings({ settings = [], request, overrides }: WireProfile): CompiledProfile["ownSettingsFor"] {
-  for (const [, name] of JSON.stringify([request, overrides]).matchAll(/<own:([\w.-]+)>/g))
-    if (!settings.some((each) => each.name === name))
-      throw new ProfileError(`request: <own:${name}> is declared nowhere: name it in settings`, ["request"]);
+/** Placeholders of what a profile declares itself. */
+const declared = { own: "settings", value: "values" } as const;
+
+/** @throws {ProfileError} for a placeholder of a setting or a value that is not declared */
+function needDeclared(source: WireProfile): void {
+  for (const [, kind, name] of JSON.stringify([source.request, source.overrides]).matchAll(
+    /<(own|value):([\w.-]+)>/g,
+  )) {
+    const member = declared[kind as keyof typeof declared];
+    if (!source[member]?.some((each) => each.name === name))
+      throw new ProfileError(`request: <${kind}:${name}> is declared nowhere: name it in ${member}`, ["request"]);
+  }
+}
+
+/** The settings of a profile's own, by model. */
+function ownSettings({ settings = [] }: WireProfile): CompiledProfile["ownSettingsFor"] {
   const fitted = settings.map((each) => ({ each, fits: (each.models ?? ["*"]).map(fitting) }));
   return (model) => fitted.filter(({ fits }) => fits.some((isOne) => isOne(model))).map(({ each }) => each);
 }
