@@ -73,8 +73,10 @@ class Scanner {
       if (this.words.length === 0 && rest !== "") return false;
       // lines that begin with an option are of a command whose line ends were lost
       if (/^-{1,2}\w/.test(rest)) return false;
-      if (/^curl\b/.test(rest)) throw new NotACommand("Paste one command alone: another one follows in a line of its own.");
-      if (rest !== "" && !rest.startsWith("#")) this.notes.push(`What follows the command was left out: ${shortened(rest)}`);
+      if (/^curl\b/.test(rest))
+        throw new NotACommand("Paste one command alone: another one follows in a line of its own.");
+      if (rest !== "" && !rest.startsWith("#"))
+        this.notes.push(`What follows the command was left out: ${shortened(rest)}`);
       return true;
     }
     if (sign === "|" && this.shell !== "prompt" && this.text[this.at + 1] !== "|") {
@@ -96,7 +98,11 @@ class Scanner {
     else if (sign === "`" && this.shell === "backtick") this.escaped();
     else if (sign === "$" && this.text[this.at + 1] === "'" && this.shell === "posix") this.ansi();
     else if (sign === "$" || (sign === "`" && this.shell === "posix")) this.add(this.expansion());
-    else if (sign === "<" || sign === ">" || (/\d/.test(sign) && this.word === undefined && /^\d[<>]/.test(this.rest())))
+    else if (
+      sign === "<" ||
+      sign === ">" ||
+      (/\d/.test(sign) && this.word === undefined && /^\d[<>]/.test(this.rest()))
+    )
       this.redirection();
     else if (sign === ";" || sign === "&" || sign === "|" || sign === "(" || sign === ")") this.operator();
     else {
@@ -172,7 +178,9 @@ class Scanner {
   }
 
   private unclosed(quote: string, from: number): number {
-    this.notes.push(`A ${quote} was opened before ${shortened(this.text.slice(from))} and is never closed: it was read up to the end.`);
+    this.notes.push(
+      `A ${quote} was opened before ${shortened(this.text.slice(from))} and is never closed: it was read up to the end.`,
+    );
     return this.text.length;
   }
 
@@ -218,7 +226,11 @@ class Scanner {
     if (inner && this.shell === "posix") {
       this.at += inner[0].length;
       const command = (inner[1] ?? inner[2] ?? "").trim();
-      const name = command.toUpperCase().replace(/[^A-Z0-9]+/g, "_").replace(/^[_\d]+|_+$/g, "") || "PRINTED";
+      const name =
+        command
+          .toUpperCase()
+          .replace(/[^A-Z0-9]+/g, "_")
+          .replace(/^[_\d]+|_+$/g, "") || "PRINTED";
       this.notes.push(`What ${shortened(command)} prints is read from the variable ${name}.`);
       return `$${name}`;
     }
