@@ -155,8 +155,8 @@ class Scanner {
         return;
       }
       const next = this.text[this.at + 1] ?? "";
-      const escape = this.shell === "backtick" ? "`" : "\\";
-      if (sign === escape) {
+      const escaping = this.shell === "backtick" ? "`" : "\\";
+      if (sign === escaping) {
         const taken = this.shell === "posix" ? '$`"\\\n' : this.shell === "prompt" ? '"\\' : next;
         if (taken.includes(next) && next !== "") {
           this.add(this.shell === "backtick" ? (plainEscapes[next] ?? next) : next === "\n" ? "" : next);
