@@ -95,7 +95,11 @@ describe("a request", () => {
         body: { region: "<value:region>" },
       },
       {
-        values: [{ name: "region", default: "north east" }, { name: "project" }, { name: "space", says: "Workspace" }],
+        values: [
+          { name: "region", default: "north east" },
+          { name: "project", default: "trial" },
+          { name: "space", says: "Workspace", default: "bench" },
+        ],
       },
     );
     expect(made(profile, { values: { project: "p&1", space: "bench" } })).toEqual({
