@@ -142,6 +142,8 @@ class OpeningDecoder implements Decoder {
   private readonly characters: Characters;
   private readonly parts: Uint8Array[] = [];
   private opening = "";
+  /** Whether its first line has ended. */
+  private hasLine = false;
   private chosen: Decoder | undefined;
 
   constructor(
@@ -158,7 +160,15 @@ class OpeningDecoder implements Decoder {
   feed(bytes: Uint8Array): ReadEvent[] {
     if (this.chosen) return this.chosen.feed(bytes);
     this.parts.push(bytes.slice());
-    this.opening += this.characters.feed(bytes);
+    const text = this.characters.feed(bytes);
+    // blanks before it say nothing, and are not gone through again
+    const isFirst = this.opening === "";
+    this.opening = isFirst ? text.trimStart() : this.opening + text;
+    // nor do blanks behind it
+    if (this.opening === "" || (this.hasLine && text.trim() === "")) return [];
+    this.hasLine ||= /[\r\n]/.test(isFirst ? this.opening : text);
+    // a first line that goes on tells no more than it did before
+    if (!isFirst && !this.hasLine && this.opening.length <= longestOpening) return [];
     const isStream = this.opening.length > longestOpening ? false : this.begins(this.opening, this.canBeWhole);
     return isStream === undefined ? [] : this.choose(isStream);
   }

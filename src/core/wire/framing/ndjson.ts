@@ -3,6 +3,8 @@ import type { Cutter, Frame, Framing } from "./framing";
 
 /** Lines that a document over several may have. */
 const mostLines = 1_000;
+/** Characters that it may have. */
+const longestOpened = 1_048_576;
 
 /**
  * Reads one JSON document a line; empty lines are read over. The last line needs no end. A document that was written over
@@ -13,6 +15,7 @@ export class NdjsonCutter implements Cutter {
   private parts: string[] = [];
   /** Lines of a document that began with its bracket alone. */
   private opened: string[] = [];
+  private openedLength = 0;
 
   feed(text: string): Frame[] {
     // JSON holds no bare carriage return but between its parts, so that lines may end by one alone
@@ -48,12 +51,14 @@ export class NdjsonCutter implements Cutter {
   /** A line of a document over several, which goes on to be looked at until it is whole. */
   private addOpened(line: string, frames: Frame[]): void {
     this.opened.push(line);
+    this.openedLength += line.length;
     // only what ends like a document is read as one, and what is too long to be one is no longer waited for
-    const isLong = this.opened.length > mostLines;
+    const isLong = this.opened.length > mostLines || this.openedLength > longestOpened;
     if (!isLong && !/^\s*[}\]]\s*$/.test(line)) return;
     const data = this.opened.join("\n");
     if (!isLong && parseShallow(data) === undefined) return;
     this.opened = [];
+    this.openedLength = 0;
     frames.push({ name: "", data });
   }
 }

@@ -4,6 +4,9 @@ import type { Cutter, Frame, Framing } from "./framing";
 /** What stands before each text (RFC 7464, 2.2). */
 const separator = "\u001e";
 
+/** Parts of a text that are looked at as one at the end of a line. */
+const mostParts = 200;
+
 /**
  * Reads a JSON text sequence (https://www.rfc-editor.org/rfc/rfc7464): each text begins with a record separator and ends
  * with a line feed, and may have line feeds in it. One that is whole at a line feed is handed on there, since the next
@@ -35,7 +38,8 @@ export class SequenceCutter implements Cutter {
 
   /** Whether the text so far is JSON; only one that ends like it is looked at. */
   private isWhole(): boolean {
-    if (!/["\]}\w]\s*$/.test(this.parts.at(-1) ?? "")) return false;
+    // what has gone on over many lines is handed on at the next separator, so that it is not read again at each line
+    if (this.parts.length > mostParts || !/["\]}\w]\s*$/.test(this.parts.at(-1) ?? "")) return false;
     return parseShallow(this.parts.join("")) !== undefined;
   }
 

@@ -280,6 +280,19 @@ describe("framings that are not written as usual", () => {
     expect(textOf(read(both, '{"all":"Aye."}', { ...json, streamed: false }))).toBe("Aye.");
   });
 
+  it("are read in time that grows with their bytes, however odd their lines are", () => {
+    const sequence = profileOf("sequence", text);
+    const odd = { contentType: "application/json-seq" };
+    const many = `\u001e[\n${"1\n".repeat(100_000)}`;
+    expect(last(read(sequence, many, odd))?.event).toBe("problem");
+    const lineEnds = profileOf("ndjson", text, { whole: { rules: [{ text: "$.all" }] } });
+    const json = { contentType: "application/json" };
+    expect(textOf(read(lineEnds, `${"\n".repeat(200_000)}{"all":"Aye."}`, json))).toBe("Aye.");
+    expect(textOf(read(lineEnds, `{"all":"${"x".repeat(200_000)}"}`, json))).toHaveLength(200_000);
+    expect(textOf(read(lineEnds, `{"all":"Aye."}${"\n ".repeat(100_000)}`, json))).toBe("Aye.");
+    expect(last(read(lineEnds, `{\n${"}\n".repeat(2_000)}`, lines))?.event).toBe("problem");
+  });
+
   it("hand on what is whole before what comes next has begun", () => {
     const decoder = createDecoder(profileOf("sequence", text), { status: 200, contentType: "application/json-seq" });
     expect(decoder.feed(new TextEncoder().encode('\u001e{"t":"Aye"}\n'))).toHaveLength(1);
