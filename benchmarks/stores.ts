@@ -138,7 +138,7 @@ export function longConversation(database: Sqlite.Database, app: string, length:
     .immediate();
 }
 
-/** The same in a data folder that a server has open. */
+/** Makes a long conversation in a data folder that a server has open; gives its id. */
 export function longConversationIn(folder: string, app: string, messages: number): string {
   const database = new Sqlite(join(folder, "finch.sqlite"));
   try {

@@ -23,7 +23,7 @@ function shell(
   });
 }
 
-/** The same text with the addresses of a world in the place of the usual ones. */
+/** A text of the docs with the addresses of a world in the place of the usual ones. */
 const at = (world: World, text: string, slug = "quay-desk") =>
   text
     .replaceAll("http://127.0.0.1:4600", world.address)

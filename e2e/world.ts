@@ -91,7 +91,7 @@ export class World {
     this.web?.kill(signal);
   }
 
-  /** The same, and waits until it has ended; gives its exit code. */
+  /** Ends the server by a signal, waits until it has ended, and gives its exit code. */
   async endWeb(signal: NodeJS.Signals): Promise<number | null> {
     await end(this.web, signal);
     return this.web?.exitCode ?? null;

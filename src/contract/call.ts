@@ -206,7 +206,7 @@ export type AnswerOf<C extends Call> =
   | z.output<SchemaIn<C["answers"][keyof C["answers"]], "json">>
   | NothingIn<C["answers"][keyof C["answers"]]>;
 
-/** The same as whoever answers gives it, before it is parsed on its way out. */
+/** An answer as whoever answers gives it, before it is parsed on its way out. */
 export type GivenOf<C extends Call> =
   | z.input<SchemaIn<C["answers"][keyof C["answers"]], "json" | "text">>
   | NothingIn<C["answers"][keyof C["answers"]]>;

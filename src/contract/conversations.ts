@@ -23,7 +23,7 @@ const knownFacts = replyFactsSchema.pick({
   hand: true,
   imported: true,
 });
-/** The same for a caller, who is told as much as the developer shows. */
+/** What a caller is told of a reply: as much as the developer shows. */
 const toldFacts = knownFacts.partial({ provider: true, model: true }).extend({ usage: toldUsageSchema.optional() });
 /** What the bench is told beside it. */
 const benchFacts = knownFacts.extend({
@@ -41,7 +41,6 @@ const benchFacts = knownFacts.extend({
     failures: true,
     insteadOf: true,
     version: true,
-    sources: true,
   }).shape,
   /** In what it was made apart from its revision. */
   apart: apartSchema.optional(),
@@ -195,7 +194,7 @@ const conversationSchema = z.object({
   tokens: z.int(),
 });
 
-/** The same in a caller's list. Tokens are there only where callers are told counts. */
+/** A conversation in its caller's list. Tokens are there only where callers are told counts. */
 const callerConversationSchema = conversationSchema
   .extend({
     /** As its caller named it. */
@@ -356,7 +355,7 @@ export const mostChosen = 2_000;
 
 const several = z.strictObject({ ids: z.array(z.string().max(100)).min(1).max(mostChosen) });
 
-/** The same for the bench, which has everybody's. */
+/** The calls about conversations at the bench, which has everybody's. */
 export const benchConversations = {
   list: call({
     method: "GET",

@@ -32,7 +32,7 @@ const dispatchSchema = z.object({
   ms: z.int().nullable(),
   /** The key in it is hidden. */
   request: sentRequestSchema,
-  /** The same as a command, with the key as an environment variable. */
+  /** The request as a curl command, with the key as an environment variable. */
   curl: z.string(),
   status: z.int().nullable(),
   headers: z.record(z.string(), z.string()),

@@ -350,7 +350,7 @@ class Schemas {
   }
 }
 
-/** The same with references to where named schemas stand in the document. */
+/** A schema with references to where named schemas stand in the document. */
 function referring<T>(value: T): T {
   return JSON.parse(JSON.stringify(value).replaceAll('"#/$defs/', `"${place}`)) as T;
 }

@@ -162,13 +162,13 @@ export type WholeAnswer = z.infer<typeof wholeAnswerSchema>;
 const acceptedSchema = made.pick({ reply: true, conversation: true, message: true });
 export type Accepted = z.infer<typeof acceptedSchema>;
 
-/** The same at the bench, where several takes may have been asked for. */
+/** What the bench is told of a reply that comes later, of which several takes may have been asked for. */
 const acceptedAtBench = acceptedSchema.extend({
   /** The ids of further takes. */
   further: z.array(z.string()),
 });
 
-/** The same for a caller, who may read the reply without saying once more who it is. */
+/** What a caller is told of a reply that comes later, to be read without saying once more who it is. */
 const acceptedForCaller = z
   .object({
     form: z.literal("later"),
@@ -294,7 +294,7 @@ export const replies = {
   }),
 };
 
-/** The same for the bench, which asks on the draft and reads all replies through one stream. */
+/** The calls about replies at the bench, which asks on the draft and reads all replies through one stream. */
 export const benchReplies = {
   ask: call({
     method: "POST",

@@ -215,7 +215,7 @@ export function boot(): Home {
   return home[homeKey];
 }
 
-/** The same at the start of the process, where a data folder that can't be opened ends it with a plain message. */
+/** Opens the data folder at the start of the process, where a data folder that can't be opened ends it with a plain message. */
 export function bootOrExit(): void {
   try {
     boot();

@@ -1,6 +1,6 @@
 import { addressOf, headersOf, type SampleCall } from "./call";
 
-/** The same for Java 17 or later: `java Call.java`. It shows what comes as it is, since Java reads no JSON by itself. */
+/** A program for Java 17 or later: `java Call.java`. It shows what comes as it is, since Java reads no JSON by itself. */
 export function javaSample(call: SampleCall): string {
   const { way, body } = call;
   const url = addressOf(call);

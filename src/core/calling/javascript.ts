@@ -1,6 +1,6 @@
 import { addressOf, headersOf, type SampleBody, type SampleCall } from "./call";
 
-/** The same for a page, as a module or in its console; it keeps which visitor it is, without a cookie. */
+/** A program for a page, as a module or in its console; it keeps which visitor it is, without a cookie. */
 export function browserSample(call: SampleCall): string {
   const show = "document.body.append(data.text)";
   const showWhole = "document.body.append(JSON.stringify(answer, null, 2))";
@@ -31,7 +31,7 @@ const dropping = `if (response.status === 401) localStorage.removeItem("finch pa
 const keeping = `let pass = localStorage.getItem("finch pass");
 `;
 
-/** The same for Node 20 or later, as a file that ends in .mjs. */
+/** A program for Node 20 or later, as a file that ends in .mjs. */
 export function nodeSample(call: SampleCall): string {
   return program(call, literal(headersOf(call), 2), "process.stdout.write(data.text)", "console.log(answer)");
 }

@@ -1,6 +1,6 @@
 import { addressOf, headersOf, type SampleCall } from "./call";
 
-/** The same for PHP 8, with nothing to install. */
+/** A program for PHP 8, with nothing to install. */
 export function phpSample(call: SampleCall): string {
   const { way, body } = call;
   const url = addressOf(call);

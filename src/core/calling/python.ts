@@ -1,6 +1,6 @@
 import { addressOf, headersOf, type SampleCall } from "./call";
 
-/** The same for Python 3, with nothing to install. */
+/** A program for Python 3, with nothing to install. */
 export function pythonSample(call: SampleCall): string {
   const { way, body } = call;
   const url = addressOf(call);

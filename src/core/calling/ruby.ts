@@ -1,6 +1,6 @@
 import { addressOf, headersOf, type SampleBody, type SampleCall } from "./call";
 
-/** The same for Ruby 3, with nothing to install. */
+/** A program for Ruby 3, with nothing to install. */
 export function rubySample(call: SampleCall): string {
   const { way, body } = call;
   const url = addressOf(call);

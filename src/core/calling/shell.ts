@@ -1,6 +1,6 @@
 import { addressOf, headersOf, type SampleCall } from "./call";
 
-/** The same for a POSIX shell with curl. */
+/** A program for a POSIX shell with curl. */
 export function shellSample(call: SampleCall): string {
   const { way, body } = call;
   const url = addressOf(call);

@@ -44,7 +44,7 @@ export const headHolding: Record<keyof typeof heads, Holding> = {
   summary: { counts: countsBefore(gap + heads.summary + gap), messages: 0 },
 };
 
-/** The same for the labels of one turn, whose two messages are then none of their own. */
+/** What the labels of one turn hold, whose two messages are then none of their own. */
 export const labelsOfTurn = added(countsBefore(gap + labels.visitor), countsBefore(gap + labels.app));
 
 /** What turns hold as text in the system prompt: labels instead of the borders of messages. */

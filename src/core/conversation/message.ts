@@ -1,7 +1,7 @@
 import { z } from "zod";
 import { leadSchema } from "../context/lead";
 import { problemSchema } from "../problem/problem";
-import { candidateSchema, namedSourceSchema, usageSchema } from "../reply/events";
+import { candidateSchema, usageSchema } from "../reply/events";
 import { replyStates } from "../reply/reply";
 import { countsSchema } from "../tokens/counts";
 import { pieceSchema } from "./pieces";
@@ -44,8 +44,6 @@ export const replyFactsSchema = candidateSchema.extend({
   failures: z.array(candidateSchema.extend({ problem: problemSchema })).optional(),
   /** What the provider called the model that answered, where it says so. */
   version: z.string().optional(),
-  /** Sources that the provider named for what was said. */
-  sources: z.array(namedSourceSchema).optional(),
   /** The model that should have answered, where it was another that did. */
   insteadOf: candidateSchema.optional(),
   /** What the API gave along in each round, to have it back with the next call. */
@@ -64,7 +62,7 @@ const base = z.object({
   pieces: z.array(pieceSchema),
   /** What its pieces hold, by which tokens are estimated. */
   counts: countsSchema,
-  /** The same of all answered turns of its line, up to this message: a reply's own turn included, a question's not. */
+  /** The counts of all answered turns of its line, up to this message: a reply's own turn included, a question's not. */
   soFar: sumSchema,
   /** Epoch milliseconds, UTC. */
   at: z.int(),

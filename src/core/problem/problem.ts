@@ -6,7 +6,7 @@ interface Entry {
   status: number;
   /** In sentence case. */
   title: string;
-  /** The same in a word or two. */
+  /** What failed, in a word or two. */
   word: string;
   /** What to do. */
   advice: string;

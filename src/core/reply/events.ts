@@ -130,7 +130,7 @@ export type NumberedEvent = z.infer<typeof numberedEventSchema>;
 
 type Unnumbered<E> = E extends unknown ? Omit<E, "id"> : never;
 
-/** The same before it has its place. */
+/** An event of a reply before it has its place. */
 export type ReplyEvent = Unnumbered<NumberedEvent>;
 
 /** What a take says: the events of which its pieces are made, and what it thinks. */

@@ -4,7 +4,7 @@ export type Arrival = readonly [at: number, length: number];
 /** How a stream came, as seen from its two ends. */
 export interface Verdict {
   kind: "steady" | "at once" | "held back by the provider" | "held back on the way" | "unknown";
-  /** The same in a sentence. */
+  /** How it came, in a sentence. */
   saying: string;
 }
 

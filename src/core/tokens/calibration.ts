@@ -75,7 +75,7 @@ export function tokensOfCounts(counts: Counts, calibration: Pick<Calibration, "w
   return tokensOf({ counts, messages: 0 }, calibration);
 }
 
-/** The same before anything is known of a model, in whole tokens: 1 or more for a text that says anything. */
+/** The estimated tokens of a text before anything is known of a model, in whole tokens: 1 or more for a text that says anything. */
 export function rawTokens(counts: Counts): number {
   return Math.ceil(tokensOfCounts(counts, uncalibrated));
 }

@@ -92,7 +92,7 @@ function formOf(document: unknown): string {
   return new URLSearchParams(pairs as [string, string][]).toString();
 }
 
-/** The same with the body as a document, and with values that `turn` may change before they are filled in. */
+/** The request that a profile makes of a call, its body as a document, and with values that `turn` may change before they are filled in. */
 export function fill(
   profile: CompiledProfile,
   call: WireCall,

@@ -43,7 +43,7 @@ function partsOf({ messages }: HasMessages, reply: string): string[] {
   return parts;
 }
 
-/** The same of a summary. @throws {Refusal} `not-found` */
+/** The calls that were made for a summary, as the bench shows them. @throws {Refusal} `not-found` */
 export function dispatchesOfSummary(home: ToldDispatchNeeds, id: string): Dispatch[] {
   const { making } = home.summaries.byId(id) ?? refuse("not-found", `There is no summary ${id}.`);
   return (making === null ? [] : home.dispatches.ofMaking(making)).map((dispatch) => dispatchAnswer(home, dispatch));

@@ -42,7 +42,7 @@ export function revisionFor(
   return wanted.content === revision.content ? revision : changed(number, wanted.content);
 }
 
-/** The same content with the model and the settings that the bench wants for one reply. */
+/** A content with the model and the settings that the bench wants for one reply. */
 function candidateOf(content: Content, { provider, model, settings }: With): Content {
   const changed = settings ? { ...content, settings: { ...content.settings, ...settings } } : content;
   if (provider === undefined || model === undefined) return changed;

@@ -170,7 +170,7 @@ export class HistoryReader {
     return rows.map(({ id }) => id);
   }
 
-  /** The same one after another, however many there are. */
+  /** The ids of all that a filter finds, one after another, however many there are. */
   *allIds(app: string, filter: Filter): Generator<string> {
     for (let after = ""; ; ) {
       const conditions = conditionsFor(app, filter);

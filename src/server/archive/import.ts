@@ -34,7 +34,7 @@ export interface ImportStanding {
   messages: number;
 }
 
-/** The same of a check, with what does not fit and the beginnings of what does. */
+/** How far a check of a file has come, with what does not fit and the beginnings of what does. */
 export interface CheckStanding extends ImportStanding {
   unfit: Unfit[];
   /** How many lines do not fit; `unfit` names the first of them. */
@@ -361,7 +361,7 @@ async function* columns(file: string): AsyncGenerator<Line, undefined> {
   return undefined;
 }
 
-/** The same with a provider by its lasting name: files of before name the one that was shown. */
+/** A speaker with its provider by the lasting name: older files name the one that was shown. */
 function lasting<S extends { provider: string }>(speaker: S): S {
   return { ...speaker, provider: slugOf(speaker.provider) };
 }

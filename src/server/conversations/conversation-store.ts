@@ -216,7 +216,7 @@ export class ConversationStore {
     this.sql.leave.run(now, id);
   }
 
-  /** The same for all that was taken out of sight before a moment. */
+  /** Takes out of sight for good what was hidden before a moment; it is deleted by and by. */
   leaveHidden(before: number): void {
     this.sql.leaveHidden.run(before);
   }
@@ -236,7 +236,7 @@ export class ConversationStore {
     return this.sql.showSome.run(job, notYet, shownAtOnce).changes > 0;
   }
 
-  /** The same for what passed through and has ended. */
+  /** Takes out of sight for good what was never to be kept and has ended. */
   leavePassing(now: number): void {
     this.sql.leavePassing.run({ now });
   }

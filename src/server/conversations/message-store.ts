@@ -325,7 +325,7 @@ export class MessageStore {
     return this.sql.underWayIn.all(conversation).map(({ id }) => id);
   }
 
-  /** The same for all conversations of an app. */
+  /** The ids of the replies of an app that have not ended, in all its conversations. */
   underWayOf(app: string): string[] {
     return this.sql.underWayOf.all(app).map(({ id }) => id);
   }

@@ -18,7 +18,7 @@ export type StoredDispatch = Omit<BegunDispatch, "profileText" | "providerId"> &
     arrivals: [at: number, length: number][];
     /** The bytes of the answer; null once they were thinned out. */
     bytes: Buffer | null;
-    /** The same at the reader's end: number of characters of text, after the reader asked. */
+    /** What came at the reader's end: how long after the reader asked, and how many characters of text. */
     reader: [at: number, length: number][] | null;
   };
 

@@ -21,7 +21,7 @@ export interface CallSeen {
   address: string;
 }
 
-/** The same with what came of it. */
+/** A call of an endpoint with what came of it. */
 export interface StoredCall extends CallSeen {
   at: number;
   status: number;

@@ -187,7 +187,7 @@ function saidIn({ messages }: ChatCall): { messages: HeldCall["messages"]; syste
   return { messages: held, system: system.length === 0 ? undefined : system.join("\n\n") };
 }
 
-/** The same as a call of ours: it goes on with the conversation in which just this was said before. */
+/** A call in the usual shape as one of our own: it goes on with the conversation in which just this was said before. */
 function replyCallFor(
   home: HasConversations & HasMessages & HasHistories,
   { app, visitor }: Caller,

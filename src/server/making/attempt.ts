@@ -164,7 +164,6 @@ export class Attempt {
       trace: hearing.trace.parts,
       carry: hearing.carry,
       version: hearing.version,
-      sources: hearing.sources,
     });
   }
 

@@ -1,6 +1,6 @@
 import { argumentsText } from "@/core/conversation/pieces";
 import { type Problem, problem } from "@/core/problem/problem";
-import type { LastEvent, NamedSource, ReadEvent, TokenCounts } from "@/core/reply/events";
+import type { LastEvent, ReadEvent, TokenCounts } from "@/core/reply/events";
 import type { DispatchNote } from "@/core/reply/note";
 import { CallFragments } from "@/core/tools/calls";
 import { type AnswerHead, createDecoder, type Decoder } from "@/core/wire/decode";
@@ -45,7 +45,6 @@ export class Hearing {
   counts: Partial<TokenCounts> = {};
   carry: unknown;
   version: string | undefined;
-  readonly sources: NamedSource[] = [];
   readonly notes: DispatchNote[] = [];
   readonly trace = new Trace();
   private decoder: Decoder | undefined;
@@ -144,7 +143,7 @@ export class Hearing {
         this.version = this.scrubbed(event.data.version);
         return;
       case "source":
-        if (event.take === 0) this.sources.push(this.scrubbedValue(event.data));
+        // the dispatch shows it where it came
         return;
       case "carry":
         if (event.take === 0) this.keepCarry(event.data.value);

@@ -260,7 +260,7 @@ class Run {
   /** What stands for an attempt where none was made. */
   private ended({ connection, model }: Speaker, last = this.halted ?? stopped): Attempted {
     const speaker = { provider: connection.slug, model: model.name };
-    return { speaker, takes: [{ text: "", thought: "", calls: [], last }], status: null, sources: [] };
+    return { speaker, takes: [{ text: "", thought: "", calls: [], last }], status: null };
   }
 }
 

@@ -9,9 +9,9 @@ const longestWait = 60;
 
 /** What is done after a call that failed before any text. */
 export type Step =
-  /** The same call once more, after so many seconds. */
+  /** The call is made once more, unchanged, after so many seconds. */
   | { kind: "again"; after: number }
-  /** The same with another token: one can be taken back before its time. */
+  /** The call is made once more with another token: one can be taken back before its time. */
   | { kind: "renew" }
   | { kind: "give-up" };
 

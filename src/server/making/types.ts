@@ -3,15 +3,7 @@ import type { PartSource } from "@/core/context/parts/part";
 import type { Carry } from "@/core/conversation/message";
 import type { Piece, ToolPiece } from "@/core/conversation/pieces";
 import type { Problem } from "@/core/problem/problem";
-import type {
-  Candidate,
-  LastEvent,
-  NamedSource,
-  NextAttempt,
-  SaidEvent,
-  TokenCounts,
-  Usage,
-} from "@/core/reply/events";
+import type { Candidate, LastEvent, NextAttempt, SaidEvent, TokenCounts, Usage } from "@/core/reply/events";
 import type { DispatchNote } from "@/core/reply/note";
 import type { Settings } from "@/core/revision/content";
 import type { Calibration } from "@/core/tokens/calibration";
@@ -193,8 +185,6 @@ export interface Attempted {
   carry?: unknown;
   /** What the provider calls the model. */
   version?: string;
-  /** Sources that the provider names for what the first take says. */
-  sources: readonly NamedSource[];
 }
 
 /** One take, as it came out after all rounds. */

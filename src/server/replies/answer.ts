@@ -254,7 +254,7 @@ function finish(home: AnswerNeeds, answering: Answering, made: Made, sent: Sent 
   const { reply } = answering.takes[0].head;
   home.hub.commitAlong(reply, () => answering.settle);
   const { takes, speakers } = answering;
-  const { speaker, attempts, rounds, failures, firstTextAt, carry, version, sources } = made;
+  const { speaker, attempts, rounds, failures, firstTextAt, carry, version } = made;
   const usage = usageOf(made, answering.begun, speakers[0].model.price.currency);
   const left = takes.flatMap((take, at) =>
     home.hub.isLive(take.head.reply) ? [{ take, came: made.takes[at] ?? nothingCame(made) }] : [],
@@ -288,7 +288,6 @@ function finish(home: AnswerNeeds, answering: Answering, made: Made, sent: Sent 
         carry: at === 0 && carry.length > 0 ? carry : undefined,
         rounds: rounds > 0 ? rounds : undefined,
         version,
-        sources: at === 0 && sources.length > 0 ? [...sources] : undefined,
       },
     );
   }
@@ -395,7 +394,6 @@ function nothingOf({ takes }: Answering): Omit<Made, "takes"> {
     paidBefore: 0,
     failures: [],
     carry: [],
-    sources: [],
   };
 }
 

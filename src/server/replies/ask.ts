@@ -30,7 +30,7 @@ export type AskNeeds = AnswerNeeds &
   HasVisitors &
   HasReservations;
 
-/** The same for one who may call for the first time, and is made a visitor when a reply is asked for. */
+/** Somebody who may call for the first time, and is made a visitor when a reply is asked for. */
 type NewAsker = { kind: "new visitor"; fresh: NewVisitor };
 
 /** Who asks, and by what. */

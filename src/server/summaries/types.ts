@@ -19,7 +19,7 @@ export interface Line {
   calibration: Calibration;
 }
 
-/** The same, with what is told of the calls that it takes. */
+/** A summary that is wanted, with what is told of the calls that it takes. */
 export interface WantedSummary extends Line {
   app: StoredApp;
   origin: Origin;

@@ -19,7 +19,7 @@ export function shortly(memory: Memory): string {
   }
 }
 
-/** The same with what else is set of it. */
+/** What a memory carries, with what else is set of it. */
 export function wordsOfMemory(memory: Memory): string {
   const { as, apart } = memory;
   const within = "within" in memory ? memory.within : undefined;

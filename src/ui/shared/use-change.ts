@@ -7,7 +7,7 @@ import { failureIn } from "./api";
 export interface Change<V, T> {
   /** Does it; what goes wrong is in `problem`. */
   run: (value: V) => void;
-  /** The same; gives whether it was done, and what came of it. */
+  /** Carries a change out, and gives whether it was done, with what came of it. */
   done: (value: V) => Promise<{ ok: true; value: T } | { ok: false }>;
   isRunning: boolean;
   /** Why the last one failed, until it is tried again or put aside. */

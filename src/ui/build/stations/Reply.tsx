@@ -33,7 +33,8 @@ function ReplySentence({ last }: StationScene) {
         <b>No reply</b> in this conversation yet.
       </div>
     );
-  const { revision, imported, model, provider, usage, firstTextMs, totalMs, problem, insteadOf, failures } = last.facts;
+  const { revision, imported, model, provider, usage, firstTextMs, totalMs, problem, insteadOf, failures, version } =
+    last.facts;
   return (
     <>
       <div className={styles.sentence}>
@@ -55,6 +56,7 @@ function ReplySentence({ last }: StationScene) {
       <p className={styles.under}>
         <span>
           {imported ? "Imported; made" : `Made by revision ${revision}`} with {model} on <ProviderName of={provider} />
+          {version && version !== model && <>, which answers as {version}</>}
           {insteadOf && (
             <>
               , since {insteadOf.model} on <ProviderName of={insteadOf.provider} /> failed:{" "}

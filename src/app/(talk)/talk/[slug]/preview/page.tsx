@@ -10,7 +10,7 @@ interface Props {
   searchParams: Promise<Record<string, string | string[] | undefined>>;
 }
 
-/** The same page with the preview. */
+/** The visitors' page of an app's preview. */
 export default async function PreviewPage({ params, searchParams }: Props) {
   const { slug } = await params;
   const home = boot();
