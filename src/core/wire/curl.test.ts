@@ -1,7 +1,7 @@
 import { describe, expect, it } from "vitest";
 import { asCurl } from "./curl";
 import { hiddenKey } from "./encode";
-import { requestIn } from "./fitting/command";
+import { requestIn } from "./pasted/request";
 
 describe("a request as a curl command", () => {
   const request = {

@@ -1,39 +1,14 @@
 import type { EndReason } from "../../reply/events";
-import type { Frame } from "../framing/framing";
-import { type FramingName, framingIn, framingOf } from "../framing/framings";
+import { framingOf } from "../framing/framings";
 import { parseShallow } from "../json";
+import type { PastedAnswer } from "../pasted/answer";
 import { pathTo } from "../path";
 import type { WrittenProfile } from "../profile-schema";
 import { fitFinish, fitUsage } from "./ending";
 import { type Event, isNamed, kindNames, type Leaf, leavesOf, type Notes, same } from "./finding";
 import { addTo, fitTexts } from "./texts";
 
-/** An answer as it was pasted. */
-export interface PastedAnswer {
-  framing: FramingName;
-  contentType: string;
-  body: string;
-  /** Its events; one for an answer that is whole. */
-  frames: Frame[];
-}
-
 type Stream = NonNullable<WrittenProfile["answer"]["stream"]>;
-
-/** Reads a pasted answer: its framing and its events. HTTP headers before it, as `curl -i` prints them, are heeded. */
-export function answerIn(pasted: string): PastedAnswer {
-  const [, head, rest] = /^(HTTP\/[\s\S]*?)\r?\n\r?\n([\s\S]*)$/.exec(pasted.trimStart()) ?? [];
-  const body = (rest ?? pasted).replace(/^\uFEFF/, "");
-  const named = /^content-type:\s*(\S[^\r\n]*)/im.exec(head ?? "")?.[1]?.trim();
-  const framing = framingIn(body);
-  return { framing, contentType: named ?? framingOf(framing).usualType, body, frames: framesOf(framing, body) };
-}
-
-function framesOf(name: FramingName, body: string): Frame[] {
-  if (name === "json") return [{ name: "", data: body }];
-  const cutter = framingOf(name).cutter?.();
-  // what was pasted may have lost the empty line at its end
-  return cutter ? [...cutter.feed(`${body}\n\n`), ...cutter.close()] : [];
-}
 
 /** What an answer tells of its profile: how it is framed, and which paths carry what. */
 export function fitAnswer(

@@ -4,7 +4,6 @@ import { createDecoder } from "../decode";
 import { encode } from "../encode";
 import { compileProfile } from "../profile";
 import { answersToFitting, canonicalCall, samples } from "../samples/samples";
-import { requestIn } from "./command";
 import { type Fitting, fit, type Pasted } from "./fit";
 
 const utf8 = new TextDecoder();
@@ -93,34 +92,5 @@ describe("what fitting can't know", () => {
       message: "$.fault.words",
       code: "$.fault.code",
     });
-  });
-});
-
-describe("reading a pasted request", () => {
-  it.each([
-    ["curl -XPUT example.test/a -d a", { method: "PUT", url: "http://example.test/a", body: "a" }],
-    [`curl https://x.test -u me:$WORD --json '{}'`, { method: "POST", user: "me:$WORD", body: "{}" }],
-    ["$ curl --url=https://x.test/a -G -d q=1", { method: "GET", url: "https://x.test/a?q=1" }],
-    ["curl https://x.test/a?b=1 -s --compressed", { method: "GET", url: "https://x.test/a?b=1" }],
-    ["curl x.test -d $'it\\'s\\n'", { body: "it's\n" }],
-    [
-      "POST /v1/x HTTP/1.1\nHost: api.test\nX-Key: k\n\n{}",
-      { url: "https://api.test/v1/x", headers: [["X-Key", "k"]], body: "{}" },
-    ],
-    ["POST /v1/x HTTP/1.1\nHost: 127.0.0.1:4610\n\n{}", { url: "http://127.0.0.1:4610/v1/x" }],
-    ['{"model":"m"}', { url: "", body: '{"model":"m"}' }],
-  ])("understands %s", (text, request) => {
-    expect(requestIn(text)).toMatchObject({ kind: "request", request });
-  });
-
-  it.each([
-    ["", "Nothing was pasted"],
-    ["hello there", "neither a curl command"],
-    ["curl -H", "The command ends after -H"],
-    ["curl -s", "holds no address"],
-    ["curl x.test -d @body.json", "stands in the file body.json"],
-    ["curl x.test | jq .", 'this goes on with "|"'],
-  ])("refuses %s with the reason", (text, reason) => {
-    expect(requestIn(text)).toEqual({ kind: "none", why: expect.stringContaining(reason) });
   });
 });

@@ -2,14 +2,16 @@ import type { ReadEvent } from "../../reply/events";
 import { createDecoder } from "../decode";
 import { type FramingName, framingOf } from "../framing/framings";
 import { parseShallow } from "../json";
+import { answerIn } from "../pasted/answer";
+import type { PastedRequest } from "../pasted/pasted";
+import { requestIn } from "../pasted/request";
+import { hideKnown, hideSecrets } from "../pasted/secrets";
 import { pathTo } from "../path";
 import { compileProfile, ProfileError } from "../profile";
 import type { WrittenProfile } from "../profile-schema";
-import { answerIn, fitAnswer } from "./answer";
-import { type PastedRequest, requestIn } from "./command";
+import { fitAnswer } from "./answer";
 import { type Finding, isNamed, isProse, leavesOf, Notes, type Question } from "./finding";
 import { type FittedRequest, fitRequest } from "./request";
-import { hideKnown, hideSecrets } from "./secrets";
 
 export type { Finding, Question } from "./finding";
 

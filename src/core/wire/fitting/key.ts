@@ -1,7 +1,7 @@
+import type { PastedRequest } from "../pasted/pasted";
+import { isForOneCall, isSecretName, markOf } from "../pasted/secrets";
 import { pathTo } from "../path";
-import type { PastedRequest } from "./command";
 import { type Leaf, leavesOf, type Notes, set, wordsIn } from "./finding";
-import { isForOneCall, isSecretName, markOf } from "./secrets";
 
 /**
  * Where a secret comes from: an environment variable, what was hidden under a name, or `name:password` as

@@ -1,7 +1,7 @@
 import { parseShallow, percentEncoded } from "../json";
+import type { PastedRequest } from "../pasted/pasted";
 import { pathTo } from "../path";
 import type { WrittenProfile } from "../profile-schema";
-import type { PastedRequest } from "./command";
 import { at, isNamed, isProse, type Leaf, leavesOf, type Notes, type Steps, same, set, wordsIn } from "./finding";
 import { type FittedCredential, fitSecrets, type PastedSecret } from "./key";
 

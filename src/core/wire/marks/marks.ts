@@ -1,8 +1,8 @@
 import { findNodeAtLocation, type Node, parseTree } from "jsonc-parser";
 import { fill, type WireCall } from "../encode";
-import { answerIn } from "../fitting/answer";
 import { framingOf } from "../framing/framings";
 import { parseShallow } from "../json";
+import { answerIn } from "../pasted/answer";
 import type { CompiledProfile } from "../profile";
 import { type Place, Reading, type Taken } from "../reading/reading";
 import { Marked } from "../template";

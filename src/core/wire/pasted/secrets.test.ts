@@ -1,10 +1,10 @@
 import fc from "fast-check";
 import { describe, expect, it } from "vitest";
+import { fit } from "../fitting/fit";
 import { markedAnswer, markedRequest } from "../marks/marks";
 import { compileProfile } from "../profile";
 import { brokenCommands, commandsWithSecrets } from "../samples/pasted";
-import { requestIn } from "./command";
-import { fit } from "./fit";
+import { requestIn } from "./request";
 import { hideKnown, hideSecrets, revealed } from "./secrets";
 
 const answer = '{"out":{"text":"Yes, the 8:10 runs."},"ended":"stop"}';

@@ -1,5 +1,5 @@
+import { leavesOf, wordsIn } from "../fitting/finding";
 import { parseShallow, percentEncoded } from "../json";
-import { leavesOf, wordsIn } from "./finding";
 
 /** A pasted text without its secrets, and those by the names that stand in their place as `•name•`. */
 export interface Hidden {
@@ -157,7 +157,8 @@ function isStandIn(value: string): boolean {
   return /^•|^\$|^[<{[(]|^\*+$|^\.\.\.$|^…$/.test(value) || value.trim() === "";
 }
 
-const scheme = /^(?:bearer|basic|token|digest|key|apikey|negotiate|hmac)\s+/i;
+/** The word before what an authorization holds (RFC 9110, 11.4), whatever it is. */
+const scheme = /^[A-Za-z][\w!#$%&'*+.^`|~-]{0,40}[ \t]+(?=\S+\s*$)/;
 
 function secretsIn(text: string): Span[] {
   const spans: Span[] = [];
