@@ -1,7 +1,9 @@
 import { z } from "zod";
+import { isAddress } from "@/core/provider/address";
 import { argumentsIn, NotArguments } from "@/core/wire/arguments";
 
-export const address = z.url({ protocol: /^https?$/, error: "is not an http or https address" }).max(2_000);
+/** An address, in which values of the provider's own may stand as `<value:name>`. */
+export const address = z.string().max(2_000).refine(isAddress, { error: "is not an http or https address" });
 
 /** Text that can stand in a header: one line of the characters that HTTP allows there (RFC 9110, 5.5). */
 export const line = z
@@ -28,7 +30,7 @@ export const shownSecret = z.union([
 export type ShownSecret = z.infer<typeof shownSecret>;
 
 /** A program and its arguments; there is no shell. */
-const commandSchema = z
+export const commandSchema = z
   .string()
   .trim()
   .min(1, "is empty")

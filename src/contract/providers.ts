@@ -8,6 +8,7 @@ import { piecePlacesSchema } from "@/core/wire/places";
 import { call, json, jsonBody, lines, nothing } from "./call";
 import {
   address,
+  commandSchema,
   credentialSchema,
   headersSchema,
   secretSchema,
@@ -27,6 +28,10 @@ import {
 
 const extraName = z.string().regex(/^[\w.-]{1,80}$/, "is not a name of letters, digits, dots and hyphens");
 const extras = z.record(extraName, secretSchema);
+/** Values of a provider's own, by name; `$NAME` in one is read from the environment. They are shown, so none is a secret. */
+const ownValues = z.record(extraName, z.string().max(500));
+/** The command that signs each request; null for none. */
+const signing = commandSchema.nullable();
 const proxy = z.url({ protocol: /^https?$/, error: "is not the address of an HTTP proxy" }).nullable();
 const caFile = z.string().max(1_000).nullable();
 const retries = z.int().min(0).max(5);
@@ -47,6 +52,9 @@ const providerSchema = z.object({
   headers: headersSchema,
   /** Secrets beside the credential, for `<extra:name>` in the profile and in headers. */
   extras: z.record(z.string(), shownSecret),
+  /** Values for `<value:name>` in the address and in the profile. */
+  values: ownValues,
+  signing: z.string().nullable(),
   limits: limitsSchema,
   retries: z.int(),
   atOnce,
@@ -75,6 +83,8 @@ export const wireProviderSchema = z.strictObject({
   credential: credentialSchema,
   headers: headersSchema.optional(),
   extras: extras.optional(),
+  values: ownValues.optional(),
+  signing: signing.optional(),
   models: z.array(modelSchema).max(500),
 });
 export type WireProvider = z.infer<typeof wireProviderSchema>;
@@ -86,6 +96,8 @@ const changeProviderSchema = z.strictObject({
   credential: credentialSchema.optional(),
   headers: headersSchema.optional(),
   extras: extras.optional(),
+  values: ownValues.optional(),
+  signing: signing.optional(),
   limits: limitsSchema.optional(),
   retries: retries.optional(),
   atOnce: atOnce.optional(),

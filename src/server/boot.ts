@@ -200,6 +200,7 @@ function meansOf(credentials: Credentials, files: FileStore): Means {
     resolve: (connection) => credentials.resolve(connection),
     forget: (connection) => credentials.forget(connection),
     hasToken: (connection) => credentials.hasToken(connection),
+    sign: (...given) => credentials.sign(...given),
     gate: new Gate(),
     files,
   };

@@ -196,6 +196,8 @@ describe("providers", () => {
     credential: { kind: "none" as const },
     headers: {},
     extras: {},
+    values: {},
+    signing: null,
     limits: usualLimits,
     retries: 2,
     atOnce: null,

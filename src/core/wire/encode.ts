@@ -119,8 +119,17 @@ export function credentialsOf(
   profile: CompiledProfile,
   key: string | undefined,
   extras: Readonly<Record<string, string>>,
+  values: Readonly<Record<string, string>>,
 ): Pick<WireRequest, "headers" | "path"> {
-  const { headers, path } = encode(profile, { model: "-", key, extras, stream: false, messages: [], settings: {} });
+  const { headers, path } = encode(profile, {
+    model: "-",
+    key,
+    extras,
+    values,
+    stream: false,
+    messages: [],
+    settings: {},
+  });
   return { headers, path: path.includes("?") ? path.slice(path.indexOf("?")) : "" };
 }
 

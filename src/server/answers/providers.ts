@@ -8,6 +8,7 @@ import { keyFrom } from "../security/keys";
 /** A provider as the bench shows it; its secrets are only said to be there or not. */
 export function providerAnswer({ apps, providers }: HasApps & HasProviders, provider: StoredProvider): Provider {
   const { id, name, address, profile, profileText, headers, limits, retries, atOnce, proxy, caFile, probe } = provider;
+  const { values, signing } = provider;
   const extras = Object.entries(provider.extras).map(([extra, secret]) => [extra, shownSecret(secret)]);
   return {
     id,
@@ -19,6 +20,8 @@ export function providerAnswer({ apps, providers }: HasApps & HasProviders, prov
     credential: shownCredential(provider.credential),
     headers,
     extras: Object.fromEntries(extras),
+    values,
+    signing,
     limits,
     retries,
     atOnce,

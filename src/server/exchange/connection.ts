@@ -1,3 +1,4 @@
+import { filledAddress } from "@/core/provider/address";
 import type { Limits } from "@/core/provider/limits";
 import type { CompiledProfile } from "@/core/wire/profile";
 
@@ -30,6 +31,10 @@ export interface ConnectionSettings {
   credential: StoredCredential;
   headers: Record<string, string>;
   extras: Record<string, StoredSecret>;
+  /** Values of its own for its address and its profile, by name; `$NAME` in them is read from the environment. */
+  values: Record<string, string>;
+  /** The command that signs each request; null for none. */
+  signing: string | null;
   limits: Limits;
   /** How often a call is tried again. */
   retries: number;
@@ -49,7 +54,14 @@ export interface Connection extends ConnectionSettings {
   profile: CompiledProfile;
 }
 
-/** The URL of a path at a provider. */
-export function addressOf({ address }: Pick<Connection, "address">, { path }: { path: string }): string {
-  return address.replace(/\/+$/, "") + path;
+/**
+ * The URL of a path at a provider.
+ * @param values those of its own that its address names; where one is missing, the name stays
+ */
+export function addressOf(
+  { address }: Pick<Connection, "address">,
+  { path }: { path: string },
+  values: Readonly<Record<string, string>>,
+): string {
+  return (filledAddress(address, values) ?? address).replace(/\/+$/, "") + path;
 }

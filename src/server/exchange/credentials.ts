@@ -9,8 +9,11 @@ import { keyFrom } from "../security/keys";
 import { Scrubber } from "../security/scrub";
 import type { Seal } from "../security/seal";
 import { runCommand } from "./command";
-import type { Connection, StoredCredential, StoredSecret } from "./connection";
+import { addressOf, type Connection, type StoredCredential, type StoredSecret } from "./connection";
+import type { Outgoing } from "./outgoing";
+import { missingValue, ownValues } from "./own-values";
 import { rawAnswer } from "./raw-answer";
+import { signed } from "./signing";
 import type { Way } from "./way";
 
 /** What a call shows that it may be made, with everything that must never be shown. */
@@ -19,6 +22,7 @@ export type Resolved = (Shown & { key: string | undefined; problem?: undefined }
 /** What every call of a provider carries beside its key, and the way that it goes. */
 interface Shown {
   extras: Record<string, string>;
+  values: Record<string, string>;
   headers: Record<string, string>;
   way: Way;
   secrets: string[];
@@ -68,6 +72,8 @@ export class Credentials {
       extras[name] = value;
     }
     const shown = this.shown(provider, extras);
+    const unset = missingValue(provider, shown.values);
+    if (unset) return { problem: unset };
     const fetched = await this.keyOf(provider);
     if (fetched.problem) return fetched;
     const { key, secrets } = fetched;
@@ -106,12 +112,23 @@ export class Credentials {
     );
     const proxyLogin = provider.proxyLogin === null ? undefined : this.seal.open(provider.proxyLogin);
     if (proxyLogin) secrets.push(proxyLogin, ...proxyLogin.split(":").slice(1));
-    return { extras, headers, way: { proxy: provider.proxy, proxyLogin, caFile: provider.caFile }, secrets };
+    return {
+      extras,
+      values: ownValues(provider),
+      headers,
+      way: { proxy: provider.proxy, proxyLogin, caFile: provider.caFile },
+      secrets,
+    };
   }
 
   /** Lets go of a provider's token, since it was refused or its credential changed; says whether there was one. */
   forget(provider: Pick<Connection, "id">): boolean {
     return this.tokens.delete(provider.id);
+  }
+
+  /** A request signed by the provider's command, where it has one; a problem where that can't be had. */
+  sign(provider: Connection, outgoing: Outgoing, secrets: readonly string[], signal: AbortSignal) {
+    return signed(outgoing, provider, this.runsCommands, secrets, signal);
   }
 
   /** Whether a provider is called with a token that can be fetched anew. */
@@ -153,7 +170,9 @@ export class Credentials {
       ]),
     );
     const isForm = credential.send === "form";
-    const url = credential.url.startsWith("/") ? provider.address.replace(/\/+$/, "") + credential.url : credential.url;
+    const url = credential.url.startsWith("/")
+      ? addressOf(provider, { path: credential.url }, ownValues(provider))
+      : credential.url;
     const answer = await rawAnswer(
       {
         method: "POST",

@@ -58,6 +58,14 @@ export function lengthOf(body: Outgoing["body"]): Record<string, string> {
   return { "content-length": String(length) };
 }
 
+/** A body as one text, files in it read. */
+export async function bodyText(body: Outgoing["body"]): Promise<string | undefined> {
+  if (typeof body !== "object") return body;
+  const parts: Buffer[] = [];
+  for await (const part of bytesOf(body)) parts.push(part);
+  return Buffer.concat(parts).toString("utf8");
+}
+
 /** Bytes that are read at a time: in threes, which are four letters each. */
 const readAtOnce = 3 * 16 * 1024;
 

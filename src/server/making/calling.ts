@@ -6,6 +6,7 @@ import { addressOf } from "../exchange/connection";
 import { shownHeaders } from "../exchange/credentials";
 import { type Exchange, exchange } from "../exchange/exchange";
 import type { BodyPart, Outgoing } from "../exchange/outgoing";
+import { ownValues } from "../exchange/own-values";
 import { Scrubber } from "../security/scrub";
 import type { Filling, Means, Order, ReadyContext, Speaker } from "./types";
 
@@ -30,6 +31,8 @@ export interface CallListener {
 export class Calling {
   private exchange: Exchange | undefined;
   private isOver = false;
+  /** Ends the command that signs the request. */
+  private readonly signing = new AbortController();
 
   constructor(
     private readonly order: Order,
@@ -49,6 +52,7 @@ export class Calling {
     return this.encoded({
       key: connection.credential.kind === "none" ? undefined : hiddenKey,
       extras: hiddenExtras(Object.keys(connection.extras)),
+      values: ownValues(connection),
       headers: shownHeaders(connection),
     });
   }
@@ -68,6 +72,12 @@ export class Calling {
       listener.fail(outgoing.problem);
       return;
     }
+    const signed = await this.means.sign(connection, outgoing, resolved.secrets, this.signing.signal);
+    if (this.isOver) return;
+    if (signed.problem) {
+      listener.fail(signed.problem);
+      return;
+    }
     const scrubber = new Scrubber(resolved.secrets);
     let size = 0;
     const take = (bytes: Buffer) => {
@@ -77,7 +87,7 @@ export class Calling {
       else listener.bytes(bytes);
     };
     this.exchange = exchange(
-      outgoing,
+      signed.outgoing,
       connection.limits,
       {
         head: (head) => listener.head(head),
@@ -95,12 +105,14 @@ export class Calling {
   /** Ends it without another word; resolves when the connection is closed. */
   async abort(): Promise<void> {
     this.isOver = true;
+    this.signing.abort();
     await this.exchange?.abort();
   }
 
   /** Ends it without another word; its connection may be used again. */
   leave(): void {
     this.isOver = true;
+    this.signing.abort();
     this.exchange?.leave();
   }
 
@@ -108,7 +120,7 @@ export class Calling {
   private encoded(filling: Filling, shown?: EncodedRequest): EncodedRequest {
     const { order, speaker, context } = this;
     if (order.request) return { ...order.request(speaker, filling), path: "" };
-    const { key, extras, headers } = filling;
+    const { key, extras, values, headers } = filling;
     const { settings, takes, tools } = order;
     const call = {
       model: speaker.model.name,
@@ -119,9 +131,10 @@ export class Calling {
       takes: takes > 1 ? takes : undefined,
       key,
       extras,
+      values,
     };
     const request = encode(speaker.connection.profile, call, shown);
-    const url = addressOf(speaker.connection, request);
+    const url = addressOf(speaker.connection, request, values);
     return { ...request, url, headers: { ...request.headers, ...headers } };
   }
 

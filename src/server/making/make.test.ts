@@ -60,11 +60,19 @@ beforeEach(async () => {
 });
 afterEach(() => server.stop());
 
-const resolved: Resolved = { key: "k-1", extras: {}, headers: {}, way: {}, secrets: ["k-1"] };
+const resolved: Resolved = {
+  key: "k-1",
+  extras: {},
+  values: {},
+  headers: {},
+  way: {},
+  secrets: ["k-1"],
+};
 const means = (more: Partial<Means> = {}): Means => ({
   resolve: async () => resolved,
   forget: () => false,
   hasToken: () => false,
+  sign: async (_connection, outgoing) => ({ outgoing }),
   gate: new Gate(),
   files: { find: () => undefined },
   ...more,

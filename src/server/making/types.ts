@@ -47,6 +47,8 @@ export interface ReadyContext {
 export interface Filling {
   key?: string;
   extras: Readonly<Record<string, string>>;
+  /** Values of the provider's own, which are no secrets. */
+  values: Readonly<Record<string, string>>;
   headers: Readonly<Record<string, string>>;
 }
 
@@ -95,6 +97,13 @@ export interface Means {
   /** Lets go of a token that was refused; says whether there was one. */
   forget(connection: Connection): boolean;
   hasToken(connection: Connection): boolean;
+  /** A request signed as its provider wants it. */
+  sign(
+    connection: Connection,
+    outgoing: Outgoing,
+    secrets: readonly string[],
+    signal: AbortSignal,
+  ): Promise<{ outgoing: Outgoing; problem?: undefined } | { problem: Problem }>;
   gate: Gate;
   /** Finds the bytes of a picture. */
   files: { find(hash: string): StoredFile | undefined };

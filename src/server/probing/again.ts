@@ -1,8 +1,10 @@
 import type { SentRequest } from "@/contract/dispatches";
 import type { RawAnswer } from "@/contract/tries";
 import { hiddenExtra, hiddenKey } from "@/core/wire/encode";
+import { addressOf } from "../exchange/connection";
 import { shownHeaders } from "../exchange/credentials";
 import type { Outgoing } from "../exchange/outgoing";
+import { ownValues } from "../exchange/own-values";
 import { Refusal, refuse } from "../ground/refusal";
 import type { Filling } from "../making/types";
 import type { StoredProvider } from "../providers/provider-store";
@@ -26,7 +28,7 @@ export async function sendAgain(
   const provider =
     (dispatch.providerId && boot.providers.byId(dispatch.providerId)) ||
     refuse("conflict", `${dispatch.provider} is not wired any more.`);
-  const { origin } = new URL(provider.address);
+  const { origin } = new URL(addressOf(provider, { path: "" }, ownValues(provider)));
   const wanted = new URL(edited.url);
   if (wanted.username !== "" || wanted.password !== "")
     refuse("bad-request", "The address holds a name or a password, which no address of a call may.", {

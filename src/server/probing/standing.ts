@@ -11,6 +11,7 @@ import { parseJson } from "@/core/wire/json";
 import type { HasDispatches } from "../dispatches/dispatch-store";
 import { addressOf } from "../exchange/connection";
 import { type HasCredentials, withKeyAdvice } from "../exchange/credentials";
+import { ownValues } from "../exchange/own-values";
 import { rawAnswer } from "../exchange/raw-answer";
 import { Refusal, refuse } from "../ground/refusal";
 import type { HasProviders, StoredProvider } from "../providers/provider-store";
@@ -75,12 +76,21 @@ async function asks(boot: HasCredentials, provider: StoredProvider, path: string
   const resolved = await boot.credentials.resolve(provider);
   const isKeyMissing = resolved.problem?.kind === "misconfigured" && provider.credential.kind === "key";
   if (resolved.problem && !isKeyMissing) return resolved.problem;
-  const known = resolved.problem ? { key: undefined, extras: {}, headers: {}, secrets: [], way: {} } : resolved;
-  const { headers, path: query } = credentialsOf(provider.profile, known.key, known.extras);
+  const known = resolved.problem
+    ? { key: undefined, extras: {}, values: ownValues(provider), headers: {}, secrets: [], way: {} }
+    : resolved;
+  const { headers, path: query } = credentialsOf(provider.profile, known.key, known.extras, known.values);
   const sent: Record<string, string> = { ...headers, ...known.headers };
   if (body === undefined) delete sent["content-type"];
-  const url = addressOf(provider, { path: path + query });
-  const answer = await rawAnswer({ method, url, headers: sent, body }, lookLimits, known.secrets, known.way);
+  const url = addressOf(provider, { path: path + query }, known.values);
+  const signed = await boot.credentials.sign(
+    provider,
+    { method, url, headers: sent, body },
+    known.secrets,
+    AbortSignal.timeout(lookLimits.all * 1_000),
+  );
+  if (signed.problem) return signed.problem;
+  const answer = await rawAnswer(signed.outgoing, lookLimits, known.secrets, known.way);
   return { answer, missing: resolved.problem };
 }
 

@@ -28,6 +28,8 @@ interface ProviderRow {
   credential: string;
   headers: string;
   extras: string;
+  own_values: string;
+  signing: string | null;
   limits: string;
   retries: number;
   at_once: number | null;
@@ -71,12 +73,12 @@ export class ProviderStore {
       ),
       byName: database.prepare<[string], ProviderRow>("SELECT * FROM providers WHERE name = ?"),
       insert: database.prepare(
-        `INSERT INTO providers (id, slug, name, address, profile, credential, headers, extras, limits, retries, at_once, proxy, proxy_login, ca_file, created_at)
-         VALUES (@id, @slug, @name, @address, @profileText, @credential, @headers, @extras, @limits, @retries, @atOnce, @proxy, @proxyLogin, @caFile, @now)`,
+        `INSERT INTO providers (id, slug, name, address, profile, credential, headers, extras, own_values, signing, limits, retries, at_once, proxy, proxy_login, ca_file, created_at)
+         VALUES (@id, @slug, @name, @address, @profileText, @credential, @headers, @extras, @ownValues, @signing, @limits, @retries, @atOnce, @proxy, @proxyLogin, @caFile, @now)`,
       ),
       update: database.prepare(
         `UPDATE providers SET name = @name, address = @address, profile = @profileText, credential = @credential,
-           headers = @headers, extras = @extras, limits = @limits, retries = @retries, at_once = @atOnce, proxy = @proxy,
+           headers = @headers, extras = @extras, own_values = @ownValues, signing = @signing, limits = @limits, retries = @retries, at_once = @atOnce, proxy = @proxy,
            proxy_login = @proxyLogin, ca_file = @caFile WHERE id = @id`,
       ),
       setProbe: database.prepare("UPDATE providers SET probe = ? WHERE id = ?"),
@@ -212,6 +214,8 @@ export class ProviderStore {
       credential: JSON.parse(row.credential),
       headers: JSON.parse(row.headers),
       extras: JSON.parse(row.extras),
+      values: JSON.parse(row.own_values),
+      signing: row.signing,
       limits: JSON.parse(row.limits),
       retries,
       atOnce: row.at_once,
@@ -235,6 +239,8 @@ function columnsOf({
   credential,
   headers,
   extras,
+  values,
+  signing,
   limits,
   retries,
   atOnce,
@@ -246,9 +252,10 @@ function columnsOf({
     credential: JSON.stringify(credential),
     headers: JSON.stringify(headers),
     extras: JSON.stringify(extras),
+    ownValues: JSON.stringify(values),
     limits: JSON.stringify(limits),
   };
-  return { name, address, profileText, retries, atOnce, proxy, proxyLogin, caFile, ...json };
+  return { name, address, profileText, signing, retries, atOnce, proxy, proxyLogin, caFile, ...json };
 }
 
 function readModel(row: ModelRow): StoredModel {

@@ -35,7 +35,7 @@ export function wireProvider(
   wired: WireProvider,
   samples: Readonly<Record<string, string>> = {},
 ): StoredProvider {
-  const { name, address, profile, credential, headers = {}, extras = {}, models } = wired;
+  const { name, address, profile, credential, headers = {}, extras = {}, values = {}, signing = null, models } = wired;
   needName(boot, name);
   const settings: ConnectionSettings = {
     name,
@@ -44,6 +44,8 @@ export function wireProvider(
     credential: withSamples(boot, stored(boot, credential), samples),
     headers,
     extras: storedExtras(boot, extras),
+    values,
+    signing,
     limits: usualLimits,
     retries: usualRetries,
     atOnce: null,

@@ -28,6 +28,8 @@ export const plainWiring = {
   name: "Test",
   headers: {},
   extras: {},
+  values: {},
+  signing: null,
   limits: usualLimits,
   retries: 0,
   atOnce: null,

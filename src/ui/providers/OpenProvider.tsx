@@ -17,6 +17,7 @@ import { ModelTable } from "./ModelTable";
 import { ProbeStrip } from "./ProbeStrip";
 import styles from "./ProvidersView.module.css";
 import { TwoTexts } from "./TwoTexts";
+import { ValueWords } from "./ValueWords";
 
 /** A provider: how it is reached, what it gets and answers, its models, and its last probe. */
 export function OpenProvider({
@@ -94,8 +95,9 @@ export function OpenProvider({
         <span data-part="key">
           <CredentialWords credential={provider.credential} onChange={(credential) => change({ credential })} />
         </span>
-        , and may take <Seconds name="first" label="Seconds to the first event" provider={provider} onChange={change} />{" "}
-        s for the first event.
+        <ValueWords provider={provider} onChange={(changed) => void change(changed)} />, and may take{" "}
+        <Seconds name="first" label="Seconds to the first event" provider={provider} onChange={change} /> s for the
+        first event.
       </div>
       <More provider={provider} onChange={change} />
       {problem && <ProblemNote problem={problem} />}
@@ -263,7 +265,7 @@ function More({
   const [added, setAdded] = useState("");
   return (
     <details className={styles.more}>
-      <summary>more: limits, retries, extra headers, proxy, certificates, fault plan</summary>
+      <summary>more: limits, retries, extra headers, proxy, certificates, signing, fault plan</summary>
       <p>
         It has <Seconds name="connect" label="Seconds to connect" provider={provider} onChange={onChange} /> s to
         connect, <Seconds name="between" label="Seconds between events" provider={provider} onChange={onChange} /> s
@@ -338,7 +340,14 @@ function More({
           placeholder="the usual certificates"
           onKeep={(caFile) => void onChange({ caFile: caFile || null })}
         />
-        .
+        . Each call is signed by{" "}
+        <KeptWord
+          label="Command that signs"
+          value={provider.signing ?? ""}
+          placeholder="no command"
+          onKeep={(signing) => void onChange({ signing: signing.trim() || null })}
+        />
+        {provider.signing && ", which is given the finished request and prints headers"}.
       </p>
       <FaultWords provider={provider.id} name={provider.name} />
     </details>

@@ -8,6 +8,7 @@ import { providers } from "@/contract/providers";
 import { textOf } from "@/core/conversation/pieces";
 import type { Problem } from "@/core/problem/problem";
 import { titleOf } from "@/core/problem/problem";
+import { hostIn } from "@/core/provider/address";
 import type { ReadEvent } from "@/core/reply/events";
 import { emptyReply, fold, type Reply } from "@/core/reply/reply";
 import { readingOf } from "@/core/wire/fitting/fit";
@@ -108,7 +109,7 @@ export function TwoTexts({
               segments={markedRequest(
                 lastGood,
                 exampleCall(lastGood, { ...provider, model }),
-                new URL(provider.address).host,
+                hostIn(provider.address),
               )}
             />
           )

@@ -1,0 +1,42 @@
+import type { ReactNode } from "react";
+import type { ChangeProvider, Provider } from "@/contract/providers";
+import { valuesIn } from "@/core/provider/address";
+import type { WrittenProfile } from "@/core/wire/profile-schema";
+import { KeptWord } from "../shared/words";
+
+/** The values that a provider's address and profile name, each a word: trial and production differ by these alone. */
+export function ValueWords({
+  provider,
+  onChange,
+}: {
+  provider: Provider;
+  onChange: (change: ChangeProvider) => void;
+}): ReactNode {
+  const declared = (provider.profile as WrittenProfile).values ?? [];
+  const names = [...new Set([...declared.map(({ name }) => name), ...valuesIn(provider.address)])];
+  if (names.length === 0) return null;
+  const keep = (name: string, text: string) => {
+    const { [name]: _before, ...others } = provider.values;
+    onChange({ values: text === "" ? others : { ...others, [name]: text } });
+  };
+  return (
+    <span data-part="values">
+      , with{" "}
+      {names.map((name, at) => {
+        const of = declared.find((each) => each.name === name);
+        return (
+          <span key={name} title={of?.says}>
+            {at > 0 && (at === names.length - 1 ? " and " : ", ")}
+            {name}{" "}
+            <KeptWord
+              label={`Value ${name}`}
+              value={provider.values[name] ?? ""}
+              placeholder={of?.default ?? "not set"}
+              onKeep={(text) => keep(name, text.trim())}
+            />
+          </span>
+        );
+      })}
+    </span>
+  );
+}
