@@ -3,34 +3,51 @@ import { framingOf } from "../framing/framings";
 import { parseShallow } from "../json";
 import type { PastedAnswer } from "../pasted/answer";
 import { pathTo } from "../path";
-import type { WrittenProfile } from "../profile-schema";
-import { fitFinish, fitUsage } from "./ending";
-import { type Event, isNamed, kindNames, type Leaf, leavesOf, type Notes, same } from "./finding";
+import type { Rule, WrittenProfile } from "../profile-schema";
+import { fitCalls } from "./calls";
+import { fitFinish, fitHeaderUsage, fitUsage } from "./ending";
+import { type Event, isNamed, type Leaf, leavesOf, type Notes, same } from "./finding";
+import { isCalled, names } from "./naming";
 import { addTo, fitTexts } from "./texts";
 
 type Stream = NonNullable<WrittenProfile["answer"]["stream"]>;
 
+/** What an answer tells of its profile. */
+export type FittedAnswer = Pick<WrittenProfile["answer"], "stream" | "whole"> & {
+  finishWords: Record<string, EndReason>;
+};
+
 /** What an answer tells of its profile: how it is framed, and which paths carry what. */
-export function fitAnswer(
-  pasted: PastedAnswer,
-  notes: Notes,
-): Pick<WrittenProfile["answer"], "stream" | "whole"> & { finishWords: Record<string, EndReason> } {
+export function fitAnswer(pasted: PastedAnswer, notes: Notes): FittedAnswer {
   const { saying, types: usual } = framingOf(pasted.framing);
   notes.found("answer", "framing", saying, "sure");
   const types = usual.test(pasted.contentType) ? undefined : [pasted.contentType.split(";")[0] as string];
   if (pasted.framing === "text") {
-    notes.missing.push("Why a reply ends and what it used: a body of plain text does not say.");
-    return { stream: { framing: "text", ...(types ? { types } : {}), end: "close" }, finishWords: {} };
+    notes.missing.push("Why a reply ends: a body of plain text does not say.");
+    const usage = fitHeaderUsage(pasted.headers, notes);
+    return {
+      stream: { framing: "text", ...(types ? { types } : {}), ...(usage ? { rules: [usage] } : {}), end: "close" },
+      finishWords: {},
+    };
   }
   const events = pasted.frames.flatMap(({ name, data }): Event[] => {
     const document = parseShallow(data);
     return document === undefined ? [] : [{ name, document, leaves: leavesOf(document) }];
   });
-  const { rules, textPaths, lastText } = fitTexts(events, notes);
-  const finish = fitFinish(events, textPaths, lastText, notes);
-  if (finish) addTo(rules, finish.rule);
-  const usage = fitUsage(events, textPaths, notes);
+  const raw = fitRaw(pasted, notes);
+  const calls = fitCalls(events, notes);
+  const { rules, textPaths, lastText } = raw
+    ? { rules: [raw.rule], textPaths: new Set<string>(), lastText: -1 }
+    : fitTexts(events, calls?.paths ?? new Set(), notes);
+  const hasSlots = rules.some(({ tool }) => tool !== undefined);
+  if (calls && !hasSlots) addTo(rules, calls.rule);
+  const taken = new Set([...textPaths, ...(calls?.paths ?? [])]);
+  const finish = fitFinish(events, taken, lastText, notes);
+  if (finish) addFinish(rules, finish.rule);
+  const usage = fitUsage(events, taken, notes) ?? fitHeaderUsage(pasted.headers, notes);
   if (usage) addTo(rules, usage);
+  else if (!notes.missing.some((sentence) => sentence.startsWith("What a reply uses")))
+    notes.missing.push("What a reply uses: no counts of tokens were found, so they are estimated.");
   const number = fitNumber(pasted, events);
   if (pasted.framing === "json") return { whole: { rules }, finishWords: finish?.words ?? {} };
   return {
@@ -39,10 +56,38 @@ export function fitAnswer(
       ...(types ? { types } : {}),
       ...(number ? { number } : {}),
       rules,
-      end: fitEnd(pasted, events, finish?.rule.finish, notes),
+      end: fitEnd(pasted, events, raw?.event, finish?.path, notes),
     },
     finishWords: finish?.words ?? {},
   };
+}
+
+/** Events of one name whose data is no JSON, several of them and not all the same: text as it stands. */
+function fitRaw({ framing, frames }: PastedAnswer, notes: Notes): { rule: Rule; event: string } | undefined {
+  if (framing !== "sse") return undefined;
+  const eventNames = [...new Set(frames.map(({ name }) => name))];
+  for (const event of eventNames) {
+    const data = frames.filter(({ name }) => name === event).map((each) => each.data);
+    const plain = data.filter((each) => typeof parseShallow(each) !== "object");
+    const isSaid = plain.length > 1 && new Set(plain).size > 1 && plain.some((each) => /\p{L}/u.test(each));
+    const isOnlyPlain = plain.length === data.length || (event === "" && plain.length > data.length / 2);
+    const areMoments = plain.every(
+      (each) => /^[\d\s:TZ.+-]*$/.test(each) || (/^\[?\w+\]?$/.test(each) && new Set(plain).size === 1),
+    );
+    if (!isSaid || !isOnlyPlain || areMoments) continue;
+    notes.found("answer", "text", event === "" ? "data that is no JSON" : `the data of ${event}`, "sure");
+    return { rule: { ...(event === "" ? {} : { when: { event } }), raw: true, text: "$" }, event };
+  }
+  return undefined;
+}
+
+/** Adds where the finish stands; beside the text of a take it is read of each. */
+function addFinish(rules: Rule[], rule: Rule): void {
+  const takes = rules.find(({ each, take }) => each !== undefined && take !== undefined);
+  const list = takes?.each?.replace(/\[\*\]$/, "");
+  if (takes && list && rule.finish?.startsWith(`${list}[`) && !rule.when)
+    takes.finish = `@${rule.finish.slice(list.length).replace(/^\[\d+\]/, "")}`;
+  else addTo(rules, rule);
 }
 
 /**
@@ -68,6 +113,7 @@ function fitNumber({ frames }: PastedAnswer, events: Event[]): string | undefine
 function fitEnd(
   { framing, frames }: PastedAnswer,
   events: Event[],
+  raw: string | undefined,
   finish: string | undefined,
   notes: Notes,
 ): Stream["end"] {
@@ -78,7 +124,8 @@ function fitEnd(
     found("the array closes");
     return "close";
   }
-  if (last && parseShallow(last.data) === undefined) {
+  const isSaid = raw !== undefined && last?.name === raw && !/^\[\w+\]$/.test(last.data);
+  if (last && parseShallow(last.data) === undefined && !isSaid) {
     found(last.data);
     return { sentinel: last.data };
   }
@@ -94,7 +141,7 @@ function fitEnd(
   const kind = final?.leaves.find(
     (leaf) =>
       leaf.steps.length === 1 &&
-      kindNames.test(String(leaf.steps[0])) &&
+      isCalled(String(leaf.steps[0]), names.kind) &&
       typeof leaf.value === "string" &&
       differs(leaf),
   );

@@ -1,14 +1,20 @@
 import type { EndReason } from "../../reply/events";
 import { pathTo } from "../path";
 import type { Rule } from "../profile-schema";
-import { type Event, isNamed, isProse, type Notes, type Steps, same, thoughtNames } from "./finding";
+import { type Event, isNamed, isProse, type Leaf, type Notes, type Steps, same } from "./finding";
+import { isCalled, lastName, names } from "./naming";
 
-const finishNames = /^(?:finish|finished|reason|why|stop|stopped|because|end|ended|outcome|done|turned|status)$/;
 const knownWords: [RegExp, EndReason][] = [
-  [/^(?:stop|stopped|done|end|ended|end_turn|complete|completed|finish|finished|natural|eos|success)$/i, "complete"],
-  [/^(?:length|max|max_?tokens|max_?output|limit|longest|cap|truncated|cut)$/i, "length"],
+  [
+    /^(?:stop|stopped|done|end|ended|end_?(?:of_?)?turn|complete|completed|finish|finished|natural|eos|eos_?token|success)$/i,
+    "complete",
+  ],
+  [
+    /^(?:length|max|max_?tokens|max_?length|max_?output(?:_?tokens)?|token_?limit|limit|longest|cap|truncated|cut)$/i,
+    "length",
+  ],
   [/^(?:stop_?(?:word|sequence))$/i, "stop-word"],
-  [/^(?:tool|tools|tool_?calls?|function_?call)$/i, "tools"],
+  [/^(?:tool|tools|tool_?(?:calls?|use)|function_?calls?)$/i, "tools"],
   [/^(?:refused|refusal|content_?filter|filtered|blocked|safety|declined)$/i, "refused"],
 ];
 
@@ -17,32 +23,17 @@ export const finishChoices: EndReason[] = ["complete", "length", "stop-word", "t
 
 /** The word for why the reply ended, and what it means. */
 export function fitFinish(events: Event[], taken: Set<string>, lastText: number, notes: Notes) {
-  const isWhole = events.length === 1;
-  const late = events.slice(isWhole ? 0 : Math.max(lastText, 0));
-  const early = events.slice(0, Math.max(lastText, 0));
-  const found = late
-    .flatMap(({ leaves }) => leaves)
-    .filter(({ steps, value }) => {
-      if (typeof value !== "string" && !(typeof value === "number" && isNamed(steps, finishNames))) return false;
-      if (taken.has(pathTo(steps)) || (typeof value === "string" && (value.length > 30 || isProse(value))))
-        return false;
-      return !early.some(({ leaves }) =>
-        leaves.some((each) => same(each.steps, steps) && each.value !== null && each.value !== ""),
-      );
-    });
-  const leaf =
-    found.find(({ steps }) => isNamed(steps.slice(-1), finishNames)) ??
-    found.find(({ steps }) => isNamed(steps, finishNames)) ??
-    (isWhole ? undefined : found.find(({ value }) => knownWords.some(([pattern]) => pattern.test(String(value)))));
-  if (!leaf) {
+  const found = finishIn(events, taken, lastText);
+  if (!found) {
     notes.missing.push(
       "Why a reply ends: this answer does not seem to say. A cut reply will look like a complete one.",
     );
     return undefined;
   }
+  const { leaf, before } = found;
   const path = pathTo(leaf.steps);
   const word = String(leaf.value);
-  notes.found("answer", "finish", path, isNamed(leaf.steps, finishNames) ? "sure" : "likely");
+  notes.found("answer", "finish", path, isNamed(leaf.steps, names.finish) ? "sure" : "likely");
   const known = typeof leaf.value === "string" ? knownWords.find(([pattern]) => pattern.test(word))?.[1] : undefined;
   const said =
     known ??
@@ -56,7 +47,48 @@ export function fitFinish(events: Event[], taken: Set<string>, lastText: number,
   notes.missing.push(
     "Its other words for why a reply ends: one answer shows one of them. Probe it, and add those that come.",
   );
-  return { rule: { finish: path } as Rule, words };
+  // words that stand there before the end say how far it is, and not why it ended
+  const rule: Rule = before.length === 0 ? { finish: path } : { when: { not: { at: path, is: before } }, finish: path };
+  return { rule, words, path: before.length === 0 ? path : undefined };
+}
+
+/** The leaf that says why the reply ended, and what stood there before. */
+function finishIn(events: Event[], taken: Set<string>, lastText: number): { leaf: Leaf; before: string[] } | undefined {
+  const isWhole = events.length === 1;
+  const late = events.slice(isWhole ? 0 : Math.max(lastText, 0));
+  const early = events.slice(0, Math.max(lastText, 0));
+  const earlierAt = (steps: Steps, own: unknown) => [
+    ...new Set(
+      events
+        .flatMap(({ leaves }) => leaves.filter((each) => same(each.steps, steps)))
+        .map(({ value }) => value)
+        .filter((value) => value !== null && value !== "" && value !== own)
+        .map(String),
+    ),
+  ];
+  const candidates = late
+    .flatMap(({ leaves }) => leaves)
+    .filter(({ steps, value }) => {
+      if (typeof value !== "string" && !(typeof value === "number" && isNamed(steps, names.finish))) return false;
+      if (value === "" || taken.has(pathTo(steps)) || isCalled(lastName(steps), names.kind)) return false;
+      return typeof value !== "string" || (value.length <= 30 && !isProse(value));
+    });
+  const isNew = ({ steps }: Leaf) =>
+    !early.some(({ leaves }) =>
+      leaves.some((each) => same(each.steps, steps) && each.value !== null && each.value !== ""),
+    );
+  const fresh = candidates.filter(isNew);
+  const leaf =
+    fresh.find(({ steps }) => isNamed(steps.slice(-1), names.finish)) ??
+    fresh.find(({ steps }) => isNamed(steps, names.finish)) ??
+    (isWhole ? undefined : fresh.find(({ value }) => knownWords.some(([pattern]) => pattern.test(String(value)))));
+  if (leaf) return { leaf, before: [] };
+  const changing = isWhole
+    ? undefined
+    : candidates.findLast(
+        ({ steps, value }) => isNamed(steps.slice(-1), names.finish) && earlierAt(steps, value).length > 0,
+      );
+  return changing && { leaf: changing, before: earlierAt(changing.steps, changing.value) };
 }
 
 const inputNames = /^(?:in|input|prompt|read|asked|heard|sent|request|question)$/;
@@ -80,12 +112,16 @@ export function fitUsage(events: Event[], taken: Set<string>, notes: Notes): Rul
       known.values.push(value as number);
       numbers.set(pathTo(steps), known);
     }
-  const all = [...numbers.values()];
+  // what is billed may be rounded, and is no count of tokens where those stand beside it
+  const plain = [...numbers.values()].filter(({ steps }) => !isNamed(steps, names.billed));
+  const all = plain.some(({ steps }) => isNamed(steps, inputNames) || isNamed(steps, outputNames))
+    ? plain
+    : [...numbers.values()];
   const lastNamed = (words: RegExp) =>
     all.find(({ steps }) => isNamed(steps.slice(-1), words) && !isNamed(steps.slice(-1), /^(?:cache|cached)$/));
   const input = lastNamed(inputNames);
   let output = lastNamed(outputNames);
-  const thought = all.find(({ steps }) => isNamed(steps.slice(-1), thoughtNames));
+  const thought = all.find(({ steps }) => isNamed(steps.slice(-1), names.thought));
   const owner = input?.steps.slice(0, -1) ?? all.find(({ steps }) => isNamed(steps, usageNames))?.steps.slice(0, -1);
   const others = all.filter(
     (each) =>
@@ -98,10 +134,7 @@ export function fitUsage(events: Event[], taken: Set<string>, notes: Notes): Rul
   );
   const isGuess = !output && input && others.length === 1;
   if (isGuess) output = others[0];
-  if (!input && !output) {
-    notes.missing.push("What a reply uses: no counts of tokens were found, so they are estimated.");
-    return undefined;
-  }
+  if (!input && !output) return undefined;
   if (input) notes.found("answer", "usage in", pathTo(input.steps), "sure");
   else notes.missing.push("The tokens that went in: no count was found, so they are estimated.");
   if (output) notes.found("answer", "usage out", pathTo(output.steps), isGuess ? "likely" : "sure");
@@ -116,6 +149,24 @@ export function fitUsage(events: Event[], taken: Set<string>, notes: Notes): Rul
       ...(output ? { output: pathTo(output.steps) } : {}),
       ...(thought ? { thought: pathTo(thought.steps) } : {}),
       ...(falls ? { adds: true } : {}),
+    },
+  };
+}
+
+/** Counts of tokens that stand in the headers of an answer. */
+export function fitHeaderUsage(headers: Readonly<Record<string, string>>, notes: Notes): Rule | undefined {
+  const counts = Object.entries(headers).filter(
+    ([name, value]) => /^\d{1,9}$/.test(value.trim()) && isNamed([name], /^(?:tokens?|usage|count|counts)$/),
+  );
+  const called = (words: RegExp) => counts.find(([name]) => isNamed([name], words))?.[0];
+  const [input, output] = [called(inputNames), called(outputNames)];
+  if (input === undefined && output === undefined) return undefined;
+  if (input !== undefined) notes.found("answer", "usage in", `the header ${input}`, "sure");
+  if (output !== undefined) notes.found("answer", "usage out", `the header ${output}`, "sure");
+  return {
+    usage: {
+      ...(input === undefined ? {} : { input: { header: input } }),
+      ...(output === undefined ? {} : { output: { header: output } }),
     },
   };
 }

@@ -1,6 +1,6 @@
 import type { Rule } from "../profile-schema";
 
-/** How sure a finding is: by a name or a standard, or only by how a value looks. */
+/** How sure a finding is: proven, since the sample is the same when it is made again and read back, or only likely. */
 export type Certainty = "sure" | "likely";
 
 /** Something that fitting took for something. */
@@ -19,12 +19,23 @@ export interface Question {
   ask: string;
   /** What it can be, where that is known. */
   choices?: string[];
+  /** What it usually is, where it can be anything. */
+  proposals?: string[];
+}
+
+/** A part of a request that was taken for nothing: it stays as it is unless the developer says otherwise. */
+export interface Untold {
+  /** Where it stands, as a JSONPath. */
+  where: string;
+  /** Its beginning. */
+  found: string;
 }
 
 /** What fitting collects on its way. */
 export class Notes {
   readonly findings: Finding[] = [];
   readonly questions: Question[] = [];
+  readonly untold: Untold[] = [];
   /** What could not be found, in whole sentences. */
   readonly missing: string[] = [];
 
@@ -34,23 +45,39 @@ export class Notes {
     this.findings.push({ in: side, what, where, certainty });
   }
 
+  /** Takes all certainty from what was found on one side, since the whole of it is not proven. */
+  doubt(side: Finding["in"]): void {
+    for (const finding of this.findings) if (finding.in === side) finding.certainty = "likely";
+  }
+
   /** What the developer says to a question; asks it where nothing was said yet, or what was said is none of the choices. */
   ask(question: Question): string | undefined {
-    const said = this.answers[question.id]?.trim();
+    const said = this.said(question.id);
     if (said && (question.choices?.includes(said) ?? true)) return said;
     this.questions.push(question);
     return undefined;
   }
+
+  /** What the developer says to something that is not asked. */
+  said(id: string): string | undefined {
+    return this.answers[id]?.trim();
+  }
 }
+
+/** A value of JSON. */
+export type Json = string | number | boolean | null | Json[] | { [name: string]: Json };
 
 /** A leaf of a JSON document with the way to it. */
 export interface Leaf {
-  steps: (string | number)[];
+  steps: Steps;
   value: string | number | boolean | null;
 }
 
+/** A way through a document, by names and indexes. */
+export type Steps = (string | number)[];
+
 /** All leaves of a document, in order. */
-export function leavesOf(document: unknown, steps: (string | number)[] = []): Leaf[] {
+export function leavesOf(document: unknown, steps: Steps = []): Leaf[] {
   if (Array.isArray(document)) return document.flatMap((each, at) => leavesOf(each, [...steps, at]));
   if (typeof document === "object" && document !== null)
     return Object.entries(document).flatMap(([name, each]) => leavesOf(each, [...steps, name]));
@@ -59,13 +86,15 @@ export function leavesOf(document: unknown, steps: (string | number)[] = []): Le
 
 /** Whether a text reads like something that was said. */
 export function isProse(value: unknown): value is string {
-  return typeof value === "string" && /\p{L}/u.test(value) && (/\s/.test(value.trim()) || /[.!?]$/.test(value.trim()));
+  return (
+    typeof value === "string" && /\p{L}/u.test(value) && (/\s/.test(value.trim()) || /[.!?。！？]$/.test(value.trim()))
+  );
 }
 
 /** The words of a name such as `max_tokens`, `n-in` or `outputTokens`. */
 export function wordsIn(name: string | number): string[] {
   return String(name)
-    .replace(/([a-z])([A-Z])/g, "$1 $2")
+    .replace(/([a-z\d])([A-Z])/g, "$1 $2")
     .toLowerCase()
     .split(/[^a-z0-9]+/)
     .filter(Boolean);
@@ -75,9 +104,6 @@ export function wordsIn(name: string | number): string[] {
 export function isNamed(steps: readonly (string | number)[], words: RegExp): boolean {
   return steps.some((step) => typeof step === "string" && wordsIn(step).some((word) => words.test(word)));
 }
-
-/** A way through a document, by names and indexes. */
-export type Steps = (string | number)[];
 
 /** Whether two ways are one. */
 export function same(a: Steps, b: Steps): boolean {
@@ -90,13 +116,6 @@ export interface Event {
   document: unknown;
   leaves: Leaf[];
 }
-
-/** Names under which reasoning stands. */
-export const thoughtNames =
-  /^(?:think|thinking|thought|thoughts|reason|reasoning|muse|mused|musing|note|notes|reflect|reflection|ponder|pondering)$/;
-
-/** Names of a member that says of what kind a thing is. */
-export const kindNames = /^(?:type|kind|sort|as|channel)$/;
 
 /** What stands at the end of a way through a document. */
 export function at(document: unknown, steps: Steps): unknown {

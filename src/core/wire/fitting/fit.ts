@@ -2,7 +2,7 @@ import type { ReadEvent } from "../../reply/events";
 import { createDecoder } from "../decode";
 import { type FramingName, framingOf } from "../framing/framings";
 import { parseShallow } from "../json";
-import { answerIn } from "../pasted/answer";
+import { answerIn, type PastedAnswer } from "../pasted/answer";
 import type { PastedRequest } from "../pasted/pasted";
 import { requestIn } from "../pasted/request";
 import { hideKnown, hideSecrets } from "../pasted/secrets";
@@ -10,7 +10,9 @@ import { pathTo } from "../path";
 import { compileProfile, ProfileError } from "../profile";
 import type { WrittenProfile } from "../profile-schema";
 import { fitAnswer } from "./answer";
-import { type Finding, isNamed, isProse, leavesOf, Notes, type Question } from "./finding";
+import { type Finding, isNamed, isProse, leavesOf, Notes, type Question, type Untold } from "./finding";
+import { isCalled, lastName } from "./naming";
+import { differenceOf } from "./proof";
 import { type FittedRequest, fitRequest } from "./request";
 
 export type { Finding, Question } from "./finding";
@@ -29,11 +31,13 @@ export interface Pasted {
 
 /** A proposal for a provider and its wire profile. */
 export interface Fitting {
-  provider: Pick<FittedRequest, "address" | "credential" | "extras" | "model">;
+  provider: Pick<FittedRequest, "address" | "credential" | "extras" | "values" | "model">;
   profile: WrittenProfile;
   findings: Finding[];
   questions: Question[];
   missing: string[];
+  /** What of the request was taken for nothing. */
+  untold: Untold[];
   /** The answer as the proposed profile reads it. */
   reading: ReadEvent[];
 }
@@ -62,31 +66,69 @@ function fitting(
   const notes = new Notes(answers);
   const pastedAnswer = answerIn(answer);
   const streams = pastedAnswer.framing !== "json";
-  const fitted = fitRequest(pastedRequest, streams, notes);
+  const fitted = fitRequest(pastedRequest, streams, textsIn(pastedAnswer), notes);
   const { finishWords, ...read } = fitAnswer(pastedAnswer, notes);
   const profile: WrittenProfile = {
     profile: 1,
     shape: shapeOf(pastedAnswer.framing),
     request: fitted.request,
     roles: fitted.roles,
-    answer: { ...read, problem: fitFailure(failure, notes) },
+    ...(Object.keys(fitted.values).length > 0 ? { values: Object.keys(fitted.values).map((name) => ({ name })) } : {}),
+    answer: { ...read, problem: fitFailure(failure, pastedAnswer, notes) },
     finishWords,
   };
-  const { address, credential, extras, model } = fitted;
+  const reading = readingOf(profile, pastedAnswer);
+  prove(profile, pastedRequest, fitted, reading, notes);
+  const { address, credential, extras, values, model } = fitted;
   return {
-    provider: { address, credential, extras, model },
+    provider: { address, credential, extras, values, model },
     profile,
     findings: notes.findings,
     questions: notes.questions,
     missing: notes.missing,
-    reading: readingOf(profile, pastedAnswer.contentType, pastedAnswer.body),
+    untold: notes.untold,
+    reading,
   };
 }
 
+/** Takes the certainty from what was found, where the proposal does not make the pasted request again or read the pasted answer whole. */
+function prove(
+  profile: WrittenProfile,
+  pasted: PastedRequest,
+  { call, request }: FittedRequest,
+  reading: readonly ReadEvent[],
+  notes: Notes,
+): void {
+  const isWritten = pasted.body === "" || request.body !== undefined;
+  const difference = isWritten ? differenceOf(profile, pasted, call) : "its body could not be read";
+  if (difference !== undefined) {
+    notes.doubt("request");
+    notes.missing.push(`The pasted request, made again from the proposal, is another: ${difference}.`);
+  }
+  const last = reading.findLast(({ event, take }) => (event === "end" || event === "problem") && !take);
+  const isAsked = notes.questions.some(({ id }) => id.startsWith("finish "));
+  if (last?.event === "problem" && !isAsked) {
+    notes.doubt("answer");
+    notes.missing.push(`The pasted answer is not read whole by the proposal: ${last.data.detail}`);
+  }
+}
+
+/** The texts that stand in an answer. */
+function textsIn({ frames }: PastedAnswer): Set<string> {
+  const texts = frames
+    .slice(0, 50)
+    .flatMap(({ data }) => leavesOf(parseShallow(data)))
+    .flatMap(({ value }) => (typeof value === "string" ? value : []));
+  return new Set(texts);
+}
+
 /** An answer as a profile reads it; empty where the profile is wrong. */
-export function readingOf(profile: WrittenProfile, contentType: string, body: string): ReadEvent[] {
+export function readingOf(
+  profile: WrittenProfile,
+  { contentType, headers, body }: Pick<PastedAnswer, "contentType" | "headers" | "body">,
+): ReadEvent[] {
   try {
-    const decoder = createDecoder(compileProfile(profile), { status: 200, contentType });
+    const decoder = createDecoder(compileProfile(profile), { status: 200, contentType, headers });
     return [...decoder.feed(new TextEncoder().encode(body)), ...decoder.close()];
   } catch (error) {
     if (error instanceof ProfileError) return [];
@@ -116,7 +158,27 @@ const statuses = {
   "504": "timed-out",
 } as const;
 
-function fitFailure(pasted: string, notes: Notes): WrittenProfile["answer"]["problem"] {
+/** Where an answer that is well says so by a code, such as 0: any other is an error, in the words beside it. */
+function wellWhere(
+  { framing, frames }: PastedAnswer,
+  notes: Notes,
+): Pick<WrittenProfile["answer"]["problem"], "when" | "message" | "code"> {
+  const document = framing === "json" ? parseShallow(frames[0]?.data ?? "") : undefined;
+  const tops = leavesOf(document).filter(({ steps }) => steps.length === 1);
+  const code = tops.find(
+    ({ steps, value }) =>
+      isCalled(lastName(steps), /^(?:code|errno|errcode|ret|retcode)$/) && (value === 0 || value === "0"),
+  );
+  const words = tops.find(
+    ({ steps, value }) => isCalled(lastName(steps), /^(?:message|msg|detail)$/) && typeof value === "string",
+  );
+  if (!code || !words) return { message: "$.error.message" };
+  const at = pathTo(code.steps);
+  notes.found("answer", "well where", `${at} is ${JSON.stringify(code.value)}`, "likely");
+  return { when: { at, not: { at, is: code.value } }, message: pathTo(words.steps), code: at };
+}
+
+function fitFailure(pasted: string, answer: PastedAnswer, notes: Notes): WrittenProfile["answer"]["problem"] {
   const document = pasted.trim() === "" ? undefined : parseShallow(answerIn(pasted).frames.at(-1)?.data ?? "");
   const leaves = leavesOf(document).filter(({ value }) => typeof value === "string");
   const message =
@@ -128,7 +190,7 @@ function fitFailure(pasted: string, notes: Notes): WrittenProfile["answer"]["pro
     notes.missing.push(
       "How an error looks: none was pasted, so it is told by its HTTP status, and the whole body is shown.",
     );
-    return { message: "$.error.message", statuses };
+    return { ...wellWhere(answer, notes), statuses };
   }
   const code = leaves.find(
     ({ steps, value }) => !isProse(value) && isNamed(steps.slice(-1), /^(?:code|type|kind|sort|no|status|reason)$/),

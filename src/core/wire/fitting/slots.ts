@@ -1,7 +1,8 @@
 import { parseShallow } from "../json";
 import { pathTo } from "../path";
 import type { Rule } from "../profile-schema";
-import { type Event, type FittedTexts, type Notes, same, thoughtNames, wordsIn } from "./finding";
+import { type Event, type FittedTexts, type Notes, same, wordsIn } from "./finding";
+import { names } from "./naming";
 
 /**
  * Streams whose events belong to numbered slots, each of which said at its opening what it holds:
@@ -60,7 +61,7 @@ export function fitSlots(events: Event[], notes: Notes): FittedTexts | undefined
         rules[0].tool = { ...(id ? { id: pathTo(id.steps) } : {}), ...(named ? { name: pathTo(named.steps) } : {}) };
       rules.push({ when, block: pathTo(slot), tool: { arguments: path } });
       notes.found("answer", "tool call", `${path} of the slot “${name}”`, "likely");
-    } else if (thoughtNames.test(name)) {
+    } else if (names.thought.test(name)) {
       rules.push({ when, block: pathTo(slot), thought: path });
       notes.found("answer", "thought", `${path} of the slot “${name}”`, "sure");
     } else {

@@ -1,185 +1,218 @@
 import { pathTo } from "../path";
 import type { Rule } from "../profile-schema";
-import {
-  type Event,
-  type FittedTexts,
-  isNamed,
-  kindNames,
-  type Notes,
-  type Steps,
-  same,
-  thoughtNames,
-} from "./finding";
+import { type Event, type FittedTexts, type Leaf, type Notes, type Steps, same } from "./finding";
+import { isCalled, isEndToken, isStamp, lastName, names } from "./naming";
+import { growsSoFar, type Series, seriesOf, textOf } from "./series";
 import { fitSlots } from "./slots";
-
-/** A place of which several events tell, with what stood there each time. */
-interface Series {
-  /** The JSONPath. */
-  path: string;
-  steps: Steps;
-  /** The name of the events, where all of them have the same. */
-  event: string;
-  values: string[];
-  /** The numbers of the events. */
-  at: number[];
-}
 
 /** Adds a rule, joined to one that goes without conditions. */
 export function addTo(rules: Rule[], rule: Rule): void {
   const joins = rules.find(
     (each) =>
-      !each.when && !each.each && !each.soFar && !each.block && Object.keys(rule).every((name) => !(name in each)),
+      !each.when &&
+      !each.each &&
+      !each.soFar &&
+      !each.block &&
+      !each.raw &&
+      !rule.when &&
+      !rule.each &&
+      Object.keys(rule).every((name) => !(name in each)),
   );
   if (joins) Object.assign(joins, rule);
   else rules.push(rule);
 }
 
-export function fitTexts(events: Event[], notes: Notes): FittedTexts {
+/**
+ * Finds where an answer says what the model says: by what changes from event to event or grows, and by what a member is
+ * called; never by how it reads.
+ * @param taken the written places of what was found before, such as the arguments of tools
+ */
+export function fitTexts(events: Event[], taken: ReadonlySet<string>, notes: Notes): FittedTexts {
   const slots = fitSlots(events, notes);
   if (slots) return slots;
-  const candidates = seriesOf(events).filter(saysSomething);
+  const candidates = seriesOf(events).filter((each) => !taken.has(each.path) && canBeSaid(each, events.length));
   const thoughts = candidates.filter(isThought);
-  const texts = candidates.filter((each) => !isThought(each)).sort((a, b) => textScore(b) - textScore(a));
-  const text = texts[0];
+  const texts = candidates.filter((each) => !isThought(each)).sort((a, b) => rank(b) - rank(a));
+  const text = chosen(texts, notes);
   const rules: Rule[] = [];
   const textPaths = new Set<string>();
   if (!text) {
     notes.missing.push("The text: nothing in this answer reads like what a model says.");
     return { rules, textPaths, lastText: -1 };
   }
-  const rival = texts.find(
-    (each) => each !== text && textScore(each) > textScore(text) * 0.8 && !sameWords(each, text),
+  const isNamed = isCalled(lastName(text.steps), names.text);
+  const isAlone = texts.every((each) => each === text || isSame(each, text));
+  notes.found(
+    "answer",
+    growsSoFar(text) ? "text, all so far" : "text",
+    text.path,
+    isNamed || isAlone ? "sure" : "likely",
   );
-  notes.found("answer", growsSoFar(text) ? "text, all so far" : "text", text.path, rival ? "likely" : "sure");
-  if (rival)
-    notes.missing.push(`Whether the text stands at ${text.path} or at ${rival.path}: the longer one was taken.`);
+  const flag = flagOf(events, text);
   const take = takeOf(events, text);
-  rules.push(ruleOf(events, "text", text, take));
-  if (take) notes.found("answer", "which take", pathTo(take), "likely");
+  const takes = takesOf(events, text);
+  rules.push(...rulesFor(events, text, flag, take, takes, notes));
   textPaths.add(text.path);
-  const thought = thoughts.sort((a, b) => textScore(b) - textScore(a))[0];
+  const thought = thoughts.sort((a, b) => rank(b) - rank(a))[0];
   if (thought) {
     notes.found("answer", "thought", thought.path, "sure");
     textPaths.add(thought.path);
-    const rule = ruleOf(events, "thought", thought, undefined);
+    const rule = ruleOf(events, "thought", thought);
     if (rule.when || rule.soFar) rules.push(rule);
     else addTo(rules, rule);
   }
   return { rules, textPaths, lastText: Math.max(...text.at) };
 }
 
-function ruleOf(events: Event[], what: "text" | "thought", series: Series, take: Steps | undefined): Rule {
-  const isAlone = new Set(events.map(({ name }) => name)).size === 1;
-  return {
-    ...(isAlone || series.event === "" ? {} : { when: { event: series.event } }),
-    ...(take ? { take: pathTo(take) } : {}),
-    [what]: series.path,
-    ...(growsSoFar(series) ? { soFar: true } : {}),
-  };
+/** The text among several that can be it: the developer's choice where two of the same rank say different things. */
+function chosen(texts: readonly Series[], notes: Notes): Series | undefined {
+  const [best] = texts;
+  if (!best) return undefined;
+  const rivals = texts.filter((each) => each !== best && rank(each) >= rank(best) * 0.9 && !isSame(each, best));
+  if (rivals.length === 0) return best;
+  const all = [best, ...rivals];
+  const said = notes.ask({
+    id: "text",
+    ask: `Which of these is what the model says? ${all.map((each) => `${each.path}: “${shortened(textOf(each))}”`).join(" · ")}`,
+    choices: all.map(({ path }) => path),
+  });
+  return all.find(({ path }) => path === said) ?? best;
 }
 
-/** The strings at each place, over all events that have one there. Lists whose elements say their kind are read through a filter. */
-function seriesOf(events: Event[]): Series[] {
-  const all = new Map<string, Series>();
-  for (const [at, { name, document, leaves }] of events.entries())
-    for (const { steps, value } of leaves) {
-      if (typeof value !== "string") continue;
-      const path = generalPath(document, steps);
-      const key = `${name} ${path}`;
-      const series = all.get(key) ?? { path, steps, event: name, values: [], at: [] };
-      const isSame = series.at.at(-1) === at;
-      if (isSame) series.values[series.values.length - 1] += value;
-      else {
-        series.values.push(value);
-        series.at.push(at);
-      }
-      all.set(key, series);
-    }
-  return [...all.values()];
+function shortened(text: string): string {
+  return text.length > 60 ? `${text.slice(0, 60)}…` : text;
 }
 
-/** A way to a leaf as a path that holds for the elements beside it too. */
-function generalPath(document: unknown, steps: Steps): string {
-  let path = "$";
-  let value = document;
-  for (const [place, step] of steps.entries()) {
-    const owner = value;
-    value = (value as Record<string | number, unknown>)[step];
-    if (typeof step !== "number" || !Array.isArray(owner)) path += pathTo([step]).slice(1);
-    else if (steps.slice(0, place).at(-1) === "choices") path += "[0]";
-    else {
-      const kind = kindOf(value);
-      const isLeaf = place === steps.length - 1;
-      path += kind ? `[?@.${kind[0]} == ${JSON.stringify(kind[1])}]` : isLeaf ? `[${step}]` : "[*]";
-    }
-  }
-  return path;
-}
-
-/** The member of an element that says of what kind it is. */
-function kindOf(element: unknown): [name: string, value: string] | undefined {
-  if (typeof element !== "object" || element === null || Array.isArray(element)) return undefined;
-  return Object.entries(element).find(
-    (each): each is [string, string] => kindNames.test(each[0]) && typeof each[1] === "string",
-  );
-}
-
-function saysSomething({ values, path }: Series): boolean {
-  const all = values.join("");
-  if (!/\p{L}/u.test(all) || /(?:^|\.)(?:id|ref|object|created|role)$/.test(path)) return false;
-  const isConstant = values.length > 1 && new Set(values).size === 1;
-  return !isConstant && (/\s/.test(all.trim()) || values.length > 2);
+/** Whether a series may be said by a model: it changes, and is no moment, no id, no kind, no word that only tells how far it is. */
+function canBeSaid(series: Series, count: number): boolean {
+  const { values, steps } = series;
+  const name = lastName(steps);
+  const said = values.filter((value) => value !== "");
+  if (said.length === 0 || isCalled(name, names.kind) || isCalled(name, names.id)) return false;
+  if (said.every(isStamp)) return false;
+  const isText = isCalled(name, names.text);
+  if (!isText && isCalled(name, names.finish)) return false;
+  const distinct = new Set(said).size;
+  // of one event nothing can be seen to change
+  if (count === 1)
+    return isText || isCalled(name, names.perhapsText) || isThought(series) || /\s/.test(said.join("").trim());
+  const isConstant = said.length > 1 && distinct === 1;
+  const isVocabulary = said.length > 3 && distinct <= 2 && said.every((value) => /^\w+$/.test(value));
+  return !isConstant && !isVocabulary;
 }
 
 function isThought({ path, event }: Series): boolean {
-  return isNamed([...path.split(/[^\p{L}\p{N}_]+/u), event], thoughtNames);
+  return path.split(/[^\p{L}\p{N}_]+/u).some((part) => isCalled(part, names.thought)) || isCalled(event, names.thought);
 }
 
-function textScore(series: Series): number {
-  const { values } = series;
-  const text = growsSoFar(series) ? (values.at(-1) ?? "") : values.join("");
-  return (
-    text.length *
-    (/\s/.test(text) ? 4 : 1) *
-    (isNamed(series.steps.slice(-1), /^(?:text|content|say|said|words|delta|line|body|message|sofar)$/) ? 1.5 : 1)
+/** How likely a series is the text: by what it is called first, and then by how much it says and how often it changes. */
+function rank(series: Series): number {
+  const name = lastName(series.steps);
+  const called = isCalled(name, names.text) ? 100 : isCalled(name, names.perhapsText) ? 10 : 1;
+  const text = textOf(series);
+  return called * (1 + Math.log2(1 + text.length)) * (series.values.length > 1 ? 4 : 1) * (/\s/.test(text) ? 2 : 1);
+}
+
+function isSame(a: Series, b: Series): boolean {
+  const [one, other] = [textOf(a), textOf(b)];
+  return one === other || one === b.values.join("") || other === a.values.join("");
+}
+
+function whenOf(events: readonly Event[], { event }: Series): Rule["when"] {
+  const isAlone = new Set(events.map(({ name }) => name)).size === 1;
+  return isAlone || event === "" ? undefined : { event };
+}
+
+function ruleOf(events: readonly Event[], what: "text" | "thought", series: Series): Rule {
+  const when = whenOf(events, series);
+  return { ...(when ? { when } : {}), [what]: series.path, ...(growsSoFar(series) ? { soFar: true } : {}) };
+}
+
+function rulesFor(
+  events: readonly Event[],
+  text: Series,
+  flag: Steps | undefined,
+  take: Steps | undefined,
+  takes: { list: string; inner: string } | undefined,
+  notes: Notes,
+): Rule[] {
+  if (takes) {
+    notes.found("answer", "which take", `${takes.list}[*].index`, "likely");
+    return [{ each: `${takes.list}[*]`, take: "@.index", text: takes.inner }];
+  }
+  const rule = ruleOf(events, "text", text);
+  if (flag) {
+    const is = { at: pathTo(flag), is: true };
+    notes.found("answer", "thought", `${text.path} where ${pathTo(flag)} is true`, "sure");
+    return [
+      { when: { ...rule.when, ...is }, thought: text.path },
+      { when: { ...rule.when, not: is }, text: text.path },
+    ];
+  }
+  const token = text.values.at(-1) ?? "";
+  if (text.values.length > 1 && isEndToken(token)) {
+    notes.found("answer", "end token", `${text.path} is ${JSON.stringify(token)}`, "likely");
+    return [{ ...rule, when: { ...rule.when, not: { at: text.path, is: token } } }];
+  }
+  if (!take) return [rule];
+  notes.found("answer", "which take", pathTo(take), "likely");
+  return [{ ...rule, take: pathTo(take) }];
+}
+
+/** A flag beside the text that says of some of it that it is thought. */
+function flagOf(events: readonly Event[], text: Series): Steps | undefined {
+  const owner = text.steps.slice(0, -1);
+  if (owner.some((step) => typeof step === "number")) return undefined;
+  const besideAt = (at: number) =>
+    (events[at] as Event).leaves.filter(
+      ({ steps, value }) =>
+        value === true && same(steps.slice(0, -1), owner) && isCalled(lastName(steps), names.thought),
+    );
+  const flagged = text.at.filter((at) => besideAt(at).length > 0);
+  const [first] = flagged;
+  if (first === undefined || flagged.length === text.at.length) return undefined;
+  return besideAt(first)[0]?.steps;
+}
+
+/** Where the takes of a reply stand in a list, each with its number, while several of them say something. */
+function takesOf(events: readonly Event[], text: Series): { list: string; inner: string } | undefined {
+  const place = text.steps.findIndex((step) => typeof step === "number");
+  if (place < 0) return undefined;
+  const list = text.steps.slice(0, place);
+  const numbers = new Set(
+    events.flatMap(({ leaves }) =>
+      leaves
+        .filter(
+          ({ steps, value }) =>
+            steps.length === place + 2 &&
+            steps.at(-1) === "index" &&
+            same(steps.slice(0, place), list) &&
+            Number.isInteger(value),
+        )
+        .map(({ value }) => value),
+    ),
   );
-}
-
-function growsSoFar({ values }: Series): boolean {
-  if (values.length < 2) return false;
-  const grown = values.filter(
-    (value, at) => at > 0 && values.slice(0, at).some((before) => before !== "" && value.startsWith(before)),
-  );
-  return grown.length >= (values.length - 1) * 0.6 && values.join("").length > (values.at(-1) ?? "").length * 1.3;
-}
-
-function sameWords(a: Series, b: Series): boolean {
-  return a.values.join("") === b.values.join("");
+  if (numbers.size < 2) return undefined;
+  return { list: pathTo(list), inner: `@${pathTo(text.steps.slice(place + 1)).slice(1)}` };
 }
 
 /** A small number beside the text that takes turns, while the text grows for each of its values by itself. */
-function takeOf(events: Event[], text: Series): Steps | undefined {
+function takeOf(events: readonly Event[], text: Series): Steps | undefined {
   const owner = text.steps.slice(0, -1);
   if (owner.some((step) => typeof step === "number")) return undefined;
-  const beside = text.at.flatMap((at) =>
+  const beside = text.at.flatMap((at): Leaf[] =>
     (events[at] as Event).leaves.filter(
       ({ steps, value }) =>
         steps.length === text.steps.length && Number.isInteger(value) && same(steps.slice(0, -1), owner),
     ),
   );
-  const names = new Set(beside.map(({ steps }) => String(steps.at(-1))));
-  for (const name of names) {
+  const called = new Set(beside.map(({ steps }) => String(steps.at(-1))));
+  for (const name of called) {
     const values = beside.filter(({ steps }) => steps.at(-1) === name).map(({ value }) => value as number);
     const kinds = new Set(values);
     const turns = values.filter((value, at) => at > 0 && value < (values[at - 1] as number)).length;
-    if (
-      values.length === text.at.length &&
-      kinds.size > 1 &&
-      kinds.has(0) &&
-      turns > 0 &&
-      kinds.size < values.length / 1.5
-    )
-      return [...owner, name];
+    const isTurns = values.length === text.at.length && kinds.size > 1 && kinds.has(0) && turns > 0;
+    if (isTurns && kinds.size < values.length / 1.5) return [...owner, name];
   }
   return undefined;
 }

@@ -1,0 +1,75 @@
+import { percentEncoded } from "../json";
+import { pathTo } from "../path";
+import { isNamed, type Leaf, leavesOf, type Notes, set, wordsIn } from "./finding";
+import { isTaken } from "./talk";
+
+/** Where the model stands in a pasted request. */
+export interface FittedModel {
+  name: string;
+  path: string;
+  query: Record<string, string>;
+}
+
+/**
+ * Finds the model's name: in the body, the query or the path, by what stands beside it, or since the answer names it too;
+ * asks where several things could be it.
+ * @param answer the texts of the pasted answer
+ */
+export function fitModel(
+  document: unknown,
+  path: string,
+  query: Record<string, string>,
+  answer: ReadonlySet<string>,
+  taken: Set<string>,
+  notes: Notes,
+): FittedModel {
+  const leaves = leavesOf(document).filter(
+    (leaf): leaf is Leaf & { value: string } =>
+      !isTaken(leaf.steps, taken) && typeof leaf.value === "string" && /^[\w.:/-]+$/.test(leaf.value),
+  );
+  const inQuery = Object.entries(query).filter(([, value]) => !value.includes("<"));
+  const put = (leaf: Leaf & { value: string }, certainty: "sure" | "likely"): FittedModel => {
+    set(document, leaf.steps, "<model>");
+    taken.add(pathTo(leaf.steps));
+    notes.found("request", "model", pathTo(leaf.steps), certainty);
+    return { name: leaf.value, path, query };
+  };
+  const found = (name: string, where: string): FittedModel => {
+    notes.found("request", "model", where, "sure");
+    return {
+      name,
+      path: path.replaceAll(percentEncoded(name), "<model>").replaceAll(name, "<model>"),
+      query: Object.fromEntries(inQueryFilled(name)),
+    };
+  };
+  const inQueryFilled = (name: string) =>
+    Object.entries(query).map(([key, value]) => [key, value === name ? "<model>" : value]);
+
+  const named = leaves.find(({ steps }) => isNamed(steps.slice(-1), /^(?:model|models|engine|deployment)$/));
+  if (named) return put(named, "sure");
+  const namedQuery = inQuery.find(([name]) => wordsIn(name).includes("model"));
+  if (namedQuery) return found(namedQuery[1], `?${namedQuery[0]}`);
+  const afterModels = /\/(?:models?|engines?|deployments?)\/([^/:?]+)/.exec(path)?.[1];
+  if (afterModels !== undefined) return found(plainName(afterModels), "the path");
+  const echoed = leaves.filter(({ value }) => answer.has(value));
+  if (echoed.length === 1 && echoed[0]) return put(echoed[0], "sure");
+  const [only, more] = leaves;
+  if (only && !more && inQuery.length === 0) return put(only, "likely");
+  const parts = path.split("/").filter((part) => part !== "" && !part.includes("<") && !/^(?:api|v\d+\w*)$/.test(part));
+  const choices = [
+    ...new Set([...leaves.map(({ value }) => value), ...inQuery.map(([, value]) => value), ...(only ? [] : parts)]),
+  ];
+  if (choices.length === 0) return { name: "", path, query };
+  const said = notes.ask({ id: "model", ask: "Which of these is the model's name?", choices });
+  if (said === undefined) return { name: "", path, query };
+  const leaf = leaves.find(({ value }) => value === said);
+  return leaf ? put(leaf, "sure") : found(said, inQuery.some(([, value]) => value === said) ? "the query" : "the path");
+}
+
+function plainName(escaped: string): string {
+  try {
+    return decodeURIComponent(escaped);
+  } catch {
+    return escaped;
+  }
+}
