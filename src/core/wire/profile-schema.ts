@@ -243,7 +243,7 @@ export const profileSchema = z.strictObject({
       z.strictObject({
         name: z.string().regex(/^[\w.-]{1,60}$/, "is no name of a value"),
         says: z.string().max(200).optional().describe("What it is"),
-        default: z.string().min(1).max(500).describe("What it is where nothing else is given"),
+        default: z.string().min(1).max(500).optional().describe("What it is where the provider gives no other"),
       }),
     )
     .max(20)

@@ -133,7 +133,9 @@ export function compileProfile(document: unknown): CompiledProfile {
   const requestFor = (model: string) => requests.find(({ fits }) => fits(model))?.request ?? usual;
   return {
     source,
-    values: Object.fromEntries((source.values ?? []).map(({ name, default: value }) => [name, value])),
+    values: Object.fromEntries(
+      (source.values ?? []).flatMap(({ name, default: value }) => (value === undefined ? [] : [[name, value]])),
+    ),
     requestFor,
     ownSettingsFor: ownSettings(source),
     placesFor: (model) => placesOf(requestFor(model), source.pieces),

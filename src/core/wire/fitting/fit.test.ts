@@ -59,7 +59,11 @@ describe("what fitting can't know", () => {
   it("is asked, with what it can be", () => {
     const { questions, missing, profile } = fitted({ request: curl, answer });
     expect(questions).toEqual([
-      { id: "app role", ask: expect.stringContaining("What does this API call the app") },
+      {
+        id: "app role",
+        ask: expect.stringContaining("What does this API call the app"),
+        proposals: expect.arrayContaining(["assistant"]),
+      },
       { id: "model", ask: "Which of these is the model's name?", choices: ["m-1", "m-2"] },
       {
         id: "finish gloam",

@@ -70,17 +70,18 @@ export function kindOf(element: unknown): [name: string, value: string] | undefi
   );
 }
 
-/** Whether each text begins as the one before it did, and goes on. */
+/** How many texts of other takes may come between two of one. */
+const between = 8;
+
+/** Whether each text begins as one before it did, and goes on: all so far at each time. One that comes late, twice or of another take is no other text. */
 export function growsSoFar({ values }: Series): boolean {
   const said = values.filter((value) => value !== "");
-  const grown = said.filter(
-    (value, at) => at > 0 && value.length > (said[at - 1] as string).length && value.startsWith(said[at - 1] as string),
-  );
-  // one that comes late or twice is no other text
-  const isKept = said.every(
-    (value, at) => at === 0 || said.slice(0, at).some((before) => value.startsWith(before) || before.startsWith(value)),
-  );
-  return said.length > 1 && isKept && grown.length >= (said.length - 1) * 0.6;
+  const goesOn = (value: string, at: number) =>
+    said.slice(Math.max(0, at - between), at).some((before) => value.length > before.length && value.startsWith(before));
+  const grown = said.filter(goesOn);
+  const longest = Math.max(0, ...said.map(({ length }) => length));
+  const all = said.reduce((sum, { length }) => sum + length, 0);
+  return said.length > 1 && grown.length >= (said.length - 1) * 0.6 && all > longest * 1.3;
 }
 
 /** All that a series says. */
