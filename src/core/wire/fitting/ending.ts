@@ -102,14 +102,13 @@ export function fitUsage(events: Event[], taken: Set<string>, notes: Notes): Rul
   for (const { leaves } of events)
     for (const { steps, value } of leaves) {
       if (
-        !Number.isInteger(value) ||
-        (value as number) < 0 ||
+        !isCount(value, steps) ||
         taken.has(pathTo(steps)) ||
         isNamed(steps.slice(-1), timeNames)
       )
         continue;
       const known = numbers.get(pathTo(steps)) ?? { steps, values: [] };
-      known.values.push(value as number);
+      known.values.push(Number(value));
       numbers.set(pathTo(steps), known);
     }
   // what is billed may be rounded, and is no count of tokens where those stand beside it
@@ -128,7 +127,7 @@ export function fitUsage(events: Event[], taken: Set<string>, notes: Notes): Rul
       each !== input &&
       each !== thought &&
       owner &&
-      each.steps.length > 1 &&
+      (each.steps.length > 1 || isNamed(each.steps, usageNames)) &&
       same(each.steps.slice(0, -1), owner) &&
       !isNamed(each.steps.slice(-1), /^(?:total|all|cache|cached)$/),
   );
@@ -151,6 +150,12 @@ export function fitUsage(events: Event[], taken: Set<string>, notes: Notes): Rul
       ...(falls ? { adds: true } : {}),
     },
   };
+}
+
+/** Whether a value can be a count: a whole number, or where counts stand one as text. */
+function isCount(value: unknown, steps: Steps): boolean {
+  if (typeof value === "string") return /^\d{1,9}$/.test(value) && isNamed(steps, usageNames);
+  return Number.isInteger(value) && (value as number) >= 0;
 }
 
 /** Counts of tokens that stand in the headers of an answer. */

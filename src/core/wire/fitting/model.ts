@@ -49,8 +49,14 @@ export function fitModel(
   if (named) return put(named, "sure");
   const namedQuery = inQuery.find(([name]) => wordsIn(name).includes("model"));
   if (namedQuery) return found(namedQuery[1], `?${namedQuery[0]}`);
-  const afterModels = /\/(?:models?|engines?|deployments?)\/([^/:?]+)/.exec(path)?.[1];
-  if (afterModels !== undefined) return found(plainName(afterModels), "the path");
+  const [, before = "", afterModels] = /^(.*\/(?:models?|engines?|deployments?)\/)([^?]+)/.exec(path) ?? [];
+  if (afterModels !== undefined) {
+    const name = nameInPath(afterModels, answer, notes);
+    if (name === undefined) return { name: "", path, query };
+    if (!name.includes("/") || path.includes(percentEncoded(name))) return found(plainName(name), "the path");
+    notes.found("request", "model", "the path", "sure");
+    return { name, path: `${before}<modelPath>${path.slice(before.length + name.length)}`, query };
+  }
   const echoed = leaves.filter(({ value }) => answer.has(value));
   if (echoed.length === 1 && echoed[0]) return put(echoed[0], "sure");
   const [only, more] = leaves;
@@ -64,6 +70,23 @@ export function fitModel(
   if (said === undefined) return { name: "", path, query };
   const leaf = leaves.find(({ value }) => value === said);
   return leaf ? put(leaf, "sure") : found(said, inQuery.some(([, value]) => value === said) ? "the query" : "the path");
+}
+
+/**
+ * The model's name at the beginning of what is left of a path. It may have slashes: of several parts the answer says how many
+ * are its name, or the developer.
+ */
+function nameInPath(rest: string, answer: ReadonlySet<string>, notes: Notes): string | undefined {
+  const parts = rest.split("/").filter((part) => part !== "");
+  const [first = ""] = parts;
+  const withoutVerb = (name: string) => name.replace(/:[A-Za-z]+$/, "");
+  const names = parts.map((_, at) => withoutVerb(parts.slice(0, at + 1).join("/")));
+  const echoed = names.findLast((name) => answer.has(plainName(name)));
+  if (echoed !== undefined) return echoed;
+  // one part, or one and a verb
+  if (parts.length === 1 || (parts.length === 2 && /^[a-z]+(?:[-_:][a-z]+)*$/i.test(parts[1] as string)))
+    return withoutVerb(first);
+  return notes.ask({ id: "model", ask: "Which part of the path is the model's name?", choices: [...new Set(names)] });
 }
 
 function plainName(escaped: string): string {

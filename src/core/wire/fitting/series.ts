@@ -1,6 +1,7 @@
 import { pathTo } from "../path";
-import type { Event, Steps } from "./finding";
-import { isCalled, names } from "./naming";
+import type { Rule } from "../profile-schema";
+import { type Event, type Steps, same } from "./finding";
+import { isCalled, lastName, names } from "./naming";
 
 /** A place of which several events tell, with what stood there each time. */
 export interface Series {
@@ -12,6 +13,18 @@ export interface Series {
   values: string[];
   /** The numbers of the events. */
   at: number[];
+  /** What the events say of their kind, where those of other kinds have something else at this place. */
+  kind?: { steps: Steps; is: string[] } | { steps: Steps; isNot: string[] };
+}
+
+/** What has to hold of an event, so that it tells of a series. @param isAlone whether all events have the same name */
+export function whenOf({ event, kind }: Series, isAlone: boolean): Rule["when"] {
+  const named = isAlone || event === "" ? {} : { event };
+  const one = (words: string[]) => (words.length === 1 ? (words[0] as string) : words);
+  const at = kind && pathTo(kind.steps);
+  if (kind && "is" in kind) return { ...named, at, is: one(kind.is) };
+  if (kind) return { ...named, not: { at, is: one(kind.isNot) } };
+  return "event" in named ? named : undefined;
 }
 
 /** The texts at each place, over all events that have one there. Lists whose elements say their kind are read through a filter. */
@@ -30,7 +43,49 @@ export function seriesOf(events: readonly Event[]): Series[] {
       }
       all.set(key, series);
     }
-  return [...all.values()];
+  return [...all.values()].flatMap((series) => byKind(events, series));
+}
+
+/**
+ * A series as several, where its events say of what kind they are, and some of them are thoughts, or say once more what
+ * the others said.
+ */
+function byKind(events: readonly Event[], series: Series): Series[] {
+  const first = events[series.at[0] as number] as Event;
+  const kinds = first.leaves.filter(
+    ({ steps, value }) =>
+      typeof value === "string" &&
+      isCalled(lastName(steps), names.kind) &&
+      steps.slice(0, -1).every((step, place) => series.steps[place] === step) &&
+      !same(steps, series.steps),
+  );
+  for (const { steps } of kinds) {
+    const words = series.at.map((at) => (events[at] as Event).leaves.find((leaf) => same(leaf.steps, steps))?.value);
+    if (!words.every((word) => typeof word === "string")) continue;
+    const of = (isIn: (word: string) => boolean): Series => {
+      const places = [...series.at.keys()].filter((place) => isIn(words[place] as string));
+      return {
+        ...series,
+        values: places.map((place) => series.values[place] as string),
+        at: places.map((place) => series.at[place] as number),
+      };
+    };
+    const all = [...new Set(words as string[])];
+    if (all.length < 2) continue;
+    const isThought = (word: string) => word.split(/[^\p{L}\p{N}]+/u).some((part) => isCalled(part, names.thought));
+    const isRepeated = (word: string) => {
+      const own = of((each) => each === word);
+      const others = of((each) => each !== word && !isThought(each));
+      return own.values.length === 1 && others.values.length > 1 && own.values[0] === textOf(others);
+    };
+    const apart = all.filter((word) => isThought(word) || isRepeated(word));
+    if (apart.length === 0 || apart.length === all.length) continue;
+    return [
+      { ...of((word) => !apart.includes(word)), kind: { steps, isNot: apart } },
+      ...apart.map((word) => ({ ...of((each) => each === word), kind: { steps, is: [word] } })),
+    ];
+  }
+  return [series];
 }
 
 /** A way to a leaf as a path that holds for the elements beside it too. */

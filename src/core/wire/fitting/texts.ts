@@ -2,7 +2,7 @@ import { pathTo } from "../path";
 import type { Rule } from "../profile-schema";
 import { type Event, type FittedTexts, type Leaf, type Notes, type Steps, same } from "./finding";
 import { isCalled, isEndToken, isStamp, lastName, names } from "./naming";
-import { growsSoFar, type Series, seriesOf, textOf } from "./series";
+import { growsSoFar, type Series, seriesOf, textOf, whenOf } from "./series";
 import { fitSlots } from "./slots";
 
 /** Adds a rule, joined to one that goes without conditions. */
@@ -101,8 +101,9 @@ function canBeSaid(series: Series, count: number): boolean {
   return !isConstant && !isVocabulary;
 }
 
-function isThought({ path, event }: Series): boolean {
-  return path.split(/[^\p{L}\p{N}_]+/u).some((part) => isCalled(part, names.thought)) || isCalled(event, names.thought);
+function isThought({ path, event, kind }: Series): boolean {
+  const said = kind && "is" in kind ? [path, ...kind.is] : [path];
+  return said.join(" ").split(/[^\p{L}\p{N}_]+/u).some((part) => isCalled(part, names.thought)) || isCalled(event, names.thought);
 }
 
 /** How likely a series is the text: by what it is called first, and then by how much it says and how often it changes. */
@@ -118,13 +119,8 @@ function isSame(a: Series, b: Series): boolean {
   return one === other || one === b.values.join("") || other === a.values.join("");
 }
 
-function whenOf(events: readonly Event[], { event }: Series): Rule["when"] {
-  const isAlone = new Set(events.map(({ name }) => name)).size === 1;
-  return isAlone || event === "" ? undefined : { event };
-}
-
 function ruleOf(events: readonly Event[], what: "text" | "thought", series: Series): Rule {
-  const when = whenOf(events, series);
+  const when = whenOf(series, new Set(events.map(({ name }) => name)).size === 1);
   return { ...(when ? { when } : {}), [what]: series.path, ...(growsSoFar(series) ? { soFar: true } : {}) };
 }
 
