@@ -101,12 +101,7 @@ export function fitUsage(events: Event[], taken: Set<string>, notes: Notes): Rul
   const numbers = new Map<string, { steps: Steps; values: number[] }>();
   for (const { leaves } of events)
     for (const { steps, value } of leaves) {
-      if (
-        !isCount(value, steps) ||
-        taken.has(pathTo(steps)) ||
-        isNamed(steps.slice(-1), timeNames)
-      )
-        continue;
+      if (!isCount(value, steps) || taken.has(pathTo(steps)) || isNamed(steps.slice(-1), timeNames)) continue;
       const known = numbers.get(pathTo(steps)) ?? { steps, values: [] };
       known.values.push(Number(value));
       numbers.set(pathTo(steps), known);

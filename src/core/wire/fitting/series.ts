@@ -132,7 +132,9 @@ const between = 8;
 export function growsSoFar({ values }: Series): boolean {
   const said = values.filter((value) => value !== "");
   const goesOn = (value: string, at: number) =>
-    said.slice(Math.max(0, at - between), at).some((before) => value.length > before.length && value.startsWith(before));
+    said
+      .slice(Math.max(0, at - between), at)
+      .some((before) => value.length > before.length && value.startsWith(before));
   const grown = said.filter(goesOn);
   const longest = Math.max(0, ...said.map(({ length }) => length));
   const all = said.reduce((sum, { length }) => sum + length, 0);

@@ -103,7 +103,12 @@ function canBeSaid(series: Series, count: number): boolean {
 
 function isThought({ path, event, kind }: Series): boolean {
   const said = kind && "is" in kind ? [path, ...kind.is] : [path];
-  return said.join(" ").split(/[^\p{L}\p{N}_]+/u).some((part) => isCalled(part, names.thought)) || isCalled(event, names.thought);
+  return (
+    said
+      .join(" ")
+      .split(/[^\p{L}\p{N}_]+/u)
+      .some((part) => isCalled(part, names.thought)) || isCalled(event, names.thought)
+  );
 }
 
 /** How likely a series is the text: by what it is called first, and then by how much it says and how often it changes. */

@@ -1,6 +1,8 @@
 import type { Frame } from "../framing/framing";
 import { type FramingName, framingIn, framingOf } from "../framing/framings";
+import { parseShallow } from "../json";
 import { headersIn } from "./http";
+import { withoutWrapping } from "./plain";
 
 /** An answer as it was pasted. */
 export interface PastedAnswer {
@@ -18,11 +20,84 @@ export interface PastedAnswer {
  * them: of several heads, such as `100 Continue` or a redirect, the last counts.
  */
 export function answerIn(pasted: string): PastedAnswer {
-  const { head, body } = headAndBody(withoutTalk(pasted).replace(/^\uFEFF/, ""));
+  const { head, body: written } = headAndBody(withoutTalk(withoutWrapping(pasted)));
   const headers = Object.fromEntries(headersIn(head).map(([name, value]) => [name.toLowerCase(), value]));
+  const body = bodyAsSent(written);
   const framing = framingIn(body);
   const contentType = headers["content-type"] || framingOf(framing).usualType;
   return { framing, contentType, headers, body, frames: framesOf(framing, body) };
+}
+
+/** A body as it was sent, where the way on which it was copied added something to it or took something away. */
+function bodyAsSent(written: string): string {
+  const steps = [withoutMeter, withoutSizes, fromText, withoutTimes, fromTable, withBlankLines];
+  return steps.reduce((body, step) => step(body), written);
+}
+
+/** Without the lines in which curl shows how far it is. */
+function withoutMeter(body: string): string {
+  return body.replace(/^\s*% Total[^\n]*\n[^\n]*Dload[^\n]*\n(?:[^\n]*[\d-]{1,2}:[\d-]{2}:[\d-]{2}[^\n]*[\n\r])*/, "");
+}
+
+/** Without the sizes of its chunks (RFC 9112, 7.1), as what is seen on the wire has them. */
+function withoutSizes(body: string): string {
+  const chunk = /([\da-f]{1,6})[ \t]*\r?\n/iy;
+  let rest = 0;
+  let whole = "";
+  for (let isLast = false; !isLast; ) {
+    chunk.lastIndex = rest;
+    const size = chunk.exec(body);
+    if (!size) return body;
+    const length = Number.parseInt(size[1] as string, 16);
+    whole += body.slice(chunk.lastIndex, chunk.lastIndex + length);
+    rest = chunk.lastIndex + length;
+    const [lineEnd = ""] = /^\r?\n/.exec(body.slice(rest, rest + 2)) ?? [];
+    isLast = length === 0;
+    if (!isLast && lineEnd === "") return body;
+    rest += lineEnd.length;
+  }
+  return whole === "" ? body : whole;
+}
+
+/** Out of one text of JSON that holds all of it. */
+function fromText(body: string): string {
+  const text = /^\s*"/.test(body) ? parseShallow(body) : undefined;
+  return typeof text === "string" && /^\s*(?:[{[]|data:|event:|:)/.test(text) ? text : body;
+}
+
+/** Without the moment before each line, as logs have it. */
+function withoutTimes(body: string): string {
+  const moment = /^\[?(?:\d{4}-\d\d-\d\d[T ])?\d\d:\d\d:\d\d(?:[.,]\d+)?(?:Z|[+-]\d\d:?\d\d)?\]?[ \t]+/;
+  const lines = body.split("\n");
+  const filled = lines.filter((line) => line.trim() !== "");
+  if (filled.length === 0 || !filled.every((line) => moment.test(line))) return body;
+  return lines.map((line) => line.replace(moment, "")).join("\n");
+}
+
+/** Out of a table of events, as browsers show them: the kind, the data and the moment of each between tabs. */
+function fromTable(body: string): string {
+  const rows = body.split(/\r?\n/).filter((line) => line.trim() !== "");
+  const columns = rows.map((row) => row.split("\t"));
+  const isTable = columns.length > 0 && columns.every((each) => each.length >= 2 && each.length <= 4);
+  const at = columns[0]?.findIndex((each) => /^[{[]/.test(each.trim())) ?? -1;
+  if (!isTable || at < 0) return body;
+  return columns
+    .map((each) => {
+      const kind = at > 0 ? (each[at - 1] as string).trim() : "";
+      const named = /^[A-Za-z_][\w.-]*$/.test(kind) && kind !== "message" ? `event: ${kind}\n` : "";
+      return `${named}data: ${each[at]?.trim() ?? ""}\n\n`;
+    })
+    .join("");
+}
+
+/** With the empty lines between its events, where what was pasted lost them. */
+function withBlankLines(body: string): string {
+  const lines = body.split(/\r?\n/);
+  if (lines.some((line, at) => line === "" && at < lines.length - 1 && lines.slice(at).some((each) => each !== "")))
+    return body;
+  const data = lines.filter((line) => line.startsWith("data:"));
+  const isEach = data.length > 1 && data.slice(0, 2).every((line) => parseShallow(line.slice(5)) !== undefined);
+  return isEach ? lines.map((line) => (line.startsWith("data:") ? `${line}\n` : line)).join("\n") : body;
 }
 
 /** What `curl -v` says beside the answer taken out: its own notes, and the request; the head of the answer stays. */

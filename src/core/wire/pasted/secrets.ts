@@ -199,7 +199,9 @@ function secretsIn(text: string): Span[] {
   for (const match of text.matchAll(/^([\w-]{2,60})[ \t]*:[ \t]*([^\r\n]+)$/gm))
     header(match[1] ?? "", match[2] ?? "", match.index + match[0].length - (match[2] ?? "").length);
   // options that hold a name and a password, a token or cookies
-  for (const match of text.matchAll(/(?:^|\s)(?:-u|--user|-U|--proxy-user|-E|--cert)(?:\s+|=)?\$?(['"]?)/g)) {
+  for (const match of text.matchAll(
+    /(?:^|\s)(?:-u|--user|-U(?!ri\b|se[A-Z])|--proxy-user|-E(?!rror)|--cert)(?:\s+|=)?\$?(['"]?)/g,
+  )) {
     const from = match.index + match[0].length;
     const value = valueTo(text, from, match[1] ?? "");
     const colon = value.indexOf(":");
@@ -235,6 +237,18 @@ function secretsIn(text: string): Span[] {
     const value = written.replace(/\\+$/, "");
     if (!/\s/.test(value.trim()) && (isSecretName(name) || (!isPlainName(name) && looksRandom(value))))
       add(match.index + match[0].length - written.length, value, name);
+  }
+  // members of a program, in either quotes, and what names and tables are set to
+  for (const match of text.matchAll(
+    /(?<![\w-])(['"]?)([\w-]{2,60})\1[ \t]*(?::|=>?)[ \t]*[rbuf]{0,2}(['"])((?:(?!\3)[^\\\n]|\\.)*)\3/gi,
+  )) {
+    const [all, , name = "", , value = ""] = match;
+    const from = match.index + all.length - value.length - 1;
+    // a scheme alone, to which the key is joined
+    if (/\s$/.test(value)) continue;
+    if (wordsIn(name).some((word) => word.endsWith("authorization") || word === "cookie")) header(name, value, from);
+    else if (!/\s/.test(value) && (isSecretName(name) || (!isPlainName(name) && looksRandom(value))))
+      add(from, value, name);
   }
   // words of an address that look like a key, or stand after what says so
   for (const match of text.matchAll(/https?:\/\/[^\s'"/?#]*(\/[^\s'"?#]*)/gi)) {

@@ -75,7 +75,13 @@ const body: NonNullable<Variant["write"]> = (turns, { temperature, max }) => ({
 
 const quoted = (text: string) => `'${text.replaceAll("'", "'\\''")}'`;
 
-function api({ write = body, url = "https://any.test/v1/say", options = "", sends = sent, ...more }: Variant): TraitApi {
+function api({
+  write = body,
+  url = "https://any.test/v1/say",
+  options = "",
+  sends = sent,
+  ...more
+}: Variant): TraitApi {
   const own = JSON.stringify(write(pasted, { temperature: 0.4, max: 120 }));
   return {
     command: `curl ${quoted(url)} -H 'content-type: application/json' -H "authorization: Bearer $ANY_KEY" ${options} -d ${quoted(own)}`,
@@ -278,16 +284,21 @@ const variants: Variant[] = [
   },
   {
     trait: "usage in one event",
-    answer: sse(...deltas(said), finished, { usage: { prompt_tokens: 21, completion_tokens: 3, total_tokens: 24 } }, "[DONE]"),
+    answer: sse(
+      ...deltas(said),
+      finished,
+      { usage: { prompt_tokens: 21, completion_tokens: 3, total_tokens: 24 } },
+      "[DONE]",
+    ),
     counts: { input: 21, output: 3 },
   },
   {
     trait: "usage split over two events",
-    answer: sse(
-      { type: "start", usage: { input_tokens: 21 } },
-      ...deltas((text) => ({ type: "delta", text })),
-      { type: "stop", stop_reason: "end_turn", usage: { output_tokens: 3 } },
-    ),
+    answer: sse({ type: "start", usage: { input_tokens: 21 } }, ...deltas((text) => ({ type: "delta", text })), {
+      type: "stop",
+      stop_reason: "end_turn",
+      usage: { output_tokens: 3 },
+    }),
     counts: { input: 21, output: 3 },
   },
   {
@@ -296,14 +307,29 @@ const variants: Variant[] = [
       ...(body(turns, settings) as object),
       stream_options: { include_usage: true },
     }),
-    answer: sse(...deltas(said), finished, { choices: [], usage: { prompt_tokens: 21, completion_tokens: 3 } }, "[DONE]"),
+    answer: sse(
+      ...deltas(said),
+      finished,
+      { choices: [], usage: { prompt_tokens: 21, completion_tokens: 3 } },
+      "[DONE]",
+    ),
     counts: { input: 21, output: 3 },
   },
   {
     trait: "usage in the last line",
     answer: typed(
       "application/x-ndjson",
-      [...deltas((content) => ({ message: { role: "assistant", content }, done: false })), { message: { role: "assistant", content: "" }, done: true, done_reason: "stop", prompt_eval_count: 21, eval_count: 3, total_duration: 812345678 }]
+      [
+        ...deltas((content) => ({ message: { role: "assistant", content }, done: false })),
+        {
+          message: { role: "assistant", content: "" },
+          done: true,
+          done_reason: "stop",
+          prompt_eval_count: 21,
+          eval_count: 3,
+          total_duration: 812345678,
+        },
+      ]
         .map((each) => `${JSON.stringify(each)}\n`)
         .join(""),
     ),
@@ -371,7 +397,9 @@ const variants: Variant[] = [
     trait: "lines of JSON under the type of plain text",
     answer: typed(
       "text/plain",
-      [...deltas((token) => ({ token })), { token: "", stop: "eos" }].map((each) => `${JSON.stringify(each)}\n`).join(""),
+      [...deltas((token) => ({ token })), { token: "", stop: "eos" }]
+        .map((each) => `${JSON.stringify(each)}\n`)
+        .join(""),
     ),
   },
   {
@@ -397,7 +425,9 @@ const variants: Variant[] = [
     write: (turns, { temperature, max }) => ({
       model: "reed-9",
       preamble: turns[0]?.[1],
-      chat_history: turns.slice(1, -1).map(([role, message]) => ({ role: role === "user" ? "USER" : "CHATBOT", message })),
+      chat_history: turns
+        .slice(1, -1)
+        .map(([role, message]) => ({ role: role === "user" ? "USER" : "CHATBOT", message })),
       message: turns.at(-1)?.[1],
       temperature,
       max_tokens: max,

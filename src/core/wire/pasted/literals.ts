@@ -1,45 +1,38 @@
-import { withoutBrowsers } from "./har";
-import { NotARequest, type PastedRequest } from "./pasted";
-
-/**
- * Reads a call of `fetch` as a browser copies it or as it stands in a program: an address and an object of literals,
- * whose body is a text or `JSON.stringify` of more literals. A name that is filled in becomes `$NAME`.
- * @throws {NotARequest}
- */
-export function fetchRequest(text: string): PastedRequest {
-  const start = text.search(/\bfetch\s*\(/);
-  const literals = new Literals(text, text.indexOf("(", start) + 1);
-  const url = literals.value();
-  const options = literals.takes(",") ? literals.value() : {};
-  if (typeof url !== "string") throw new NotARequest("The call of fetch holds no address.");
-  const { method, headers, body } = (typeof options === "object" && options !== null ? options : {}) as Record<
-    string,
-    unknown
-  >;
-  const sent = body === undefined || body === null ? "" : typeof body === "string" ? body : JSON.stringify(body);
-  const pairs = Array.isArray(headers) ? headers : Object.entries((headers as Record<string, unknown>) ?? {});
-  return {
-    method: typeof method === "string" ? method.toUpperCase() : sent === "" ? "GET" : "POST",
-    url: url.startsWith("//") ? `https:${url}` : url,
-    headers: withoutBrowsers(
-      pairs.map((each: unknown[]): [string, string] => [String(each[0]), String(each[1] ?? "")]),
-    ),
-    body: sent,
-  };
-}
+import { NotARequest } from "./pasted";
 
 /** Levels that literals may be nested. */
 const deepest = 100;
 const escapes: Record<string, string> = { n: "\n", t: "\t", r: "\r", b: "\b", f: "\f", v: "\v", "0": "\0" };
 
-/** Reads the literals of a program (ECMAScript), and of names only that they stand for something. */
-class Literals {
+/**
+ * Reads the literals of a program (ECMAScript or Python). A name that was set before has its value, any other stands for
+ * something that is filled in, as `$NAME`.
+ */
+export class Literals {
   private depth = 0;
 
   constructor(
     private readonly text: string,
     private at: number,
+    private readonly set: ReadonlyMap<string, unknown> = new Map(),
   ) {}
+
+  /** The arguments of a call whose parenthesis was opened: in their order, and those that are named. */
+  call(): { ordered: unknown[]; named: Record<string, unknown> } {
+    const ordered: unknown[] = [];
+    const named: Record<string, unknown> = {};
+    while (!this.takes(")")) {
+      this.blanks();
+      const [, name] = this.match(/([A-Za-z_]\w*)\s*=(?!=)/y) ?? [];
+      if (name === undefined) ordered.push(this.value());
+      else named[name] = this.value();
+      if (!this.takes(",")) {
+        if (!this.takes(")")) this.fail('")"');
+        break;
+      }
+    }
+    return { ordered, named };
+  }
 
   takes(sign: string): boolean {
     this.blanks();
@@ -50,7 +43,7 @@ class Literals {
 
   value(): unknown {
     this.depth += 1;
-    if (this.depth > deepest) throw new NotARequest("The call of fetch is nested too deep to be read.");
+    if (this.depth > deepest) throw new NotARequest("The call is nested too deep to be read.");
     const value = this.sum();
     this.depth -= 1;
     return value;
@@ -59,30 +52,37 @@ class Literals {
   /** A value, or several texts joined by `+`. */
   private sum(): unknown {
     let value = this.single();
-    while (this.takes("+")) value = `${String(value)}${String(this.single())}`;
-    return value;
+    for (;;) {
+      // two texts side by side are one
+      const isBeside = typeof value === "string" && this.match(/\s*(?=[rbu]?f?["'])/iy) !== null;
+      if (!isBeside && !this.takes("+")) return value;
+      value = `${String(value)}${String(this.single())}`;
+    }
   }
 
   private single(): unknown {
     this.blanks();
-    const sign = this.text[this.at];
-    if (sign === '"' || sign === "'" || sign === "`") return this.string(sign);
+    const [, letters = "", quote] = this.match(/([rbuf]{0,2})("""|'''|["'`])/iy) ?? [];
+    if (quote !== undefined) return this.string(quote, /f/i.test(letters));
     if (this.takes("{")) return this.object();
-    if (this.takes("[")) return this.list();
+    if (this.takes("[")) return this.list("]");
+    if (this.takes("(")) return this.list(")");
     const [number] = this.match(/-?(?:0x[\da-f]+|\d+(?:\.\d+)?(?:e[+-]?\d+)?)(?![\w.])/iy) ?? [];
     if (number !== undefined) return Number(number);
-    const [call] = this.match(/JSON\s*\.\s*stringify\s*\(/y) ?? [];
+    const [call] = this.match(/(?:JSON\s*\.\s*stringify|json\s*\.\s*dumps)\s*\(/y) ?? [];
     if (call !== undefined) return this.stringified();
     const [made] = this.match(/new\s+(?:URLSearchParams|Headers|URL)\s*\(/y) ?? [];
     if (made !== undefined) return this.constructed(made);
     const [name] = this.match(/[\p{L}_$][\w$]*(?:\s*\??\.\s*[\p{L}_$][\w$]*)*!?/uy) ?? [];
     if (name === undefined)
-      throw new NotARequest(
-        `The call of fetch can't be read at ${JSON.stringify(this.text.slice(this.at, this.at + 20))}.`,
-      );
-    if (name === "true" || name === "false") return name === "true";
-    if (name === "null") return null;
+      throw new NotARequest(`The call can't be read at ${JSON.stringify(this.text.slice(this.at, this.at + 20))}.`);
+    if (/^true$/i.test(name) || /^false$/i.test(name)) return /^true$/i.test(name);
+    if (name === "null" || name === "None") return null;
     if (name === "undefined") return undefined;
+    if (this.set.has(name)) return this.set.get(name);
+    // what is read by its name from somewhere is known by that name
+    const [, key] = this.match(/\s*[[(]\s*["']([\w.-]+)["'][^)\]]*[\])]/y) ?? [];
+    if (key !== undefined) return `$${variableOf(key)}`;
     // what a function would give is not known, and stands for something too
     if (this.takes("(")) this.skipTo(")");
     return `$${variableOf(name)}`;
@@ -109,10 +109,10 @@ class Literals {
       this.blanks();
       if (this.takes("...")) this.value();
       else {
-        const quote = this.text[this.at];
+        const [quote] = this.match(/["']/y) ?? [];
         const name =
-          quote === '"' || quote === "'"
-            ? this.string(quote)
+          quote !== undefined
+            ? this.string(quote, false)
             : (this.match(/[\p{L}_$][\w$-]*|\d+/uy) ?? this.fail("a name"))[0];
         entries.push([name, this.takes(":") ? this.value() : `$${variableOf(name)}`]);
       }
@@ -124,30 +124,36 @@ class Literals {
     return Object.fromEntries(entries);
   }
 
-  private list(): unknown[] {
+  private list(close: "]" | ")"): unknown {
     const list: unknown[] = [];
-    while (!this.takes("]")) {
+    let isOne = close === ")";
+    while (!this.takes(close)) {
       list.push(this.value());
       if (!this.takes(",")) {
-        if (!this.takes("]")) this.fail('"]"');
-        break;
+        if (!this.takes(close)) this.fail(`"${close}"`);
+        // what stands in parentheses alone is itself
+        return isOne && list.length === 1 ? list[0] : list;
       }
+      isOne = false;
     }
     return list;
   }
 
-  private string(quote: string): string {
+  /** A text whose quote was read. @param isFilled whether names in braces stand for something */
+  private string(quote: string, isFilled: boolean): string {
+    const opening = quote === "`" ? "${" : isFilled ? "{" : undefined;
     let text = "";
-    for (this.at += 1; this.at < this.text.length; this.at++) {
+    for (; this.at < this.text.length; this.at++) {
       const sign = this.text[this.at] as string;
-      if (sign === quote) {
-        this.at += 1;
+      if (this.text.startsWith(quote, this.at)) {
+        this.at += quote.length;
         return text;
       }
-      if (quote === "`" && this.text.startsWith("${", this.at)) {
+      if (opening && this.text.startsWith(opening, this.at)) {
         const end = this.text.indexOf("}", this.at);
         if (end < 0) break;
-        text += `$${variableOf(this.text.slice(this.at + 2, end))}`;
+        const name = this.text.slice(this.at + opening.length, end).trim();
+        text += this.set.has(name) ? String(this.set.get(name)) : `$${variableOf(name)}`;
         this.at = end;
       } else if (sign === "\\") text += this.escape();
       else text += sign;
@@ -173,7 +179,7 @@ class Literals {
   }
 
   private blanks(): void {
-    this.match(/(?:\s|\/\/[^\n]*|\/\*[\s\S]*?\*\/)*/y);
+    this.match(/(?:\s|#[^\n]*|\/\/[^\n]*|\/\*[\s\S]*?\*\/)*/y);
   }
 
   private match(pattern: RegExp): RegExpExecArray | null {
@@ -184,15 +190,16 @@ class Literals {
   }
 
   private fail(expected: string): never {
-    throw new NotARequest(`The call of fetch can't be read: expected ${expected} at character ${this.at + 1}.`);
+    throw new NotARequest(`The call can't be read: expected ${expected} at character ${this.at + 1}.`);
   }
 }
 
-/** `process.env.FERRY_KEY` and `apiKey` as names of variables. */
+/** `process.env.FERRY_KEY`, `os.environ["FERRY_KEY"]` and `apiKey` as names of variables. */
 function variableOf(name: string): string {
   const last =
     name
       .trim()
+      .replace(/^.*[[(]\s*["']([\w.-]+)["'][\s\S]*$/, "$1")
       .replace(/[!?()\s]/g, "")
       .split(".")
       .at(-1) ?? "";
