@@ -213,7 +213,8 @@ function pasted(text: string): ShownAnswer | undefined {
 function Read({ shown, profile }: { shown: ShownAnswer; profile: CompiledProfile }) {
   const segments = useMemo(() => markedAnswer(profile, shown.text), [profile, shown.text]);
   const events = useMemo(
-    () => readingOf(profile.source as WrittenProfile, { contentType: shown.contentType, headers: {}, body: shown.text }),
+    () =>
+      readingOf(profile.source as WrittenProfile, { contentType: shown.contentType, headers: {}, body: shown.text }),
     [profile, shown],
   );
   return (

@@ -35,23 +35,30 @@ export function programRequest(text: string): PastedRequest {
   const isBodyFirst = verb !== undefined && verb !== "request" && read.length > 0;
   const body = isBodyFirst ? read[0] : undefined;
   const more = options ?? (isObject(read[isBodyFirst ? 1 : 0]) ? (read[isBodyFirst ? 1 : 0] as Members) : {});
-  return made(verb, url, { ...(isBodyFirst && verb !== "get" ? { data: body } : {}), ...more, ...named });
+  return made(verb, url, { ...(isBodyFirst && verb !== "get" ? { data: body } : {}), ...more, ...withForm(named) });
 }
 
 type Members = Record<string, unknown>;
 
+/** Named arguments, in which members that are sent as data go as a form. */
+function withForm(named: Members): Members {
+  return isObject(named.data) ? { ...named, data: formOf(named.data) } : named;
+}
+
+/** Members as a form or a query, in which what is filled in stays readable. */
+function formOf(members: Members): string {
+  const written = new URLSearchParams(members as Record<string, string>).toString();
+  return written.replaceAll("%24", "$").replaceAll("%E2%80%A2", "•");
+}
+
 function made(verb: string | undefined, url: string, options: Members): PastedRequest {
   const { method, headers, params, auth } = options;
-  const isForm = isObject(options.data) && !("json" in options) && "headers" in options === false;
   const data = options.body ?? options.content ?? options.json ?? options.data;
   const body = data === undefined || data === null ? "" : typeof data === "string" ? data : JSON.stringify(data);
   const pairs = Array.isArray(headers) ? headers : Object.entries(isObject(headers) ? headers : {});
   const [user, password] = Array.isArray(auth) ? auth : isObject(auth) ? [auth.username, auth.password] : [];
-  const query = isObject(params) ? new URLSearchParams(params as Record<string, string>).toString() : "";
-  const whole =
-    query === ""
-      ? url
-      : `${url}${url.includes("?") ? "&" : "?"}${query.replaceAll("%24", "$").replaceAll("%E2%80%A2", "•")}`;
+  const query = isObject(params) ? formOf(params) : "";
+  const whole = query === "" ? url : `${url}${url.includes("?") ? "&" : "?"}${query}`;
   const usual = verb && verb !== "request" ? verb : body === "" ? "get" : "post";
   return {
     method: (typeof method === "string" ? method : usual).toUpperCase(),
@@ -61,9 +68,6 @@ function made(verb: string | undefined, url: string, options: Members): PastedRe
     ),
     body,
     ...(user === undefined ? {} : { user: `${user}:${password ?? ""}` }),
-    ...(isForm && options.body === undefined
-      ? { notes: ["What is sent was read as JSON; some clients send such a value as a form."] }
-      : {}),
   };
 }
 
