@@ -79,7 +79,7 @@ test("a price that is not set says so before and after, and the dearest of the s
   );
   const models = providers
     .find((each) => each.id === id)
-    ?.models.map(({ calibration: _calibration, places: _places, ownSettings: _own, ...model }) => ({
+    ?.models.map(({ calibration: _calibration, places: _places, ownSettings: _own, version: _version, ...model }) => ({
       ...model,
       price: { input: 0, output: 0, currency: "EUR", isUnset: true },
     }));

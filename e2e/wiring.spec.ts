@@ -113,7 +113,7 @@ test("a probe goes through its steps with each stand-in and finds nothing wrong"
     await expect(page.getByRole("region", { name: "Probe" }).getByRole("status")).toContainText("nothing is wrong", {
       timeout: 30_000,
     });
-    await expect(page.getByRole("region", { name: "Probe" }).getByRole("listitem")).toHaveCount(12);
+    await expect(page.getByRole("region", { name: "Probe" }).getByRole("listitem")).toHaveCount(13);
   }
 });
 

@@ -1,6 +1,6 @@
 import { z } from "zod";
 import { limitsSchema } from "@/core/provider/limits";
-import { modelSchema } from "@/core/provider/model";
+import { modelSchema, modelVersionSchema } from "@/core/provider/model";
 import { probeReportSchema, probeStepSchema } from "@/core/provider/probe";
 import { calibrationSchema } from "@/core/tokens/calibration";
 import { ownSettingSchema } from "@/core/wire/own-settings";
@@ -38,6 +38,9 @@ const retries = z.int().min(0).max(5);
 /** Calls that are made at once; null for any number. */
 const atOnce = z.int().min(1).max(1_000).nullable();
 
+/** Answers that a profile has to read, each as it was pasted, perhaps with its HTTP headers. */
+const cases = z.array(z.string().min(1).max(200_000)).max(20);
+
 const providerSchema = z.object({
   id: z.string(),
   /** The name by which revisions know it. */
@@ -63,9 +66,12 @@ const providerSchema = z.object({
   hasProxyLogin: z.boolean(),
   caFile: z.string().nullable(),
   models: z.array(
-    modelSchema
-      .required()
-      .extend({ calibration: calibrationSchema, places: piecePlacesSchema, ownSettings: z.array(ownSettingSchema) }),
+    modelSchema.required().extend({
+      calibration: calibrationSchema,
+      places: piecePlacesSchema,
+      ownSettings: z.array(ownSettingSchema),
+      version: modelVersionSchema.nullable(),
+    }),
   ),
   /** How many apps name it. */
   apps: z.int(),
@@ -85,6 +91,7 @@ export const wireProviderSchema = z.strictObject({
   extras: extras.optional(),
   values: ownValues.optional(),
   signing: signing.optional(),
+  cases: cases.optional(),
   models: z.array(modelSchema).max(500),
 });
 export type WireProvider = z.infer<typeof wireProviderSchema>;
@@ -176,6 +183,23 @@ export const providers = {
     body: named,
     answers: { 201: json(providerSchema) },
     problems: ["not-found", "conflict"],
+  }),
+  cases: call({
+    method: "GET",
+    path: "/api/bench/providers/{id}/cases",
+    by: "bench",
+    does: "Lists the answers that a provider's profile has to read.",
+    answers: { 200: json(z.object({ cases })) },
+    problems: ["not-found"],
+  }),
+  setCases: call({
+    method: "PUT",
+    path: "/api/bench/providers/{id}/cases",
+    by: "bench",
+    does: "Keeps answers that a provider's profile has to read, and no others.",
+    body: jsonBody(z.strictObject({ cases })),
+    answers: { 204: nothing },
+    problems: ["not-found"],
   }),
   standing: call({
     method: "GET",

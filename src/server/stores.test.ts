@@ -221,6 +221,31 @@ describe("providers", () => {
     home.providers.putModels(id, [{ name: "m", window: 200, price: { input: 1, output: 2, currency: "EUR" } }]);
     expect(home.providers.model(id, "m")).toMatchObject({ window: 200, calibration: { calls: 1 } });
   });
+
+  it("know as what each model answers, since when, and as what before; the newest twenty-one are kept", () => {
+    const id = home.providers.add(provider, 1);
+    expect(home.providers.versionOf(id, "m")).toBeNull();
+    home.providers.hearVersion(id, "m", "m-1", 10);
+    home.providers.hearVersion(id, "m", "m-1", 20);
+    home.providers.hearVersion(id, "n", "n-1", 25);
+    expect(home.providers.versionOf(id, "m")).toEqual({ version: "m-1", since: 10 });
+    home.providers.hearVersion(id, "m", "m-2", 30);
+    expect(home.providers.versionOf(id, "m")).toEqual({ version: "m-2", since: 30, before: "m-1" });
+    for (let at = 0; at < 50; at++) home.providers.hearVersion(id, "m", `m-${at}`, 40 + at);
+    const kept = home.database.prepare("SELECT count(*) FROM model_versions WHERE model = 'm'").pluck().get();
+    expect(kept).toBe(21);
+    home.providers.delete(id);
+    expect(home.database.prepare("SELECT count(*) FROM model_versions").pluck().get()).toBe(0);
+  });
+
+  it("keep answers that their profiles have to read, in their order, until they are deleted", () => {
+    const id = home.providers.add(provider, 1);
+    home.providers.setCases(id, ["one", "two"]);
+    home.providers.setCases(id, ["two", "three", "two"]);
+    expect(home.providers.cases(id)).toEqual(["two", "three", "two"]);
+    home.providers.delete(id);
+    expect(home.database.prepare("SELECT count(*) FROM provider_cases").pluck().get()).toBe(0);
+  });
 });
 
 describe("recovering after a dead process", () => {

@@ -40,7 +40,7 @@ const errorIn = async (response: Response) => [
 describe("Reedbed", () => {
   it("lists its models to whoever has the key", async () => {
     const listed = await fetch(`${address}/v1/models`, { headers: { authorization: `Bearer ${sampleKey}` } });
-    expect(await listed.json()).toEqual({ data: [{ id: "reed-swift" }, { id: "reed-deep" }] });
+    expect(await listed.json()).toEqual({ data: [{ id: "reed-swift" }, { id: "reed-deep" }, { id: "reed-embed" }] });
     expect(await errorIn(await fetch(`${address}/v1/models`))).toEqual([401, "invalid_api_key"]);
   });
 
@@ -115,6 +115,39 @@ describe("Reedbed", () => {
     ],
   ])("refuses a slip with its own style of error", async (body, status, code) => {
     expect(await errorIn(await complete(body))).toEqual([status, code]);
+  });
+});
+
+describe("vectors", () => {
+  const embed = (body: object) =>
+    fetch(`${address}/v1/embeddings`, {
+      method: "POST",
+      headers: { authorization: `Bearer ${sampleKey}` },
+      body: JSON.stringify(body),
+    });
+
+  it("are made of many texts at once, of length one, alike where the texts are", async () => {
+    const input = ["The boat leaves from Mill Quay.", "Boats leaving Mill Quay", "A recipe for pancakes"];
+    const { data, usage } = (await (await embed({ model: "reed-embed", input })).json()) as {
+      data: { index: number; embedding: number[] }[];
+      usage: { prompt_tokens: number };
+    };
+    const [boat = [], boats = [], pancakes = []] = data.map(({ embedding }) => embedding);
+    const dot = (a: number[], b: number[]) => a.reduce((sum, each, at) => sum + each * (b[at] ?? 0), 0);
+    expect(data.map(({ index }) => index)).toEqual([0, 1, 2]);
+    expect(dot(boat, boat)).toBeCloseTo(1, 4);
+    expect(dot(boat, boats)).toBeGreaterThan(dot(boat, pancakes) + 0.2);
+    expect(usage.prompt_tokens).toBe(input.reduce((sum, text) => sum + tokensOf(text).length, 0));
+  });
+
+  it.each([
+    [{ model: "reed-swift", input: ["a"] }, "model_not_found"],
+    [{ model: "reed-embed", input: [] }, "invalid_request"],
+    [{ model: "reed-embed", input: [""] }, "invalid_request"],
+    [{ model: "reed-embed", input: Array.from({ length: 300 }, () => "a") }, "invalid_request"],
+    [{ model: "reed-embed", input: ["boat ".repeat(3_000)] }, "context_length_exceeded"],
+  ])("are refused where they can't be made: %#", async (body, code) => {
+    expect((await errorIn(await embed(body)))[1]).toBe(code);
   });
 });
 

@@ -1,3 +1,4 @@
+import { createHmac } from "node:crypto";
 import type { Server } from "node:http";
 import type { AddressInfo } from "node:net";
 import { afterEach, describe, expect, it } from "vitest";
@@ -131,7 +132,9 @@ describe("Lantern", () => {
   it("writes a line for each token, and counts and durations in the last", async () => {
     const call = await started(lantern());
     expect((await call("GET", "/lamps", dated)).json().lamps).toEqual([
-      { name: "lantern-one", room: 1024, lit: false },
+      { name: "lantern-one", room: 1024, here: true, lit: false },
+      { name: "lantern-dim", room: 4096, here: true, lit: false },
+      { name: "lantern-far", room: 2048, here: false, lit: false },
     ]);
     const { type, text } = await call("POST", "/lamps/shine", dated, { lamp: "lantern-one", lines });
     expect(type).toBe("application/x-ndjson");
@@ -188,7 +191,11 @@ describe("Bellhouse", () => {
     expect((await call("POST", "/bells/bell-plain/up", pass)).json()).toEqual({ bell: "bell-plain", hung: true });
     expect((await call("GET", "/bells", pass)).json().bells).toEqual([{ bell: "bell-plain", hung: true }]);
     const answer = (await ring()).json();
-    expect(answer.peal).toEqual({ text: expect.stringContaining("Ivo"), ended: "still" });
+    expect(answer.peal).toEqual({
+      text: expect.stringContaining("Ivo"),
+      ended: "still",
+      bell: "bell-plain of production",
+    });
     expect(answer.tolls.heard).toBeGreaterThan(20);
     await call("DELETE", "/bells/bell-plain/up", pass);
     expect((await ring()).status).toBe(409);
@@ -200,6 +207,113 @@ describe("Bellhouse", () => {
     const pass = await token(call);
     await expect.poll(async () => (await call("GET", "/bells", pass)).status).toBe(401);
     expect((await call("GET", "/bells", { "bell-pass": "made-up" })).json().crack.code).toBe("stranger");
+  });
+});
+
+describe("manners that some APIs have", () => {
+  const key = { "x-pan-key": saltKey };
+  const v = { "lantern-version": version };
+
+  it("a model is asked for, looked at for a while, and granted", async () => {
+    const call = await started(saltpan());
+    const speak = () =>
+      call("POST", "/models/pan-sealed/speak", key, { talk: [{ by: "guest", words: "Hello" }], live: false });
+    expect([(await speak()).status, (await speak()).json().fault.words]).toEqual([403, expect.stringContaining("ask")]);
+    expect((await call("POST", "/models/pan-sealed/ask", key)).json().standing).toBe("it is looked at");
+    expect((await speak()).json().fault.words).toContain("not granted yet");
+    const granted = async () =>
+      (await call("GET", "/models", key))
+        .json()
+        .models.find((each: { called: string }) => each.called === "pan-sealed");
+    await expect.poll(async () => (await granted()).granted).toBe(true);
+    expect((await speak()).status).toBe(200);
+    expect((await call("POST", "/models/pan-none/ask", key)).status).toBe(404);
+  });
+
+  it("a local model is fetched first, and says how much of it has come", async () => {
+    const call = await started(lantern());
+    const shine = () =>
+      call("POST", "/lamps/shine", v, { lamp: "lantern-far", lines: [{ who: "asker", line: "Hello" }], flow: false });
+    expect((await shine()).json().sort).toBe("not here");
+    const lines = (await call("POST", "/lamps/lantern-far/fetch", v)).text
+      .trim()
+      .split("\n")
+      .map((line) => JSON.parse(line));
+    expect(lines.length).toBeGreaterThan(3);
+    expect(lines.at(-1)).toMatchObject({ here: true, came: lines[0].of });
+    expect((await shine()).status).toBe(200);
+    expect((await call("POST", "/lamps/lantern-none/fetch", v)).status).toBe(404);
+  });
+
+  it("a local model cuts the front of what it hears, and does not say so", async () => {
+    const call = await started(lantern());
+    const ask = async (filler: number) => {
+      const lines = [
+        { who: "asker", line: "My name is Odile." },
+        { who: "lamp", line: "Noted: your name is Odile." },
+        { who: "asker", line: `${"The boat comes back at the half. ".repeat(filler)}What is my name?` },
+      ];
+      const answer = await call("POST", "/lamps/shine", v, { lamp: "lantern-dim", lines, flow: false });
+      return [answer.status, /Odile/.test(answer.json().line)];
+    };
+    expect(await ask(10)).toEqual([200, true]);
+    expect(await ask(150)).toEqual([200, false]);
+  });
+
+  it("an answer brings links of its own, where sources are asked for", async () => {
+    const call = await started(tidegate());
+    const ask = async (words: string, where: string) =>
+      (
+        await call(
+          "POST",
+          `/tides/${where}?pass=${tideKey}`,
+          {},
+          {
+            tide: "tide-wide",
+            course: [{ voice: "caller", parts: [{ words }] }],
+            trim: { ceiling: 200 },
+          },
+        )
+      ).json();
+    const links = [{ name: "Fares and tickets", at: "https://saltmarsh.example/fares" }];
+    expect((await ask("What does a ticket cost? Name your sources.", "answer")).links).toEqual(links);
+    expect((await ask("What does a ticket cost? Name your sources.", "flow")).at(-1).links).toEqual(links);
+    expect((await ask("What does a ticket cost?", "answer")).links).toBeUndefined();
+  });
+
+  it("a model answers only what is sealed, and says so in words of its own", async () => {
+    const call = await started(tidegate());
+    const body = {
+      tide: "tide-sealed",
+      course: [{ voice: "caller", parts: [{ words: "Hello" }] }],
+      trim: { ceiling: 50 },
+    };
+    const ask = async (seal?: string) =>
+      (await call("POST", `/tides/answer?pass=${tideKey}`, seal ? { "tide-seal": seal } : {}, body)).json();
+    expect((await ask()).trouble).toMatchObject({ no: "T-6" });
+    expect((await ask("0".repeat(64))).trouble).toMatchObject({ no: "T-6" });
+    const seal = createHmac("sha256", tideKey).update(JSON.stringify(body)).digest("hex");
+    expect((await ask(seal)).turned).toBe("ebb");
+  });
+
+  it("trial and production differ by a value in a header", async () => {
+    const call = await started(bellhouse({ isHung: true }));
+    const { json } = await call("POST", "/bells/token", {}, { ringer: sampleId, word: sampleSecret });
+    const ring = async (house: string) =>
+      (
+        await call(
+          "POST",
+          "/bells/ring",
+          { "bell-pass": json().pass, "bell-house": house },
+          {
+            bell: "bell-plain",
+            input: "Guest: Write a long story of a crossing.",
+          },
+        )
+      ).json();
+    expect((await ring("trial")).peal).toMatchObject({ ended: "cut short", bell: "bell-plain of trial" });
+    expect((await ring("production")).peal).toMatchObject({ ended: "still", bell: "bell-plain of production" });
+    expect((await ring("belfry")).crack.code).toBe("no house");
   });
 });
 

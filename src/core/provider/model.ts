@@ -23,6 +23,16 @@ export const modelSchema = z.strictObject({
 });
 export type Model = z.infer<typeof modelSchema>;
 
+/** What a provider calls the model that answers under a name. */
+export const modelVersionSchema = z.object({
+  version: z.string(),
+  /** Epoch milliseconds. */
+  since: z.int(),
+  /** As what it answered before. */
+  before: z.string().optional(),
+});
+export type ModelVersion = z.infer<typeof modelVersionSchema>;
+
 /** A model of which only its name is known, and perhaps its window, which is a guess otherwise; its price is not set. */
 export function unknownModel(name: string, window?: number | null): Model {
   return { name, window: window || guessedWindow, isWindowGuessed: !window, price: unsetPrices };

@@ -65,6 +65,8 @@ export type ReadEvent =
   | { event: "source"; take: number; data: NamedSource }
   /** An event of a stream that no rule reads, since it is not JSON: its beginning. */
   | { event: "passed-over"; take: null; data: { found: string } }
+  /** Text so far of which what was said before came otherwise: how it went on then, and how it does now. */
+  | { event: "mended"; take: number; data: { was: string; is: string } }
   | { event: "end"; take: number; data: { reason: EndReason } }
   | { event: "problem"; take: number | null; data: Problem };
 

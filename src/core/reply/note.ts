@@ -6,6 +6,8 @@ export const dispatchNoteSchema = z.discriminatedUnion("kind", [
   z.object({ kind: z.literal("count-left-out"), count: z.string(), found: z.string() }),
   /** Events that are not JSON and that no rule reads: how many, and how the first begins. */
   z.object({ kind: z.literal("passed-over"), count: z.int(), found: z.string() }),
+  /** Text so far that changed what it had said: how often, how it went on at first, and how it did then. */
+  z.object({ kind: z.literal("mended"), count: z.int(), was: z.string(), is: z.string() }),
   /** The answer held a secret in pieces or in another writing, so that its bytes are not kept. */
   z.object({ kind: z.literal("secret-in-pieces") }),
 ]);

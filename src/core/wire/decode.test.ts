@@ -102,7 +102,9 @@ describe("what models need that are different", () => {
 });
 
 describe("decoding an answer", () => {
+  const version: ReadEvent = { event: "version", take: null, data: { version: "reed-swift" } };
   const expected: ReadEvent[] = [
+    version,
     { event: "thought", take: 0, data: { text: "Sunday boats." } },
     { event: "text", take: 0, data: { text: "Yes, the 9:40 — " } },
     { event: "text", take: 0, data: { text: "zwölf Räder 🚲." } },
@@ -118,6 +120,7 @@ describe("decoding an answer", () => {
     expect(read(whole, sample("chat-completions.json"))).toEqual([
       { event: "text", take: 0, data: { text: "Yes, the 9:40 takes bicycles." } },
       { event: "counts", take: null, data: { input: 41, output: 9 } },
+      version,
       { event: "end", take: 0, data: { reason: "length" } },
     ]);
   });

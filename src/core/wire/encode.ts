@@ -114,6 +114,26 @@ export function fill(
   return { head, body: () => request.body(values) };
 }
 
+/** What one call that makes vectors is made from. */
+export type VectorsCall = Pick<WireCall, "model" | "key" | "values" | "extras"> & { texts: readonly string[] };
+
+/** The request that makes vectors of texts; undefined where a profile names none. */
+export function encodeTexts(profile: CompiledProfile, { texts, ...call }: VectorsCall): WireRequest | undefined {
+  const { embeddings } = profile;
+  if (!embeddings) return undefined;
+  const plain = {
+    ...valuesOf(profile, { ...call, stream: false, messages: [], settings: {} }, {}),
+    texts: texts.map((text) => ({ text })),
+  };
+  const headers = embeddings.headers ?? profile.requestFor(call.model).headers;
+  return {
+    method: embeddings.method,
+    path: String(embeddings.path(urlValues(plain))),
+    headers: (headers(plain) ?? {}) as Record<string, string>,
+    body: JSON.stringify(embeddings.body(plain)),
+  };
+}
+
 /** The headers and the query of a profile's request alone, for calls beside those for a reply. */
 export function credentialsOf(
   profile: CompiledProfile,

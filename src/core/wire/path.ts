@@ -89,6 +89,16 @@ export function pathTo(steps: readonly (string | number)[]): string {
   }, "$");
 }
 
+/** The steps of a path to one place; undefined for one that leads to several. */
+export function stepsOf(source: string): (string | number)[] | undefined {
+  const steps: (string | number)[] = [];
+  for (const step of stepsIn(source)) {
+    if (step === "all" || "where" in step) return undefined;
+    steps.push("name" in step ? step.name : step.index);
+  }
+  return steps;
+}
+
 type Read = (value: unknown) => unknown;
 type Walk = (value: unknown, visit: (value: unknown) => void, document: unknown) => void;
 type Filter = (element: unknown, document: unknown) => boolean;

@@ -43,6 +43,7 @@ export const placeholders = [
   "parameters",
   "schema",
   "carry",
+  "texts",
 ] as const;
 
 const kind = z.enum(providerKinds);
@@ -199,6 +200,24 @@ export const profileSchema = z.strictObject({
     })
     .optional()
     .describe("Where the models are listed"),
+  embeddings: z
+    .strictObject({
+      method: z.enum(["POST", "PUT"]).default("POST"),
+      path: z.string().startsWith("/"),
+      headers: z
+        .record(z.string(), z.string())
+        .optional()
+        .describe("Its headers, where they are not those of the request"),
+      body: template.describe('With {"<each>": "texts", "as": "<text>"} in the place of the texts'),
+      each: path.describe("Goes through what is told of each text, in their order"),
+      vector: path.default("@").describe("Its numbers, from @"),
+      place: path
+        .optional()
+        .describe("Which of the texts it is of, counted from 0, from @, where they may come in another order"),
+      input: places.optional().describe("Tokens of all texts"),
+    })
+    .optional()
+    .describe("The call that makes vectors of texts, many in one"),
   overrides: z.array(override).optional().describe("What is different for some models; the first that fits counts"),
   roles: z
     .strictObject({

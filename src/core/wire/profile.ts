@@ -86,6 +86,16 @@ export interface CompiledProfile {
     retryAfter: readonly { standing: Standing; unit: WaitUnit }[];
   };
   limits: { of: string; left: Standing; most?: Standing; resets?: Standing }[];
+  embeddings?: {
+    method: string;
+    path: Template;
+    headers?: Template;
+    body: Template;
+    each: Path;
+    vector: Path;
+    place?: Path;
+    input?: Standing;
+  };
   models?: { list: Path; name: Path; isOn?: Path; window?: Path; switchOn?: { path: Template; body: Template } };
 }
 
@@ -166,7 +176,22 @@ export function compileProfile(document: unknown): CompiledProfile {
       most: optionalPlaces(most, ["answer", "limits", at, "most"]),
       resets: optionalPlaces(resets, ["answer", "limits", at, "resets"]),
     })),
+    embeddings: source.embeddings && compileEmbeddings(source.embeddings),
     models: source.models && compileModels(source.models),
+  };
+}
+
+function compileEmbeddings(source: NonNullable<WireProfile["embeddings"]>): CompiledProfile["embeddings"] {
+  const at = (name: keyof typeof source) => ["embeddings", name];
+  return {
+    method: source.method,
+    path: templateAt(source.path, at("path")),
+    headers: source.headers && templateAt(source.headers, at("headers")),
+    body: templateAt(source.body, at("body")),
+    each: pathAt(source.each, at("each")),
+    vector: pathAt(source.vector, at("vector")),
+    place: optionalPath(source.place, at("place")),
+    input: optionalPlaces(source.input, at("input")),
   };
 }
 
@@ -175,7 +200,7 @@ const declared = { own: "settings", value: "values" } as const;
 
 /** @throws {ProfileError} for a placeholder of a setting or a value that is not declared */
 function needDeclared(source: WireProfile): void {
-  for (const [, kind, name] of JSON.stringify([source.request, source.overrides]).matchAll(
+  for (const [, kind, name] of JSON.stringify([source.request, source.overrides, source.embeddings]).matchAll(
     /<(own|value):([\w.-]+)>/g,
   )) {
     const member = declared[kind as keyof typeof declared];

@@ -109,6 +109,8 @@ function sayingOf(event: ReadEvent): string {
       return `left out: ${event.data.found} is no count of tokens`;
     case "passed-over":
       return "passed over: no rule reads it";
+    case "mended":
+      return `mended: ${event.data.was} is now ${event.data.is}`;
     case "end":
       return `end: ${event.data.reason}`;
     case "problem":

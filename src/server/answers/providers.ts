@@ -32,6 +32,7 @@ export function providerAnswer({ apps, providers }: HasApps & HasProviders, prov
       ...model,
       places: profile.placesFor(model.name),
       ownSettings: [...profile.ownSettingsFor(model.name)],
+      version: providers.versionOf(id, model.name),
     })),
     apps: apps.naming(provider.slug).length,
     probe,

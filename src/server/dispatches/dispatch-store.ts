@@ -7,7 +7,7 @@ import type { BegunDispatch, EndedDispatch, Purpose } from "../making/types";
 
 /** A dispatch as it is stored. */
 export type StoredDispatch = Omit<BegunDispatch, "profileText" | "providerId"> &
-  Omit<EndedDispatch, "outcome" | "endedAt" | "counted"> & {
+  Omit<EndedDispatch, "outcome" | "endedAt" | "counted" | "version"> & {
     making: string;
     providerId: string | null;
     outcome: EndedDispatch["outcome"] | null;
@@ -172,7 +172,7 @@ export class DispatchStore {
   }
 
   /** Ends a dispatch; its chunks stay as they are until they are packed. */
-  finish({ id, status, headers, outcome, usage, notes, endedAt }: Omit<EndedDispatch, "reported">): void {
+  finish({ id, status, headers, outcome, usage, notes, endedAt }: Omit<EndedDispatch, "version">): void {
     this.sql.finish.run({
       id,
       status,

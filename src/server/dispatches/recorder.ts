@@ -13,7 +13,7 @@ const partMs = 1000;
 /** What keeps a making's dispatches. */
 export interface Keeping {
   dispatches: DispatchStore;
-  providers: Pick<ProviderStore, "learn">;
+  providers: Pick<ProviderStore, "learn" | "hearVersion">;
   spend: SpendStore;
   conversations: Pick<ConversationStore, "spend">;
   /** Packs what has ended. */
@@ -77,10 +77,11 @@ export class DispatchRecorder implements Pick<Sink, "begin" | "bytes" | "leaveOu
     this.commit(() => {
       const committed = this.write(dispatch.id);
       dispatches.finish(dispatch);
-      const { usage, counted, endedAt } = dispatch;
+      const { usage, counted, version, endedAt } = dispatch;
       if (begun && usage) spend.add(this.spentOn, begun, usage, endedAt);
       if (usage && this.conversation !== null) conversations.spend(this.conversation, usage.price, usage.currency);
       if (begun) providers.learn(begun.providerId, begun.model, counted);
+      if (begun && version) providers.hearVersion(begun.providerId, begun.model, version, endedAt);
       return () => {
         committed?.();
         void packing.start();

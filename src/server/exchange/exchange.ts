@@ -29,13 +29,16 @@ export interface Exchange {
 /** Headers of every request that does not say otherwise. */
 export const alwaysSent = { "accept-encoding": acceptedEncodings };
 
+/** The limits of one call, and whether its model may have to be loaded before. */
+export type CallLimits = Limits & { isLoading?: boolean };
+
 /**
  * Sends a request and tells what comes back, under time limits. Redirects are not followed: the
  * request may carry a key. Compressed answers are given as they were before. It is sent once: on a new connection, or on
  * one that was kept open and still is. It never throws: a request that can't be made is told to the listener like any
  * other failure.
  */
-export function exchange(outgoing: Outgoing, limits: Limits, listener: Listener, way: Way = {}): Exchange {
+export function exchange(outgoing: Outgoing, limits: CallLimits, listener: Listener, way: Way = {}): Exchange {
   const under = new Call(outgoing, limits, listener, way);
   try {
     under.send();
@@ -63,7 +66,7 @@ class Call implements Exchange, Dispatcher.DispatchHandler {
 
   constructor(
     private readonly outgoing: Outgoing,
-    private readonly limits: Limits,
+    private readonly limits: CallLimits,
     private readonly listener: Listener,
     private readonly way: Way,
   ) {
@@ -113,7 +116,7 @@ class Call implements Exchange, Dispatcher.DispatchHandler {
   onRequestStart(controller: Dispatcher.DispatchController): void {
     this.controller = controller;
     if (this.isOver) this.cutOff();
-    else this.next("first");
+    else this.next(this.limits.isLoading ? "loading" : "first");
   }
 
   onResponseStart(_controller: Dispatcher.DispatchController, status: number, headers: AnswerHeaders): void {
@@ -214,13 +217,13 @@ class Call implements Exchange, Dispatcher.DispatchHandler {
     if (this.controller && !this.controller.aborted) this.controller.abort(new Error("no more of it is wanted"));
   }
 
-  private next(name: keyof Limits): void {
+  private next(name: LimitName): void {
     clearTimeout(this.phase);
     if (!this.isOver) this.phase = this.limit(name);
   }
 
-  private limit(name: keyof Limits): NodeJS.Timeout {
-    const milliseconds = this.limits[name];
+  private limit(name: LimitName): NodeJS.Timeout {
+    const milliseconds = this.limits[name] ?? this.limits.first;
     const saying = `${limitSayings[name]} within ${milliseconds / 1000} s, the limit \`${name}\` of this provider.`;
     return setTimeout(() => this.fail(problem("timed-out", saying)), milliseconds);
   }
@@ -247,9 +250,12 @@ function dispatcherIn(way: Way, protocol: string): Dispatcher {
   }
 }
 
-const limitSayings: Record<keyof Limits, string> = {
+type LimitName = keyof Limits;
+
+const limitSayings: Record<LimitName, string> = {
   connect: "No connection to the provider could be made",
   first: "The provider sent nothing",
   between: "The provider fell silent in the middle of its answer: nothing more came",
   all: "The answer was not complete",
+  loading: "The model was not loaded, or sent nothing,",
 };

@@ -152,6 +152,7 @@ export class Attempt {
       usage,
       counted: this.counted(),
       notes: hearing.notes,
+      version: hearing.version,
       endedAt: Date.now(),
     });
     this.done({

@@ -5,6 +5,7 @@ import { markedFiles, segmentsOf } from "@/core/wire/files";
 import { addressOf } from "../exchange/connection";
 import { shownHeaders } from "../exchange/credentials";
 import { type Exchange, exchange } from "../exchange/exchange";
+import { hearModel, limitsOf } from "../exchange/loading";
 import type { BodyPart, Outgoing } from "../exchange/outgoing";
 import { ownValues } from "../exchange/own-values";
 import { Scrubber } from "../security/scrub";
@@ -88,9 +89,12 @@ export class Calling {
     };
     this.exchange = exchange(
       signed.outgoing,
-      connection.limits,
+      limitsOf(connection, this.speaker.model.name),
       {
-        head: (head) => listener.head(head),
+        head: (head) => {
+          if (head.status < 300) hearModel(connection, this.speaker.model.name);
+          listener.head(head);
+        },
         bytes: (bytes) => take(scrubber.feed(bytes)),
         close: (isWhole) => {
           take(scrubber.close());

@@ -139,6 +139,9 @@ export class Hearing {
       case "passed-over":
         this.notePassedOver(event.data.found);
         return;
+      case "mended":
+        this.noteMended(event.data);
+        return;
       case "version":
         this.version = this.scrubbed(event.data.version);
         return;
@@ -195,6 +198,12 @@ export class Hearing {
     const noted = this.notes.find((note) => note.kind === "passed-over");
     if (noted) noted.count += 1;
     else this.notes.push({ kind: "passed-over", count: 1, found: this.scrubbed(found) });
+  }
+
+  private noteMended({ was, is }: { was: string; is: string }): void {
+    const noted = this.notes.find((note) => note.kind === "mended");
+    if (noted) noted.count += 1;
+    else this.notes.push({ kind: "mended", count: 1, was: this.scrubbed(was), is: this.scrubbed(is) });
   }
 
   /** A text of the answer without secrets; where one stood in it, the bytes hold it in another writing, and are left out. */

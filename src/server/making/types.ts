@@ -147,6 +147,8 @@ export interface EndedDispatch {
   counted: Counted[];
   /** What was odd about it. */
   notes: DispatchNote[];
+  /** What the provider calls the model that answered. */
+  version: string | undefined;
   /** Epoch milliseconds. */
   endedAt: number;
 }

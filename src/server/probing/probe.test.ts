@@ -92,6 +92,7 @@ describe("a probe", () => {
       "memory",
       "usage",
       "cut seen",
+      "window used",
       "wrong key",
       "wrong model",
     ]);
@@ -117,6 +118,21 @@ describe("a probe", () => {
   ] as const)("names %s, with what to do", async (_what, otherwise, step, advice) => {
     const { bad } = await probed(api(otherwise as never));
     expect(bad).toEqual([expect.objectContaining({ step, advice: expect.stringMatching(advice) })]);
+  });
+
+  it("finds that the front of what is sent is cut in silence, and from where on", async () => {
+    const forgets = (asked: Asked) => {
+      const all = asked.messages.map(({ content }) => content).join(" ");
+      return all.slice(-600).includes("Odile") ? "Odile it is cormorant" : "the days are many cormorant";
+    };
+    const { bad } = await probed(api({ answer: forgets }));
+    expect(bad).toEqual([
+      expect.objectContaining({
+        step: "window used",
+        found: "about 5 tokens",
+        advice: expect.stringContaining("cuts the front"),
+      }),
+    ]);
   });
 
   it("of a model that is not listed says which there are, and leaves out what can't be reached", async () => {

@@ -5,6 +5,7 @@ import type { TokenCounts } from "@/core/reply/events";
 import type { Settings } from "@/core/revision/content";
 import type { WireMessage } from "@/core/wire/message";
 import type { HasCredentials } from "../exchange/credentials";
+import { isLocal } from "../exchange/loading";
 import { isRefusal } from "../ground/refusal";
 import type { StoredProvider } from "../providers/provider-store";
 import { standingOf } from "./standing";
@@ -33,6 +34,12 @@ interface Asked {
 type Outcome = Omit<ProbeStep, "step" | "at" | "ms">;
 
 const wordToSay = "cormorant";
+
+/** Tokens that the window is tried with, at most and at least, and what stands between its front and its end. */
+const [largestTried, smallestTried] = [16_000, 60];
+const filler = "The boat leaves Mill Quay at the hour and comes back at the half. ";
+/** Characters that are taken to make a token: a little too many, so that what is sent fits. */
+const charactersAToken = 2.8;
 
 /**
  * Calls a provider in steps, from whether its address answers to whether errors can be read; each
@@ -66,6 +73,7 @@ function failedOutcome(error: unknown): Outcome {
 class Probe {
   private standing: Awaited<ReturnType<typeof standingOf>> | undefined;
   private canTalk = false;
+  private remembers = false;
   private whole: Read | undefined;
   private streamed: Read | undefined;
 
@@ -88,6 +96,7 @@ class Probe {
       { step: "memory", at: "profile", work: () => this.memory() },
       { step: "usage", at: "profile", work: async () => this.usage() },
       { step: "cut seen", at: "profile", work: () => this.cutSeen() },
+      { step: "window used", at: "models", work: () => this.windowUsed() },
       { step: "wrong key", at: "profile", work: () => this.wrongKey() },
       { step: "wrong model", at: "profile", work: () => this.wrongModel() },
     ];
@@ -190,7 +199,8 @@ class Probe {
       ],
     });
     if (said.problem) return bad(said.problem);
-    if (/odile/i.test(said.text)) return good("carried");
+    this.remembers = /odile/i.test(said.text);
+    if (this.remembers) return good("carried");
     return {
       outcome: "bad",
       found: "not carried",
@@ -230,6 +240,44 @@ class Probe {
       outcome: "bad",
       found: "cut unseen",
       advice: `At the limit the reply ended as "${said.end}": map its finish word to length in finishWords.`,
+    };
+  }
+
+  /**
+   * Whether all of the window is really used: some servers cut the front of what they are sent in silence. A name at the front
+   * of a long message is asked for, of less and less, until it is known. Tried only where it costs nothing.
+   */
+  private async windowUsed(): Promise<Outcome> {
+    if (!this.canTalk) return leftOut();
+    const model = this.boot.providers.model(this.provider.id, this.model);
+    const isFree = model && model.price.input === 0 && (!model.price.isUnset || isLocal(this.provider.address));
+    if (!this.remembers) return leftOut();
+    if (!isFree) return { outcome: "left out", found: "tried only where it costs nothing" };
+    const most = Math.min(model.window, largestTried);
+    for (let tokens = Math.floor(most * 0.75); tokens >= smallestTried; tokens = Math.floor(tokens / 2)) {
+      const said = await this.ask({
+        messages: [
+          visitor("My name is Odile."),
+          { role: "app", pieces: piecesOf("Noted: your name is Odile.") },
+          visitor(`${filler.repeat(Math.ceil((tokens * charactersAToken) / filler.length))}What is my name?`),
+        ],
+        settings: { maxOutput: 40 },
+      });
+      if (said.problem && said.problem.kind !== "too-long") return bad(said.problem);
+      const sent = said.counts.input ?? tokens;
+      if (!said.problem && /odile/i.test(said.text)) {
+        if (tokens >= Math.floor(most * 0.75)) return good(`${sent.toLocaleString("en")} tokens at once`);
+        return {
+          outcome: "bad",
+          found: `about ${sent.toLocaleString("en")} tokens`,
+          advice: `Of more than that it does not know the beginning: it cuts the front and does not say so. Set the window of ${this.model} to ${sent.toLocaleString("en")}, so that the bench leaves out what would be cut, and says it.`,
+        };
+      }
+    }
+    return {
+      outcome: "bad",
+      found: "not told",
+      advice: "It never knew what stood at the front, however little was sent: see whether it remembers at all.",
     };
   }
 

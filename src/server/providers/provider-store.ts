@@ -1,5 +1,5 @@
 import { LRUCache } from "lru-cache";
-import type { Ability, Model } from "@/core/provider/model";
+import type { Ability, Model, ModelVersion } from "@/core/provider/model";
 import type { ProbeReport } from "@/core/provider/probe";
 import { type Calibration, calibrationSchema, learned, uncalibrated } from "@/core/tokens/calibration";
 import { type CompiledProfile, compileProfile } from "@/core/wire/profile";
@@ -55,6 +55,8 @@ interface ModelRow {
   calibration: string | null;
 }
 
+/** Versions of a model that are kept before the present one. */
+const mostVersions = 20;
 /** Profiles that are kept compiled. */
 const mostCompiled = 100;
 
@@ -96,6 +98,22 @@ export class ProviderStore {
            is_price_unset = excluded.is_price_unset, is_window_guessed = excluded.is_window_guessed`,
       ),
       dropModel: database.prepare("DELETE FROM models WHERE provider_id = ? AND name = ?"),
+      versions: database.prepare<[string, string], { version: string; since: number }>(
+        "SELECT version, since FROM model_versions WHERE provider_id = ? AND model = ? ORDER BY since DESC LIMIT 2",
+      ),
+      hearVersion: database.prepare(
+        "INSERT OR REPLACE INTO model_versions (provider_id, model, since, version) VALUES (?, ?, ?, ?)",
+      ),
+      forgetVersions: database.prepare(
+        `DELETE FROM model_versions WHERE provider_id = @provider AND model = @model AND since < (
+           SELECT since FROM model_versions WHERE provider_id = @provider AND model = @model
+           ORDER BY since DESC LIMIT 1 OFFSET @most)`,
+      ),
+      cases: database
+        .prepare<[string], string>("SELECT answer FROM provider_cases WHERE provider_id = ? ORDER BY place")
+        .pluck(),
+      dropCases: database.prepare("DELETE FROM provider_cases WHERE provider_id = ?"),
+      addCase: database.prepare("INSERT INTO provider_cases (provider_id, place, answer) VALUES (?, ?, ?)"),
       calibrate: database.prepare("UPDATE models SET calibration = ? WHERE provider_id = ? AND name = ?"),
     };
   }
@@ -176,6 +194,34 @@ export class ProviderStore {
       .transaction(() => {
         for (const { name } of this.models(provider)) if (!kept.has(name)) this.sql.dropModel.run(provider, name);
         this.putModels(provider, models);
+      })
+      .immediate();
+  }
+
+  /** What a provider calls the model that answers under a name, since when, and as what it did before; null where it never said. */
+  versionOf(provider: string, model: string): ModelVersion | null {
+    const [now, before] = this.sql.versions.all(provider, model);
+    return now ? { ...now, ...(before ? { before: before.version } : {}) } : null;
+  }
+
+  /** Takes note of what a provider calls the model that answered under a name, where that has changed. */
+  hearVersion(provider: string, model: string, version: string, now: number): void {
+    if (this.sql.versions.get(provider, model)?.version === version) return;
+    this.sql.hearVersion.run(provider, model, now, version);
+    this.sql.forgetVersions.run({ provider, model, most: mostVersions });
+  }
+
+  /** Answers that its profile has to read, each as it came. */
+  cases(provider: string): string[] {
+    return this.sql.cases.all(provider);
+  }
+
+  /** Keeps these answers and no others. */
+  setCases(provider: string, answers: readonly string[]): void {
+    this.database
+      .transaction(() => {
+        this.sql.dropCases.run(provider);
+        for (const [place, answer] of answers.entries()) this.sql.addCase.run(provider, place, answer);
       })
       .immediate();
   }

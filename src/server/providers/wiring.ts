@@ -1,12 +1,13 @@
 import type { Credential, Secret } from "@/contract/credentials";
 import type { ChangeProvider, WireProvider } from "@/contract/providers";
-import { usualLimits } from "@/core/provider/limits";
+import { usualLimits, usualLoading } from "@/core/provider/limits";
 import { compilePath, PathError } from "@/core/wire/path";
 import { compileProfile, ProfileError } from "@/core/wire/profile";
 import { shippedProfiles } from "@/core/wire/profiles/shipped";
 import type { HasDatabase } from "../database/database";
 import type { ConnectionSettings, StoredCredential, StoredSecret } from "../exchange/connection";
 import type { HasCredentials } from "../exchange/credentials";
+import { isLocal } from "../exchange/loading";
 import { refuse } from "../ground/refusal";
 import { keyFrom } from "../security/keys";
 import type { HasSeal } from "../security/seal";
@@ -36,6 +37,7 @@ export function wireProvider(
   samples: Readonly<Record<string, string>> = {},
 ): StoredProvider {
   const { name, address, profile, credential, headers = {}, extras = {}, values = {}, signing = null, models } = wired;
+  const { cases = [] } = wired;
   needName(boot, name);
   const settings: ConnectionSettings = {
     name,
@@ -46,14 +48,14 @@ export function wireProvider(
     extras: storedExtras(boot, extras),
     values,
     signing,
-    limits: usualLimits,
+    limits: isLocal(address) ? { ...usualLimits, loading: usualLoading } : usualLimits,
     retries: usualRetries,
     atOnce: null,
     proxy: null,
     proxyLogin: null,
     caFile: null,
   };
-  return added(boot, withoutLogins(boot.seal, settings), models);
+  return added(boot, withoutLogins(boot.seal, settings), models, cases);
 }
 
 function withSamples(
@@ -80,19 +82,21 @@ function withSamples(
 export function copyProvider(boot: HasDatabase & HasProviders, id: string, name: string): StoredProvider {
   const { id: _id, slug: _slug, profile: _profile, probe: _probe, ...settings } = providerAt(boot, id);
   needName(boot, name);
-  return added(boot, { ...settings, name }, boot.providers.models(id));
+  return added(boot, { ...settings, name }, boot.providers.models(id), boot.providers.cases(id));
 }
 
 function added(
   { database, providers }: HasDatabase & HasProviders,
   settings: ConnectionSettings,
   models: WireProvider["models"],
+  cases: readonly string[],
 ): StoredProvider {
   return database
     .transaction(() => {
       const id = providers.add(settings, Date.now());
       needCurrency(providers, models, id);
       providers.putModels(id, models);
+      providers.setCases(id, cases);
       return providers.byId(id) as StoredProvider;
     })
     .immediate();

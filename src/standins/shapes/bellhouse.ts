@@ -17,6 +17,9 @@ const models: Record<string, Model> = {
   },
 };
 
+/** Where a bell rings, and the tokens that it may ring there. */
+const houses: Record<string, number> = { trial: 60, production: Number.POSITIVE_INFINITY };
+
 /** The made-up id and secret that Bellhouse gives a pass for, unless it is started with others. */
 export const sampleId = "ringer-08-sample";
 export const sampleSecret = "bell-7a10-sample";
@@ -79,6 +82,14 @@ export function bellhouse({ id = sampleId, secret = sampleSecret, passSeconds = 
 async function reply(request: IncomingMessage, response: ServerResponse, call: Call, hung: Set<string>): Promise<void> {
   const asked = bodyFrom(await readJson(request));
   if (typeof asked === "string") return crack(response, 400, "muffled", asked);
+  const house = String(request.headers["bell-house"] ?? "production");
+  if (!Object.hasOwn(houses, house))
+    return crack(
+      response,
+      400,
+      "no house",
+      `There is no house ${house}: bell-house is ${Object.keys(houses).join(" or ")}.`,
+    );
   const model = models[asked.bell];
   if (!model)
     return crack(response, 404, "no bell", `There is no bell ${asked.bell}, only ${Object.keys(models).join(", ")}.`);
@@ -87,13 +98,15 @@ async function reply(request: IncomingMessage, response: ServerResponse, call: C
   const input = tokensOf(asked.input).length;
   if (input + (asked.maxOutput ?? 1) > model.window)
     return crack(response, 413, "too heavy", `${asked.bell} carries ${model.window}: ${input} came in.`);
-  const speech = speak(asked, model, tokensOf);
+  const maxOutput = Math.min(asked.maxOutput ?? Number.POSITIVE_INFINITY, houses[house] as number);
+  const isBounded = Number.isFinite(maxOutput);
+  const speech = speak({ ...asked, maxOutput: isBounded ? maxOutput : undefined }, model, tokensOf);
   const text = speech.text.join("");
   call.begin({ model: asked.bell, messages: asked.said.map(({ by, text }) => ({ role: by, content: text })), text });
   const tolls = call.fault?.usage === "wrong" ? [1, 2] : { heard: input, rung: speech.text.length };
   const ended = { itself: "still", limit: "cut short", "stop word": "hushed", tools: "still" }[speech.ended];
   await deliverWhole(response, call, call.pace ?? model.pace, speech.text, text, {
-    peal: { text: call.fault?.isSilent ? "" : text, ended },
+    peal: { text: call.fault?.isSilent ? "" : text, ended, bell: `${asked.bell} of ${house}` },
     ...(call.fault?.usage === "none" ? {} : { tolls }),
   });
 }

@@ -17,6 +17,17 @@ const models: Record<string, Model> = {
   },
 };
 
+const plain = { price: { input: 0, output: 0 }, isBrief: true, thinks: false, isCareless: false };
+
+/** Lamps that are there for whoever looks for them: one that cuts the front of what it hears in silence, one that is fetched first. */
+const further: Record<string, Model & { hears?: number }> = {
+  "lantern-dim": { ...plain, window: 4_096, hears: 640, pace: { firstMs: 100, tokensPerSecond: 60 } },
+  "lantern-far": { ...plain, window: 2_048, pace: { firstMs: 140, tokensPerSecond: 50 } },
+};
+const lamps: Record<string, Model & { hears?: number }> = { ...models, ...further };
+/** The lamp that has to be fetched, how large it is, and what comes of it at a time. */
+const far = { lamp: "lantern-far", bytes: 48_000_000, partBytes: 6_000_000, partMs: 150 };
+
 /** The version of this API that the header has to name. */
 export const version = "2026-03-01";
 
@@ -29,6 +40,7 @@ const loadingMs = 3_000;
  */
 export function lantern(): StandIn {
   const lit = new Set<string>();
+  const here = new Set(Object.keys(lamps).filter((lamp) => lamp !== far.lamp));
   return {
     about: { name: "Lantern", profile: "json-lines", credential: { kind: "none" }, models: listed(models) },
     samples: {},
@@ -39,21 +51,68 @@ export function lantern(): StandIn {
       const path = new URL(request.url ?? "/", "http://lantern").pathname;
       if (request.method === "GET" && path === "/lamps")
         return sendJson(response, 200, {
-          lamps: Object.entries(models).map(([name, { window }]) => ({ name, room: window, lit: lit.has(name) })),
+          lamps: Object.entries(lamps).map(([name, { window }]) => ({
+            name,
+            room: window,
+            here: here.has(name),
+            lit: lit.has(name),
+          })),
         });
-      if (request.method === "POST" && path === "/lamps/shine") return reply(request, response, call, lit);
+      const [, fetched] = /^\/lamps\/([\w-]+)\/fetch$/.exec(path) ?? [];
+      if (request.method === "POST" && fetched) return fetchLamp(response, call, fetched, here);
+      if (request.method === "POST" && path === "/lamps/shine") return reply(request, response, call, lit, here);
       smoke(response, 404, "dark", `It is dark at ${request.method} ${path}.`);
     },
   };
 }
 
-async function reply(request: IncomingMessage, response: ServerResponse, call: Call, lit: Set<string>): Promise<void> {
+/** Fetches a lamp, and says line by line how much of it has come. */
+async function fetchLamp(response: ServerResponse, call: Call, lamp: string, here: Set<string>): Promise<void> {
+  if (!lamps[lamp]) return smoke(response, 404, "no lamp", `There is no lamp ${lamp} anywhere.`);
+  response.writeHead(200, { "content-type": "application/x-ndjson" });
+  const tell = (came: number) => response.write(`${JSON.stringify({ lamp, came, of: far.bytes })}\n`);
+  for (let came = here.has(lamp) ? far.bytes : 0; came < far.bytes; came += far.partBytes) {
+    tell(came);
+    if (!call.pace) await wait(far.partMs, undefined, { signal: call.signal });
+  }
+  here.add(lamp);
+  response.end(`${JSON.stringify({ lamp, came: far.bytes, of: far.bytes, here: true })}\n`);
+}
+
+/** What a lamp hears of a talk: of one that cuts in silence the last lines, and of the first of them the end. */
+function heardBy({ hears }: { hears?: number }, said: Asked["said"]): Asked["said"] {
+  if (hears === undefined) return said;
+  const heard: Asked["said"] = [];
+  let left = hears;
+  for (const line of [...said].reverse()) {
+    const tokens = tokensOf(line.text);
+    if (left <= 0) break;
+    heard.unshift(tokens.length <= left ? line : { ...line, text: tokens.slice(-left).join("") });
+    left -= tokens.length + 1;
+  }
+  return heard;
+}
+
+async function reply(
+  request: IncomingMessage,
+  response: ServerResponse,
+  call: Call,
+  lit: Set<string>,
+  here: Set<string>,
+): Promise<void> {
   const started = performance.now();
   const asked = bodyFrom(await readJson(request));
   if (typeof asked === "string") return smoke(response, 400, "unclear", asked);
-  const model = models[asked.lamp];
+  const model = lamps[asked.lamp];
   if (!model)
     return smoke(response, 404, "no lamp", `There is no lamp ${asked.lamp}, only ${Object.keys(models).join(", ")}.`);
+  if (!here.has(asked.lamp))
+    return smoke(
+      response,
+      404,
+      "not here",
+      `${asked.lamp} is not here yet: POST /lamps/${asked.lamp}/fetch brings it.`,
+    );
   const input = asked.said.reduce((sum, { text }) => sum + tokensOf(text).length + 1, 0);
   if (input + (asked.maxOutput ?? 1) > model.window)
     return smoke(response, 400, "no room", `${asked.lamp} has room for ${model.window}: ${input} came in.`);
@@ -63,7 +122,7 @@ async function reply(request: IncomingMessage, response: ServerResponse, call: C
   }
   const loadMs = Math.round(performance.now() - started);
 
-  const speech = speak(asked, model, tokensOf);
+  const speech = speak({ ...asked, said: heardBy(model, asked.said) }, model, tokensOf);
   const text = speech.text.join("");
   call.begin({ model: asked.lamp, messages: asked.said.map(({ by, text }) => ({ role: by, content: text })), text });
   const why = { itself: "burnt down", limit: "out of wick", "stop word": "snuffed", tools: "burnt down" }[speech.ended];

@@ -4,6 +4,7 @@ import { deliver, deliverWhole } from "../delivery";
 import { type Picture, pictureIn } from "../engine/pictures";
 import type { Said } from "../engine/scene";
 import type { Call as Asking, Called, Offered } from "../engine/tools";
+import { vectorOf } from "../engine/vectors";
 import { readJson, sendJson } from "../json";
 import {
   type Asked,
@@ -61,15 +62,49 @@ export function reedbed(key = sampleKey): StandIn {
       const path = new URL(request.url ?? "/", "http://reedbed").pathname;
       if (request.method === "GET" && path === "/v1/models")
         return sendJson(response, 200, {
-          data: Object.keys(models).map((id) => ({ id })),
+          data: [...Object.keys(models), ...Object.keys(embedders)].map((id) => ({ id })),
         });
       if (request.method === "POST" && path === "/v1/chat/completions") {
         tellLimit(response, minute);
         return complete(request, response, call);
       }
+      if (request.method === "POST" && path === "/v1/embeddings") return embed(request, response);
       refuse(response, 404, "not_found", `There is nothing at ${request.method} ${path}.`);
     },
   };
+}
+
+/** Models that make vectors, and the tokens that a text may have. */
+const embedders: Record<string, number> = { "reed-embed": 2_048 };
+/** Texts that one call may have. */
+const mostTexts = 256;
+
+/** Vectors of texts, many in one call. */
+async function embed(request: IncomingMessage, response: ServerResponse): Promise<void> {
+  const { model, input } = ((await readJson(request)) ?? {}) as Record<string, unknown>;
+  const most = embedders[String(model)];
+  if (most === undefined)
+    return refuse(response, 404, "model_not_found", `${String(model)} makes no vectors; reed-embed does.`);
+  const texts = typeof input === "string" ? [input] : input;
+  if (!Array.isArray(texts) || texts.length === 0 || !texts.every((text) => typeof text === "string" && text !== ""))
+    return refuse(response, 400, "invalid_request", "input has to be a text, or a list of texts that are not empty.");
+  if (texts.length > mostTexts)
+    return refuse(response, 400, "invalid_request", `input may have ${mostTexts} texts; ${texts.length} came.`);
+  const counts = texts.map((text) => tokensOf(text).length);
+  const tooLong = counts.findIndex((count) => count > most);
+  if (tooLong >= 0)
+    return refuse(
+      response,
+      400,
+      "context_length_exceeded",
+      `Text ${tooLong} has ${counts[tooLong]} tokens; ${most} is the most.`,
+    );
+  const tokens = counts.reduce((sum, count) => sum + count, 0);
+  sendJson(response, 200, {
+    model,
+    data: texts.map((text, index) => ({ index, embedding: vectorOf(text) })),
+    usage: { prompt_tokens: tokens, total_tokens: tokens },
+  });
 }
 
 /** Says how many calls are left in this minute; it only counts, and refuses none. */
@@ -117,7 +152,7 @@ async function complete(request: IncomingMessage, response: ServerResponse, call
   const takes = Array.from({ length: asked.takes }, (_, take) => speak(asked, model, tokensOf, take));
   const first = takes[0] as Speech;
   call.begin({ model: asked.model, messages: asked.messages, text: first.text.join("") });
-  const reply = { model: asked.model, usage: usageOf(input, takes, call), input };
+  const reply = { model: versions[asked.model] ?? asked.model, usage: usageOf(input, takes, call), input };
   const pace = call.pace ?? model.pace;
   if (asked.stream) await streamed(response, call, pace, reply, takes, asked.usage);
   else await whole(response, call, pace, reply, takes);
@@ -317,6 +352,9 @@ function usageOf(input: number, takes: Speech[], { fault }: Call): object | unde
     reasoning_tokens: thought,
   };
 }
+
+/** As what each model answers: its name stands for what there is now. */
+const versions: Record<string, string> = { "reed-swift": "reed-swift-4", "reed-deep": "reed-deep-2" };
 
 const finishes = { itself: "stop", limit: "length", "stop word": "stop", tools: "tool_calls" } as const;
 

@@ -25,6 +25,11 @@ const models: Record<string, Model> = {
   },
 };
 
+/** A model that is asked for, and granted after so many further calls. */
+const sealed = { name: "pan-sealed", grantedAfter: 3, model: models["pan-brief"] as Model };
+/** What has become of the asking. */
+type Access = { calls: number } | "not asked" | "granted";
+
 /** The made-up key that Saltpan accepts unless it is started with another. */
 export const sampleKey = "salt-91bd-sample";
 
@@ -33,6 +38,15 @@ export const sampleKey = "salt-91bd-sample";
  * the model in the path, and guest and host speaking by turns.
  */
 export function saltpan(key = sampleKey): StandIn {
+  let access: Access = "not asked";
+  /** Every call brings the granting nearer. */
+  const stands = (): Access => {
+    if (typeof access === "object") {
+      access.calls += 1;
+      if (access.calls > sealed.grantedAfter) access = "granted";
+    }
+    return access;
+  };
   return {
     about: {
       name: "Saltpan",
@@ -46,11 +60,34 @@ export function saltpan(key = sampleKey): StandIn {
       if (request.headers["x-pan-key"] !== key)
         return refuse(response, 401, "no-entry", "x-pan-key is missing or not one of ours.");
       const path = new URL(request.url ?? "/", "http://saltpan").pathname;
+      const stand = stands();
       if (request.method === "GET" && path === "/models")
         return sendJson(response, 200, {
-          models: Object.entries(models).map(([called, { window }]) => ({ called, holds: window })),
+          models: [
+            ...Object.entries(models).map(([called, { window }]) => ({ called, holds: window, granted: true })),
+            { called: sealed.name, holds: sealed.model.window, granted: stand === "granted" },
+          ],
         });
+      const [, wanted] = /^\/models\/([^/]+)\/ask$/.exec(path) ?? [];
+      if (request.method === "POST" && wanted) {
+        if (wanted === sealed.name && access === "not asked") access = { calls: 0 };
+        const isKnown = wanted === sealed.name || models[wanted] !== undefined;
+        if (!isKnown) return refuse(response, 404, "no-such-model", `${wanted} is not in the pans.`);
+        return sendJson(response, 202, {
+          called: wanted,
+          standing: wanted === sealed.name && access !== "granted" ? "it is looked at" : "granted",
+        });
+      }
       const [, name] = /^\/models\/([^/]+)\/speak$/.exec(path) ?? [];
+      if (request.method === "POST" && name === sealed.name && stand !== "granted")
+        return refuse(
+          response,
+          403,
+          "not-granted",
+          stand === "not asked"
+            ? `${name} is for those who ask: POST /models/${name}/ask.`
+            : `${name} is asked for, and not granted yet: come back a little later.`,
+        );
       if (request.method === "POST" && name) return reply(request, response, call, decodeURIComponent(name));
       refuse(response, 404, "nowhere", `${request.method} ${path} leads nowhere.`);
     },
@@ -68,7 +105,7 @@ interface Body extends Asked {
 async function reply(request: IncomingMessage, response: ServerResponse, call: Serving, name: string): Promise<void> {
   const asked = bodyFrom(await readJson(request));
   if (typeof asked === "string") return refuse(response, 422, "not-understood", asked);
-  const model = models[name];
+  const model = name === sealed.name ? sealed.model : models[name];
   if (!model)
     return refuse(
       response,

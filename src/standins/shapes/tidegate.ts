@@ -1,9 +1,10 @@
+import { createHmac } from "node:crypto";
 import type { IncomingMessage, ServerResponse } from "node:http";
 import type { Call as Serving } from "../call";
 import { deliver, deliverWhole } from "../delivery";
 import { type Picture, pictureIn } from "../engine/pictures";
 import type { Call, Called, Offered } from "../engine/tools";
-import { readJson, sendJson } from "../json";
+import { jsonIn, readText, sendJson } from "../json";
 import { type Asked, fragmentsOf, type Model, numberIn, speak, stopWordsIn, tokensOfCalls } from "../speech";
 import { listed, type StandIn } from "../standin";
 
@@ -26,6 +27,10 @@ const models: Record<string, Model> = {
     isCareless: false,
   },
 };
+
+/** A model that flows only for requests that are sealed: the header `tide-seal` is the HMAC-SHA256 of the body under the pass. */
+const sealed = "tide-sealed";
+const tides: Record<string, Model> = { ...models, [sealed]: models["tide-neap"] as Model };
 
 /** The made-up key that Tidegate accepts unless it is started with another. */
 export const sampleKey = "tide-33ce-sample";
@@ -50,11 +55,11 @@ export function tidegate(key = sampleKey): StandIn {
         return trouble(response, 403, "T-1", "The pass is missing or not known.");
       if (request.method === "GET" && url.pathname === "/tides")
         return sendJson(response, 200, {
-          tides: Object.entries(models).map(([id, { window }]) => ({ id, depth: window })),
+          tides: Object.entries(tides).map(([id, { window }]) => ({ id, depth: window })),
         });
       const isFlow = url.pathname === "/tides/flow";
       if (request.method === "POST" && (isFlow || url.pathname === "/tides/answer"))
-        return reply(request, response, call, isFlow);
+        return reply(request, response, call, isFlow, key);
       trouble(response, 404, "T-0", `No gate at ${request.method} ${url.pathname}.`);
     },
   };
@@ -65,10 +70,15 @@ async function reply(
   response: ServerResponse,
   call: Serving,
   isFlow: boolean,
+  key: string,
 ): Promise<void> {
-  const asked = bodyFrom(await readJson(request));
+  const body = await readText(request);
+  const asked = bodyFrom(jsonIn(body));
   if (typeof asked === "string") return trouble(response, 400, "T-2", asked);
-  const model = models[asked.tide];
+  const seal = createHmac("sha256", key).update(body).digest("hex");
+  if (asked.tide === sealed && request.headers["tide-seal"] !== seal)
+    return trouble(response, 200, "T-6", `${sealed} flows for sealed requests alone: tide-seal is missing or broken.`);
+  const model = tides[asked.tide];
   // this API answers 200 to whatever it could read, and says inside what is wrong
   if (!model)
     return trouble(response, 200, "T-4", `No tide ${asked.tide}: there are ${Object.keys(models).join(" and ")}.`);
@@ -93,6 +103,7 @@ async function reply(
     return { spent: call.fault?.usage === "wrong" ? { read: null, written: "?" } : counts };
   };
   const turned = { itself: "ebb", limit: "brim", "stop word": "mark", tools: "slack" }[speech.ended];
+  const links = linksFor(asked.said.at(-1)?.text ?? "");
   const pace = call.pace ?? model.pace;
   if (!isFlow) {
     const parts = [
@@ -108,6 +119,7 @@ async function reply(
     await deliverWhole(response, call, pace, [...speech.thought, ...speech.text], text, {
       parts: call.fault?.isSilent ? [] : parts,
       turned,
+      ...links,
       ...spent({ read: input, written, mused: speech.thought.length }),
     });
     return;
@@ -135,7 +147,7 @@ async function reply(
           : (fetched.shift() ?? { parts: halves(token).map((words) => ({ kind: "words", words })) }),
       ),
     closing: () => [
-      `,\n${JSON.stringify({ n: last, parts: [], turned, ...spent({ written, mused: speech.thought.length }) })}`,
+      `,\n${JSON.stringify({ n: last, parts: [], turned, ...links, ...spent({ written, mused: speech.thought.length }) })}`,
       "]\n",
     ],
     ends: 2,
@@ -277,4 +289,18 @@ export function tokensOf(text: string): string[] {
 
 function trouble(response: ServerResponse, status: number, no: string, tell: string): void {
   sendJson(response, status, { trouble: { no, tell } });
+}
+
+/** Where one can read on, for whoever asks for it. */
+const places: [about: RegExp, name: string, at: string][] = [
+  [/timetable|boat|runs?\b|\d:\d\d/i, "Timetable of Saltmarsh Ferry", "https://saltmarsh.example/timetable"],
+  [/fare|ticket|cost|price|€/i, "Fares and tickets", "https://saltmarsh.example/fares"],
+  [/bicycle|luggage|dog/i, "Luggage and bicycles", "https://saltmarsh.example/luggage"],
+];
+
+/** Links that go with an answer, where the question asks for sources. */
+function linksFor(question: string): { links?: { name: string; at: string }[] } {
+  if (!/\b(?:links?|sources?|read (?:more|on|that|it))\b/i.test(question)) return {};
+  const fitting = places.filter(([about]) => about.test(question));
+  return { links: (fitting.length > 0 ? fitting : places.slice(0, 1)).map(([, name, at]) => ({ name, at })) };
 }

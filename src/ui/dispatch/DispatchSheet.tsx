@@ -182,6 +182,13 @@ function Note({ note }: { note: DispatchNote }) {
           <code>{note.found}</code>.
         </p>
       );
+    case "mended":
+      return (
+        <p className={styles.quiet}>
+          The provider changed what it had said{note.count > 1 && ` ${note.count} times`}: <q>{note.was}</q> became{" "}
+          <q>{note.is}</q>. What was shown stays, and the reply goes on behind it.
+        </p>
+      );
     case "secret-in-pieces":
       // said where the bytes would stand
       return null;

@@ -3,7 +3,7 @@ import { Fragment, useState } from "react";
 import type { ChangeProvider, Provider } from "@/contract/providers";
 import type { Standing } from "@/contract/tries";
 import { abilities, type Model, modelSchema, unknownModel } from "@/core/provider/model";
-import { many } from "../shared/format";
+import { many, moment } from "../shared/format";
 import styles from "./ModelTable.module.css";
 
 const sayings: Record<(typeof abilities)[number], string> = {
@@ -79,7 +79,7 @@ export function ModelTable({
           </tr>
         </thead>
         <tbody>
-          {provider.models.map(({ name, window, isWindowGuessed, price, isOn, can, calibration }) => {
+          {provider.models.map(({ name, window, isWindowGuessed, price, isOn, can, calibration, version }) => {
             const { isUnset, ...known } = price;
             const listed = standing?.models.find((each) => each.name === name);
             return (
@@ -87,6 +87,13 @@ export function ModelTable({
                 <tr>
                   <th scope="row">
                     {name}
+                    {version && version.version !== name && (
+                      <small>
+                        {" "}
+                        answers as {version.version} since {moment(version.since, Date.now())}
+                        {version.before && `, before as ${version.before}`}
+                      </small>
+                    )}
                     {listed?.isOn === false && (
                       <small data-standing="caution">
                         {" "}

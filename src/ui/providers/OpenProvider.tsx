@@ -231,7 +231,7 @@ function Seconds({
   provider,
   onChange,
 }: {
-  name: keyof Provider["limits"];
+  name: Exclude<keyof Provider["limits"], "loading">;
   label: string;
   provider: Provider;
   onChange: (change: ChangeProvider) => Promise<boolean>;
@@ -270,7 +270,20 @@ function More({
         It has <Seconds name="connect" label="Seconds to connect" provider={provider} onChange={onChange} /> s to
         connect, <Seconds name="between" label="Seconds between events" provider={provider} onChange={onChange} /> s
         between events and <Seconds name="all" label="Seconds in all" provider={provider} onChange={onChange} /> s in
-        all. Before any text has come a call is made again up to{" "}
+        all. Where it may have to load the model first, it has{" "}
+        <KeptNumberWord
+          label="Seconds to load a model"
+          value={provider.limits.loading === undefined ? undefined : provider.limits.loading / 1000}
+          min={0.1}
+          max={3_600}
+          none={{ said: "no time of its own", choose: "no time of its own" }}
+          onKeep={(seconds) => {
+            const { loading: _loading, ...others } = provider.limits;
+            const loading = seconds === undefined ? {} : { loading: Math.round(seconds * 1000) };
+            void onChange({ limits: { ...others, ...loading } });
+          }}
+        />
+        {provider.limits.loading !== undefined && " s"} for that. Before any text has come a call is made again up to{" "}
         <KeptNumberWord
           label="Retries"
           value={provider.retries}

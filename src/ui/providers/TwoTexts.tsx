@@ -5,12 +5,8 @@ import Link from "next/link";
 import { type ReactNode, useMemo, useState } from "react";
 import type { ChangeProvider, Provider } from "@/contract/providers";
 import { providers } from "@/contract/providers";
-import { textOf } from "@/core/conversation/pieces";
 import type { Problem } from "@/core/problem/problem";
-import { titleOf } from "@/core/problem/problem";
 import { hostIn } from "@/core/provider/address";
-import type { ReadEvent } from "@/core/reply/events";
-import { emptyReply, fold, type Reply } from "@/core/reply/reply";
 import { readingOf } from "@/core/wire/fitting/fit";
 import { markedAnswer, markedRequest } from "@/core/wire/marks/marks";
 import { answerIn } from "@/core/wire/pasted/answer";
@@ -21,9 +17,11 @@ import { duration, many } from "../shared/format";
 import { ProblemNote } from "../shared/ProblemNote";
 import { keys } from "../shared/queries";
 import { useChange } from "../shared/use-change";
+import { Cases, useCases } from "./Cases";
 import { exampleCall } from "./example-call";
 import { MarkedText } from "./MarkedText";
 import { readProfileText } from "./profile-text";
+import { Reading } from "./Reading";
 import styles from "./TwoTexts.module.css";
 import { type ShownAnswer, setUnkept, unkeptOf } from "./unkept";
 
@@ -101,6 +99,7 @@ export function TwoTexts({
               {(wrong && `${wrong} (F8 goes there)`) ??
                 (draft === undefined ? "As it is kept." : "Right, and not kept yet: what it reads is shown beside it.")}
             </p>
+            {lastGood && <Cases provider={provider.id} profile={lastGood} />}
           </>
         ) : (
           lastGood && (
@@ -151,6 +150,7 @@ function Answer({
     setShown(answer);
   };
   const [pastes, setPastes] = useState(false);
+  const cases = useCases(provider.id);
   const kept = last.data?.last;
   const shown: ShownAnswer | undefined =
     own ??
@@ -182,6 +182,16 @@ function Answer({
         <button type="button" className="link" onClick={() => setPastes(!pastes)}>
           paste another
         </button>
+        {shown && (
+          <button
+            type="button"
+            className="link"
+            disabled={cases.isFull || cases.has(shown.text)}
+            onClick={() => cases.keep([...cases.all, caseOf(shown)])}
+          >
+            {cases.has(shown.text) ? "kept as a case" : "keep as a case"}
+          </button>
+        )}
       </Heading>
       {asking.problem && <ProblemNote problem={asking.problem} />}
       {pastes && (
@@ -204,6 +214,11 @@ function Answer({
   );
 }
 
+/** An answer as a case has it, with the type that it came under. */
+function caseOf({ contentType, text }: ShownAnswer): string {
+  return contentType === "" ? text : `HTTP/1.1 200 OK\ncontent-type: ${contentType}\n\n${text}`;
+}
+
 function pasted(text: string): ShownAnswer | undefined {
   if (text.trim() === "") return undefined;
   const { contentType, body } = answerIn(text);
@@ -214,7 +229,12 @@ function Read({ shown, profile }: { shown: ShownAnswer; profile: CompiledProfile
   const segments = useMemo(() => markedAnswer(profile, shown.text), [profile, shown.text]);
   const events = useMemo(
     () =>
-      readingOf(profile.source as WrittenProfile, { contentType: shown.contentType, headers: {}, body: shown.text }),
+      readingOf(profile.source as WrittenProfile, {
+        status: 200,
+        contentType: shown.contentType,
+        headers: {},
+        body: shown.text,
+      }),
     [profile, shown],
   );
   return (
@@ -222,36 +242,5 @@ function Read({ shown, profile }: { shown: ShownAnswer; profile: CompiledProfile
       <MarkedText label="The answer, as it came" segments={segments} />
       <Reading events={events} />
     </>
-  );
-}
-
-/** What was read from an answer, in one line. */
-export function Reading({ events }: { events: ReadEvent[] }) {
-  const reply = events.reduce<Reply>(
-    (before, event) =>
-      (event.event === "text" || event.event === "thought" || event.event === "end" || event.event === "problem") &&
-      !event.take
-        ? fold(before, event)
-        : before,
-    emptyReply,
-  );
-  const counts = events.find((event) => event.event === "counts")?.data as
-    | { input?: number; output?: number }
-    | undefined;
-  const others = new Set(events.flatMap((event) => (event.event === "text" && event.take > 0 ? [event.take] : [])))
-    .size;
-  return (
-    // biome-ignore lint/a11y/noNoninteractiveTabindex: a region that scrolls must be reachable by key
-    <section className={styles.reading} aria-label="Read as" tabIndex={0}>
-      <p role="status">
-        <b>Read as</b> {textOf(reply) || "no text"}
-        <span className={reply.problem ? styles.wrong : styles.quiet}>
-          {reply.thought && " · with thought"}
-          {others > 0 && ` · ${many(others, "further take")}`}
-          {counts && ` · ${counts.input ?? "?"} in, ${counts.output ?? "?"} out`} ·{" "}
-          {reply.problem ? `${titleOf(reply.problem.kind)}. ${reply.problem.detail}` : reply.state}
-        </span>
-      </p>
-    </section>
   );
 }

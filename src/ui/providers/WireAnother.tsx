@@ -6,7 +6,7 @@ import { server } from "../shared/api";
 import { ProblemNote } from "../shared/ProblemNote";
 import { keys, useApps, useOffers } from "../shared/queries";
 import { useChange } from "../shared/use-change";
-import { FitSheet } from "./FitSheet";
+import { FitSheet } from "./fit/FitSheet";
 import styles from "./ProvidersView.module.css";
 
 /** The ways to wire a model API: a stand-in that runs here, or any other from a command that works. */

@@ -15,6 +15,7 @@ export const keys = {
   providers: ["providers"],
   standing: (provider: string) => ["standing", provider],
   offers: ["offers"],
+  cases: (provider: string) => ["cases", provider] as const,
   lastAnswer: (provider: string) => ["last answer", provider],
   fault: (provider: string) => ["fault", provider],
   dispatches: (reply: string) => ["dispatches", reply],

@@ -48,6 +48,8 @@ export function fitAnswer(pasted: PastedAnswer, notes: Notes): FittedAnswer {
   if (usage) addTo(rules, usage);
   else if (!notes.missing.some((sentence) => sentence.startsWith("What a reply uses")))
     notes.missing.push("What a reply uses: no counts of tokens were found, so they are estimated.");
+  const version = fitVersion(events, taken, notes);
+  if (version) addTo(rules, version);
   const number = fitNumber(pasted, events);
   if (pasted.framing === "json") return { whole: { rules }, finishWords: finish?.words ?? {} };
   return {
@@ -60,6 +62,22 @@ export function fitAnswer(pasted: PastedAnswer, notes: Notes): FittedAnswer {
     },
     finishWords: finish?.words ?? {},
   };
+}
+
+/** What the answer calls the model that made it, where it says so. */
+function fitVersion(events: readonly Event[], taken: ReadonlySet<string>, notes: Notes): Rule | undefined {
+  const named = events
+    .flatMap(({ leaves }) => leaves)
+    .find(
+      ({ steps, value }) =>
+        typeof value === "string" &&
+        value !== "" &&
+        steps.length <= 2 &&
+        /^model(?:_?(?:version|name|id))?$/i.test(String(steps.at(-1))),
+    );
+  if (!named || taken.has(pathTo(named.steps))) return undefined;
+  notes.found("answer", "version", pathTo(named.steps), "sure");
+  return { version: pathTo(named.steps) };
 }
 
 /** Events of one name whose data is no JSON, several of them and not all the same: text as it stands. */

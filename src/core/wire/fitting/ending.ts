@@ -3,6 +3,7 @@ import { pathTo } from "../path";
 import type { Rule } from "../profile-schema";
 import { type Event, isNamed, isProse, type Leaf, type Notes, type Steps, same } from "./finding";
 import { isCalled, lastName, names } from "./naming";
+import { generalPath } from "./series";
 
 const knownWords: [RegExp, EndReason][] = [
   [
@@ -23,7 +24,7 @@ export const finishChoices: EndReason[] = ["complete", "length", "stop-word", "t
 
 /** The word for why the reply ended, and what it means. */
 export function fitFinish(events: Event[], taken: Set<string>, lastText: number, notes: Notes) {
-  const found = finishIn(events, taken, lastText);
+  const found = toldFinish(events, notes) ?? finishIn(events, taken, lastText, notes);
   if (!found) {
     notes.missing.push(
       "Why a reply ends: this answer does not seem to say. A cut reply will look like a complete one.",
@@ -52,8 +53,28 @@ export function fitFinish(events: Event[], taken: Set<string>, lastText: number,
   return { rule, words, path: before.length === 0 ? path : undefined };
 }
 
+/** Whether the developer says of a leaf of an answer what it is. */
+function isTold(document: unknown, { steps }: Leaf, meaning: string, notes: Notes): boolean {
+  return notes.meaningAt("answer", generalPath(document, steps)) === meaning;
+}
+
+function toldFinish(events: Event[], notes: Notes): { leaf: Leaf; before: string[] } | undefined {
+  const told = events
+    .flatMap(({ document, leaves }) => leaves.filter((leaf) => isTold(document, leaf, "finish", notes)))
+    .filter(({ value }) => value !== null && value !== "");
+  const leaf = told.at(-1);
+  if (!leaf) return undefined;
+  const before = [...new Set(told.map(({ value }) => String(value)))].filter((value) => value !== String(leaf.value));
+  return { leaf, before };
+}
+
 /** The leaf that says why the reply ended, and what stood there before. */
-function finishIn(events: Event[], taken: Set<string>, lastText: number): { leaf: Leaf; before: string[] } | undefined {
+function finishIn(
+  events: Event[],
+  taken: Set<string>,
+  lastText: number,
+  notes: Notes,
+): { leaf: Leaf; before: string[] } | undefined {
   const isWhole = events.length === 1;
   const late = events.slice(isWhole ? 0 : Math.max(lastText, 0));
   const early = events.slice(0, Math.max(lastText, 0));
@@ -67,7 +88,7 @@ function finishIn(events: Event[], taken: Set<string>, lastText: number): { leaf
     ),
   ];
   const candidates = late
-    .flatMap(({ leaves }) => leaves)
+    .flatMap(({ document, leaves }) => leaves.filter((leaf) => !isTold(document, leaf, "nothing", notes)))
     .filter(({ steps, value }) => {
       if (typeof value !== "string" && !(typeof value === "number" && isNamed(steps, names.finish))) return false;
       if (value === "" || taken.has(pathTo(steps)) || isCalled(lastName(steps), names.kind)) return false;
@@ -99,8 +120,12 @@ const timeNames = /^(?:ms|seconds|duration|took|time|at|created|id|index|no|slot
 /** Where the counts of tokens stand. */
 export function fitUsage(events: Event[], taken: Set<string>, notes: Notes): Rule | undefined {
   const numbers = new Map<string, { steps: Steps; values: number[] }>();
-  for (const { leaves } of events)
+  const told: { "usage in"?: Steps; "usage out"?: Steps } = {};
+  for (const { document, leaves } of events)
     for (const { steps, value } of leaves) {
+      const meaning = notes.meaningAt("answer", generalPath(document, steps));
+      if (meaning === "usage in" || meaning === "usage out") told[meaning] = steps;
+      else if (meaning !== undefined) continue;
       if (!isCount(value, steps) || taken.has(pathTo(steps)) || isNamed(steps.slice(-1), timeNames)) continue;
       const known = numbers.get(pathTo(steps)) ?? { steps, values: [] };
       known.values.push(Number(value));
@@ -113,8 +138,9 @@ export function fitUsage(events: Event[], taken: Set<string>, notes: Notes): Rul
     : [...numbers.values()];
   const lastNamed = (words: RegExp) =>
     all.find(({ steps }) => isNamed(steps.slice(-1), words) && !isNamed(steps.slice(-1), /^(?:cache|cached)$/));
-  const input = lastNamed(inputNames);
-  let output = lastNamed(outputNames);
+  const at = (steps: Steps | undefined) => steps && [...numbers.values()].find((each) => same(each.steps, steps));
+  const input = at(told["usage in"]) ?? lastNamed(inputNames);
+  let output = at(told["usage out"]) ?? lastNamed(outputNames);
   const thought = all.find(({ steps }) => isNamed(steps.slice(-1), names.thought));
   const owner = input?.steps.slice(0, -1) ?? all.find(({ steps }) => isNamed(steps, usageNames))?.steps.slice(0, -1);
   const others = all.filter(

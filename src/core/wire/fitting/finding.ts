@@ -31,6 +31,32 @@ export interface Untold {
   found: string;
 }
 
+/** What the developer can say of a place in a pasted request or answer. */
+export const meanings = {
+  request: [
+    "model",
+    "system prompt",
+    "newest message",
+    "text",
+    "role",
+    "temperature",
+    "top-p",
+    "top-k",
+    "output limit",
+    "seed",
+    "takes",
+    "stream",
+    "value",
+    "nothing",
+  ],
+  answer: ["text", "thought", "finish", "usage in", "usage out", "nothing"],
+} as const satisfies Record<Finding["in"], readonly string[]>;
+
+/** The id under which the developer says what stands at a place. */
+export function meaningId(side: Finding["in"], where: string): string {
+  return `in the ${side} ${where}`;
+}
+
 /** What fitting collects on its way. */
 export class Notes {
   readonly findings: Finding[] = [];
@@ -61,6 +87,19 @@ export class Notes {
   /** What the developer says to something that is not asked. */
   said(id: string): string | undefined {
     return this.answers[id]?.trim();
+  }
+
+  /** What the developer says that something at a place is. */
+  meaningAt(side: Finding["in"], where: string): string | undefined {
+    return this.said(meaningId(side, where)) || undefined;
+  }
+
+  /** The places of which the developer says that they are one thing. */
+  placesOf(side: Finding["in"], meaning: string): string[] {
+    const start = meaningId(side, "");
+    return Object.keys(this.answers).flatMap((id) =>
+      id.startsWith(start) && this.said(id) === meaning ? [id.slice(start.length)] : [],
+    );
   }
 }
 

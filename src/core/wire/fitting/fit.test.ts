@@ -90,6 +90,43 @@ describe("what fitting can't know", () => {
     expect(reading.at(-1)).toMatchObject({ event: "problem", data: { kind: "bad-reply" } });
   });
 
+  it("is named where it is not spoken: a socket, binary frames, an answer that is asked for again", () => {
+    expect(fit({ request: "curl wss://any.test/talk", answer: "{}" })).toEqual({
+      kind: "none",
+      why: expect.stringContaining("wss://any.test/talk is the address of a socket"),
+    });
+    const named = (answer: string) => fitted({ request: curl, answer }).missing[0];
+    expect(named('{"id":"p-1","status":"queued","urls":{"get":"https://127.0.0.1:1/p-1"}}')).toContain(
+      "under way (queued)",
+    );
+    expect(named("\0\0\0\x1a{}\0\0\0\x10{}\0\0\0\x10")).toContain("binary frames");
+    expect(named('HTTP/1.1 200 OK\ncontent-type: application/octet-stream\n\n{"a":"b c"}')).toContain("binary frames");
+    expect(named('{"status":"running","out":{"t":"The boat runs on Sunday as well."}}')).not.toContain("under way");
+  });
+
+  it("is what the developer says, whatever it looked like", () => {
+    const answer =
+      'data: {"x":{"lit":"Mill","loud":"MILL"}}\n\ndata: {"x":{"lit":" Quay","loud":" QUAY"}}\n\ndata: {"k":"ebb","z":{"r":7,"w":2}}\n\n';
+    const request = `curl https://127.0.0.1:1/x -d '{"tone":"m-1","cap":50,"area":"north","lot":[{"r":"u","t":"Hello there."},{"r":"b","t":"Aye."},{"r":"u","t":"When?"}]}'`;
+    expect(fitted({ request, answer }).questions.map(({ id }) => id)).toContain("text");
+    const answers = {
+      "in the answer $.x.lit": "text",
+      "in the answer $.k": "finish",
+      "in the answer $.z.r": "usage in",
+      "in the answer $.z.w": "usage out",
+      "in the request $.tone": "model",
+      "in the request $.cap": "nothing",
+      "in the request $.area": "value",
+      "finish ebb": "complete",
+    };
+    const { profile, provider, questions, reading, untold } = fitted({ request, answer, answers });
+    expect(questions).toEqual([]);
+    expect(told(reading)).toMatchObject({ text: "Mill Quay", counts: { input: 7, output: 2 }, last: { event: "end" } });
+    expect(profile.request.body).toMatchObject({ tone: "<model>", cap: 50, area: "<value:area>" });
+    expect(provider).toMatchObject({ model: "m-1", values: { area: "north" } });
+    expect(untold.map(({ where }) => where)).toEqual(["$.cap"]);
+  });
+
   it("learns how an error looks from one that is pasted", () => {
     const failure = '{"fault":{"code":"nope","words":"No such pan here."}}';
     expect(fitted({ request: curl, answer, failure }).profile.answer.problem).toMatchObject({

@@ -15,7 +15,11 @@ import { isCalled, lastName } from "./naming";
 import { differenceOf } from "./proof";
 import { type FittedRequest, fitRequest } from "./request";
 
-export type { Finding, Question } from "./finding";
+export { type Finding, meaningId, meanings, type Question } from "./finding";
+
+import { socketIn, unspokenIn } from "./unspoken";
+
+export { untoldChoices, untoldId } from "./untold";
 
 /** What fitting works from, all as pasted. */
 export interface Pasted {
@@ -31,7 +35,7 @@ export interface Pasted {
 
 /** A proposal for a provider and its wire profile. */
 export interface Fitting {
-  provider: Pick<FittedRequest, "address" | "credential" | "extras" | "values" | "model">;
+  provider: Pick<FittedRequest, "address" | "credential" | "extras" | "values" | "signs" | "model">;
   profile: WrittenProfile;
   findings: Finding[];
   questions: Question[];
@@ -50,6 +54,8 @@ export type Fitted = { kind: "fitted"; fitting: Fitting } | { kind: "none"; why:
  * missing, and never guessed in silence. A secret stands in a proposal by its name alone.
  */
 export function fit({ request, answer, failure = "", answers = {} }: Pasted): Fitted {
+  const socket = socketIn(request);
+  if (socket) return { kind: "none", why: socket };
   const hidden = hideSecrets(request);
   const read = requestIn(hidden.text);
   if (read.kind === "none") return read;
@@ -65,6 +71,8 @@ function fitting(
 ): Fitting {
   const notes = new Notes(answers);
   const pastedAnswer = answerIn(answer);
+  const unspoken = unspokenIn(pastedAnswer);
+  if (unspoken) notes.missing.push(unspoken);
   const streams = pastedAnswer.framing !== "json";
   const fitted = fitRequest(pastedRequest, streams, textsIn(pastedAnswer), notes);
   const { finishWords, ...read } = fitAnswer(pastedAnswer, notes);
@@ -79,9 +87,9 @@ function fitting(
   };
   const reading = readingOf(profile, pastedAnswer);
   prove(profile, pastedRequest, fitted, reading, notes);
-  const { address, credential, extras, values, model } = fitted;
+  const { address, credential, extras, values, signs, model } = fitted;
   return {
-    provider: { address, credential, extras, values, model },
+    provider: { address, credential, extras, values, signs, model },
     profile,
     findings: notes.findings,
     questions: notes.questions,
@@ -125,10 +133,10 @@ function textsIn({ frames }: PastedAnswer): Set<string> {
 /** An answer as a profile reads it; empty where the profile is wrong. */
 export function readingOf(
   profile: WrittenProfile,
-  { contentType, headers, body }: Pick<PastedAnswer, "contentType" | "headers" | "body">,
+  { status, contentType, headers, body }: Pick<PastedAnswer, "status" | "contentType" | "headers" | "body">,
 ): ReadEvent[] {
   try {
-    const decoder = createDecoder(compileProfile(profile), { status: 200, contentType, headers });
+    const decoder = createDecoder(compileProfile(profile), { status, contentType, headers });
     return [...decoder.feed(new TextEncoder().encode(body)), ...decoder.close()];
   } catch (error) {
     if (error instanceof ProfileError) return [];

@@ -25,6 +25,8 @@ export interface FittedSecrets {
   headers: Record<string, string>;
   query: Record<string, string>;
   path: string;
+  /** Whether a header signs the request, so that a command has to make it anew for each. */
+  signs: boolean;
   /** What is filled in to make the pasted request again. */
   filling: { key?: string; extras: Record<string, string>; values: Record<string, string> };
 }
@@ -61,7 +63,15 @@ export function fitSecrets(
 ): FittedSecrets {
   const all = JSON.stringify([pasted.url, pasted.headers, pasted.user, pasted.body]);
   const { origin, path, search } = partsOf(pasted.url);
+  let signs = false;
   const kept = pasted.headers.filter(([name]) => {
+    if (isSignature(name)) {
+      signs = true;
+      notes.missing.push(
+        `The header ${name} was left out: it signs one request, and the next needs another. Name the command that signs each.`,
+      );
+      return false;
+    }
     if (!isForOneCall(name)) return true;
     notes.missing.push(`The header ${name} was left out: it belongs to one call, and the next one needs another.`);
     return false;
@@ -135,8 +145,14 @@ export function fitSecrets(
     headers,
     query,
     path: placed(path, false),
+    signs,
     filling,
   };
+}
+
+/** Whether a header holds a signature of the request, by its name. */
+function isSignature(name: string): boolean {
+  return wordsIn(name).some((word) => /^(?:sign|signed|signature|hmac|digest|seal)$/.test(word));
 }
 
 /** The origin, the path and the query of an address, in which marks and variables stay as they are written. */

@@ -19,10 +19,14 @@ export interface ReadTurns {
   template(visitor: string, app: string): Json;
 }
 
-/** Reads a list as turns, by what stands where and never by how it reads; undefined where it is none. */
-export function turnsIn(list: readonly unknown[]): ReadTurns | undefined {
+/**
+ * Reads a list as turns, by what stands where and never by how it reads; undefined where it is none.
+ * @param told where the developer says that the role and the text stand
+ */
+export function turnsIn(list: readonly unknown[], told: { role?: Steps; text?: Steps } = {}): ReadTurns | undefined {
   if (list.length === 0 || !list.every((each) => typeof each === "object" && each !== null)) return undefined;
-  return byMemberNames(list) ?? byRoles(list);
+  const isTold = told.role !== undefined || told.text !== undefined;
+  return (isTold ? undefined : byMemberNames(list)) ?? byRoles(list, told);
 }
 
 /** Turns whose only member is called by who speaks: `[{"user": "…"}, {"bot": "…"}]`. */
@@ -48,10 +52,12 @@ function byMemberNames(list: readonly unknown[]): ReadTurns | undefined {
   };
 }
 
-function byRoles(list: readonly unknown[]): ReadTurns | undefined {
+function byRoles(list: readonly unknown[], told: { role?: Steps; text?: Steps }): ReadTurns | undefined {
   const messages = list.map((each) => leavesOf(each));
-  const roleSteps = roleStepsOf(messages);
-  const texts = messages.map((leaves) => textLeafOf(leaves, roleSteps));
+  const roleSteps = told.role ?? roleStepsOf(messages);
+  const texts = messages.map(
+    (leaves) => leaves.find(({ steps }) => told.text && same(steps, told.text)) ?? textLeafOf(leaves, roleSteps),
+  );
   if (texts.some((leaf) => leaf === undefined)) return undefined;
   const found = texts as Leaf[];
   // a list of turns says who speaks, or is the only one that holds what is said

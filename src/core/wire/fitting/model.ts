@@ -45,6 +45,8 @@ export function fitModel(
   const inQueryFilled = (name: string) =>
     Object.entries(query).map(([key, value]) => [key, value === name ? "<model>" : value]);
 
+  const told = leaves.find(({ steps }) => notes.meaningAt("request", pathTo(steps)) === "model");
+  if (told) return put(told, "sure");
   const named = leaves.find(({ steps }) => isNamed(steps.slice(-1), /^(?:model|models|engine|deployment)$/));
   if (named) return put(named, "sure");
   const namedQuery = inQuery.find(([name]) => wordsIn(name).includes("model"));

@@ -1,9 +1,11 @@
-import { parseShallow } from "../json";
+import { excerpt, parseShallow } from "../json";
 import type { PastedRequest } from "../pasted/pasted";
+import { pathTo } from "../path";
 import type { WrittenProfile } from "../profile-schema";
-import { leavesOf, type Notes, set } from "./finding";
-import { type FittedCredential, fitSecrets, type PastedSecret } from "./key";
+import { leavesOf, type Notes, set, wordsIn } from "./finding";
+import { type FittedCredential, type FittedSecrets, fitSecrets, type PastedSecret } from "./key";
 import { fitModel } from "./model";
+import { lastName } from "./naming";
 import { fitOffers } from "./offers";
 import type { PastedCall } from "./proof";
 import { fitSettings } from "./settings";
@@ -19,6 +21,8 @@ export interface FittedRequest {
   /** Values of the provider's own, each as it is to be set. */
   values: Record<string, string>;
   model: string;
+  /** Whether a command has to sign each request. */
+  signs: boolean;
   request: WrittenProfile["request"];
   roles: WrittenProfile["roles"];
   /** The pasted call, to be made again from the proposal. */
@@ -41,6 +45,7 @@ export function fitRequest(
   const { document, isForm } = bodyOf(pasted, notes);
   const taken = new Set<string>();
   const fitted = fitSecrets(pasted, document, isForm, taken, notes);
+  takeTold(document, fitted, taken, notes);
   const { roles, said } = fitTalk(document, taken, notes);
   const offers = fitOffers(document, taken, notes);
   const settings = fitSettings(document, taken, streams, notes);
@@ -53,6 +58,7 @@ export function fitRequest(
     credential: fitted.credential,
     extras: fitted.extras,
     values: fitted.values,
+    signs: fitted.signs,
     model: name,
     roles,
     request: {
@@ -75,6 +81,26 @@ export function fitRequest(
       ...said,
     },
   };
+}
+
+/** What the developer says that it is a value of the provider's own, or nothing. */
+function takeTold(document: unknown, fitted: FittedSecrets, taken: Set<string>, notes: Notes): void {
+  for (const { steps, value } of document === undefined ? [] : leavesOf(document)) {
+    const where = pathTo(steps);
+    const meaning = notes.meaningAt("request", where);
+    if (meaning === "value" && (typeof value === "string" || typeof value === "number") && !isTaken(steps, taken)) {
+      const name = wordsIn(lastName(steps) ?? "value").join("-");
+      fitted.values[name] = String(value);
+      fitted.filling.values[name] = String(value);
+      set(document, steps, `<value:${name}>`);
+      taken.add(where);
+      notes.found("request", "value", where, "sure");
+    } else if (meaning === "nothing" && !isTaken(steps, taken)) {
+      taken.add(where);
+      notes.untold.push({ where, found: excerpt(JSON.stringify(value)) });
+      if (typeof value === "string") set(document, steps, value.replaceAll("<", "<<"));
+    }
+  }
 }
 
 /** A body as a document: JSON, or the members of a form. */

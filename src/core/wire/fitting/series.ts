@@ -89,7 +89,7 @@ function byKind(events: readonly Event[], series: Series): Series[] {
 }
 
 /** A way to a leaf as a path that holds for the elements beside it too. */
-function generalPath(document: unknown, steps: Steps): string {
+export function generalPath(document: unknown, steps: Steps): string {
   let path = "$";
   let value = document;
   for (const [place, step] of steps.entries()) {

@@ -37,7 +37,9 @@ export function fitSettings(document: unknown, taken: Set<string>, streams: bool
     put(leaf, name, says, certainty);
   };
   for (const [name, says, words] of numbers) {
-    const leaf = free().find((each) => isNumber(each) && fits(name, Number(each.value)) && isCalledSo(each, words));
+    const told = free().find((each) => isNumber(each) && notes.meaningAt("request", pathTo(each.steps)) === says);
+    const leaf =
+      told ?? free().find((each) => isNumber(each) && fits(name, Number(each.value)) && isCalledSo(each, words));
     if (leaf) keep(leaf, name, says, "sure");
   }
   const left = free().filter((leaf) => typeof leaf.value === "number");
@@ -53,7 +55,7 @@ export function fitSettings(document: unknown, taken: Set<string>, streams: bool
       Number.isInteger(leaf.value) &&
       Number(leaf.value) >= 1 &&
       Number(leaf.value) <= 16 &&
-      isCalledSo(leaf, names.takes),
+      (isCalledSo(leaf, names.takes) || notes.meaningAt("request", pathTo(leaf.steps)) === "takes"),
   );
   if (takes) {
     fitted.takes = Number(takes.value);
@@ -114,7 +116,9 @@ function fitStream(
   notes: Notes,
 ): void {
   const flags = leavesOf(document).filter(({ steps, value }) => !isTaken(steps, taken) && typeof value === "boolean");
-  const named = flags.find(({ steps }) => isNamed(steps.slice(-1), /^(?:stream|streaming|streamed)$/));
+  const named =
+    flags.find(({ steps }) => notes.meaningAt("request", pathTo(steps)) === "stream") ??
+    flags.find(({ steps }) => isNamed(steps.slice(-1), /^(?:stream|streaming|streamed)$/));
   const on = flags.filter(({ value }) => value);
   const flag = named ?? (streams && on.length === 1 ? on[0] : undefined);
   if (flag) {

@@ -1,4 +1,4 @@
-import { pathTo } from "../path";
+import { pathTo, stepsOf } from "../path";
 import type { WrittenProfile } from "../profile-schema";
 import { at, isProse, type Json, type Leaf, leavesOf, type Notes, type Steps, set } from "./finding";
 import { type ReadTurns, turnsIn } from "./messages";
@@ -27,7 +27,7 @@ export interface FittedTalk {
  */
 export function fitTalk(document: unknown, taken: Set<string>, notes: Notes): FittedTalk {
   const list = listsIn(document)
-    .map(({ steps, list }) => ({ steps, read: turnsIn(list) }))
+    .map(({ steps, list }) => ({ steps, read: turnsIn(list, toldIn(steps, notes)) }))
     .filter(
       (each): each is { steps: Steps; read: ReadTurns } => each.read !== undefined && isSpoken(each.read, each.steps),
     )
@@ -47,6 +47,16 @@ function isSpoken({ turns, roleSteps }: ReadTurns, steps: Steps): boolean {
   );
 }
 
+/** Where the developer says that the role and the text of a message stand, as ways from the message. */
+function toldIn(list: Steps, notes: Notes): { role?: Steps; text?: Steps } {
+  const inList = (meaning: string): Steps | undefined => {
+    const start = `${pathTo(list)}[`;
+    const where = notes.placesOf("request", meaning).find((each) => each.startsWith(start));
+    return where === undefined ? undefined : stepsOf(where)?.slice(list.length + 1);
+  };
+  return { role: inList("role"), text: inList("text") };
+}
+
 function listsIn(document: unknown, steps: Steps = []): { steps: Steps; list: unknown[] }[] {
   if (Array.isArray(document))
     return [{ steps, list: document }, ...document.flatMap((each, place) => listsIn(each, [...steps, place]))];
@@ -56,7 +66,7 @@ function listsIn(document: unknown, steps: Steps = []): { steps: Steps; list: un
 
 function fitList(document: unknown, steps: Steps, read: ReadTurns, taken: Set<string>, notes: Notes): FittedTalk {
   const where = pathTo(steps);
-  const newest = newestBeside(document, steps, read);
+  const newest = newestBeside(document, steps, read, notes);
   const found = (what: string, inner: Steps) =>
     notes.found("request", what, `${where}[*]${pathTo(inner).slice(1)}`, "sure");
   notes.found("request", "messages", where, "sure");
@@ -84,19 +94,20 @@ function fitList(document: unknown, steps: Steps, read: ReadTurns, taken: Set<st
 }
 
 /** The newest message, where the list ends with the app's turn and one text beside it is called so. */
-function newestBeside(document: unknown, steps: Steps, { turns }: ReadTurns): Leaf | undefined {
+function newestBeside(document: unknown, steps: Steps, { turns }: ReadTurns, notes: Notes): Leaf | undefined {
   const roles = turns.map(({ role }) => role);
   const last = roles.at(-1) ?? "";
   const first = roles.find((role) => !roleWords.system.test(role)) ?? "";
   const endsWithApp = roleWords.app.test(last) || (roleWords.visitor.test(first) && last !== first);
-  if (!endsWithApp) return undefined;
-  return leavesOf(document).find(
+  const beside = leavesOf(document).filter(
     (leaf) =>
       typeof leaf.value === "string" &&
       leaf.value !== "" &&
-      pathTo(leaf.steps.slice(0, steps.length)) !== pathTo(steps) &&
-      isCalled(lastName(leaf.steps), names.newest),
+      pathTo(leaf.steps.slice(0, steps.length)) !== pathTo(steps),
   );
+  const told = beside.find((leaf) => notes.meaningAt("request", pathTo(leaf.steps)) === "newest message");
+  if (told || !endsWithApp) return told;
+  return beside.find((leaf) => isCalled(lastName(leaf.steps), names.newest));
 }
 
 /** The roles with how the prompt goes, and what was said by whom. */
@@ -115,7 +126,7 @@ function withPrompt(
     said.system = turns.find(({ role }) => role === system)?.text;
     return { roles: { system, visitor, app, prompt: "message" }, said };
   }
-  const field = promptIn(document, taken);
+  const field = promptIn(document, taken, notes);
   if (!field) {
     notes.missing.push(
       "The system prompt: the request shows none, so it goes before the first visitor's message, which any API takes.",
@@ -130,10 +141,16 @@ function withPrompt(
 }
 
 /** Where the prompt stands outside of the turns: what is called so, be it empty, or the only text that reads like one. */
-function promptIn(document: unknown, taken: ReadonlySet<string>): { leaf: Leaf; isNamed: boolean } | undefined {
+function promptIn(
+  document: unknown,
+  taken: ReadonlySet<string>,
+  notes: Notes,
+): { leaf: Leaf; isNamed: boolean } | undefined {
   const outside = leavesOf(document).filter(
     ({ steps, value }) => typeof value === "string" && !isTaken(steps, taken) && !isCalled(lastName(steps), names.kind),
   );
+  const told = outside.find(({ steps }) => notes.meaningAt("request", pathTo(steps)) === "system prompt");
+  if (told) return { leaf: told, isNamed: true };
   const named = outside.find(
     ({ steps, value }) => steps.some((step) => isCalled(step, names.system)) && !isStamp(String(value)),
   );
@@ -170,6 +187,7 @@ function fitOneText(document: unknown, taken: Set<string>, notes: Notes): Fitted
     return talk;
   }
   const single =
+    texts.find(({ steps }) => notes.meaningAt("request", pathTo(steps)) === "text") ??
     texts.find(({ steps }) => isCalled(lastName(steps), /^(?:prompt|input|query|question|message|text|inputs)$/)) ??
     texts.find(({ value }) => isProse(value));
   if (!single) {

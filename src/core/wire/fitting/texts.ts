@@ -28,12 +28,19 @@ export function addTo(rules: Rule[], rule: Rule): void {
  * @param taken the written places of what was found before, such as the arguments of tools
  */
 export function fitTexts(events: Event[], taken: ReadonlySet<string>, notes: Notes): FittedTexts {
-  const slots = fitSlots(events, notes);
+  const isTold = notes.placesOf("answer", "text").length > 0;
+  const slots = isTold ? undefined : fitSlots(events, notes);
   if (slots) return slots;
-  const candidates = seriesOf(events).filter((each) => !taken.has(each.path) && canBeSaid(each, events.length));
+  const meaning = ({ path }: Series) => notes.meaningAt("answer", path);
+  const candidates = seriesOf(events).filter((each) => {
+    const said = meaning(each);
+    if (said) return said === "text" || said === "thought";
+    return !taken.has(each.path) && canBeSaid(each, events.length);
+  });
+  const isThought = (each: Series) => (meaning(each) ? meaning(each) === "thought" : readsAsThought(each));
   const thoughts = candidates.filter(isThought);
   const texts = candidates.filter((each) => !isThought(each)).sort((a, b) => rank(b) - rank(a));
-  const text = chosen(texts, notes);
+  const text = texts.find((each) => meaning(each) === "text") ?? chosen(texts, notes);
   const rules: Rule[] = [];
   const textPaths = new Set<string>();
   if (!text) {
@@ -41,7 +48,7 @@ export function fitTexts(events: Event[], taken: ReadonlySet<string>, notes: Not
     return { rules, textPaths, lastText: -1 };
   }
   const isNamed = isCalled(lastName(text.steps), names.text);
-  const isAlone = texts.every((each) => each === text || isSame(each, text));
+  const isAlone = meaning(text) !== undefined || texts.every((each) => each === text || isSame(each, text));
   notes.found(
     "answer",
     growsSoFar(text) ? "text, all so far" : "text",
@@ -53,7 +60,8 @@ export function fitTexts(events: Event[], taken: ReadonlySet<string>, notes: Not
   const takes = takesOf(events, text);
   rules.push(...rulesFor(events, text, flag, take, takes, notes));
   textPaths.add(text.path);
-  const thought = thoughts.sort((a, b) => rank(b) - rank(a))[0];
+  thoughts.sort((a, b) => rank(b) - rank(a));
+  const thought = thoughts.find((each) => meaning(each) === "thought") ?? thoughts[0];
   if (thought) {
     notes.found("answer", "thought", thought.path, "sure");
     textPaths.add(thought.path);
@@ -95,13 +103,13 @@ function canBeSaid(series: Series, count: number): boolean {
   const distinct = new Set(said).size;
   // of one event nothing can be seen to change
   if (count === 1)
-    return isText || isCalled(name, names.perhapsText) || isThought(series) || /\s/.test(said.join("").trim());
+    return isText || isCalled(name, names.perhapsText) || readsAsThought(series) || /\s/.test(said.join("").trim());
   const isConstant = said.length > 1 && distinct === 1;
   const isVocabulary = said.length > 3 && distinct <= 2 && said.every((value) => /^\w+$/.test(value));
   return !isConstant && !isVocabulary;
 }
 
-function isThought({ path, event, kind }: Series): boolean {
+function readsAsThought({ path, event, kind }: Series): boolean {
   const said = kind && "is" in kind ? [path, ...kind.is] : [path];
   return (
     said

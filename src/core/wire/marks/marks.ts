@@ -1,4 +1,4 @@
-import { findNodeAtLocation, type Node, parseTree } from "jsonc-parser";
+import { findNodeAtLocation, getNodePath, getNodeValue, type Node, parseTree } from "jsonc-parser";
 import { fill, type WireCall } from "../encode";
 import { framingOf } from "../framing/framings";
 import { parseShallow } from "../json";
@@ -14,7 +14,18 @@ export type Tone = "setting" | "said" | "usage" | "end";
 export interface Segment {
   text: string;
   mark?: { what: string; tone: Tone };
+  /** Where it stands in a pasted text, of which can be said what it is. */
+  place?: ChosenPlace;
 }
+
+/** A place in a pasted text, and how it stands with what is known of it. */
+export interface ChosenPlace {
+  where: string;
+  standing: "sure" | "likely" | "asked" | "nothing";
+}
+
+/** Says how the place of a leaf stands. @param what what was taken there, if anything was */
+type PlaceOf = (document: unknown, steps: readonly (string | number)[], what: string | undefined) => ChosenPlace;
 
 const namesOfPlaceholders: Record<string, [what: string, tone: Tone]> = {
   system: ["system prompt", "said"],
@@ -72,7 +83,7 @@ function unmark(text: string): Segment[] {
 const lineWidth = 72;
 
 /** A document as JSON, short parts on one line. */
-function printed(value: unknown, indent: string): Segment[] {
+export function printed(value: unknown, indent: string): Segment[] {
   if (value instanceof Marked) return [{ text: JSON.stringify(value.value), mark: markOf(value.name) }];
   if (typeof value === "string") return unmark(JSON.stringify(value)).map((each) => (each.mark ? { ...each } : each));
   if (typeof value !== "object" || value === null) return [{ text: JSON.stringify(value) }];
@@ -109,8 +120,11 @@ function printed(value: unknown, indent: string): Segment[] {
 const shownOfKind = 2;
 const shownAlways = 8;
 
-/** An answer with the parts marked that a profile takes from it; a long stream is shown by some events of each kind. */
-export function markedAnswer(profile: CompiledProfile, body: string): Segment[] {
+/**
+ * An answer with the parts marked that a profile takes from it; a long stream is shown by some events of each kind.
+ * @param placeOf where given, each leaf is a place of which can be said what it is
+ */
+export function markedAnswer(profile: CompiledProfile, body: string, placeOf?: PlaceOf): Segment[] {
   const { framing, frames } = answerIn(body);
   if (framing === "text")
     return [{ text: body, mark: profile.stream?.framing === "text" ? { what: "text", tone: "said" } : undefined }];
@@ -125,7 +139,7 @@ export function markedAnswer(profile: CompiledProfile, body: string): Segment[] 
     // what is no JSON, or is nested too deep to be shown, stands as it is
     const isReadable = data === profile.stream?.end.sentinel || parseShallow(data) !== undefined;
     if (isReadable && !reading.ended) reading.read(rules, { ...frame, data }, []);
-    return [{ text: before }, ...markedFrame(data, told), { text: after }];
+    return [{ text: before }, ...markedFrame(data, told, placeOf), { text: after }];
   });
   return joined(thinned(marked, around({ name: "", data: "" })[1]));
 }
@@ -157,17 +171,16 @@ function tidy(data: string): string {
   return document === undefined || data.length < 90 ? data : JSON.stringify(document, undefined, 2);
 }
 
-interface Stretch {
+interface Stretch extends Omit<Segment, "text"> {
   from: number;
   to: number;
-  mark: NonNullable<Segment["mark"]>;
 }
 
 /** The data of an event with what was taken from it marked. */
-function markedFrame(data: string, told: readonly [Taken, Place | undefined][]): Segment[] {
+function markedFrame(data: string, told: readonly [Taken, Place | undefined][], placeOf?: PlaceOf): Segment[] {
   const whole = told.find(([, place]) => place === undefined);
   if (whole) return [{ text: data, mark: markOfTaken(whole[0]) }];
-  const tree = told.length === 0 ? undefined : parseTree(data);
+  const tree = told.length === 0 && !placeOf ? undefined : parseTree(data);
   if (!tree) return [{ text: data }];
   const stretches = told.flatMap(([taken, place]): Stretch[] => {
     const node = findNodeAtLocation(tree, [...(place ?? [])]);
@@ -175,7 +188,22 @@ function markedFrame(data: string, told: readonly [Taken, Place | undefined][]):
       ? [{ from: node.offset, to: node.offset + node.length, mark: markOfTaken(taken) }]
       : [];
   });
-  return cut(data, stretches);
+  if (!placeOf) return cut(data, stretches);
+  const document = getNodeValue(tree);
+  return cut(
+    data,
+    leafNodes(tree).map(({ offset, length, node }) => {
+      const mark = stretches.find(({ from, to }) => from <= offset && offset < to)?.mark;
+      return { from: offset, to: offset + length, mark, place: placeOf(document, getNodePath(node), mark?.what) };
+    }),
+  );
+}
+
+/** The leaves of a document with where each is written. */
+export function leafNodes(node: Node): { offset: number; length: number; node: Node }[] {
+  if (node.type === "property") return node.children?.[1] ? leafNodes(node.children[1]) : [];
+  if (node.type === "object" || node.type === "array") return (node.children ?? []).flatMap(leafNodes);
+  return [{ offset: node.offset, length: node.length, node }];
 }
 
 function markOfTaken(taken: Taken): NonNullable<Segment["mark"]> {
@@ -204,23 +232,24 @@ function isShown(node: Node): boolean {
 }
 
 /** A text cut at what was taken from it; of two things taken at one place the first counts. */
-function cut(text: string, taken: Stretch[]): Segment[] {
+export function cut(text: string, taken: Stretch[]): Segment[] {
   const segments: Segment[] = [];
   let at = 0;
-  for (const { from, to, mark } of taken.sort((a, b) => a.from - b.from)) {
+  for (const { from, to, ...more } of taken.sort((a, b) => a.from - b.from)) {
     if (from < at) continue;
-    segments.push({ text: text.slice(at, from) }, { text: text.slice(from, to), mark });
+    segments.push({ text: text.slice(at, from) }, { text: text.slice(from, to), ...more });
     at = to;
   }
   return [...segments, { text: text.slice(at) }];
 }
 
-function joined(segments: Segment[]): Segment[] {
+/** Segments without empty ones, and plain ones side by side as one. */
+export function joined(segments: Segment[]): Segment[] {
   const result: Segment[] = [];
   for (const segment of segments) {
     const last = result.at(-1);
     if (segment.text === "") continue;
-    if (last && !last.mark && !segment.mark) last.text += segment.text;
+    if (last && !last.mark && !segment.mark && !last.place && !segment.place) last.text += segment.text;
     else result.push({ ...segment });
   }
   return result;

@@ -7,6 +7,8 @@ import { withoutWrapping } from "./plain";
 /** An answer as it was pasted. */
 export interface PastedAnswer {
   framing: FramingName;
+  /** 200 where the body alone was pasted. */
+  status: number;
   contentType: string;
   /** By their names in small letters; none where the body alone was pasted. */
   headers: Record<string, string>;
@@ -25,7 +27,8 @@ export function answerIn(pasted: string): PastedAnswer {
   const body = bodyAsSent(written);
   const framing = framingIn(body);
   const contentType = headers["content-type"] || framingOf(framing).usualType;
-  return { framing, contentType, headers, body, frames: framesOf(framing, body) };
+  const status = Number(/^HTTP\/[\d.]+ (\d{3})/.exec(head[0] ?? "")?.[1] ?? 200);
+  return { framing, status, contentType, headers, body, frames: framesOf(framing, body) };
 }
 
 /** A body as it was sent, where the way on which it was copied added something to it or took something away. */
@@ -119,7 +122,7 @@ function headAndBody(text: string): { head: string[]; body: string } {
   let head: string[] = [];
   let body = text;
   for (let found = statusHead.exec(body); found; found = statusHead.exec(body)) {
-    head = found[0].split(/\r?\n/).slice(1);
+    head = found[0].trimStart().split(/\r?\n/);
     body = body.slice(found[0].length);
   }
   const bare = head.length === 0 ? bareHead.exec(body) : null;

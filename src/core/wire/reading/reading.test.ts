@@ -68,9 +68,25 @@ describe("rules", () => {
       { event: "text", take: 0, data: { text: "Aye, " } },
       { event: "text", take: 0, data: { text: "sir" } },
     ]);
-    expect(read(profile, [{ sofar: "Aye" }, { sofar: "No, sir" }, end]).at(-1)).toMatchObject({
+    expect(read(profile, [{ sofar: "Aye, the boat" }, { sofar: "No, sir" }, end]).at(-1)).toMatchObject({
       data: { kind: "bad-reply", detail: expect.stringContaining("no longer begins") },
     });
+  });
+
+  it("go on behind text so far that was mended, and say how", () => {
+    const profile = lines([{ text: "$.sofar", soFar: true }]);
+    const told = (...texts: string[]) => read(profile, [...texts.map((sofar) => ({ sofar })), end]).slice(0, -1);
+    expect(told("The bout to Mill", "The boat to Mill Quay", "The boat to Mill Quay runs.")).toEqual([
+      { event: "text", take: 0, data: { text: "The bout to Mill" } },
+      { event: "mended", take: 0, data: { was: "ut to Mill", is: "at to Mill Quay" } },
+      { event: "text", take: 0, data: { text: " Quay" } },
+      { event: "text", take: 0, data: { text: " runs." } },
+    ]);
+    expect(told("At 8:10 from the quayy", "At 8:10 from the quay.", "At 8:10 from the quay. Come.").slice(1)).toEqual([
+      { event: "mended", take: 0, data: { was: "y", is: "." } },
+      { event: "text", take: 0, data: { text: " Come." } },
+    ]);
+    expect(told("Rad 🚲 und", "Rad 🚴 und Boot").at(-1)).toEqual({ event: "text", take: 0, data: { text: " Boot" } });
   });
 
   it("hold only under their conditions: a value, one of several, or that something is there", () => {

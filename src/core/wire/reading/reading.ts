@@ -279,10 +279,11 @@ export class Reading {
     if (typeof found !== "string" || found === "") return "";
     if (!rule.soFar) return found;
     const block = rule.block || take > 0 ? blockOf(rule, take, at) : "";
-    const text = this.said.newIn(path, block, found);
-    if (text === undefined)
+    const fresh = this.said.newIn(path, block, found);
+    if (fresh === undefined)
       this.fail("bad-reply", "The text so far no longer begins as it did in the event before.", events);
-    return text ?? "";
+    else if (fresh.mended) events.push({ event: "mended", take, data: fresh.mended });
+    return fresh?.text ?? "";
   }
 
   private say(event: "text" | "thought", text: string, take: number, events: ReadEvent[]): void {

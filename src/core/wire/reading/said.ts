@@ -26,18 +26,24 @@ export class Said {
     return true;
   }
 
-  /** What is new in a text so far; undefined where it no longer begins as before. */
-  newIn(path: Path, block: string, found: string): string | undefined {
+  /**
+   * What is new in a text so far, and how it was mended where it no longer begins as before; undefined where it is another
+   * text.
+   */
+  newIn(path: Path, block: string, found: string): { text: string; mended?: { was: string; is: string } } | undefined {
     const known = this.soFar.get(path) ?? new Map<string, string>();
     const before = known.get(block) ?? "";
     // comparing a slice takes a fraction of what looking for a beginning does, where texts are long
-    if (found.slice(0, before.length) !== before) {
-      // the same event once more, or an old one late: nothing in it is new
-      return before.startsWith(found) ? "" : undefined;
+    if (found.slice(0, before.length) === before) {
+      known.set(block, found);
+      this.soFar.set(path, known);
+      return { text: found.slice(before.length) };
     }
-    known.set(block, found);
-    this.soFar.set(path, known);
-    return found.slice(before.length);
+    // the same event once more, or an old one late: nothing in it is new
+    if (before.startsWith(found)) return { text: "" };
+    const mended = mendedIn(before, found);
+    if (mended) known.set(block, found);
+    return mended;
   }
 
   /** Says what is left of characters whose other half never came, as the sign for what can't be read. */
@@ -55,4 +61,26 @@ export class Said {
     this.halves.delete(key);
     return before + text;
   }
+}
+
+/** Characters of a text by which its end is found again in one that was mended, at most and at least. */
+const [longestEnd, shortestEnd] = [48, 3];
+/** How far from where it stood that end may be. */
+const drift = 400;
+
+/** How a text that was said goes on in one that was mended before its end; undefined where it is another text altogether. */
+function mendedIn(before: string, found: string): { text: string; mended: { was: string; is: string } } | undefined {
+  let same = 0;
+  while (same < before.length && before.charCodeAt(same) === found.charCodeAt(same)) same += 1;
+  // not between the two halves of a character
+  if (/[\uD800-\uDBFF]/.test(before[same - 1] ?? "")) same -= 1;
+  const mended = { was: before.slice(same, same + 80), is: found.slice(same, same + 80) };
+  const near = found.slice(same, before.length + drift);
+  for (let length = Math.min(longestEnd, before.length - same); length >= shortestEnd; length--) {
+    const at = near.lastIndexOf(before.slice(before.length - length));
+    if (at >= 0) return { text: found.slice(same + at + length), mended };
+  }
+  // its end was changed too: what is longer goes on behind it
+  if (same < before.length / 2) return undefined;
+  return { text: found.slice(Math.min(before.length, found.length)), mended };
 }

@@ -66,6 +66,7 @@ export const counts = (data: Extract<ReadEvent, { event: "counts" }>["data"]): R
   take: null,
   data,
 });
+export const version = (version: string): ReadEvent => ({ event: "version", take: null, data: { version } });
 export const end = (reason: Extract<ReadEvent, { event: "end" }>["data"]["reason"], take = 0): ReadEvent => ({
   event: "end",
   take,

@@ -1,4 +1,4 @@
-import { counts, end, file, json, type Sample, sampleKey, shipped, text, thought } from "./sample";
+import { counts, end, file, json, type Sample, sampleKey, shipped, text, thought, version } from "./sample";
 
 /** The shapes of the stand-ins. */
 export const standInSamples: Sample[] = [
@@ -8,6 +8,7 @@ export const standInSamples: Sample[] = [
     contentType: "text/event-stream",
     answer: file("chat-completions.sse"),
     events: [
+      version("reed-swift"),
       ...thought("Sunday boats."),
       ...text("Yes, the 9:40 — ", "zwölf Räder 🚲."),
       counts({ input: 41, output: 9 }),
@@ -147,11 +148,11 @@ export const standInSamples: Sample[] = [
       body: '{"crack":{"code":"no bell","why":"There is no bell so"}}',
       kind: "unknown-model",
     },
-    curl: `curl http://127.0.0.1:4614/bells/ring -H "bell-pass: $BELL_PASS" -H 'content-type: application/json' -d '{"bell":"one-text","input":"Rule: Speak like a skipper.\\nGuest: When is the first boat?\\nHost: At 6:40.\\nGuest: And the last?","pull":{"warmth":0.2,"length":300}}'`,
+    curl: `curl http://127.0.0.1:4614/bells/ring -H "bell-pass: $BELL_PASS" -H 'bell-house: production' -H 'content-type: application/json' -d '{"bell":"one-text","input":"Rule: Speak like a skipper.\\nGuest: When is the first boat?\\nHost: At 6:40.\\nGuest: And the last?","pull":{"warmth":0.2,"length":300}}'`,
     request: {
       method: "POST",
       path: "/bells/ring",
-      headers: { "bell-pass": sampleKey, ...json },
+      headers: { "bell-pass": sampleKey, "bell-house": "production", ...json },
       body: {
         bell: "one-text",
         input:

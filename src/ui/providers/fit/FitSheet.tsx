@@ -1,27 +1,35 @@
-import { Button, Input, Select } from "antd";
+import { Button, Input } from "antd";
 import { useMemo, useState } from "react";
 import type { Secret } from "@/contract/credentials";
 import type { WireProvider } from "@/contract/providers";
 import { providers } from "@/contract/providers";
 import type { Problem } from "@/core/problem/problem";
 import { unknownModel } from "@/core/provider/model";
-import { type Finding, type Fitted, type Fitting, fit } from "@/core/wire/fitting/fit";
+import { type Fitted, type Fitting, fit } from "@/core/wire/fitting/fit";
 import type { PastedSecret } from "@/core/wire/fitting/key";
-import { markedAnswer, markedRequest } from "@/core/wire/marks/marks";
 import { requestIn } from "@/core/wire/pasted/request";
 import { hideKnown, hideSecrets, markOf, revealed } from "@/core/wire/pasted/secrets";
-import { compileProfile, ProfileError } from "@/core/wire/profile";
 import { shippedProfiles } from "@/core/wire/profiles/shipped";
-import { server } from "../shared/api";
-import { many } from "../shared/format";
-import { ProblemNote } from "../shared/ProblemNote";
-import { useChange } from "../shared/use-change";
-import { exampleCall } from "./example-call";
+import { server } from "../../shared/api";
+import { many } from "../../shared/format";
+import { ProblemNote } from "../../shared/ProblemNote";
+import { useChange } from "../../shared/use-change";
 import styles from "./FitSheet.module.css";
-import { MarkedText } from "./MarkedText";
-import { Reading } from "./TwoTexts";
+import { Proposal } from "./Proposal";
+import { Questions } from "./Questions";
 
-const emptyFields = { request: "", answer: "", failure: "", name: "", address: "", model: "", window: "" };
+const emptyFields = {
+  request: "",
+  answer: "",
+  failure: "",
+  name: "",
+  address: "",
+  model: "",
+  window: "",
+  signing: "",
+  /** Values of the provider's own, by their names. */
+  values: {} as Record<string, string>,
+};
 
 type Secrets = Readonly<Record<string, string>>;
 
@@ -87,12 +95,16 @@ export function FitSheet({ onWire }: { onWire: (provider: WireProvider) => Promi
       credential:
         credential.kind === "none" ? credential : { ...credential, secret: secretOf(credential.secret, secrets) },
       extras: Object.fromEntries(extras),
+      values: { ...provider.values, ...typedValues(fields) },
+      ...(fields.signing.trim() === "" ? {} : { signing: fields.signing.trim() }),
+      cases: [fields.answer, fields.failure].filter((each) => each.trim() !== ""),
       models: [unknownModel(fields.model || provider.model, windowIn(fields))],
     });
     if (isWired) kept = nothing;
   };
   const fitting = fitted.kind === "fitted" ? fitted.fitting : undefined;
   const hiddenCount = Object.keys(secrets).filter((name) => fields.request.includes(markOf(name))).length;
+  const answerTo = (id: string, answer: string) => put({ ...kept, answers: { ...kept.answers, [id]: answer } });
   const missing = fitting ? missingFor(fitting, fields) : [];
   return (
     <section className={styles.fit} aria-label="Fit from a curl">
@@ -159,12 +171,14 @@ export function FitSheet({ onWire }: { onWire: (provider: WireProvider) => Promi
       )}
       {fitting && (
         <>
-          <Questions
+          <Questions fitting={fitting} answers={answers} onAnswer={answerTo} />
+          <Proposal
             fitting={fitting}
+            request={fields.request}
+            answer={fields.answer}
             answers={answers}
-            onAnswer={(id, answer) => put({ ...kept, answers: { ...answers, [id]: answer } })}
+            onAnswer={answerTo}
           />
-          <Proposal fitting={fitting} answer={fields.answer} />
           <form
             className={styles.wire}
             onSubmit={(event) => {
@@ -198,6 +212,25 @@ export function FitSheet({ onWire }: { onWire: (provider: WireProvider) => Promi
               value={fields.window}
               onChange={(event) => set({ window: event.target.value })}
             />
+            {Object.entries(fitting.provider.values).map(([name, value]) => (
+              <Input
+                key={name}
+                aria-label={`Value ${name}`}
+                addonBefore={name}
+                placeholder={value}
+                value={fields.values[name] ?? ""}
+                onChange={(event) => set({ values: { ...fields.values, [name]: event.target.value } })}
+              />
+            ))}
+            {fitting.provider.signs && (
+              <Input
+                aria-label="Command that signs each request"
+                placeholder="sign --key ferry.pem"
+                addonBefore="signed by"
+                value={fields.signing}
+                onChange={(event) => set({ signing: event.target.value })}
+              />
+            )}
             <Button htmlType="submit" type="primary" disabled={missing.length > 0} aria-describedby="wire-waits">
               Wire it
             </Button>
@@ -244,6 +277,13 @@ function missingFor({ questions, provider }: Fitting, fields: typeof emptyFields
   ].filter((each) => each !== false);
 }
 
+/** The values that were typed; one that was emptied is as it was pasted. */
+function typedValues({ values }: typeof emptyFields): Record<string, string> {
+  return Object.fromEntries(
+    Object.entries(values).flatMap(([name, value]) => (value.trim() === "" ? [] : [[name, value.trim()]])),
+  );
+}
+
 /** The window that was typed: null where none was, and no number where it is none that a model can have. */
 function windowIn({ window }: typeof emptyFields): number | null {
   if (window.trim() === "") return null;
@@ -263,119 +303,4 @@ function secretOf(secret: PastedSecret, secrets: Secrets): Secret {
   if ("hidden" in secret) return { value: secrets[secret.hidden] ?? "" };
   const pair = new TextEncoder().encode(revealed(secret.pair, secrets));
   return { value: btoa(String.fromCharCode(...pair)) };
-}
-
-/** What fitting can't know, for the developer to say. */
-function Questions({
-  fitting,
-  answers,
-  onAnswer,
-}: {
-  fitting: Fitting;
-  answers: Record<string, string>;
-  onAnswer: (id: string, answer: string) => void;
-}) {
-  const answered = Object.entries(answers).filter(
-    ([id, answer]) => answer !== "" && fitting.questions.every((each) => each.id !== id),
-  );
-  if (fitting.questions.length === 0 && answered.length === 0) return null;
-  return (
-    <ul className={styles.questions} aria-label="What it can't know">
-      {fitting.questions.map(({ id, ask, choices }) => (
-        <li key={id}>
-          <span>{ask}</span>{" "}
-          {choices ? (
-            <Select
-              aria-label={ask}
-              style={{ width: 180 }}
-              placeholder="choose"
-              options={choices.map((value) => ({ value, label: value }))}
-              onChange={(value) => onAnswer(id, value)}
-            />
-          ) : (
-            <Input
-              aria-label={ask}
-              style={{ width: 180 }}
-              defaultValue={answers[id] ?? ""}
-              onBlur={(event) => onAnswer(id, event.target.value)}
-              onPressEnter={(event) => onAnswer(id, event.currentTarget.value)}
-            />
-          )}
-        </li>
-      ))}
-      {answered.map(([id, answer]) => (
-        <li key={id}>
-          {id}: <b>{answer}</b>, as you said.{" "}
-          <button type="button" className="link" onClick={() => onAnswer(id, "")}>
-            take it back
-          </button>
-        </li>
-      ))}
-    </ul>
-  );
-}
-
-function Proposal({ fitting, answer }: { fitting: Fitting; answer: string }) {
-  const profile = useMemo(() => {
-    try {
-      return compileProfile(fitting.profile);
-    } catch (error) {
-      if (error instanceof ProfileError) return undefined;
-      throw error;
-    }
-  }, [fitting.profile]);
-  const sides: [Finding["in"], string][] = [
-    ["request", "In the request"],
-    ["answer", "In the answer"],
-  ];
-  return (
-    <>
-      {profile && (
-        <div className={styles.pastes}>
-          <MarkedText
-            label="The request as it would be made"
-            segments={markedRequest(
-              profile,
-              exampleCall(profile, fitting.provider),
-              fitting.provider.address.replace(/^https?:\/\//, ""),
-            )}
-          />
-          <div>
-            <MarkedText
-              label="The answer as it is read"
-              segments={markedAnswer(profile, answer.replace(/^HTTP\/[\s\S]*?\r?\n\r?\n/, ""))}
-            />
-            <Reading events={fitting.reading} />
-          </div>
-        </div>
-      )}
-      <div className={styles.pastes}>
-        {sides.map(([side, title]) => (
-          <div key={side}>
-            <b>{title}</b>
-            <ul className={styles.findings}>
-              {fitting.findings
-                .filter((each) => each.in === side)
-                .map(({ what, where, certainty }) => (
-                  <li key={`${what} ${where}`}>
-                    {what}: <code>{where}</code>
-                    {certainty === "likely" && <small data-standing="caution"> likely, not sure</small>}
-                  </li>
-                ))}
-            </ul>
-          </div>
-        ))}
-      </div>
-      {fitting.missing.length > 0 && (
-        <>
-          <b>What it could not find</b>
-          <ul className={styles.findings}>
-            {fitting.missing.map((each) => (
-              <li key={each}>{each}</li>
-            ))}
-          </ul>
-        </>
-      )}
-    </>
-  );
 }

@@ -1,0 +1,108 @@
+import { getNodePath, getNodeValue, parseTree } from "jsonc-parser";
+import type { Finding, Fitting } from "../fitting/fit";
+import { generalPath } from "../fitting/series";
+import { parseShallow } from "../json";
+import { requestIn } from "../pasted/request";
+import { pathTo } from "../path";
+import type { CompiledProfile } from "../profile";
+import { type ChosenPlace, cut, joined, leafNodes, markedAnswer, printed, type Segment, type Tone } from "./marks";
+
+/** How what was found is drawn, by its first words. */
+const tones: [RegExp, Tone][] = [
+  [/^(?:text|thought|messages|newest|system|role|visitor|app)/, "said"],
+  [/^usage/, "usage"],
+  [/^(?:finish|end|error)/, "end"],
+];
+
+const toneOf = (what: string): Tone => tones.find(([words]) => words.test(what))?.[1] ?? "setting";
+
+/** The places of a path with each of its indexes as any, one at a time: `$.m[0].t[0]` as `$.m[*].t[0]` and `$.m[0].t[*]`. */
+function widened(where: string): string[] {
+  return [
+    where,
+    ...Array.from(
+      where.matchAll(/\[\d+\]/g),
+      ({ 0: index, index: at }) => `${where.slice(0, at)}[*]${where.slice(at + index.length)}`,
+    ),
+  ];
+}
+
+function findingAt(findings: readonly Finding[], where: string): Finding | undefined {
+  const wheres = widened(where);
+  return findings.find((each) => wheres.includes(each.where));
+}
+
+/** A pasted request as it was read, each of its parts with what it was taken for and how sure that is. */
+export function pastedRequest(pasted: string, { findings, questions, untold }: Fitting): Segment[] {
+  const read = requestIn(pasted);
+  if (read.kind === "none") return [];
+  const { method, url, headers, body } = read.request;
+  const own = findings.filter((each) => each.in === "request");
+  const part = (text: string, where: string): Segment => {
+    const found = own.find((each) => each.where === where);
+    return found
+      ? { text, mark: { what: found.what, tone: toneOf(found.what) }, place: { where, standing: found.certainty } }
+      : { text };
+  };
+  const [, start = "", path = ""] = /^(https?:\/\/[^/?#]*)?([\s\S]*)$/.exec(url) ?? [];
+  const segments: Segment[] = [
+    { text: `${method} ` },
+    part(start, "the address"),
+    part(path || "/", "the path"),
+    { text: "\n" },
+  ];
+  for (const [name, value] of headers)
+    segments.push({ text: `${name}: ` }, part(value, name.toLowerCase()), { text: "\n" });
+  if (body === "") return joined(segments);
+  segments.push({ text: "\n" });
+  const document = parseShallow(body);
+  if (typeof document !== "object" || document === null) return joined([...segments, { text: body }]);
+  const text = printed(document, "")
+    .map((each) => each.text)
+    .join("");
+  const tree = parseTree(text);
+  if (!tree) return joined([...segments, { text }]);
+  const isAsked = (where: string, value: unknown) =>
+    questions.some(
+      ({ id, choices }) =>
+        (id === "model" && choices?.includes(String(value))) || (id === "key" && choices?.includes(where)),
+    );
+  const stretches = leafNodes(tree).map(({ offset, length, node }) => {
+    const where = pathTo(getNodePath(node));
+    const found = findingAt(own, where);
+    const isUntold = untold.some(
+      (each) => where === each.where || where.startsWith(`${each.where}.`) || where.startsWith(`${each.where}[`),
+    );
+    const standing: ChosenPlace["standing"] | undefined = isAsked(where, getNodeValue(node))
+      ? "asked"
+      : found
+        ? found.certainty
+        : isUntold
+          ? "nothing"
+          : undefined;
+    return {
+      from: offset,
+      to: offset + length,
+      ...(found ? { mark: { what: found.what, tone: toneOf(found.what) } } : {}),
+      // what goes along with every message is as constant as the rest, and can be pointed at all the same
+      place: { where, standing: standing ?? ("nothing" as const) },
+    };
+  });
+  return joined([...segments, ...cut(text, stretches)]);
+}
+
+/** A pasted answer as it is read by a proposal, each of its parts with what it was taken for and how sure that is. */
+export function pastedAnswer(answer: string, profile: CompiledProfile, { findings, questions }: Fitting): Segment[] {
+  const own = findings.filter((each) => each.in === "answer");
+  return markedAnswer(profile, answer, (document, steps, what) => {
+    const general = generalPath(document, [...steps]);
+    const value = steps.reduce<unknown>((each, step) => (each as Record<string | number, unknown>)?.[step], document);
+    const isAsked = questions.some(
+      ({ id, choices }) => (id === "text" && choices?.includes(general)) || id === `finish ${value}`,
+    );
+    if (isAsked) return { where: general, standing: "asked" };
+    if (what === undefined) return { where: general, standing: "nothing" };
+    const found = own.find((each) => what.startsWith(each.what) || each.what.startsWith(what.split(":")[0] as string));
+    return { where: general, standing: found?.certainty ?? "likely" };
+  });
+}
