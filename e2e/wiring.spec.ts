@@ -74,7 +74,7 @@ test("a command that works is fitted, with a live call and one answer to a quest
     trim: { ceiling: 300, heat: 0.2 },
   };
   const command = page.getByRole("textbox", { name: "A command that works" });
-  await command.fill("curl nothing | jq");
+  await command.fill("curl nothing; curl more");
   await expect(page.getByRole("status").filter({ hasText: "Paste one command alone" })).toBeVisible();
   await command.fill(
     `curl "${world.at("Tidegate")}/tides/flow?pass=$TIDEGATE_KEY" -H 'content-type: application/json' -d '${JSON.stringify(body)}'`,
@@ -84,7 +84,7 @@ test("a command that works is fitted, with a live call and one answer to a quest
   await page.getByRole("combobox", { name: /ended with/ }).click();
   await page.getByTitle("complete", { exact: true }).click();
   await expect(page.locator("p", { hasText: "Read as" })).toContainText("complete");
-  await expect(page.getByRole("region", { name: "The request as it would be made" })).toContainText("tide-neap");
+  await expect(page.getByRole("region", { name: "The request, as it was read" })).toContainText("tide-neap");
   const wire = page.getByRole("button", { name: "Wire it" });
   await expect(wire).toHaveAccessibleDescription("waits for a name");
   await page.getByRole("textbox", { name: "Name" }).fill("Fitted");

@@ -119,8 +119,8 @@ describe("decoding an answer", () => {
   it("reads a whole answer, and says that it was cut", () => {
     expect(read(whole, sample("chat-completions.json"))).toEqual([
       { event: "text", take: 0, data: { text: "Yes, the 9:40 takes bicycles." } },
-      { event: "counts", take: null, data: { input: 41, output: 9 } },
       version,
+      { event: "counts", take: null, data: { input: 41, output: 9 } },
       { event: "end", take: 0, data: { reason: "length" } },
     ]);
   });

@@ -155,7 +155,10 @@ function promptIn(
     ({ steps, value }) => steps.some((step) => isCalled(step, names.system)) && !isStamp(String(value)),
   );
   if (named) return { leaf: named, isNamed: true };
-  const prose = outside.filter(({ value }) => isProse(value));
+  // what stands in a list is one of several, such as the description of a tool
+  const prose = outside.filter(
+    ({ steps, value }) => isProse(value) && steps.every((step) => typeof step === "string"),
+  );
   const [only, more] = prose;
   return only && !more ? { leaf: only, isNamed: false } : undefined;
 }

@@ -96,7 +96,7 @@ export function ChosenText({
               value,
               label: value === "nothing" ? "nothing: it stays as it is" : value,
             }))}
-            onChange={(meaning) => {
+            onSelect={(meaning) => {
               onSay(open.place?.where ?? "", meaning);
               close(chosen);
             }}
