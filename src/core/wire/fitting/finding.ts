@@ -63,7 +63,7 @@ export class Notes {
   readonly questions: Question[] = [];
   readonly untold: Untold[] = [];
   /** What could not be found, in whole sentences. */
-  readonly missing: string[] = [];
+  missing: string[] = [];
 
   constructor(private readonly answers: Readonly<Record<string, string>>) {}
 

@@ -64,9 +64,12 @@ export function fitSecrets(
   const all = JSON.stringify([pasted.url, pasted.headers, pasted.user, pasted.body]);
   const { origin, path, search } = partsOf(pasted.url);
   let signs = false;
-  const kept = pasted.headers.filter(([name]) => {
+  const kept = pasted.headers.filter(([name, value]) => {
     if (isSignature(name)) {
       signs = true;
+      // what prints it is read from no variable then
+      const printed = namesIn(value).map((each) => `the variable ${each}.`);
+      notes.missing = notes.missing.filter((sentence) => !printed.some((end) => sentence.endsWith(end)));
       notes.missing.push(
         `The header ${name} was left out: it signs one request, and the next needs another. Name the command that signs each.`,
       );

@@ -6,7 +6,8 @@ export const names = {
   /** Words that hold what is said, and weaker ones that hold other things as often. */
   text: /^(?:text|content|contents|words?|say|says|said|token|tokens|delta|piece|bit|completion|reply|generated|utterance|line|sofar)$/,
   perhapsText: /^(?:message|msg|body|answer|response|result|value|data|out|output|input|line|c|t)$/,
-  system: /^(?:system|instructions?|manner|rules?|preamble|context|prompt|guide|before|persona|brief|briefing|directives?|behaviou?r|character)$/,
+  system:
+    /^(?:system|instructions?|manner|rules?|preamble|context|prompt|guide|before|persona|brief|briefing|directives?|behaviou?r|character)$/,
   newest: /^(?:message|query|prompt|question|input|text|utterance|ask|q)$/,
   kind: /^(?:type|kind|sort|as|channel|object|format)$/,
   thought:

@@ -1,6 +1,6 @@
 import type { Offered } from "../../tools/tool";
 import { pathTo } from "../path";
-import { at, type Leaf, leavesOf, type Notes, type Steps, set } from "./finding";
+import { at, isProse, type Leaf, leavesOf, type Notes, type Steps, set } from "./finding";
 import { isCalled, lastName, names } from "./naming";
 import { isTaken } from "./talk";
 
@@ -31,7 +31,7 @@ function fitTools(document: unknown, taken: Set<string>, offers: FittedOffers, n
     set(template, last.parameters, "<parameters>");
     set(document, steps, { "<each>": "tools", as: template });
     taken.add(pathTo(steps));
-    notes.found("request", "tools", pathTo(steps), "sure");
+    notes.found("request", "tools", pathTo(steps), last.isNamed ? "sure" : "likely");
     notes.missing.push(
       "How calls of tools and their answers go back: the request shows none. Without a place for them in the messages a conversation with tools can't be gone on with.",
     );
@@ -43,24 +43,30 @@ interface ReadTool {
   name: Steps;
   description?: Steps;
   parameters: Steps;
+  /** Whether its parts are called by the usual words, and not known by their place alone. */
+  isNamed: boolean;
   offered: Offered;
 }
 
 function toolIn(element: unknown): ReadTool | undefined {
   const parameters = schemasIn(element)[0];
   const leaves = leavesOf(element).filter(({ steps }) => !parameters || !startsWith(steps, parameters.steps));
-  const name = leaves.find(
-    ({ steps, value }) =>
-      isCalled(lastName(steps), /^name$/) && typeof value === "string" && /^[\w.-]{1,64}$/.test(value),
-  );
+  const isWord = ({ steps, value }: Leaf) =>
+    typeof value === "string" && /^[A-Za-z_][\w.-]{0,63}$/.test(value) && !isCalled(lastName(steps), names.kind);
+  const words = leaves.filter(isWord);
+  const named = words.find(({ steps }) => isCalled(lastName(steps), /^name$/));
+  const name = named ?? (words.length === 1 ? words[0] : undefined);
   if (!parameters || !name) return undefined;
-  const description = leaves.find(
-    (leaf): leaf is Leaf & { value: string } =>
-      leaf !== name && typeof leaf.value === "string" && isCalled(lastName(leaf.steps), names.description),
+  const texts = leaves.filter(
+    (leaf): leaf is Leaf & { value: string } => leaf !== name && typeof leaf.value === "string",
   );
+  const description =
+    texts.find(({ steps }) => isCalled(lastName(steps), names.description)) ??
+    texts.find(({ value }) => isProse(value));
   return {
     name: name.steps,
     parameters: parameters.steps,
+    isNamed: named !== undefined,
     ...(description ? { description: description.steps } : {}),
     offered: {
       name: String(name.value),
@@ -72,7 +78,10 @@ function toolIn(element: unknown): ReadTool | undefined {
 
 /** A JSON Schema that is no tool's: what a reply has to satisfy. All of the member that holds it goes where none is asked for. */
 function fitSchema(document: unknown, taken: Set<string>, offers: FittedOffers, notes: Notes): void {
-  const found = schemasIn(document).find(({ steps }) => steps.length > 0 && !isTaken(steps, taken));
+  const found = schemasIn(document).find(
+    // in a list it is one of several, as tools have them
+    ({ steps }) => steps.length > 0 && steps.every((step) => typeof step === "string") && !isTaken(steps, taken),
+  );
   if (!found) return;
   offers.schema = structuredClone(found.schema);
   set(document, found.steps, "<schema>");

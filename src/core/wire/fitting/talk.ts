@@ -156,9 +156,7 @@ function promptIn(
   );
   if (named) return { leaf: named, isNamed: true };
   // what stands in a list is one of several, such as the description of a tool
-  const prose = outside.filter(
-    ({ steps, value }) => isProse(value) && steps.every((step) => typeof step === "string"),
-  );
+  const prose = outside.filter(({ steps, value }) => isProse(value) && steps.every((step) => typeof step === "string"));
   const [only, more] = prose;
   return only && !more ? { leaf: only, isNamed: false } : undefined;
 }

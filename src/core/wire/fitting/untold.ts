@@ -16,7 +16,11 @@ export function untoldId(where: string): string {
  * developer wants left out is taken out.
  */
 export function listUntold(document: unknown, taken: ReadonlySet<string>, notes: Notes): void {
-  const left = leavesAndEmpty(document).filter(({ steps }) => steps.length > 0 && !isTaken(steps, taken));
+  // what may be the model's name is asked about already
+  const asked = new Set(notes.questions.flatMap(({ id, choices = [] }) => (id === "model" ? choices : [])));
+  const left = leavesAndEmpty(document).filter(
+    ({ steps, value }) => steps.length > 0 && !isTaken(steps, taken) && !asked.has(String(value)),
+  );
   const seen = new Set<string>();
   for (const { steps } of left) {
     const top = steps.slice(0, 1);

@@ -27,9 +27,13 @@ function widened(where: string): string[] {
   ];
 }
 
+/** What is taken whole, with all that stands in it. */
+const wholes = /^(?:tools|schema|stop words|only when streaming|takes)$/;
+
 function findingAt(findings: readonly Finding[], where: string): Finding | undefined {
   const wheres = widened(where);
-  return findings.find((each) => wheres.includes(each.where));
+  const own = findings.find((each) => wheres.includes(each.where));
+  return own ?? findings.find((each) => wholes.test(each.what) && where.startsWith(each.where));
 }
 
 /** A pasted request as it was read, each of its parts with what it was taken for and how sure that is. */
@@ -97,9 +101,9 @@ export function pastedAnswer(answer: string, profile: CompiledProfile, { finding
   return markedAnswer(profile, answer, (document, steps, what) => {
     const general = generalPath(document, [...steps]);
     const value = steps.reduce<unknown>((each, step) => (each as Record<string | number, unknown>)?.[step], document);
-    const isAsked = questions.some(
-      ({ id, choices }) => (id === "text" && choices?.includes(general)) || id === `finish ${value}`,
-    );
+    const isAsked =
+      value !== "" &&
+      questions.some(({ id, choices }) => (id === "text" && choices?.includes(general)) || id === `finish ${value}`);
     if (isAsked) return { where: general, standing: "asked" };
     if (what === undefined) return { where: general, standing: "nothing" };
     const found = own.find((each) => what.startsWith(each.what) || each.what.startsWith(what.split(":")[0] as string));

@@ -30,8 +30,8 @@ export function Proposal({
     }
   }, [fitting, request, answer]);
   const sides: [Finding["in"], string, string][] = [
-    ["request", "In the request", "The request, as it was read"],
-    ["answer", "In the answer", "The answer, as it is read"],
+    ["request", "Beside its marks", "The request, as it was read"],
+    ["answer", "Beside its marks", "The answer, as it is read"],
   ];
   return (
     <>
@@ -56,7 +56,8 @@ export function Proposal({
             <b>{title}</b>
             <ul className={styles.findings}>
               {fitting.findings
-                .filter((each) => each.in === side)
+                // the others are marked in the text
+                .filter((each) => each.in === side && !isMarked(each))
                 .map(({ what, where, certainty }) => (
                   <li key={`${what} ${where}`}>
                     {what}: <code>{where}</code>
@@ -80,6 +81,12 @@ export function Proposal({
       )}
     </>
   );
+}
+
+/** Whether what was found is marked in the text: at a path, in a header, in the address. */
+function isMarked({ where, what }: Finding): boolean {
+  if (what === "framing" || what === "end") return false;
+  return !where.includes(" ") || where === "the address" || where === "the path";
 }
 
 /** What of the request was taken for nothing: it stays as it is, or is left out. */
