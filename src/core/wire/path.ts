@@ -17,8 +17,8 @@ export interface Path {
   first(document: unknown): unknown;
   /** All values at the path, in document order. */
   all(document: unknown): unknown[];
-  /** Shows each value at the path, in document order. */
-  each(document: unknown, visit: (value: unknown) => void): void;
+  /** The texts at the path as one. */
+  joined(document: unknown): string;
   /** Where those values stand: the names and indexes that lead to each. */
   places(document: unknown): (string | number)[][];
   /** Whether it can find more than one value. */
@@ -32,27 +32,91 @@ export interface Path {
  */
 export function compilePath(source: string): Path {
   const path = stepsIn(source);
-  const isMany = path.some((step) => step === "all" || "where" in step);
+  const isMany = path.some(isManyStep);
+  const places = (document: unknown) => placesOf(document, path, [], document);
+  if (!isMany) return { source, isMany, places, ...readingOne(readAlong(path)) };
+  const loop = path.findIndex(isManyStep);
+  const reading = path.findLastIndex(isManyStep) === loop ? readingLoop(path, loop) : readingAll(path);
+  return { source, isMany, places, ...reading };
+}
+
+type Reading = Pick<Path, "first" | "all" | "joined">;
+
+/** What is given where nothing stands at a path: most events have nothing at most paths. */
+const nothing: unknown[] = [];
+
+function isManyStep(step: Step): step is "all" | { where: Test } {
+  return step === "all" || "where" in step;
+}
+
+function readingOne(first: Read): Reading {
+  return {
+    first,
+    all: (document) => {
+      const found = first(document);
+      return found === undefined ? nothing : [found];
+    },
+    joined: (document) => {
+      const found = first(document);
+      return typeof found === "string" ? found : "";
+    },
+  };
+}
+
+/** A path that goes through one list, as nearly all that do: read in one plain loop, since it is read for every event. */
+function readingLoop(path: readonly Step[], loop: number): Reading {
+  const step = path[loop] as "all" | { where: Test };
+  const listOf = readAlong(path.slice(0, loop));
+  const isIn = step === "all" ? undefined : filterOf(step.where);
+  const read = loop === path.length - 1 ? undefined : readAlong(path.slice(loop + 1));
+  const all = (document: unknown): unknown[] => {
+    const list = elementsOf(listOf(document));
+    let found = nothing;
+    for (let at = 0; at < list.length; at++) {
+      const element = list[at];
+      if (isIn !== undefined && !isIn(element, document)) continue;
+      const value = read === undefined ? element : read(element);
+      if (value === undefined) continue;
+      if (found === nothing) found = [value];
+      else found.push(value);
+    }
+    return found;
+  };
+  const joined = (document: unknown): string => {
+    const list = elementsOf(listOf(document));
+    let text = "";
+    for (let at = 0; at < list.length; at++) {
+      const element = list[at];
+      if (isIn !== undefined && !isIn(element, document)) continue;
+      const value = read === undefined ? element : read(element);
+      if (typeof value === "string") text = text === "" ? value : text + value;
+    }
+    return text;
+  };
+  return { all, joined, first: (document) => all(document)[0] };
+}
+
+/** A path that goes through lists in lists. */
+function readingAll(path: readonly Step[]): Reading {
   const walk = path.reduceRight<Walk>(
     (next, step) => walkOf(step, next),
     (value, visit) => visit(value),
   );
-  const each = (document: unknown, visit: (value: unknown) => void) => walk(document, visit, document);
   const all = (document: unknown) => {
     const found: unknown[] = [];
-    if (document !== undefined) each(document, (value) => found.push(value));
+    if (document !== undefined) walk(document, (value) => found.push(value), document);
     return found;
   };
-  const places = (document: unknown) => placesOf(document, path, [], document);
-  if (isMany) return { source, isMany, each, all, places, first: (document) => all(document)[0] };
-  return { source, isMany, each, all, places, first: readAlong(path) };
+  const joined = (document: unknown) => all(document).filter((each) => typeof each === "string").join("");
+  return { all, joined, first: (document) => all(document)[0] };
 }
 
 /** Reads the one value to which names and indexes lead. */
 function readAlong(path: readonly Step[]): Read {
   const reads = path.map((step) => readOf(step as { name: string } | { index: number }));
   const [only, more] = reads;
-  if (only && !more) return only;
+  if (!only) return (document) => document;
+  if (!more) return only;
   return (document) => {
     let value = document;
     for (const read of reads) {
@@ -118,6 +182,11 @@ function walkOf(step: Step, next: Walk): Walk {
     const found = read(value);
     if (found !== undefined) next(found, visit, document);
   };
+}
+
+function elementsOf(value: unknown): readonly unknown[] {
+  if (Array.isArray(value)) return value;
+  return typeof value === "object" && value !== null ? Object.values(value) : nothing;
 }
 
 function elements(value: unknown, visit: (element: unknown) => void): void {

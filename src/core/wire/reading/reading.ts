@@ -134,7 +134,7 @@ export class Reading {
     this.count += 1;
     for (const rule of rules) {
       if (this.watch) this.applyWatched(rule, name, document, events);
-      else if (rule.each) rule.each.each(document, (element) => this.apply(rule, name, element, events));
+      else if (rule.each) for (const element of rule.each.all(document)) this.apply(rule, name, element, events);
       else this.apply(rule, name, document, events);
       if (this.ended) return;
     }
@@ -275,7 +275,7 @@ export class Reading {
   }
 
   private textAt(rule: CompiledRule, path: Path, take: number, at: unknown, events: ReadEvent[]): string {
-    const found = path.isMany ? joinedAt(path, at) : path.first(at);
+    const found = path.isMany ? path.joined(at) : path.first(at);
     if (typeof found !== "string" || found === "") return "";
     if (!rule.soFar) return found;
     const block = rule.block || take > 0 ? blockOf(rule, take, at) : "";
@@ -300,7 +300,7 @@ export class Reading {
     at: unknown,
     events: ReadEvent[],
   ): void {
-    if (tool.each) tool.each.each(at, (call) => this.toolAt(rule, tool, take, call, events));
+    if (tool.each) for (const call of tool.each.all(at)) this.toolAt(rule, tool, take, call, events);
     else this.toolAt(rule, tool, take, at, events);
   }
 
@@ -336,19 +336,21 @@ export class Reading {
     at: unknown,
     events: ReadEvent[],
   ): void {
-    each.each(at, (source) => {
+    for (const source of each.all(at)) {
       if (this.sources >= mostSources) return;
       const wordsAt = (path: Path | undefined) => wordOf(path?.first(source))?.slice(0, longestQuote) || undefined;
       const data = { title: wordsAt(title), address: wordsAt(address), text: wordsAt(text) };
-      if (data.title === undefined && data.address === undefined && data.text === undefined) return;
+      if (data.title === undefined && data.address === undefined && data.text === undefined) continue;
       this.sources += 1;
       events.push({ event: "source", take, data });
-    });
+    }
   }
 
   /** What was said in a take so far. */
   private heard(take: number): { text: boolean; tool: boolean } {
-    const heard = this.heardOf.get(take) ?? { text: false, tool: false };
+    const known = this.heardOf.get(take);
+    if (known) return known;
+    const heard = { text: false, tool: false };
     this.heardOf.set(take, heard);
     return heard;
   }
@@ -375,14 +377,6 @@ function isTold(value: unknown): boolean {
 
 function valueAt(document: unknown, place: Place): unknown {
   return place.reduce<unknown>((value, step) => (value as Record<string | number, unknown>)?.[step], document);
-}
-
-function joinedAt(path: Path, at: unknown): string {
-  let text = "";
-  path.each(at, (each) => {
-    if (typeof each === "string") text += each;
-  });
-  return text;
 }
 
 function blockOf({ block }: Pick<CompiledRule, "block">, take: number, at: unknown): string {
