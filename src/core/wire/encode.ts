@@ -163,7 +163,7 @@ function valuesOf(profile: CompiledProfile, call: WireCall, defaults: object): R
     return value !== undefined && fitsSetting(setting, value) ? [[`own:${setting.name}`, value] as const] : [];
   });
   const { system, messages } = arranged(profile, call);
-  const spoken = messages.map((message) => ({ role: roles[message.role], ...valuesOfMessage(message) }));
+  const spoken = messages.map((message) => valuesOfMessage(message, roles[message.role]));
   return {
     ...defaults,
     ...given,
@@ -190,9 +190,9 @@ function named(kind: "value" | "extra", values: Readonly<Record<string, string>>
 }
 
 /** What a message is as the values of placeholders, its parts each with their own. */
-function valuesOfMessage({ parts, carry }: SentMessage): Record<string, unknown> {
-  const [only, more] = parts;
-  if (more === undefined && only?.kind === "text") return { text: only.text, pieces: parts, carry };
+function valuesOfMessage({ parts, carry }: SentMessage, role: string | undefined): Record<string, unknown> {
+  const only = parts[0];
+  if (parts.length === 1 && only?.kind === "text") return { role, text: only.text, pieces: parts, carry };
   const pieces = parts.map(valuesOfPart);
   const of = (kind: SentPart["kind"]) => {
     const some = pieces.filter((each) => each.kind === kind);
@@ -200,6 +200,7 @@ function valuesOfMessage({ parts, carry }: SentMessage): Record<string, unknown>
   };
   const results = of("result");
   return {
+    role,
     text: parts.map((part) => (part.kind === "text" ? part.text : "")).join(""),
     pieces,
     pictures: of("picture"),
@@ -238,9 +239,10 @@ function arranged(
   const places = profile.placesFor(model);
   let system: string | undefined;
   if (prompt !== "message") system = textsOf(messages, "system").join("\n\n") || undefined;
-  let said = messages
-    .filter(({ role }) => role !== "system" || prompt === "message")
-    .flatMap((message) => splitMessage(fittedMessage(message, places), results));
+  let said: SentMessage[] = [];
+  for (const message of messages)
+    if (message.role !== "system" || prompt === "message")
+      for (const each of splitMessage(fittedMessage(message, places), results)) said.push(each);
   if (prompt === "first" && system !== undefined) {
     const first = said.findIndex(({ role }) => role === "visitor");
     const part = { kind: "text", text: `${system}\n\n` } as const;

@@ -21,6 +21,7 @@ export interface SentMessage {
  * answers after it, and what it said in the end.
  */
 export function splitMessage({ role, pieces, carry = [] }: WireMessage, results: "each" | "together"): SentMessage[] {
+  if (isOneText(pieces)) return [{ role, parts: pieces as SentPart[], carry: carry.at(-1)?.value }];
   const carried = (round: number) => carry.find((each) => each.round === round)?.value;
   const last = carry.at(-1)?.value;
   if (pieces.every(({ kind }) => kind === "text")) return [{ role, parts: pieces as SentPart[], carry: last }];
@@ -54,6 +55,8 @@ export function splitMessage({ role, pieces, carry = [] }: WireMessage, results:
 
 /** A message without what the API has no place for: pictures are left out, and calls of tools told in words. */
 export function fittedMessage(message: WireMessage, places: PiecePlaces): WireMessage {
+  // nearly all messages are one text
+  if (isOneText(message.pieces)) return message;
   const pieces = message.pieces.reduce<Piece[]>((fitted, piece) => {
     if (piece.kind === "picture" && places.picture !== "taken") return fitted;
     if (piece.kind === "tool" && places.tool !== "taken") return joined(fitted, piecesOf(toldInWords(piece)));
@@ -61,6 +64,10 @@ export function fittedMessage(message: WireMessage, places: PiecePlaces): WireMe
   }, []);
   // a message that held nothing but pictures stays a message, since roles take turns
   return { ...message, pieces: pieces.length === 0 && message.pieces.length > 0 ? piecesOf("[picture]") : pieces };
+}
+
+function isOneText(pieces: readonly Piece[]): boolean {
+  return pieces.length === 1 && pieces[0]?.kind === "text";
 }
 
 function toldInWords(piece: ToolPiece): string {
