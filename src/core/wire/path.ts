@@ -107,7 +107,10 @@ function readingAll(path: readonly Step[]): Reading {
     if (document !== undefined) walk(document, (value) => found.push(value), document);
     return found;
   };
-  const joined = (document: unknown) => all(document).filter((each) => typeof each === "string").join("");
+  const joined = (document: unknown) =>
+    all(document)
+      .filter((each) => typeof each === "string")
+      .join("");
   return { all, joined, first: (document) => all(document)[0] };
 }
 

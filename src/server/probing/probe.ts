@@ -252,7 +252,7 @@ class Probe {
     const model = this.boot.providers.model(this.provider.id, this.model);
     const isFree = model && model.price.input === 0 && (!model.price.isUnset || isLocal(this.provider.address));
     if (!this.remembers) return leftOut();
-    if (!isFree) return { outcome: "left out", found: "tried only where it costs nothing" };
+    if (!isFree) return { outcome: "left out", found: "tried only where it is free" };
     const most = Math.min(model.window, largestTried);
     for (let tokens = Math.floor(most * 0.75); tokens >= smallestTried; tokens = Math.floor(tokens / 2)) {
       const said = await this.ask({

@@ -1,6 +1,7 @@
 import { useQuery } from "@tanstack/react-query";
 import { useMemo } from "react";
 import { providers } from "@/contract/providers";
+import { wordFor } from "@/core/problem/problem";
 import { readingOf } from "@/core/wire/fitting/fit";
 import { answerIn } from "@/core/wire/pasted/answer";
 import type { CompiledProfile } from "@/core/wire/profile";
@@ -61,6 +62,14 @@ export function Cases({ provider, profile }: { provider: string; profile: Compil
 }
 
 function Case({ text, profile }: { text: string; profile: CompiledProfile }) {
-  const events = useMemo(() => readingOf(profile.source as WrittenProfile, answerIn(text)), [text, profile]);
-  return <Reading events={events} />;
+  const answer = useMemo(() => answerIn(text), [text]);
+  const events = useMemo(() => readingOf(profile.source as WrittenProfile, answer), [answer, profile]);
+  const [first] = events;
+  if (answer.status < 300 || first?.event !== "problem") return <Reading events={events} />;
+  // an answer that reports an error is read well where its kind and its words are found
+  return (
+    <p className={styles.failure}>
+      <b>Read as</b> an error, {wordFor(first.data.kind)}: {first.data.detail}
+    </p>
+  );
 }

@@ -88,8 +88,7 @@ export function ModelTable({
                   <th scope="row">
                     {name}
                     {version && version.version !== name && (
-                      <small>
-                        {" "}
+                      <small className={styles.version}>
                         answers as {version.version} since {moment(version.since, Date.now())}
                         {version.before && `, before as ${version.before}`}
                       </small>

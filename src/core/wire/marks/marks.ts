@@ -37,6 +37,9 @@ const namesOfPlaceholders: Record<string, [what: string, tone: Tone]> = {
   stop: ["stop words", "setting"],
 };
 
+/** What placeholders that a profile or its provider names itself are called. */
+const kinds: Record<string, string> = { value: "value", extra: "secret", own: "setting" };
+
 /** The request that a profile makes of a call, as HTTP text with the parts marked that it fills. */
 export function markedRequest(profile: CompiledProfile, call: WireCall, host: string): Segment[] {
   const filled = fill(profile, call, (values) => marking(values, profile));
@@ -67,6 +70,8 @@ function marking(values: Record<string, unknown>, profile: CompiledProfile): Rec
 }
 
 function markOf(name: string): NonNullable<Segment["mark"]> {
+  const [kind, own] = name.split(":");
+  if (own !== undefined) return { what: `${kinds[kind ?? ""] ?? kind} ${own}`, tone: "setting" };
   const [what, tone] = namesOfPlaceholders[name] ?? [name, "setting"];
   return { what, tone };
 }

@@ -16,6 +16,15 @@ const tones: [RegExp, Tone][] = [
 
 const toneOf = (what: string): Tone => tones.find(([words]) => words.test(what))?.[1] ?? "setting";
 
+/** As what fitting finds things that are otherwise called where they are read. */
+const findingOf: Record<string, string> = {
+  end: "finish",
+  "of it thought": "usage of thought",
+  tool: "tool call",
+  arguments: "tool call",
+  take: "which take",
+};
+
 /** The places of a path with each of its indexes as any, one at a time: `$.m[0].t[0]` as `$.m[*].t[0]` and `$.m[0].t[*]`. */
 function widened(where: string): string[] {
   return [
@@ -37,7 +46,7 @@ function findingAt(findings: readonly Finding[], where: string): Finding | undef
 }
 
 /** A pasted request as it was read, each of its parts with what it was taken for and how sure that is. */
-export function pastedRequest(pasted: string, { findings, questions, untold }: Fitting): Segment[] {
+export function pastedRequest(pasted: string, { findings, questions }: Fitting): Segment[] {
   const read = requestIn(pasted);
   if (read.kind === "none") return [];
   const { method, url, headers, body } = read.request;
@@ -49,12 +58,14 @@ export function pastedRequest(pasted: string, { findings, questions, untold }: F
       : { text };
   };
   const [, start = "", path = ""] = /^(https?:\/\/[^/?#]*)?([\s\S]*)$/.exec(url) ?? [];
-  const segments: Segment[] = [
-    { text: `${method} ` },
-    part(start, "the address"),
-    part(path || "/", "the path"),
-    { text: "\n" },
-  ];
+  const [, plain = "", query = ""] = /^([^?]*)(\?[\s\S]*)?$/.exec(path) ?? [];
+  const segments: Segment[] = [{ text: `${method} ` }, part(start, "the address"), part(plain || "/", "the path")];
+  // each of the pairs by itself, since one of them may be the key
+  for (const pair of query.split(/(?=[?&])/).filter(Boolean)) {
+    const [, name = pair, value = ""] = /^([?&][^=]*=?)([\s\S]*)$/.exec(pair) ?? [];
+    segments.push({ text: name }, part(value, `?${name.replace(/^[?&]|=$/g, "")}`));
+  }
+  segments.push({ text: "\n" });
   for (const [name, value] of headers)
     segments.push({ text: `${name}: ` }, part(value, name.toLowerCase()), { text: "\n" });
   if (body === "") return joined(segments);
@@ -74,22 +85,12 @@ export function pastedRequest(pasted: string, { findings, questions, untold }: F
   const stretches = leafNodes(tree).map(({ offset, length, node }) => {
     const where = pathTo(getNodePath(node));
     const found = findingAt(own, where);
-    const isUntold = untold.some(
-      (each) => where === each.where || where.startsWith(`${each.where}.`) || where.startsWith(`${each.where}[`),
-    );
-    const standing: ChosenPlace["standing"] | undefined = isAsked(where, getNodeValue(node))
-      ? "asked"
-      : found
-        ? found.certainty
-        : isUntold
-          ? "nothing"
-          : undefined;
+    const standing = isAsked(where, getNodeValue(node)) ? "asked" : (found?.certainty ?? "nothing");
     return {
       from: offset,
       to: offset + length,
       ...(found ? { mark: { what: found.what, tone: toneOf(found.what) } } : {}),
-      // what goes along with every message is as constant as the rest, and can be pointed at all the same
-      place: { where, standing: standing ?? ("nothing" as const) },
+      place: { where, standing } as const,
     };
   });
   return joined([...segments, ...cut(text, stretches)]);
@@ -106,7 +107,7 @@ export function pastedAnswer(answer: string, profile: CompiledProfile, { finding
       questions.some(({ id, choices }) => (id === "text" && choices?.includes(general)) || id === `finish ${value}`);
     if (isAsked) return { where: general, standing: "asked" };
     if (what === undefined) return { where: general, standing: "nothing" };
-    const found = own.find((each) => what.startsWith(each.what) || each.what.startsWith(what.split(":")[0] as string));
+    const found = own.find((each) => each.what === (findingOf[what.split(":")[0] as string] ?? what));
     return { where: general, standing: found?.certainty ?? "likely" };
   });
 }
