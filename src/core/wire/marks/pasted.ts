@@ -5,7 +5,7 @@ import { parseShallow } from "../json";
 import { requestIn } from "../pasted/request";
 import { pathTo } from "../path";
 import type { CompiledProfile } from "../profile";
-import { type ChosenPlace, cut, joined, leafNodes, markedAnswer, printed, type Segment, type Tone } from "./marks";
+import { cut, joined, leafNodes, markedAnswer, printed, type Segment, type Tone } from "./marks";
 
 /** How what was found is drawn, by its first words. */
 const tones: [RegExp, Tone][] = [
