@@ -112,23 +112,24 @@ function finishIn(
   return changing && { leaf: changing, before: earlierAt(changing.steps, changing.value) };
 }
 
-const inputNames = /^(?:in|input|prompt|read|asked|heard|sent|request|question)$/;
-const outputNames = /^(?:out|output|completion|reply|written|generated|spoken|response|answer|produced)$/;
+const inputNames = /^(?:in|input|prompt|read|asked|heard|sent|request|question|evaluated)$/;
+const outputNames = /^(?:out|output|completion|reply|written|generated|spoken|response|answer|produced|predicted)$/;
 const usageNames = /^(?:usage|tokens|count|counts|counted|tally|meter|cost|units|spent|tolls|n)$/;
 const timeNames = /^(?:ms|seconds|duration|took|time|at|created|id|index|no|slot|which)$/;
 
 /** Where the counts of tokens stand. */
 export function fitUsage(events: Event[], taken: Set<string>, notes: Notes): Rule | undefined {
-  const numbers = new Map<string, { steps: Steps; values: number[] }>();
+  const numbers = new Map<string, { steps: Steps; values: number[]; last: number }>();
   const told: { "usage in"?: Steps; "usage out"?: Steps } = {};
-  for (const { document, leaves } of events)
+  for (const [at, { document, leaves }] of events.entries())
     for (const { steps, value } of leaves) {
       const meaning = notes.meaningAt("answer", generalPath(document, steps));
       if (meaning === "usage in" || meaning === "usage out") told[meaning] = steps;
       else if (meaning !== undefined) continue;
       if (!isCount(value, steps) || taken.has(pathTo(steps)) || isNamed(steps.slice(-1), timeNames)) continue;
-      const known = numbers.get(pathTo(steps)) ?? { steps, values: [] };
+      const known = numbers.get(pathTo(steps)) ?? { steps, values: [], last: at };
       known.values.push(Number(value));
+      known.last = at;
       numbers.set(pathTo(steps), known);
     }
   // what is billed may be rounded, and is no count of tokens where those stand beside it
@@ -136,8 +137,11 @@ export function fitUsage(events: Event[], taken: Set<string>, notes: Notes): Rul
   const all = plain.some(({ steps }) => isNamed(steps, inputNames) || isNamed(steps, outputNames))
     ? plain
     : [...numbers.values()];
+  // of several places the one that is told last counts: what stands in the first event is where the count began
   const lastNamed = (words: RegExp) =>
-    all.find(({ steps }) => isNamed(steps.slice(-1), words) && !isNamed(steps.slice(-1), /^(?:cache|cached)$/));
+    all
+      .filter(({ steps }) => isNamed(steps.slice(-1), words) && !isNamed(steps.slice(-1), /^(?:cache|cached)$/))
+      .reduce<(typeof all)[number] | undefined>((best, each) => (best && best.last >= each.last ? best : each), undefined);
   const at = (steps: Steps | undefined) => steps && [...numbers.values()].find((each) => same(each.steps, steps));
   const input = at(told["usage in"]) ?? lastNamed(inputNames);
   let output = at(told["usage out"]) ?? lastNamed(outputNames);

@@ -54,9 +54,9 @@ export type Fitted = { kind: "fitted"; fitting: Fitting } | { kind: "none"; why:
  * missing, and never guessed in silence. A secret stands in a proposal by its name alone.
  */
 export function fit({ request, answer, failure = "", answers = {} }: Pasted): Fitted {
-  const socket = socketIn(request);
-  if (socket) return { kind: "none", why: socket };
   const hidden = hideSecrets(request);
+  const socket = socketIn(hidden.text);
+  if (socket) return { kind: "none", why: socket };
   const read = requestIn(hidden.text);
   if (read.kind === "none") return read;
   const safe = (text: string) => hideKnown(text, hidden.secrets);

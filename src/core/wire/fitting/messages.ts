@@ -86,6 +86,13 @@ function byRole(turns: readonly Turn[], templates: readonly Json[], visitor: str
 
 /** Where the words for who speaks stand: at one place in every message, short, and known by the member's name, by the words, or since they take turns. */
 function roleStepsOf(messages: readonly Leaf[][]): Steps | undefined {
+  const counted = (messages[0] ?? []).find(
+    ({ steps, value }) =>
+      (typeof value === "number" || typeof value === "boolean") &&
+      isCalled(lastName(steps), names.role) &&
+      messages.every((leaves) => typeof valueAt(leaves, steps) === typeof value),
+  );
+  if (counted) return counted.steps;
   const candidates = (messages[0] ?? []).filter(({ steps, value }) => {
     if (typeof value !== "string" || steps.length > 3) return false;
     const values = messages.map((leaves) => valueAt(leaves, steps));
@@ -138,7 +145,8 @@ export function isPicture(value: unknown): boolean {
 
 function templateOf(message: unknown, roleSteps: Steps | undefined, textSteps: Steps): Json {
   const template = structuredClone(message) as Json;
-  if (roleSteps) set(template, roleSteps, "<role>");
+  // a number that says who speaks stays one: there is a template for each then
+  if (roleSteps && typeof valueIn(message, roleSteps) === "string") set(template, roleSteps, "<role>");
   const list = textSteps.findLastIndex((step) => typeof step === "number");
   const pieces = list > 0 ? (valueIn(template, textSteps.slice(0, list)) as unknown[]) : undefined;
   const picture = pieces?.find((each) => leavesOf(each).some(({ value }) => isPicture(value)));

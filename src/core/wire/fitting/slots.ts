@@ -1,8 +1,8 @@
 import { parseShallow } from "../json";
 import { pathTo } from "../path";
 import type { Rule } from "../profile-schema";
-import { type Event, type FittedTexts, type Notes, same, wordsIn } from "./finding";
-import { names } from "./naming";
+import { type Event, type FittedTexts, type Leaf, type Notes, type Steps, same, wordsIn } from "./finding";
+import { isCalled, lastName, names } from "./naming";
 
 /**
  * Streams whose events belong to numbered slots, each of which said at its opening what it holds:
@@ -36,11 +36,13 @@ export function fitSlots(events: Event[], notes: Notes): FittedTexts | undefined
   );
   if (!word) return undefined;
   const more = slotted.filter((each) => kindAt(each) !== opened);
-  const fragment = more[0]?.leaves.find(
-    ({ steps, value }) => typeof value === "string" && !same(steps, [kind]) && !same(steps, slot),
-  );
+  const isSaid = ({ steps, value }: Leaf) =>
+    typeof value === "string" && !same(steps, slot) && !isCalled(lastName(steps), names.kind);
+  const fragment = more[0]?.leaves.find(isSaid);
   const moreKind = kindAt(more[0] as Event);
-  if (!fragment) return undefined;
+  // fragments at places of their own say by that what they are
+  const isOnePlace = (path: Steps) => more.every(({ leaves }) => leaves.some(({ steps }) => same(steps, path)));
+  if (!fragment || !isOnePlace(fragment.steps)) return undefined;
 
   const rules: Rule[] = [{ when: { at: `$.${kind}`, is: opened }, block: pathTo(slot), remember: pathTo(word.steps) }];
   const textPaths = new Set([pathTo(fragment.steps), pathTo(word.steps)]);

@@ -40,7 +40,7 @@ export function fitTexts(events: Event[], taken: ReadonlySet<string>, notes: Not
   const isThought = (each: Series) => (meaning(each) ? meaning(each) === "thought" : readsAsThought(each));
   const thoughts = candidates.filter(isThought);
   const texts = candidates.filter((each) => !isThought(each)).sort((a, b) => rank(b) - rank(a));
-  const text = texts.find((each) => meaning(each) === "text") ?? chosen(texts, notes);
+  const text = texts.find((each) => meaning(each) === "text") ?? chosen(texts, notes) ?? onlyText(events, taken);
   const rules: Rule[] = [];
   const textPaths = new Set<string>();
   if (!text) {
@@ -48,7 +48,7 @@ export function fitTexts(events: Event[], taken: ReadonlySet<string>, notes: Not
     return { rules, textPaths, lastText: -1 };
   }
   const isNamed = isCalled(lastName(text.steps), names.text);
-  const isAlone = meaning(text) !== undefined || texts.every((each) => each === text || isSame(each, text));
+  const isAlone = meaning(text) !== undefined || (texts.length > 0 && texts.every((each) => each === text || isSame(each, text)));
   notes.found(
     "answer",
     growsSoFar(text) ? "text, all so far" : "text",
@@ -70,6 +70,17 @@ export function fitTexts(events: Event[], taken: ReadonlySet<string>, notes: Not
     else addTo(rules, rule);
   }
   return { rules, textPaths, lastText: Math.max(...text.at) };
+}
+
+/** The only text of a whole answer that is no id, no kind and no word for how it ended, whatever it is called. */
+function onlyText(events: Event[], taken: ReadonlySet<string>): Series | undefined {
+  if (events.length !== 1) return undefined;
+  const [only, more] = seriesOf(events).filter(({ path, steps, values }) => {
+    const name = lastName(steps);
+    const isOther = [names.kind, names.id, names.finish].some((words) => isCalled(name, words));
+    return !taken.has(path) && !isOther && !values.every((value) => value === "" || isStamp(value));
+  });
+  return only && !more ? only : undefined;
 }
 
 /** The text among several that can be it: the developer's choice where two of the same rank say different things. */
