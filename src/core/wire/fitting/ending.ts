@@ -2,7 +2,7 @@ import type { EndReason } from "../../reply/events";
 import { pathTo } from "../path";
 import type { Rule } from "../profile-schema";
 import { type Event, isNamed, isProse, type Leaf, type Notes, type Steps, same } from "./finding";
-import { isCalled, lastName, names } from "./naming";
+import { isCalled, isStamp, lastName, names } from "./naming";
 import { generalPath } from "./series";
 
 const knownWords: [RegExp, EndReason][] = [
@@ -104,6 +104,14 @@ function finishIn(
     fresh.find(({ steps }) => isNamed(steps, names.finish)) ??
     (isWhole ? undefined : fresh.find(({ value }) => knownWords.some(([pattern]) => pattern.test(String(value)))));
   if (leaf) return { leaf, before: [] };
+  // a word that comes once, with the last text or after it, and is called nothing else
+  const isOther = ({ steps }: Leaf) =>
+    [names.kind, names.id, names.text, names.thought].some((words) => isCalled(lastName(steps), words));
+  const words = fresh.filter(
+    (each) => typeof each.value === "string" && !isOther(each) && !isStamp(String(each.value)),
+  );
+  const [only, more] = words;
+  if (!isWhole && only && !more) return { leaf: only, before: [] };
   const changing = isWhole
     ? undefined
     : candidates.findLast(
@@ -112,8 +120,9 @@ function finishIn(
   return changing && { leaf: changing, before: earlierAt(changing.steps, changing.value) };
 }
 
-const inputNames = /^(?:in|input|prompt|read|asked|heard|sent|request|question|evaluated)$/;
-const outputNames = /^(?:out|output|completion|reply|written|generated|spoken|response|answer|produced|predicted)$/;
+const inputNames = /^(?:in|input|heard|prompt|read|asked|heard|sent|request|question|evaluated)$/;
+const outputNames =
+  /^(?:out|output|said|completion|reply|written|generated|spoken|response|answer|produced|predicted)$/;
 const usageNames = /^(?:usage|tokens|count|counts|counted|tally|meter|cost|units|spent|tolls|n)$/;
 const timeNames = /^(?:ms|seconds|duration|took|time|at|created|id|index|no|slot|which)$/;
 
@@ -141,7 +150,10 @@ export function fitUsage(events: Event[], taken: Set<string>, notes: Notes): Rul
   const lastNamed = (words: RegExp) =>
     all
       .filter(({ steps }) => isNamed(steps.slice(-1), words) && !isNamed(steps.slice(-1), /^(?:cache|cached)$/))
-      .reduce<(typeof all)[number] | undefined>((best, each) => (best && best.last >= each.last ? best : each), undefined);
+      .reduce<(typeof all)[number] | undefined>(
+        (best, each) => (best && best.last >= each.last ? best : each),
+        undefined,
+      );
   const at = (steps: Steps | undefined) => steps && [...numbers.values()].find((each) => same(each.steps, steps));
   const input = at(told["usage in"]) ?? lastNamed(inputNames);
   let output = at(told["usage out"]) ?? lastNamed(outputNames);

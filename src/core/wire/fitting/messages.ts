@@ -7,6 +7,15 @@ export interface Turn {
   /** The API's word for who speaks; empty where no turn says it. */
   role: string;
   text: string;
+  /** A picture that goes with the text: its media type, its bytes as base64, and whether it stands before. */
+  picture?: PastedPicture;
+}
+
+/** A picture as it stands in a pasted request. */
+export interface PastedPicture {
+  type: string;
+  bytes: string;
+  isBefore: boolean;
 }
 
 /** A list of turns as it was read, and how each is written. */
@@ -61,9 +70,14 @@ function byRoles(list: readonly unknown[], told: { role?: Steps; text?: Steps })
   if (texts.some((leaf) => leaf === undefined)) return undefined;
   const found = texts as Leaf[];
   // a list of turns says who speaks, or is the only one that holds what is said
-  const turns = found.map(
-    ({ value }, at): Turn => ({ role: String(valueAt(messages[at] ?? [], roleSteps) ?? ""), text: String(value) }),
-  );
+  const turns = found.map((leaf, at): Turn => {
+    const picture = pictureIn(messages[at] ?? [], leaf);
+    return {
+      role: String(valueAt(messages[at] ?? [], roleSteps) ?? ""),
+      text: String(leaf.value),
+      ...(picture ? { picture } : {}),
+    };
+  });
   const templates = list.map((each, at) => templateOf(each, roleSteps, (found[at] as Leaf).steps));
   return {
     turns,
@@ -75,13 +89,19 @@ function byRoles(list: readonly unknown[], told: { role?: Steps; text?: Steps })
 
 /** A template that holds for all turns, or one for the visitor's and one for the others, where they are of two types. */
 function byRole(turns: readonly Turn[], templates: readonly Json[], visitor: string): Json {
-  const latest = (isVisitors: boolean) =>
-    templates[turns.findLastIndex(({ role }) => (role === visitor) === isVisitors)];
-  const own = latest(true) ?? (templates.at(-1) as Json);
+  const isVisitors = ({ role }: Turn) => role === visitor;
+  // one that shows where pictures go tells more than one without
+  const seen = turns.findLastIndex((turn) => isVisitors(turn) && turn.picture !== undefined);
+  const own = templates[seen < 0 ? turns.findLastIndex(isVisitors) : seen] ?? (templates.at(-1) as Json);
   const others = turns.findLastIndex(({ role }) => role !== visitor && !roleWords.system.test(role));
   const other = others < 0 ? own : (templates[others] as Json);
-  if (JSON.stringify(own) === JSON.stringify(other)) return own;
-  return { "<if>": "role", is: visitor, as: own, else: other };
+  const isSame = (a: Json, b: Json) => JSON.stringify(a) === JSON.stringify(b);
+  const prompts = turns.findIndex(({ role }) => role !== visitor && roleWords.system.test(role));
+  const prompt = prompts < 0 ? other : (templates[prompts] as Json);
+  const rest: Json = isSame(prompt, other)
+    ? other
+    : { "<if>": "role", is: turns[prompts]?.role ?? "", as: prompt, else: other };
+  return isSame(own, other) && isSame(prompt, other) ? own : { "<if>": "role", is: visitor, as: own, else: rest };
 }
 
 /** Where the words for who speaks stand: at one place in every message, short, and known by the member's name, by the words, or since they take turns. */
@@ -136,6 +156,20 @@ function textLeafOf(leaves: readonly Leaf[], roleSteps: Steps | undefined): Leaf
 
 function longest(leaves: readonly Leaf[]): Leaf | undefined {
   return [...leaves].sort((a, b) => String(b.value).length - String(a.value).length)[0];
+}
+
+/** The picture of a message, with where it stands to its text. */
+function pictureIn(leaves: readonly Leaf[], text: Leaf): PastedPicture | undefined {
+  const at = leaves.findIndex(({ value }) => isPicture(value));
+  if (at < 0) return undefined;
+  const written = String(leaves[at]?.value);
+  const [, type, bytes] = /^data:(image\/[\w.+-]+);base64,(.*)$/s.exec(written) ?? [];
+  const beside = leaves.find(({ value }) => typeof value === "string" && /^image\/\w+$/.test(value))?.value;
+  return {
+    type: type ?? String(beside ?? "image/png"),
+    bytes: bytes ?? written,
+    isBefore: at < leaves.indexOf(text),
+  };
 }
 
 /** Whether a text is a picture: a data URL, or base64 that is far too long for anything else. */

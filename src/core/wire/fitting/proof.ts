@@ -1,17 +1,19 @@
-import { piecesOf } from "../../conversation/pieces";
+import { type Piece, pictureTypes, piecesOf } from "../../conversation/pieces";
 import { encode, type WireCall } from "../encode";
+import { fileMark } from "../files";
 import { parseJson } from "../json";
 import type { PastedRequest } from "../pasted/pasted";
 import { pathTo } from "../path";
 import { compileProfile, ProfileError } from "../profile";
 import type { WrittenProfile } from "../profile-schema";
 import type { Steps } from "./finding";
+import type { PastedPicture } from "./messages";
 
 /** What a pasted request says, to be said again by the proposal. */
 export interface PastedCall {
   call: Omit<WireCall, "messages">;
-  system?: string;
-  turns: { role: "visitor" | "app"; text: string }[];
+  system: string[];
+  turns: { role: "visitor" | "app"; text: string; picture?: PastedPicture }[];
 }
 
 /**
@@ -24,8 +26,8 @@ export function differenceOf(
   { call, system, turns }: PastedCall,
 ): string | undefined {
   const messages = [
-    ...(system === undefined ? [] : [{ role: "system" as const, pieces: piecesOf(system) }]),
-    ...turns.map(({ role, text }) => ({ role, pieces: piecesOf(text) })),
+    ...system.map((text) => ({ role: "system" as const, pieces: piecesOf(text) })),
+    ...turns.map(({ role, text, picture }, at) => ({ role, pieces: piecesIn(text, picture, at) })),
   ];
   try {
     const made = encode(compileProfile(profile), { ...call, messages });
@@ -36,12 +38,28 @@ export function differenceOf(
       const [own, other] = [pasted.body, made.body ?? ""].map((body) => new URLSearchParams(body).toString());
       return own === other ? undefined : "the form is another";
     }
-    const difference = differenceAt(parseJson(pasted.body), parseJson(made.body ?? "null"), []);
+    const body = turns.reduce(
+      (before, { picture }, at) => (picture ? before.replaceAll(fileMark(hashAt(at)), picture.bytes) : before),
+      made.body ?? "null",
+    );
+    const difference = differenceAt(parseJson(pasted.body), parseJson(body), []);
     return difference && `at ${pathTo(difference)}`;
   } catch (error) {
     if (error instanceof ProfileError) return error.message;
     throw error;
   }
+}
+
+/** What a message of the pasted request holds; a picture is known by the place of its message. */
+function piecesIn(text: string, picture: PastedPicture | undefined, at: number): Piece[] {
+  if (!picture) return piecesOf(text);
+  const type = pictureTypes.find((each) => each === picture.type) ?? "image/png";
+  const seen: Piece = { kind: "picture", file: hashAt(at), type, width: 1, height: 1 };
+  return picture.isBefore ? [seen, ...piecesOf(text)] : [...piecesOf(text), seen];
+}
+
+function hashAt(place: number): string {
+  return String(place).padStart(64, "0");
 }
 
 function pathOf(url: string): string | undefined {

@@ -17,8 +17,10 @@ export interface DecidedRoles {
 export function decideRoles(words: readonly string[], notes: Notes, endsWithVisitor = true): DecidedRoles {
   const spoken = [...words];
   const first = spoken[0];
-  const others = spoken.slice(1);
   const isNamedSystem = first !== undefined && roleWords.system.test(first);
+  // a prompt may come in several messages
+  const begins = isNamedSystem ? spoken.findIndex((word) => word !== first) : 1;
+  const others = begins < 0 ? [] : spoken.slice(begins);
   const isOnceBefore = first !== undefined && others.length > 0 && !others.includes(first);
   const isAlone = spoken.length === 2;
   const isSystem =
@@ -51,7 +53,7 @@ export function decideRoles(words: readonly string[], notes: Notes, endsWithVisi
 /** Asks for the app's word, with those that APIs have beside the visitor's. */
 function askApp(visitor: string, notes: Notes): string {
   const usual = /^[A-Z]+$/.test(visitor)
-    ? ["ASSISTANT", "MODEL", "CHATBOT", "AI"]
+    ? ["ASSISTANT", "MODEL", "BOT", "AI"]
     : /^[A-Z]/.test(visitor)
       ? ["Assistant", "Model", "Bot", "AI"]
       : ["assistant", "model", "bot", "ai"];

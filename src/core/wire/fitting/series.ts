@@ -32,7 +32,7 @@ export function seriesOf(events: readonly Event[]): Series[] {
   const all = new Map<string, Series>();
   for (const [at, { name, document, leaves }] of events.entries())
     for (const { steps, value } of leaves) {
-      if (typeof value !== "string") continue;
+      if (typeof value !== "string" || isEarlierMessage(document, steps)) continue;
       const path = generalPath(document, steps);
       const key = `${name} ${path}`;
       const series = all.get(key) ?? { path, steps, event: name, values: [], at: [] };
@@ -97,6 +97,7 @@ export function generalPath(document: unknown, steps: Steps): string {
     value = (value as Record<string | number, unknown>)[step];
     if (typeof step !== "number" || !Array.isArray(owner)) path += pathTo([step]).slice(1);
     else if (isTakes(owner)) path += "[0]";
+    else if (isTalk(owner)) path += step === owner.length - 1 ? "[-1]" : `[${step}]`;
     else {
       const kind = kindOf(value);
       const isLeaf = place === steps.length - 1;
@@ -104,6 +105,25 @@ export function generalPath(document: unknown, steps: Steps): string {
     }
   }
   return path;
+}
+
+/** Whether a list is a whole conversation: messages of which more than one speaks. */
+function isTalk(list: readonly unknown[]): boolean {
+  const roles = list.map((each) => {
+    const entries = typeof each === "object" && each !== null ? Object.entries(each) : [];
+    return entries.find(([name, value]) => isCalled(name, names.role) && typeof value === "string")?.[1] as string;
+  });
+  return roles.every((role) => role !== undefined) && new Set(roles).size > 1;
+}
+
+/** Whether a leaf stands in a message before the last of a conversation: an answer may say again all that was sent. */
+function isEarlierMessage(document: unknown, steps: Steps): boolean {
+  let value = document;
+  for (const step of steps) {
+    if (Array.isArray(value) && step !== value.length - 1 && isTalk(value)) return true;
+    value = (value as Record<string | number, unknown>)[step];
+  }
+  return false;
 }
 
 /** Whether the elements of a list are takes of one reply: each has a small number of its own, and none says of what kind it is. */

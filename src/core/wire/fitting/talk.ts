@@ -1,7 +1,7 @@
 import { pathTo, stepsOf } from "../path";
 import type { WrittenProfile } from "../profile-schema";
 import { at, isProse, type Json, type Leaf, leavesOf, type Notes, type Steps, set } from "./finding";
-import { type ReadTurns, turnsIn } from "./messages";
+import { type PastedPicture, type ReadTurns, type Turn, turnsIn } from "./messages";
 import { isCalled, isStamp, lastName, names, roleWords } from "./naming";
 import { type DecidedRoles, decideRoles } from "./roles";
 import { scriptIn } from "./script";
@@ -10,8 +10,9 @@ type Roles = WrittenProfile["roles"];
 
 /** What is said in a pasted request, by whom. */
 export interface Said {
-  system?: string;
-  turns: { role: "visitor" | "app"; text: string }[];
+  /** The prompt, in as many messages as it was sent in. */
+  system: string[];
+  turns: { role: "visitor" | "app"; text: string; picture?: PastedPicture }[];
 }
 
 /** The conversation of a body: the roles of its API, and what was said. Placeholders stand in the body in its places. */
@@ -70,6 +71,7 @@ function fitList(document: unknown, steps: Steps, read: ReadTurns, taken: Set<st
   const found = (what: string, inner: Steps) =>
     notes.found("request", what, `${where}[*]${pathTo(inner).slice(1)}`, "sure");
   notes.found("request", "messages", where, "sure");
+  if (read.turns.some(({ picture }) => picture)) notes.found("request", "pictures", where, "sure");
   found("text", read.textSteps);
   if (read.roleSteps) found("role", read.roleSteps);
   const isRoleNamed = read.turns.some(({ role }) => role !== "");
@@ -83,7 +85,7 @@ function fitList(document: unknown, steps: Steps, read: ReadTurns, taken: Set<st
     : { visitor: "user", app: "assistant" };
   set(document, steps, { "<each>": newest ? "earlier" : "messages", as: read.template(decided.visitor, decided.app) });
   taken.add(where);
-  const turns = read.turns.map(({ role, text }) => ({ role, text }));
+  const turns = [...read.turns];
   if (newest) {
     notes.found("request", "newest message", pathTo(newest.steps), "sure");
     turns.push({ role: decided.visitor, text: String(newest.value) });
@@ -114,18 +116,16 @@ function newestBeside(document: unknown, steps: Steps, { turns }: ReadTurns, not
 function withPrompt(
   document: unknown,
   { system, visitor, app }: DecidedRoles,
-  turns: readonly { role: string; text: string }[],
+  turns: readonly Turn[],
   taken: Set<string>,
   notes: Notes,
 ): FittedTalk {
   const spoken = turns.filter(({ role }) => system === undefined || role !== system);
   const said: Said = {
-    turns: spoken.map(({ role, text }) => ({ role: role === visitor ? "visitor" : "app", text })),
+    system: turns.filter(({ role }) => system !== undefined && role === system).map(({ text }) => text),
+    turns: spoken.map((turn) => ({ ...turn, role: turn.role === visitor ? "visitor" : "app" })),
   };
-  if (system !== undefined) {
-    said.system = turns.find(({ role }) => role === system)?.text;
-    return { roles: { system, visitor, app, prompt: "message" }, said };
-  }
+  if (system !== undefined) return { roles: { system, visitor, app, prompt: "message" }, said };
   const field = promptIn(document, taken, notes);
   if (!field) {
     notes.missing.push(
@@ -133,7 +133,7 @@ function withPrompt(
     );
     return { roles: { visitor, app, prompt: "first" }, said };
   }
-  said.system = String(field.leaf.value) || undefined;
+  said.system = field.leaf.value === "" ? [] : [String(field.leaf.value)];
   putPrompt(document, field.leaf.steps);
   taken.add(pathTo(field.leaf.steps.slice(0, 1)));
   notes.found("request", "system prompt", pathTo(field.leaf.steps), field.isNamed ? "sure" : "likely");
@@ -195,7 +195,7 @@ function fitOneText(document: unknown, taken: Set<string>, notes: Notes): Fitted
     notes.missing.push(
       "The messages: no list of what was said was found, and no text with the speakers before what they say.",
     );
-    return { roles: { visitor: "user", app: "assistant", prompt: "first" }, said: { turns: [] } };
+    return { roles: { visitor: "user", app: "assistant", prompt: "first" }, said: { system: [], turns: [] } };
   }
   const text = String(single.value);
   set(document, single.steps, {

@@ -48,7 +48,8 @@ export function fitTexts(events: Event[], taken: ReadonlySet<string>, notes: Not
     return { rules, textPaths, lastText: -1 };
   }
   const isNamed = isCalled(lastName(text.steps), names.text);
-  const isAlone = meaning(text) !== undefined || (texts.length > 0 && texts.every((each) => each === text || isSame(each, text)));
+  const isAlone =
+    meaning(text) !== undefined || (texts.length > 0 && texts.every((each) => each === text || isSame(each, text)));
   notes.found(
     "answer",
     growsSoFar(text) ? "text, all so far" : "text",
@@ -69,7 +70,8 @@ export function fitTexts(events: Event[], taken: ReadonlySet<string>, notes: Not
     if (rule.when || rule.soFar) rules.push(rule);
     else addTo(rules, rule);
   }
-  return { rules, textPaths, lastText: Math.max(...text.at) };
+  const lastSaid = text.values.findLastIndex((value) => value !== "");
+  return { rules, textPaths, lastText: text.at[lastSaid] ?? -1 };
 }
 
 /** The only text of a whole answer that is no id, no kind and no word for how it ended, whatever it is called. */
@@ -109,6 +111,8 @@ function canBeSaid(series: Series, count: number): boolean {
   const said = values.filter((value) => value !== "");
   if (said.length === 0 || isCalled(name, names.kind) || isCalled(name, names.id)) return false;
   if (said.every(isStamp)) return false;
+  // figures alone are counts, where more than one event could have said something
+  if (count > 1 && said.every((value) => /^\d+$/.test(value))) return false;
   const isText = isCalled(name, names.text);
   if (!isText && isCalled(name, names.finish)) return false;
   const distinct = new Set(said).size;

@@ -33,7 +33,9 @@ export function revealed(text: string, secrets: Readonly<Record<string, string>>
 export function hideSecrets(text: string, known: Readonly<Record<string, string>> = {}): Hidden {
   const plain = revealed(text, known);
   const secrets: Record<string, string> = {};
-  const spans = disjoint(secretsIn(plain));
+  const pictures = picturesIn(plain);
+  const isInPicture = ({ from }: Span) => pictures.some((each) => each.from <= from && from < each.to);
+  const spans = disjoint(secretsIn(plain).filter((span) => !isInPicture(span)));
   for (const span of spans) span.name = nameFor(span, secrets, known);
   let hidden = "";
   let at = 0;
@@ -46,6 +48,12 @@ export function hideSecrets(text: string, known: Readonly<Record<string, string>
   for (const [name, value] of Object.entries(secrets).sort(([, a], [, b]) => b.length - a.length))
     if (value.length >= longEnough) for (const form of formsOf(value)) hidden = hidden.replaceAll(form, markOf(name));
   return { text: hidden, secrets };
+}
+
+/** Where pictures and other files stand in a text as data URLs (RFC 2397), or as base64 that is far too long for a key. */
+function picturesIn(text: string): { from: number; to: number }[] {
+  const found = [...text.matchAll(/data:[\w.+-]+\/[\w.+-]+;base64,[A-Za-z0-9+/=_-]+|[A-Za-z0-9+/]{1000,}={0,2}/g)];
+  return found.map(({ 0: all, index }) => ({ from: index, to: index + all.length }));
 }
 
 /** A text in which secrets that are known are hidden, such as an answer that echoes one. */

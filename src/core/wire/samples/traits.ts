@@ -171,7 +171,7 @@ const variants: Variant[] = [
     write: (turns, { temperature, max }) => ({
       model: "reed-9",
       messages: plain(turns),
-      generation_config: { temp: temperature, nucleus: undefined, maxOutputTokens: max },
+      speech: { temp: temperature, longest: max },
       stream: true,
     }),
   },
@@ -296,7 +296,7 @@ const variants: Variant[] = [
     trait: "usage split over two events",
     answer: sse({ type: "start", usage: { input_tokens: 21 } }, ...deltas((text) => ({ type: "delta", text })), {
       type: "stop",
-      stop_reason: "end_turn",
+      ended: "finished",
       usage: { output_tokens: 3 },
     }),
     counts: { input: 21, output: 3 },
@@ -324,10 +324,10 @@ const variants: Variant[] = [
         {
           message: { role: "assistant", content: "" },
           done: true,
-          done_reason: "stop",
-          prompt_eval_count: 21,
-          eval_count: 3,
-          total_duration: 812345678,
+          why: "stop",
+          heard_count: 21,
+          spoken_count: 3,
+          took_ms: 812,
         },
       ]
         .map((each) => `${JSON.stringify(each)}\n`)
@@ -375,7 +375,7 @@ const variants: Variant[] = [
         { type: "text", text: "From" },
         { type: "text", text: " Mill Quay." },
       ],
-      stop_reason: "end_turn",
+      ended: "finished",
       usage: { input_tokens: 21, output_tokens: 3 },
     }),
     counts: { input: 21, output: 3 },
@@ -407,15 +407,15 @@ const variants: Variant[] = [
     answer: sse(
       ...parts.map((text, at) => ({
         index: at + 1,
-        token: { id: 317 + at, text, logprob: -0.25, special: false },
-        generated_text: null,
+        token: { id: 317 + at, text, weight: -0.25, mark: false },
+        whole: null,
         details: null,
       })),
       {
         index: 4,
-        token: { id: 2, text: "</s>", logprob: -0.01, special: true },
-        generated_text: "From Mill Quay.",
-        details: { finish_reason: "eos_token", generated_tokens: 4, prefill: [] },
+        token: { id: 2, text: "</s>", weight: -0.01, mark: true },
+        whole: "From Mill Quay.",
+        details: { why: "eos", spoken_tokens: 4, begun: [] },
       },
     ),
     counts: { output: 4 },
@@ -424,10 +424,8 @@ const variants: Variant[] = [
     trait: "the newest message apart",
     write: (turns, { temperature, max }) => ({
       model: "reed-9",
-      preamble: turns[0]?.[1],
-      chat_history: turns
-        .slice(1, -1)
-        .map(([role, message]) => ({ role: role === "user" ? "USER" : "CHATBOT", message })),
+      manner: turns[0]?.[1],
+      earlier: turns.slice(1, -1).map(([role, message]) => ({ side: role === "user" ? "GUEST" : "DESK", message })),
       message: turns.at(-1)?.[1],
       temperature,
       max_tokens: max,
@@ -439,6 +437,98 @@ const variants: Variant[] = [
     url: "https://any.test/v1/say?alt=sse",
     path: "/v1/say?alt=sse",
     write: (turns, { temperature, max }) => ({ model: "reed-9", messages: plain(turns), temperature, max_tokens: max }),
+  },
+  {
+    trait: "who speaks as a number",
+    write: (turns, settings) => ({
+      ...(body(turns, settings) as object),
+      messages: withoutSystem(turns).map(([role, text]) => ({ from: role === "user" ? 0 : 1, text })),
+      manner: turns[0]?.[1],
+    }),
+  },
+  {
+    trait: "a prompt of another form than the other messages",
+    write: (turns, settings) => ({
+      ...(body(turns, settings) as object),
+      messages: turns.map(([role, text]) =>
+        role === "system" ? { role, content: text } : { role, content: [{ kind: `${role} words`, text }] },
+      ),
+    }),
+  },
+  {
+    trait: "a picture in a message before",
+    write: (turns, settings) => ({
+      ...(body(turns, settings) as object),
+      messages: turns.map(([role, text]) => ({
+        role,
+        content: [
+          { type: "text", text },
+          ...(text === "Which quay?"
+            ? [{ type: "picture", at: `data:image/png;base64,${"iVBORw0KGgo".repeat(20)}` }]
+            : []),
+        ],
+      })),
+    }),
+  },
+  {
+    trait: "an answer that says again all that was sent",
+    write: (turns, { temperature, max }) => ({ model: "reed-9", messages: plain(turns), temperature, max_tokens: max }),
+    answer: whole({
+      lines: [
+        { by: "user", words: "Which quay?" },
+        { by: "assistant", words: "Mill Quay." },
+        { by: "user", words: "And back?" },
+        { by: "assistant", words: "From Mill Quay." },
+      ],
+      why: "stop",
+    }),
+  },
+  {
+    trait: "fragments of several kinds in numbered blocks, each with its type",
+    answer: sse(
+      { type: "opened", block: 0, holds: { type: "musing" } },
+      { type: "more", block: 0, add: { type: "musing_part", musing: "The guest asks." } },
+      { type: "opened", block: 1, holds: { type: "talk" } },
+      ...deltas((words) => ({ type: "more", block: 1, add: { type: "talk_part", words } })),
+      { type: "shut", why: "stop" },
+    ),
+    thought: "The guest asks.",
+  },
+  {
+    trait: "the whole text once more in an event of another type",
+    answer: sse(
+      ...deltas((words) => ({ type: "part", words })),
+      { type: "whole", words: "From Mill Quay." },
+      { type: "over", why: "stop" },
+    ),
+  },
+  {
+    trait: "counts that begin in the first event and are told anew in the last",
+    answer: sse({ tally: { input: 21, output: 1 } }, ...deltas((words) => ({ words })), {
+      why: "stop",
+      sum: { tally: { output: 3 } },
+    }),
+    counts: { input: 21, output: 3 },
+  },
+  {
+    trait: "a finish under a name that nobody knows",
+    answer: sse(...deltas((words) => ({ words })), { words: "", knot: "moored" }),
+    says: { "finish moored": "complete" },
+  },
+  {
+    trait: "one word under a name that nobody knows",
+    write: (turns, { temperature, max }) => ({ model: "reed-9", messages: plain(turns), temperature, max_tokens: max }),
+    answer: whole({ z: "Brindle.", ms: 31 }),
+    text: "Brindle.",
+  },
+  {
+    trait: "tools whose parts have names of their own",
+    write: (turns, settings) => ({
+      ...(body(turns, settings) as object),
+      ...(turns === pasted
+        ? { crafts: [{ label: "timetable", about: "When boats leave.", given: { type: "object", properties: {} } }] }
+        : {}),
+    }),
   },
   {
     trait: "a user's id, a penalty and what nobody knows",
