@@ -38,8 +38,12 @@ const retries = z.int().min(0).max(5);
 /** Calls that are made at once; null for any number. */
 const atOnce = z.int().min(1).max(1_000).nullable();
 
+/** Characters of an answer that is kept as a case, and how many are kept. */
+export const longestCase = 200_000;
+export const mostCases = 20;
+
 /** Answers that a profile has to read, each as it was pasted, perhaps with its HTTP headers. */
-const cases = z.array(z.string().min(1).max(200_000)).max(20);
+const cases = z.array(z.string().min(1).max(longestCase)).max(mostCases);
 
 const providerSchema = z.object({
   id: z.string(),

@@ -1,6 +1,6 @@
 import { useQuery } from "@tanstack/react-query";
 import { useMemo } from "react";
-import { providers } from "@/contract/providers";
+import { longestCase, mostCases, providers } from "@/contract/providers";
 import { wordFor } from "@/core/problem/problem";
 import { readingOf } from "@/core/wire/fitting/fit";
 import { answerIn } from "@/core/wire/pasted/answer";
@@ -11,9 +11,6 @@ import { keys } from "../shared/queries";
 import { useChange } from "../shared/use-change";
 import styles from "./Cases.module.css";
 import { Reading } from "./Reading";
-
-/** Cases that are kept of a provider, at most. */
-const most = 20;
 
 /** The answers that a provider's profile has to read: those that it was fitted from, and those that were kept since. */
 export function useCases(provider: string) {
@@ -29,7 +26,7 @@ export function useCases(provider: string) {
   );
   return {
     all,
-    isFull: all.length >= most,
+    canKeep: (text: string) => all.length < mostCases && text.length <= longestCase,
     has: (text: string) => all.some((each) => each.endsWith(text)),
     keep: keeping.run,
   };

@@ -186,7 +186,7 @@ function Answer({
           <button
             type="button"
             className="link"
-            disabled={cases.isFull || cases.has(shown.text)}
+            disabled={!cases.canKeep(caseOf(shown)) || cases.has(shown.text)}
             onClick={() => cases.keep([...cases.all, caseOf(shown)])}
           >
             {cases.has(shown.text) ? "kept as a case" : "keep as a case"}

@@ -30,7 +30,7 @@ export function fitAnswer(pasted: PastedAnswer, notes: Notes): FittedAnswer {
       finishWords: {},
     };
   }
-  const events = pasted.frames.flatMap(({ name, data }): Event[] => {
+  const events = looked(pasted.frames).flatMap(({ name, data }): Event[] => {
     const document = parseShallow(data);
     return document === undefined ? [] : [{ name, document, leaves: leavesOf(document) }];
   });
@@ -62,6 +62,13 @@ export function fitAnswer(pasted: PastedAnswer, notes: Notes): FittedAnswer {
     },
     finishWords: finish?.words ?? {},
   };
+}
+
+/** Events of a long answer that are looked at, at its beginning and at its end; the proof reads all of them. */
+const lookedAt = 400;
+
+function looked<T>(frames: readonly T[]): readonly T[] {
+  return frames.length <= lookedAt * 2 ? frames : [...frames.slice(0, lookedAt), ...frames.slice(-lookedAt)];
 }
 
 /** What the answer calls the model that made it, where it says so. */

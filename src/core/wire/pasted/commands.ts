@@ -1,3 +1,4 @@
+import { withoutBrowsers } from "./har";
 import { headersIn } from "./http";
 import { NotARequest, type PastedRequest } from "./pasted";
 import { shellCommand } from "./shell";
@@ -8,17 +9,14 @@ export function wgetRequest(text: string): PastedRequest {
   const headers: string[] = [];
   const said: Record<string, string> = {};
   let url = "";
-  const rest = words.slice(1);
-  for (const [at, word] of rest.entries()) {
+  const given = words.slice(1);
+  for (const [at, word] of given.entries()) {
     const [, name, inner] = /^--([\w-]+)(?:=([\s\S]*))?$/.exec(word) ?? [];
-    const value = inner ?? rest[at + 1] ?? "";
+    const value = inner ?? given[at + 1] ?? "";
+    const isHost = /^[^-=\s]+\.[^\s]+$/.test(word) && !/^-/.test(given[at - 1] ?? "");
     if (name === "header") headers.push(value);
     else if (name !== undefined) said[name] = value;
-    else if (
-      /^https?:/i.test(word) ||
-      (/^[^-=\s]+\.[^\s]+$/.test(word) && url === "" && !/^-/.test(rest[at - 1] ?? ""))
-    )
-      url = word;
+    else if (/^https?:/i.test(word) || (isHost && url === "")) url = word;
   }
   if (url === "") throw new NotARequest("The command holds no address.");
   const file = said["post-file"] ?? said["body-file"];
@@ -59,17 +57,15 @@ export function invokeRequest(text: string): PastedRequest {
     method: (option("Method") ?? (body === "" ? "GET" : "POST")).toUpperCase(),
     url,
     headers: [
-      ...headers.filter(
-        ([name]) =>
-          !/^(?:method|path|scheme|authority|user-agent|origin|referer|sec-.*|accept-(?:encoding|language)|priority|cache-control|pragma|dnt)$/i.test(
-            name,
-          ),
-      ),
+      ...withoutBrowsers(headers).filter(([name]) => !pseudo.test(name)),
       ...(type ? [["content-type", type] as [string, string]] : []),
     ],
     body,
   };
 }
+
+/** Parts of the request line, which browsers write among the headers. */
+const pseudo = /^(?:method|path|scheme|authority)$/i;
 
 /** A value of that shell at a place: in quotes, where a backtick escapes and a doubled quote is one, or a word. */
 function valueAt(text: string, at: number): string {

@@ -5,13 +5,13 @@ import { NotARequest, type PastedRequest } from "./pasted";
 /** A call of an HTTP client in a program: `fetch(…)`, `client.post(…)` or `client.request(…)`. */
 const call = /\b(?:fetch|axios)\s*\(|\b[A-Za-z_]\w*\s*\.\s*(post|put|get|request|stream)\s*\(/g;
 
+/** How programs begin: with a word of the language, a comment, a name that is set, or the call. */
+const beginning =
+  /^(?:(?:import|from|const|let|var|await|return|async|with)\b|print\b|\(|#|\/\/|window\.|[A-Za-z_]\w*\s*[=.(])/;
+
 /** Whether a text is a program that calls an API. */
 export function isProgram(text: string): boolean {
-  return (
-    /^(?:import|from|const|let|var|await|return|async|with|print|\(|#|\/\/|window\.|[A-Za-z_]\w*\s*=|[A-Za-z_]\w*\s*\.\s*(?:post|put|get|request|stream)\s*\(|(?:fetch|axios)\s*\()/.test(
-      text,
-    ) && new RegExp(call.source).test(text)
-  );
+  return beginning.test(text) && text.search(call) >= 0;
 }
 
 /**
@@ -20,22 +20,33 @@ export function isProgram(text: string): boolean {
  * @throws {NotARequest}
  */
 export function programRequest(text: string): PastedRequest {
-  const found = [...text.matchAll(call)].find(({ index }) => addressAfter(text, index));
+  const found = [...text.matchAll(call)].find(({ 0: begun, index }) => !isEmpty(text, index + begun.length));
   if (!found) throw new NotARequest("The program holds no call with an address.");
-  const set = settings(text.slice(0, found.index));
-  const { ordered, named } = new Literals(text, found.index + found[0].length, set).call();
-  const [verb, read] = [found[1] === "stream" ? "request" : found[1], [...ordered]];
-  if (verb === "request" && /^[A-Z]{3,7}$/i.test(String(read[0])) && !("method" in named)) named.method = read.shift();
-  const first = read[0];
+  const set = settingsBefore(text.slice(0, found.index));
+  const given = new Literals(text, found.index + found[0].length, set).call();
+  return requestOf(found[1] === "stream" ? "request" : found[1], given.ordered, withForm(given.named));
+}
+
+/**
+ * The request that a call makes.
+ * @param verb by which it is called; undefined for a function that is the call itself
+ */
+function requestOf(verb: string | undefined, ordered: readonly unknown[], named: Members): PastedRequest {
+  const [first, ...further] = ordered;
   // a client that takes one object has the address in it
-  const options = (verb === "request" || verb === undefined) && isObject(first) ? first : undefined;
-  const url = options ? options.url : (named.url ?? read.shift());
-  if (typeof url !== "string") throw new NotARequest("The call holds no address.");
+  if (isObject(first) && (verb === undefined || verb === "request"))
+    return made(verb, first.url, { ...first, ...named });
+  if (verb === "request" && /^[A-Z]{3,7}$/i.test(String(first)))
+    return requestOf("request", further, { method: first, ...named });
+  const url = named.url ?? first;
   // post and put of some clients take what is sent before what they are told
-  const isBodyFirst = verb !== undefined && verb !== "request" && read.length > 0;
-  const body = isBodyFirst ? read[0] : undefined;
-  const more = options ?? (isObject(read[isBodyFirst ? 1 : 0]) ? (read[isBodyFirst ? 1 : 0] as Members) : {});
-  return made(verb, url, { ...(isBodyFirst && verb !== "get" ? { data: body } : {}), ...more, ...withForm(named) });
+  const takesBody = verb === "post" || verb === "put";
+  const [body, options] = takesBody ? further : [undefined, further[0]];
+  return made(verb, url, {
+    ...(body === undefined ? {} : { data: body }),
+    ...(isObject(options) ? options : {}),
+    ...named,
+  });
 }
 
 type Members = Record<string, unknown>;
@@ -51,7 +62,8 @@ function formOf(members: Members): string {
   return written.replaceAll("%24", "$").replaceAll("%E2%80%A2", "•");
 }
 
-function made(verb: string | undefined, url: string, options: Members): PastedRequest {
+function made(verb: string | undefined, url: unknown, options: Members): PastedRequest {
+  if (typeof url !== "string") throw new NotARequest("The call holds no address.");
   const { method, headers, params, auth } = options;
   const data = options.body ?? options.content ?? options.json ?? options.data;
   const body = data === undefined || data === null ? "" : typeof data === "string" ? data : JSON.stringify(data);
@@ -75,17 +87,19 @@ function isObject(value: unknown): value is Members {
   return typeof value === "object" && value !== null && !Array.isArray(value);
 }
 
-/** Whether a call begins with an address, a method before one, or a name that may hold it. */
-function addressAfter(text: string, at: number): boolean {
-  return !/^[^(]*\(\s*\)/.test(text.slice(at, at + 200));
+/** Whether a call has no arguments. */
+function isEmpty(text: string, at: number): boolean {
+  return /^\s*\)/.test(text.slice(at, at + 200));
 }
 
+/** How a name is set to something that can be read: a literal, one that is written as JSON, or what stands in the environment. */
+const setting =
+  /^[ \t]*(?:export[ \t]+)?(?:const[ \t]+|let[ \t]+|var[ \t]+)?([A-Za-z_$][\w$]*)[ \t]*=[ \t]*(?=["'`{[]|[rbuf]{1,2}["']|JSON|json\.|os\.|process\.|getenv)/gim;
+
 /** What names were set to before a call, as far as it stands there as literals. */
-function settings(before: string): Map<string, unknown> {
+function settingsBefore(before: string): Map<string, unknown> {
   const set = new Map<string, unknown>();
-  for (const match of before.matchAll(
-    /^[ \t]*(?:export[ \t]+)?(?:const[ \t]+|let[ \t]+|var[ \t]+)?([A-Za-z_$][\w$]*)[ \t]*=[ \t]*(?=["'`{[]|[rbuf]{1,2}["']|JSON|json\.|os\.|process\.|getenv)/gim,
-  )) {
+  for (const match of before.matchAll(setting)) {
     try {
       set.set(match[1] as string, new Literals(before, match.index + match[0].length, set).value());
     } catch (error) {

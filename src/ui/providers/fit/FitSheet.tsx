@@ -2,7 +2,7 @@ import { Button, Input } from "antd";
 import { useMemo, useState } from "react";
 import type { Secret } from "@/contract/credentials";
 import type { WireProvider } from "@/contract/providers";
-import { providers } from "@/contract/providers";
+import { longestCase, providers } from "@/contract/providers";
 import type { Problem } from "@/core/problem/problem";
 import { unknownModel } from "@/core/provider/model";
 import { type Fitted, type Fitting, fit } from "@/core/wire/fitting/fit";
@@ -97,7 +97,7 @@ export function FitSheet({ onWire }: { onWire: (provider: WireProvider) => Promi
       extras: Object.fromEntries(extras),
       values: { ...provider.values, ...typedValues(fields) },
       ...(fields.signing.trim() === "" ? {} : { signing: fields.signing.trim() }),
-      cases: [fields.answer, fields.failure].filter((each) => each.trim() !== ""),
+      cases: [fields.answer, fields.failure].filter((each) => each.trim() !== "" && each.length <= longestCase),
       models: [unknownModel(fields.model || provider.model, windowIn(fields))],
     });
     if (isWired) kept = nothing;
