@@ -70,7 +70,7 @@ class StreamDecoder implements Decoder {
   private readonly tellsFinish: boolean;
 
   constructor(
-    profile: CompiledProfile,
+    private readonly profile: CompiledProfile,
     private readonly head: AnswerHead,
     private readonly cutter: Cutter,
   ) {
@@ -106,7 +106,10 @@ class StreamDecoder implements Decoder {
     const endsByClosing = this.stream.end.close && isWhole && !this.tellsFinish && !cutter.isOpen;
     const stray = cutter.stray?.() ?? "";
     const reported = this.reportedIn(stray);
-    if (reading.finished) reading.end(events);
+    // a document that came whole under the type of the stream is an answer all the same
+    if (isWhole && reading.count === 0 && !reported && this.profile.whole && isDocument(stray))
+      this.endWith(readWhole(this.profile, this.head, stray, true), events);
+    else if (reading.finished) reading.end(events);
     else if (reported) reading.failWith(reported, events);
     else if (endsByClosing && stray === "") reading.end(events);
     else {
@@ -120,6 +123,11 @@ class StreamDecoder implements Decoder {
         );
       else reading.fail("broken-off", `The provider closed the connection before the reply had ended.${words}`, events);
     }
+  }
+
+  private endWith(read: ReadEvent[], events: ReadEvent[]): void {
+    this.reading.ended = true;
+    events.push(...read);
   }
 
   /** A failure that came without the framing of the stream. */
@@ -248,6 +256,11 @@ class WholeDecoder implements Decoder {
     this.ended = true;
     return this.read(textIn(joinedBytes(this.parts), this.head.contentType), isWhole);
   }
+}
+
+function isDocument(text: string): boolean {
+  const document = text === "" ? undefined : parseShallow(text);
+  return typeof document === "object" && document !== null;
 }
 
 function readWhole(profile: CompiledProfile, head: AnswerHead, text: string, isWhole: boolean): ReadEvent[] {

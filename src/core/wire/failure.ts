@@ -65,6 +65,20 @@ export function problemIn(profile: CompiledProfile, document: unknown, around: A
   return problem(kind, `The provider reports: ${said}${unnamed}`, retryAfter === undefined ? {} : { retryAfter });
 }
 
+/** Members that hold the words of an error, where nobody said which. */
+const usualWords = ["message", "detail", "error", "reason", "description", "title"];
+
+/** The problem that an event reports by its name alone. */
+export function bareProblem(profile: CompiledProfile, document: unknown, around: Around): Problem {
+  const found = problemIn(profile, document, around);
+  const members = typeof document === "object" && document !== null ? (document as Record<string, unknown>) : {};
+  const inner = usualWords.map((name) => members[name]).find((each) => typeof each === "object" && each !== null);
+  const words = [members, (inner ?? {}) as Record<string, unknown>]
+    .flatMap((each) => usualWords.map((name) => each[name]))
+    .find((each) => typeof each === "string" && each !== "");
+  return { ...found, detail: `The provider reports: ${saying(words ?? document)}` };
+}
+
 /** Characters of a provider's own words about a failure that are kept. */
 const longestSaying = 2_000;
 

@@ -77,6 +77,8 @@ export interface CompiledProfile {
   whole?: { framing: "json" | "text"; rules: CompiledRule[] };
   /** Whether a rule of the stream reads data as it stands. */
   readsRaw: boolean;
+  /** Whether it says what events of the name `error` hold: by that name they report a failure otherwise. */
+  readsErrors: boolean;
   /** Where counts stand that may be in headers. */
   headerCounts: readonly CompiledUsage[];
   problem: {
@@ -109,6 +111,9 @@ export class ProfileError extends Error {
     super(message);
   }
 }
+
+/** The name by which server-sent events report a failure, where an API says nothing else. */
+export const errorEvent = "error";
 
 /** Levels that a profile may be nested. */
 const deepestProfile = 60;
@@ -160,6 +165,9 @@ export function compileProfile(document: unknown): CompiledProfile {
       rules: wholeRules,
     },
     readsRaw: streamRules.some(({ raw }) => raw),
+    readsErrors:
+      streamRules.some(({ when }) => when?.event === errorEvent) ||
+      [answer.problem.when?.event, answer.problem.when?.not?.event].includes(errorEvent),
     headerCounts: [...streamRules, ...wholeRules].flatMap(({ usage }) => usage ?? []),
     problem: {
       when: compileCondition(answer.problem.when, ["answer", "problem", "when"]),

@@ -166,6 +166,9 @@ const statuses = {
   "504": "timed-out",
 } as const;
 
+/** Where errors usually have their words. */
+const usualMessages = ["$.error.message", "$.error.detail", "$.error", "$.errors[0].message"];
+
 /** Where an answer that is well says so by a code, such as 0: any other is an error, in the words beside it. */
 function wellWhere(
   { framing, frames }: PastedAnswer,
@@ -180,7 +183,7 @@ function wellWhere(
   const words = tops.find(
     ({ steps, value }) => isCalled(lastName(steps), /^(?:message|msg|detail)$/) && typeof value === "string",
   );
-  if (!code || !words) return { message: "$.error.message" };
+  if (!code || !words) return { message: usualMessages };
   const at = pathTo(code.steps);
   notes.found("answer", "well where", `${at} is ${JSON.stringify(code.value)}`, "likely");
   return { when: { at, not: { at, is: code.value } }, message: pathTo(words.steps), code: at };

@@ -17,6 +17,8 @@ export interface CompiledTool {
 export class Calls {
   /** Calls that began in each take, and the id of the last, where nothing else tells them apart. */
   private readonly begun = new Map<number, { count: number; id: string | undefined }>();
+  /** Calls that came under each number, and the id of the last. */
+  private readonly numbered = new Map<string, { count: number; id: string | undefined }>();
   /** Arguments so far, which go out once the answer ends, by their block. */
   private readonly latest = new Map<string, { take: number; arguments: string }>();
 
@@ -24,7 +26,7 @@ export class Calls {
   read(tool: CompiledTool, take: number, block: string | undefined, at: unknown, events: ReadEvent[]): boolean {
     const call = { id: textAt(tool.id, at), name: textAt(tool.name, at), arguments: textAt(tool.arguments, at) };
     if (call.id === undefined && call.name === undefined && call.arguments === undefined) return false;
-    const data: ToolFragment = { block: block ?? this.callIn(take, call) };
+    const data: ToolFragment = { block: block === undefined ? this.callIn(take, call) : this.callAt(block, call) };
     if (call.id !== undefined) data.id = call.id;
     if (call.name !== undefined) data.name = call.name;
     if (call.arguments !== undefined) {
@@ -41,6 +43,15 @@ export class Calls {
     for (const [block, { take, arguments: all }] of this.latest)
       events.push({ event: "tool", take, data: { block, arguments: all } });
     this.latest.clear();
+  }
+
+  /** The block of a call under its number: one that has another name and another id than the call before is another one. */
+  private callAt(block: string, { id, name }: { id?: string; name?: string }): string {
+    const before = this.numbered.get(block);
+    const isOther = before?.id !== undefined && id !== undefined && id !== before.id && name !== undefined;
+    const call = { count: (before?.count ?? 0) + (isOther ? 1 : 0), id: id ?? before?.id };
+    this.numbered.set(block, call);
+    return call.count === 0 ? block : `${block} call ${call.count}`;
   }
 
   /** The block of a call where nothing numbers calls: one that says its name is another one, unless its id is the same. */

@@ -33,6 +33,69 @@ const last = (events: ReadEvent[]) => events.at(-1);
 const text: Rule[] = [{ text: "$.t" }];
 const lines = { contentType: "application/x-ndjson" };
 
+describe("an answer that is otherwise than its profile says", () => {
+  const end: Rule[] = [{ text: "$.t", finish: "$.end" }];
+
+  it("is read where several documents stand in one event, up to the one that ends it", () => {
+    const body = '{"t":"Mill"}{"t":" Quay"} {"t":".","end":"done"}\n';
+    expect(textOf(read(profileOf("ndjson", end), body, lines))).toBe("Mill Quay.");
+    const ended = profileOf("sse", [{ text: "$.t" }], {
+      stream: { framing: "sse", rules: [{ text: "$.t" }], end: { when: { at: "$.over" } } },
+    });
+    expect(textOf(read(ended, 'data: {"t":"a"}{"over":1}{"t":"b"}\n\n'))).toBe("a");
+    expect(last(read(profileOf("sse", text), 'data: {"t":"a"}{"t":\n\n'))).toMatchObject({
+      data: { kind: "bad-reply" },
+    });
+  });
+
+  it("is read where it comes whole under the type of a stream", () => {
+    const profile = profileOf("sse", text, { whole: { rules: [{ text: "$.all", finish: "$.end" }] } });
+    const events = read(profile, '{"all":"Aye.","end":"done"}');
+    expect([textOf(events), last(events)]).toEqual(["Aye.", { event: "end", take: 0, data: { reason: "complete" } }]);
+  });
+
+  it("keeps the words of an error whose place nobody named, also after text", () => {
+    const detail = (body: string) => (last(read(profileOf("sse", text), body))?.data as { detail: string }).detail;
+    const after = 'data: {"t":"Aye"}\n\n';
+    const froze = "The provider reports: The harbour froze.";
+    expect(detail(`${after}event: error\ndata: {"message":"The harbour froze."}\n\n`)).toBe(froze);
+    expect(detail(`${after}event: error\ndata: {"fault":1,"error":{"detail":"The harbour froze."}}\n\n`)).toBe(froze);
+    expect(detail(`${after}event: error\ndata: The harbour froze.\n\n`)).toBe(froze);
+    expect(detail(`${after}event: error\ndata: {"fault":1}\n\n`)).toBe('The provider reports: {"fault":1}');
+    const own = profileOf("sse", [{ when: { event: "error" }, text: "$.t" }]);
+    expect(textOf(read(own, 'event: error\ndata: {"t":"Aye"}\n\n'))).toBe("Aye");
+  });
+
+  it("has an empty error for none", () => {
+    const profile = profileOf("sse", text, { problem: { message: ["$.error.message", "$.error"] } });
+    expect(textOf(read(profile, 'data: {"error":{},"t":"Aye"}\n\ndata: {"error":null,"t":"."}\n\n'))).toBe("Aye.");
+    expect(last(read(profile, 'data: {"error":"worn out"}\n\n'))).toMatchObject({
+      data: { kind: "reported", detail: expect.stringContaining("worn out") },
+    });
+  });
+
+  it("has calls of tools told apart where their number is left out, or stays the same", () => {
+    const calls: Rule[] = [
+      { tool: { each: "$.calls[*]", block: "@.n", id: "@.id", name: "@.name", arguments: "@.with" } },
+      { finish: "$.end" },
+    ];
+    const blocksOf = (body: string) =>
+      new Set(
+        read(profileOf("ndjson", calls), body, lines).flatMap((each) =>
+          each.event === "tool" ? [each.data.block] : [],
+        ),
+      ).size;
+    const call = (members: object) => `${JSON.stringify({ calls: [members] })}\n`;
+    expect(blocksOf(call({ name: "a", with: "{}" }) + call({ name: "b", with: "{}" }))).toBe(2);
+    expect(
+      blocksOf(call({ n: 0, id: "1", name: "a", with: "{}" }) + call({ n: 0, id: "2", name: "b", with: "{}" })),
+    ).toBe(2);
+    expect(
+      blocksOf(call({ n: 0, id: "1", name: "a" }) + call({ n: 0, with: "{" }) + call({ n: 0, id: "1", with: "}" })),
+    ).toBe(1);
+  });
+});
+
 describe("events that are not JSON", () => {
   it("are text where a rule reads data as it stands: all of one name, or what is no object and no list", () => {
     const named = profileOf("sse", [

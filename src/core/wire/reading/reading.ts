@@ -1,10 +1,11 @@
 import { type Problem, problem } from "../../problem/problem";
 import type { EndReason, ReadEvent } from "../../reply/events";
-import { problemIn } from "../failure";
+import { bareProblem, problemIn } from "../failure";
+import { ArrayCutter } from "../framing/array";
 import type { Frame } from "../framing/framing";
 import { excerpt, isDeeperThan, parseJson, wordOf, written } from "../json";
 import type { Path } from "../path";
-import type { CompiledProfile, CompiledRule } from "../profile";
+import { type CompiledProfile, type CompiledRule, errorEvent } from "../profile";
 import { Calls } from "./calls";
 import { holds } from "./condition";
 import { Counted } from "./counts";
@@ -79,7 +80,9 @@ export class Reading {
     const document = parseJson(data);
     if (this.profile.readsRaw && this.takeRaw(rules, name, data, document, events)) return;
     if (document === undefined) {
-      this.passOver(name, data, events);
+      const several = documentsIn(data);
+      if (several) this.readAll(rules, several, { name, id }, events);
+      else this.passOver(name, data, events);
       return;
     }
     if (number && this.repeats.isRepeat(number === "id" ? Number(id || Number.NaN) : number.first(document), data))
@@ -93,6 +96,19 @@ export class Reading {
     if (!end?.when || this.ended || !holds(end.when, name, document)) return;
     if (end.when.at) this.tell({ what: "end" }, end.when.at, document, []);
     this.end(events);
+  }
+
+  /** Reads documents that came in one event as an event each. */
+  private readAll(
+    rules: readonly CompiledRule[],
+    documents: readonly string[],
+    of: Omit<Frame, "data">,
+    events: ReadEvent[],
+  ): void {
+    for (const data of documents) {
+      if (this.ended) return;
+      this.read(rules, { ...of, data }, events);
+    }
   }
 
   /**
@@ -119,7 +135,8 @@ export class Reading {
   /** An event that is no JSON: an error by its name, broken JSON, or nothing that a rule wants. */
   private passOver(name: string, data: string, events: ReadEvent[]): void {
     const { when } = this.profile.problem;
-    if (when?.event !== undefined && !when.at && holds(when, name, undefined))
+    const isNamedSo = name === errorEvent && !this.profile.readsErrors;
+    if (isNamedSo || (when?.event !== undefined && !when.at && holds(when, name, undefined)))
       this.fail("reported", `The provider reports: ${excerpt(data)}`, events);
     // what was to be JSON and is broken may have held text; what is none, such as a heartbeat or a date, holds nothing
     else if (looksBroken(data)) this.fail("bad-reply", `An event of the answer is not JSON: ${excerpt(data)}`, events);
@@ -185,7 +202,10 @@ export class Reading {
   /** A failure that the provider reports inside an answer that began well. */
   reported(name: string, document: unknown): Problem | undefined {
     const { when, message } = this.profile.problem;
-    if (when ? !holds(when, name, document) : !isTold(message.first(document))) return undefined;
+    if (when ? !holds(when, name, document) : !isTold(message.first(document)))
+      return name === errorEvent && !this.profile.readsErrors
+        ? bareProblem(this.profile, document, this.around)
+        : undefined;
     this.tellStanding({ what: "error" }, message, document, []);
     return problemIn(this.profile, document, this.around);
   }
@@ -312,7 +332,9 @@ export class Reading {
     events: ReadEvent[],
   ): void {
     const numbered = tool.block ?? rule.block;
-    const block = numbered ? blockOf({ block: numbered }, take, call) : undefined;
+    // where the number is left out, calls are told apart as where there is none
+    const isNumbered = numbered !== undefined && wordOf(numbered.first(call)) !== undefined;
+    const block = isNumbered ? blockOf({ block: numbered }, take, call) : undefined;
     if (this.calls.read(tool, take, block, call, events)) this.heard(take).tool = true;
   }
 
@@ -371,7 +393,17 @@ function looksBroken(data: string): boolean {
 }
 
 /** Whether a member says something: many APIs have it in every event, and leave it empty where all is well. */
+/** Documents that stand one behind the other in one event; undefined where they are not several, or one of them is broken. */
+function documentsIn(data: string): string[] | undefined {
+  if (!/[}\]]\s*[{[]/.test(data)) return undefined;
+  const cutter = new ArrayCutter();
+  const parts = cutter.feed(`[${data}`).map((frame) => frame.data);
+  const isWhole = parts.length > 1 && parts.join("") === data.trimEnd();
+  return isWhole && parts.every((part) => parseJson(part) !== undefined) ? parts : undefined;
+}
+
 function isTold(value: unknown): boolean {
+  if (typeof value === "object" && value !== null) return Object.keys(value).length > 0;
   return value !== undefined && value !== null && value !== "" && value !== false;
 }
 
