@@ -96,7 +96,7 @@ test.describe("a pasted command", () => {
       await page.getByRole("textbox", { name: "Its answer" }).fill("");
       await page.getByRole("button", { name: "Make the call" }).click();
       await expect(page.getByRole("textbox", { name: "Its answer" })).toHaveValue(/the 8:10 runs/);
-      const roles = page.getByRole("textbox", { name: /What does this API call the app/ });
+      const roles = page.getByRole("combobox", { name: /What does this API call the app/ });
       if (await roles.isVisible()) {
         await roles.fill("assistant");
         await roles.press("Enter");

@@ -14,7 +14,7 @@ test("with an empty data folder the first thing is to wire a provider, then to m
     await expect(page.getByText("a stand-in, runs on this machine")).toHaveCount(5);
     await page.getByRole("button", { name: "Wire Reedbed" }).click();
     await expect(page.getByRole("main")).toContainText("It answers in");
-    await expect(page.getByRole("main")).toContainText("lists 2 models");
+    await expect(page.getByRole("main")).toContainText("lists 3 models");
     await page.getByRole("link", { name: "Apps" }).click();
     await page.getByRole("textbox", { name: "Name of the app" }).fill("Tide Table");
     await page.keyboard.press("Enter");
