@@ -204,6 +204,7 @@ test.describe("reachability", () => {
   });
 
   test("a view whose scripts come late shows nothing that would lose what is done on it", async ({ page, world }) => {
+    await world.wire();
     const scripts = await lateScripts(page);
     await page.goto(`${world.address}/apps`, { waitUntil: "commit" });
     await expect(page.getByRole("link", { name: "Providers" })).toBeVisible();
