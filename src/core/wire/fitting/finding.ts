@@ -144,6 +144,11 @@ export function isNamed(steps: readonly (string | number)[], words: RegExp): boo
   return steps.some((step) => typeof step === "string" && wordsIn(step).some((word) => words.test(word)));
 }
 
+/** Whether a member is called as the name of a model is. */
+export function isModelName(steps: Steps): boolean {
+  return isNamed(steps.slice(-1), /^(?:model|models|engine|deployment)$/);
+}
+
 /** Whether two ways are one. */
 export function same(a: Steps, b: Steps): boolean {
   return a.length === b.length && a.every((step, place) => step === b[place]);

@@ -104,6 +104,15 @@ describe("what fitting can't know", () => {
     expect(named('{"status":"running","out":{"t":"The boat runs on Sunday as well."}}')).not.toContain("under way");
   });
 
+  it("is the address and the model where they stand in variables, and no value then", () => {
+    const request =
+      'curl "$BASE_URL/v1/talk?v=2" -H "x-key: $ANY_KEY" -d "{\\"model\\":\\"$MODEL\\",\\"m\\":[{\\"r\\":\\"u\\",\\"t\\":\\"Hi\\"}]}"';
+    const { provider, profile, missing } = fitted({ request, answer: '{"t":"Aye, it runs."}' });
+    expect(provider).toMatchObject({ address: "", model: "", values: {}, credential: { kind: "key" } });
+    expect(profile.request).toMatchObject({ path: "/v1/talk", query: { v: "2" }, body: { model: "<model>" } });
+    expect(missing.join(" ")).toMatch(/variable BASE_URL.*variable MODEL/);
+  });
+
   it("is what the developer says, whatever it looked like", () => {
     const answer =
       'data: {"x":{"lit":"Mill","loud":"MILL"}}\n\ndata: {"x":{"lit":" Quay","loud":" QUAY"}}\n\ndata: {"k":"ebb","z":{"r":7,"w":2}}\n\n';

@@ -1,7 +1,7 @@
 import type { PastedRequest } from "../pasted/pasted";
 import { isForOneCall, isSecretName, markOf } from "../pasted/secrets";
 import { pathTo } from "../path";
-import { type Leaf, leavesOf, type Notes, set, wordsIn } from "./finding";
+import { isModelName, type Leaf, leavesOf, type Notes, set, wordsIn } from "./finding";
 
 /**
  * Where a secret comes from: an environment variable, what was hidden under a name, or `name:password` as
@@ -81,7 +81,11 @@ export function fitSecrets(
   });
   const leaves = leavesOf(document).filter(
     (leaf): leaf is Leaf & { value: string } =>
-      typeof leaf.value === "string" && namesIn(leaf.value).join("") !== "" && !/\s/.test(leaf.value),
+      typeof leaf.value === "string" &&
+      namesIn(leaf.value).join("") !== "" &&
+      !/\s/.test(leaf.value) &&
+      // a model that stands in a variable is chosen like any other
+      !isModelName(leaf.steps),
   );
   const places: Place[] = [
     ...namesIn(origin).map((name) => ({ name, where: "the address", strength: 0 as const })),

@@ -1,6 +1,6 @@
 import { percentEncoded } from "../json";
 import { pathTo } from "../path";
-import { isNamed, type Leaf, leavesOf, type Notes, set, wordsIn } from "./finding";
+import { isModelName, type Leaf, leavesOf, type Notes, set, wordsIn } from "./finding";
 import { isTaken } from "./talk";
 
 /** Where the model stands in a pasted request. */
@@ -25,7 +25,7 @@ export function fitModel(
 ): FittedModel {
   const leaves = leavesOf(document).filter(
     (leaf): leaf is Leaf & { value: string } =>
-      !isTaken(leaf.steps, taken) && typeof leaf.value === "string" && /^[\w.:/-]+$/.test(leaf.value),
+      !isTaken(leaf.steps, taken) && typeof leaf.value === "string" && /^(?:[\w.:/-]+|\$\w+)$/.test(leaf.value),
   );
   const inQuery = Object.entries(query).filter(([, value]) => !value.includes("<"));
   const put = (leaf: Leaf & { value: string }, certainty: "sure" | "likely"): FittedModel => {
@@ -47,8 +47,12 @@ export function fitModel(
 
   const told = leaves.find(({ steps }) => notes.meaningAt("request", pathTo(steps)) === "model");
   if (told) return put(told, "sure");
-  const named = leaves.find(({ steps }) => isNamed(steps.slice(-1), /^(?:model|models|engine|deployment)$/));
-  if (named) return put(named, "sure");
+  const named = leaves.find(({ steps }) => isModelName(steps));
+  if (named) {
+    const [, variable] = /^\$(\w+)$/.exec(named.value) ?? [];
+    if (variable) notes.missing.push(`The model: its name stands in the variable ${variable}. Give it below.`);
+    return put(named, "sure");
+  }
   const namedQuery = inQuery.find(([name]) => wordsIn(name).includes("model"));
   if (namedQuery) return found(namedQuery[1], `?${namedQuery[0]}`);
   const [, before = "", afterModels] = /^(.*\/(?:models?|engines?|deployments?)\/)([^?]+)/.exec(path) ?? [];

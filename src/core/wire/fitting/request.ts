@@ -1,5 +1,5 @@
 import { excerpt, parseShallow } from "../json";
-import type { PastedRequest } from "../pasted/pasted";
+import { type PastedRequest, variableIn } from "../pasted/pasted";
 import { pathTo } from "../path";
 import type { WrittenProfile } from "../profile-schema";
 import { leavesOf, type Notes, set, wordsIn } from "./finding";
@@ -35,12 +35,14 @@ export interface FittedRequest {
  * @param answer the texts of its answer
  */
 export function fitRequest(
-  pasted: PastedRequest,
+  given: PastedRequest,
   streams: boolean,
   answer: ReadonlySet<string>,
   notes: Notes,
 ): FittedRequest {
+  const { pasted, variable } = withAddress(given);
   notes.missing.push(...(pasted.notes ?? []));
+  if (variable) notes.missing.push(`The address: it stands in the variable ${variable}. Give it below.`);
   if (pasted.url === "") notes.missing.push("The address: only a body was pasted. Give the address of the API.");
   const { document, isForm } = bodyOf(pasted, notes);
   const taken = new Set<string>();
@@ -54,12 +56,13 @@ export function fitRequest(
   escapeRest(document, taken);
   const { stop, ...numbers } = settings.values;
   return {
-    address: fitted.address,
+    address: variable ? "" : fitted.address,
     credential: fitted.credential,
     extras: fitted.extras,
     values: fitted.values,
     signs: fitted.signs,
-    model: name,
+    // one that stands in a variable is not known
+    model: name.startsWith("$") ? "" : name,
     roles,
     request: {
       method: pasted.method === "PUT" || pasted.method === "GET" ? pasted.method : "POST",
@@ -81,6 +84,13 @@ export function fitRequest(
       ...said,
     },
   };
+}
+
+/** A request whose address is a variable, at an address that stands for it. */
+function withAddress(pasted: PastedRequest): { pasted: PastedRequest; variable?: string } {
+  const found = variableIn(pasted.url);
+  if (!found) return { pasted };
+  return { pasted: { ...pasted, url: `http://address${found.rest}` }, variable: found.variable };
 }
 
 /** What the developer says that it is a value of the provider's own, or nothing. */

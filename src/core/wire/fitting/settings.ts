@@ -107,6 +107,10 @@ function textListsIn(
   return Object.entries(document).flatMap(([name, each]) => textListsIn(each, [...steps, name]));
 }
 
+const streamWords = /^(?:stream|streaming|streamed|streams|flow|flows|flowing|live|sse|chunked|incremental)$/;
+/** Flags that are often there, and ask for no stream. */
+const otherFlags = /^(?:trace|debug|echo|cache|cached|verbose|store|stored|log|logging|safe|moderate|sample|test)$/;
+
 /** The flag that asks for a stream, and what goes along only with one. */
 function fitStream(
   document: unknown,
@@ -118,8 +122,8 @@ function fitStream(
   const flags = leavesOf(document).filter(({ steps, value }) => !isTaken(steps, taken) && typeof value === "boolean");
   const named =
     flags.find(({ steps }) => notes.meaningAt("request", pathTo(steps)) === "stream") ??
-    flags.find(({ steps }) => isNamed(steps.slice(-1), /^(?:stream|streaming|streamed)$/));
-  const on = flags.filter(({ value }) => value);
+    flags.find(({ steps }) => isNamed(steps.slice(-1), streamWords));
+  const on = flags.filter(({ value, steps }) => value && !isNamed(steps.slice(-1), otherFlags));
   const flag = named ?? (streams && on.length === 1 ? on[0] : undefined);
   if (flag) {
     fitted.stream = flag.value === true;

@@ -28,7 +28,7 @@ export interface FittedTalk {
  */
 export function fitTalk(document: unknown, taken: Set<string>, notes: Notes): FittedTalk {
   const list = listsIn(document)
-    .map(({ steps, list }) => ({ steps, read: turnsIn(list, toldIn(steps, notes)) }))
+    .map(({ steps, list }) => ({ steps, read: turnsIn(list, toldIn(steps, notes)) ?? textsOnly(list, steps) }))
     .filter(
       (each): each is { steps: Steps; read: ReadTurns } => each.read !== undefined && isSpoken(each.read, each.steps),
     )
@@ -42,10 +42,17 @@ function isSpoken({ turns, roleSteps }: ReadTurns, steps: Steps): boolean {
   const roles = turns.map(({ role }) => role);
   if (roles.some((role) => Object.values(roleWords).some((words) => words.test(role)))) return true;
   if (roleSteps) return true;
-  return isCalled(
-    lastName(steps),
-    /^(?:messages?|turns?|talk|chat|history|conversation|log|thread|dialog|dialogue|course|lines|contents|input)$/,
-  );
+  return isCalled(lastName(steps), talkNames);
+}
+
+const talkNames =
+  /^(?:messages?|turns?|talk|chat|history|conversation|log|thread|dialog|dialogue|course|lines|contents|input)$/;
+
+/** A list of texts that is called as a conversation is: its turns, of which nothing says who speaks. */
+function textsOnly(list: readonly unknown[], steps: Steps): ReadTurns | undefined {
+  const isTalk = list.length > 1 && isCalled(lastName(steps), talkNames);
+  if (!isTalk || !list.every((each) => typeof each === "string")) return undefined;
+  return { turns: list.map((text) => ({ role: "", text })), textSteps: [], template: () => "<text>" };
 }
 
 /** Where the developer says that the role and the text of a message stand, as ways from the message. */

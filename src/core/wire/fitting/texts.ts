@@ -64,7 +64,7 @@ export function fitTexts(events: Event[], taken: ReadonlySet<string>, notes: Not
   thoughts.sort((a, b) => rank(b) - rank(a));
   const thought = thoughts.find((each) => meaning(each) === "thought") ?? thoughts[0];
   if (thought) {
-    notes.found("answer", "thought", thought.path, "sure");
+    notes.found("answer", "thought", thought.path, isPlainThought(thought) || meaning(thought) ? "sure" : "likely");
     textPaths.add(thought.path);
     const rule = ruleOf(events, "thought", thought);
     if (rule.when || rule.soFar) rules.push(rule);
@@ -122,6 +122,12 @@ function canBeSaid(series: Series, count: number): boolean {
   const isConstant = said.length > 1 && distinct === 1;
   const isVocabulary = said.length > 3 && distinct <= 2 && said.every((value) => /^\w+$/.test(value));
   return !isConstant && !isVocabulary;
+}
+
+/** Whether what a series is called says nothing else than that it is thought: a note may be one for somebody else. */
+function isPlainThought({ path, event, kind }: Series): boolean {
+  const said = [path, event, ...(kind && "is" in kind ? kind.is : [])].join(" ");
+  return /think|thought|reason|mus(?:e|ing)|ponder|reflect/i.test(said);
 }
 
 function readsAsThought({ path, event, kind }: Series): boolean {

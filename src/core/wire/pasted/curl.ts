@@ -137,7 +137,8 @@ function encodedPair(value: string): string {
 function finished(draft: Draft): PastedRequest {
   const { notes, isGet, isHead } = draft;
   if (draft.url === "") throw new NotARequest("The command holds no address.");
-  let url = /^https?:\/\//i.test(draft.url) ? draft.url : `http://${draft.url}`;
+  // what stands in a variable has its scheme there
+  let url = /^(?:https?:\/\/|\$)/i.test(draft.url) ? draft.url : `http://${draft.url}`;
   const json = draft.json.join("");
   let body = [...draft.data, ...(json === "" ? [] : [json])].join("&");
   const query = [...draft.query, ...(isGet && body !== "" ? [body] : [])].join("&");

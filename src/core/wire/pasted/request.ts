@@ -5,7 +5,7 @@ import { curlRequest } from "./curl";
 import { NoValue } from "./curl-options";
 import { harRequest } from "./har";
 import { httpRequest } from "./http";
-import { NotARequest, type PastedRequest } from "./pasted";
+import { NotARequest, type PastedRequest, variableIn } from "./pasted";
 import { withoutWrapping, withPlainQuotes } from "./plain";
 import { isProgram, programRequest } from "./program";
 import { NotACommand } from "./shell";
@@ -23,7 +23,9 @@ export function requestIn(pasted: string): ReadRequest {
     // what the bench itself shows of a request has a mark in the place of the key
     const text = withoutWrapping(pasted).replaceAll(hiddenKey, "$KEY").trim();
     const request = withFilled(withoutLogin(read(text)));
-    if (request.url !== "" && !URL.canParse(request.url)) return { kind: "none", why: `${request.url} is no address.` };
+    const { rest } = variableIn(request.url) ?? {};
+    if (request.url !== "" && !URL.canParse(rest === undefined ? request.url : `http://address${rest}`))
+      return { kind: "none", why: `${request.url} is no address.` };
     return { kind: "request", request };
   } catch (error) {
     if (error instanceof NotARequest || error instanceof NotACommand || error instanceof NoValue)

@@ -531,6 +531,26 @@ const variants: Variant[] = [
     }),
   },
   {
+    trait: "texts alone, in turns",
+    write: (turns, settings) => ({
+      ...(body(turns, settings) as object),
+      messages: withoutSystem(turns).map(([, text]) => text),
+      manner: turns[0]?.[1],
+    }),
+  },
+  {
+    trait: "flags that ask for no stream, and one that does under another name",
+    write: (turns, { temperature, max }) => ({
+      model: "reed-9",
+      messages: plain(turns),
+      temperature,
+      max_tokens: max,
+      live: true,
+      trace: true,
+    }),
+    untold: ["$.trace"],
+  },
+  {
     trait: "a user's id, a penalty and what nobody knows",
     write: (turns, settings) => ({
       ...(body(turns, settings) as object),
