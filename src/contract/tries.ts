@@ -1,6 +1,8 @@
 import { z } from "zod";
 import { problemSchema } from "@/core/problem/problem";
-import { address, headerName, line } from "./credentials";
+import { isAddress } from "@/core/provider/address";
+import { variableIn } from "@/core/wire/pasted/pasted";
+import { headerName, line } from "./credentials";
 
 /** A model as its provider lists it. */
 export const listedModelSchema = z.object({
@@ -82,7 +84,10 @@ export type LastAnswer = NonNullable<z.infer<typeof lastAnswerSchema>["last"]>;
 export const pastedCallSchema = z.strictObject({
   /** Any other than these three is refused. */
   method: z.string().refine((method) => ["GET", "POST", "PUT"].includes(method), "is not GET, POST or PUT"),
-  url: address,
+  url: z
+    .string()
+    .max(8_000)
+    .refine((url) => isAddress(url) || variableIn(url) !== undefined, "is no address"),
   headers: z.array(z.tuple([headerName, line])).max(200),
   user: line.optional(),
   body: z.string(),

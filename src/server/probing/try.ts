@@ -1,5 +1,6 @@
 import type { LastAnswer, PastedCall, RawAnswer, Tried } from "@/contract/tries";
 import { piecesOf } from "@/core/conversation/pieces";
+import { isAddress } from "@/core/provider/address";
 import { usualLimits } from "@/core/provider/limits";
 import { unknownModel } from "@/core/provider/model";
 import type { LastEvent } from "@/core/reply/events";
@@ -12,7 +13,7 @@ import type { HasPacking } from "../database/slices";
 import type { HasDispatches } from "../dispatches/dispatch-store";
 import { keepingSink } from "../dispatches/keeping-sink";
 import { rawAnswer } from "../exchange/raw-answer";
-import { Refusal } from "../ground/refusal";
+import { Refusal, refuse } from "../ground/refusal";
 import { make } from "../making/make";
 import { plainOrder } from "../making/order";
 import type { BegunDispatch, EndedDispatch, HasMeans, KeptRequest, Made, Order, Purpose, Sink } from "../making/types";
@@ -167,7 +168,7 @@ export async function tryCall(
 }
 
 /** Makes a pasted request as it stands, with `$NAME` read from the environment. */
-export function pastedCall(
+export async function pastedCall(
   { method, url, headers, user, body, secrets: typed = [] }: PastedCall,
   signal?: AbortSignal,
 ): Promise<RawAnswer> {
@@ -185,8 +186,13 @@ export function pastedCall(
     secrets.push(pair);
     all.authorization ??= `Basic ${pair}`;
   }
+  const target = filled(url);
+  if (!isAddress(target))
+    refuse("bad-request", `${url} is no address: the variable is not set, or holds none.`, {
+      advice: "Set it where the server is started, or write the address into the command.",
+    });
   return rawAnswer(
-    { method, url: filled(url), headers: all, ...(body === "" ? {} : { body }) },
+    { method, url: target, headers: all, ...(body === "" ? {} : { body }) },
     usualLimits,
     secrets,
     {},
