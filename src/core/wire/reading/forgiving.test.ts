@@ -55,7 +55,10 @@ describe("an answer that is otherwise than its profile says", () => {
   });
 
   it("keeps the words of an error whose place nobody named, also after text", () => {
-    const detail = (body: string) => (last(read(profileOf("sse", text), body))?.data as { detail: string }).detail;
+    const detail = (body: string) => {
+      const ended = last(read(profileOf("sse", text), body));
+      return ended?.event === "problem" ? ended.data.detail : ended?.event;
+    };
     const after = 'data: {"t":"Aye"}\n\n';
     const froze = "The provider reports: The harbour froze.";
     expect(detail(`${after}event: error\ndata: {"message":"The harbour froze."}\n\n`)).toBe(froze);
