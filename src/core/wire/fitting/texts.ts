@@ -119,6 +119,8 @@ function canBeSaid(series: Series, count: number): boolean {
   // of one event nothing can be seen to change
   if (count === 1)
     return isText || isCalled(name, names.perhapsText) || readsAsThought(series) || /\s/.test(said.join("").trim());
+  // what is called a text may say one word again and again
+  if (isText) return true;
   const isConstant = said.length > 1 && distinct === 1;
   const isVocabulary = said.length > 3 && distinct <= 2 && said.every((value) => /^\w+$/.test(value));
   return !isConstant && !isVocabulary;

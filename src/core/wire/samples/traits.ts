@@ -531,6 +531,11 @@ const variants: Variant[] = [
     }),
   },
   {
+    trait: "one word again and again",
+    answer: sse(...[1, 2, 3, 4].map(() => ({ word: "ho " })), { word: "", why: "stop" }),
+    text: "ho ho ho ho ",
+  },
+  {
     trait: "texts alone, in turns",
     write: (turns, settings) => ({
       ...(body(turns, settings) as object),
