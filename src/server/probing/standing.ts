@@ -3,6 +3,7 @@ import { line } from "@/contract/credentials";
 import { offerSchema, type WireProvider } from "@/contract/providers";
 import { type FaultPlan, type FaultStanding, faultSchema, type ListedModel, type Standing } from "@/contract/tries";
 import { type Problem, problem } from "@/core/problem/problem";
+import type { Limits } from "@/core/provider/limits";
 import { countIn } from "@/core/tokens/count";
 import { createDecoder } from "@/core/wire/decode";
 import { credentialsOf } from "@/core/wire/encode";
@@ -72,7 +73,12 @@ function withoutName(detail: string, name: string): string {
 }
 
 /** A GET of one of the provider's own paths, with its credentials; without them where they are missing. */
-async function asks(boot: HasCredentials, provider: StoredProvider, path: string, method = "GET", body?: string) {
+async function asks(
+  boot: HasCredentials,
+  provider: StoredProvider,
+  path: string,
+  { method = "GET", body, limits = lookLimits }: { method?: string; body?: string; limits?: Limits } = {},
+) {
   const resolved = await boot.credentials.resolve(provider);
   const isKeyMissing = resolved.problem?.kind === "misconfigured" && provider.credential.kind === "key";
   if (resolved.problem && !isKeyMissing) return resolved.problem;
@@ -87,10 +93,10 @@ async function asks(boot: HasCredentials, provider: StoredProvider, path: string
     provider,
     { method, url, headers: sent, body },
     known.secrets,
-    AbortSignal.timeout(lookLimits.all * 1_000),
+    AbortSignal.timeout(limits.all),
   );
   if (signed.problem) return signed.problem;
-  const answer = await rawAnswer(signed.outgoing, lookLimits, known.secrets, known.way);
+  const answer = await rawAnswer(signed.outgoing, limits, known.secrets, known.way);
   return { answer, missing: resolved.problem };
 }
 
@@ -140,13 +146,12 @@ export async function switchOn(boot: HasCredentials, provider: StoredProvider, m
       advice: "Switch it on at the provider, or add models.switchOn to the profile.",
     });
   const body = compiled.body({ model });
-  const asked = await asks(
-    boot,
-    provider,
-    String(compiled.path({ model: encodeURIComponent(model) })),
-    how.method,
-    body === undefined ? undefined : JSON.stringify(body),
-  );
+  const asked = await asks(boot, provider, String(compiled.path({ model: encodeURIComponent(model) })), {
+    method: how.method,
+    body: body === undefined ? undefined : JSON.stringify(body),
+    // a model that is fetched first takes as long as one that is loaded
+    limits: { ...provider.limits, all: provider.limits.all + (provider.limits.loading ?? 0) },
+  });
   if ("kind" in asked) throw new Refusal(asked);
   const { answer } = asked;
   if (answer.problem) throw new Refusal(answer.problem);

@@ -25,7 +25,7 @@ export function ValueWords({
       {names.map((name, at) => {
         const of = declared.find((each) => each.name === name);
         return (
-          <span key={name} title={of?.says}>
+          <span key={name}>
             {at > 0 && (at === names.length - 1 ? " and " : ", ")}
             {name}{" "}
             <KeptWord
@@ -34,6 +34,7 @@ export function ValueWords({
               placeholder={of?.default ?? "not set"}
               onKeep={(text) => keep(name, text.trim())}
             />
+            {of?.says && <small> ({of.says})</small>}
           </span>
         );
       })}

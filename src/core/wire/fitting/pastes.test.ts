@@ -146,6 +146,25 @@ describe("an answer is the same, however it was copied", () => {
   });
 });
 
+describe("what is pasted, however long", () => {
+  it.each([
+    ["comments", "#\n".repeat(5_000)],
+    ["signs of prompts", "$  ".repeat(5_000)],
+    ["variables", "A=1 ".repeat(5_000)],
+    ["names before a host", "me@host ".repeat(5_000)],
+  ])("is gone through once: %s before what is no command", (_what, many) => {
+    expect(fit({ request: `${many}http POST x`, answer: whole }).kind).toBe("none");
+  });
+
+  it.each([
+    ["blank lines", `${data(piece("Mill Quay."))}${data(last)}${"\n".repeat(200_000)}`],
+    ["one line after a head that no empty line ends", `HTTP/1.1 200 OK\n${"a".repeat(500_000)}`],
+    ["words of the letters of base64", `${"A".repeat(999)} `.repeat(500)],
+  ])("is gone through once: an answer with %s", (_what, answer) => {
+    expect(fit({ request: command, answer }).kind).toBe("fitted");
+  });
+});
+
 describe("what is no call that can be read", () => {
   it.each([
     ["http POST https://any.test/v1/say model=reed-9", "neither a curl command"],

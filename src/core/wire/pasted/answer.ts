@@ -39,7 +39,10 @@ function bodyAsSent(written: string): string {
 
 /** Without the lines in which curl shows how far it is. */
 function withoutMeter(body: string): string {
-  return body.replace(/^\s*% Total[^\n]*\n[^\n]*Dload[^\n]*\n(?:[^\n]*[\d-]{1,2}:[\d-]{2}:[\d-]{2}[^\n]*[\n\r])*/, "");
+  return body.replace(
+    /^\s*% Total[^\n]*\n[^\n]*Dload[^\n]*\n(?:[^\n\r]{0,60}[\d-]{1,2}:[\d-]{2}:[\d-]{2}[^\n\r]{0,60}[\n\r]+)*/,
+    "",
+  );
 }
 
 /** Without the sizes of its chunks (RFC 9112, 7.1), as what is seen on the wire has them. */
@@ -96,8 +99,8 @@ function fromTable(body: string): string {
 /** With the empty lines between its events, where what was pasted lost them. */
 function withBlankLines(body: string): string {
   const lines = body.split(/\r?\n/);
-  if (lines.some((line, at) => line === "" && at < lines.length - 1 && lines.slice(at).some((each) => each !== "")))
-    return body;
+  const firstBlank = lines.indexOf("");
+  if (firstBlank >= 0 && firstBlank < lines.findLastIndex((line) => line !== "")) return body;
   const data = lines.filter((line) => line.startsWith("data:"));
   const isEach = data.length > 1 && data.slice(0, 2).every((line) => parseShallow(line.slice(5)) !== undefined);
   return isEach ? lines.map((line) => (line.startsWith("data:") ? `${line}\n` : line)).join("\n") : body;
@@ -114,20 +117,26 @@ function withoutTalk(pasted: string): string {
     .join("\n");
 }
 
-/** A head of HTTP with a status line, or one whose first lines are headers that an answer has. */
-const statusHead = /^\s*HTTP\/[\d.]+ \d{3}[^\n]*\n(?:[^\n]*\S[^\n]*\n)*\s*?(?:\r?\n|$)/;
-const bareHead = /^(?:[\w-]+:[ \t][^\n]*\n)*content-type:[^\n]*\n(?:[\w-]+:[ \t][^\n]*\n)*\r?\n/i;
+/** A line that only an answer's head has: the first of a whole head, or a header where the status line was not copied. */
+const statusLine = /^\s*HTTP\/[\d.]+ \d{3}/;
+const headerLine = /^[\w-]{1,100}:(?:[ \t]|$)/;
 
+/** The last head before a body, and the body. A head goes up to the first empty line, or to the end. */
 function headAndBody(text: string): { head: string[]; body: string } {
   let head: string[] = [];
   let body = text;
-  for (let found = statusHead.exec(body); found; found = statusHead.exec(body)) {
-    head = found[0].trimStart().split(/\r?\n/);
-    body = body.slice(found[0].length);
-  }
-  const bare = head.length === 0 ? bareHead.exec(body) : null;
-  if (!bare) return { head, body };
-  return { head: bare[0].split(/\r?\n/), body: body.slice(bare[0].length) };
+  while (statusLine.test(body.slice(0, 200))) [head, body] = cutHead(body.trimStart());
+  if (head.length > 0 || !headerLine.test(body)) return { head, body };
+  const [bare, rest] = cutHead(body);
+  const isHead = rest !== "" && bare.every((line) => headerLine.test(line));
+  const isTyped = bare.some((line) => /^content-type:/i.test(line));
+  return isHead && isTyped ? { head: bare, body: rest } : { head, body };
+}
+
+function cutHead(text: string): [head: string[], rest: string] {
+  const empty = /\r?\n[ \t]*\r?(?:\n|$)/.exec(text);
+  const end = empty?.index ?? text.length;
+  return [text.slice(0, end).split(/\r?\n/), text.slice(end + (empty?.[0].length ?? 0))];
 }
 
 function framesOf(name: FramingName, body: string): Frame[] {

@@ -34,15 +34,39 @@ export function requestIn(pasted: string): ReadRequest {
   }
 }
 
-/** What stands before a command: a prompt's sign, comments, and variables that are set. */
-const before =
-  /^(?:\s*(?:#[^\n]*\n|(?:export|set)\s+[A-Za-z_]\w*=[^\n]*\n|[A-Za-z_]\w*=(?:'[^']*'|"[^"]*"|[^\s'"]*)(?:\s*;?\s+)|\$env:[^\n]*\n|[$>%#❯➜]\s+|[\w.-]+@[\w.-]+[^$%#\n]{0,80}[$%#]\s+|PS[^>\n]*>\s*|[A-Z]:\\[^>\n]*>))*\s*(?=(?:curl|wget)(?:\.exe)?\s|Invoke-(?:RestMethod|WebRequest)\b)/i;
+/** What may stand before a command, each to its end: a comment, a variable that is set, the sign of a prompt. */
+const before = [
+  /#[^\n]*\n/y,
+  /(?:export|set)\s+[A-Za-z_]\w*=[^\n]*\n/iy,
+  /[A-Za-z_]\w*=(?:'[^']*'|"[^"]*"|[^\s'"]*)(?:;|(?=\s))/y,
+  /\$env:[^\n]*\n/iy,
+  /[$>%#❯➜](?=\s)/y,
+  /[\w.-]{1,80}@[\w.-]{1,80}[^$%#\n]{0,80}[$%#](?=\s)/y,
+  /PS[^>\n]{0,200}>/y,
+  /[A-Z]:\\[^>\n]{0,200}>/y,
+];
+const commandWord = /(?:curl|wget)(?:\.exe)?(?=\s)|Invoke-(?:RestMethod|WebRequest)\b/iy;
+
+/** Where a command begins in a text; undefined where there is none. Each piece before it is passed over once. */
+function commandAt(text: string): number | undefined {
+  for (let at = 0; ; ) {
+    at += /^\s*/.exec(text.slice(at, at + 10_000))?.[0].length ?? 0;
+    commandWord.lastIndex = at;
+    if (commandWord.test(text)) return at;
+    const passed = before.find((piece) => {
+      piece.lastIndex = at;
+      return piece.test(text) && piece.lastIndex > at;
+    });
+    if (!passed) return undefined;
+    at = passed.lastIndex;
+  }
+}
 
 function read(text: string): PastedRequest {
   if (text === "") throw new NotARequest("Nothing was pasted. Paste a curl command that works, or a request.");
-  const command = before.exec(`${text} `);
-  if (command) {
-    const plain = withPlainQuotes(text.slice(command[0].length));
+  const begins = commandAt(`${text} `);
+  if (begins !== undefined) {
+    const plain = withPlainQuotes(text.slice(begins));
     if (/^invoke/i.test(plain)) return invokeRequest(plain);
     return /^wget/i.test(plain) ? wgetRequest(plain) : curlRequest(plain);
   }

@@ -52,7 +52,9 @@ export function hideSecrets(text: string, known: Readonly<Record<string, string>
 
 /** Where pictures and other files stand in a text as data URLs (RFC 2397), or as base64 that is far too long for a key. */
 function picturesIn(text: string): { from: number; to: number }[] {
-  const found = [...text.matchAll(/data:[\w.+-]+\/[\w.+-]+;base64,[A-Za-z0-9+/=_-]+|[A-Za-z0-9+/]{1000,}={0,2}/g)];
+  const found = [
+    ...text.matchAll(/data:[\w.+-]+\/[\w.+-]+;base64,[A-Za-z0-9+/=_-]+|(?<![A-Za-z0-9+/])[A-Za-z0-9+/]{1000,}={0,2}/g),
+  ];
   return found.map(({ 0: all, index }) => ({ from: index, to: index + all.length }));
 }
 

@@ -75,10 +75,11 @@ function mendedIn(before: string, found: string): { text: string; mended: { was:
   // not between the two halves of a character
   if (/[\uD800-\uDBFF]/.test(before[same - 1] ?? "")) same -= 1;
   const mended = { was: before.slice(same, same + 80), is: found.slice(same, same + 80) };
-  const near = found.slice(same, before.length + drift);
+  const from = Math.max(same, before.length - drift);
+  const near = found.slice(from, before.length + drift);
   for (let length = Math.min(longestEnd, before.length - same); length >= shortestEnd; length--) {
     const at = near.lastIndexOf(before.slice(before.length - length));
-    if (at >= 0) return { text: found.slice(same + at + length), mended };
+    if (at >= 0) return { text: found.slice(from + at + length), mended };
   }
   // its end was changed too: what is longer goes on behind it
   if (same < before.length / 2) return undefined;
