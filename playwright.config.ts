@@ -2,7 +2,8 @@ import { defineConfig } from "@playwright/test";
 import { browserArguments, findBrowser } from "./scripts/find-browser.mjs";
 
 export default defineConfig({
-  testDir: "e2e",
+  // through a page, and over HTTP alone
+  testMatch: ["e2e/**/*.spec.ts", "api/**/*.spec.ts"],
   outputDir: "test-results/browser",
   fullyParallel: false,
   workers: 2,

@@ -2,7 +2,7 @@ import { mkdtempSync, rmSync } from "node:fs";
 import { tmpdir } from "node:os";
 import { join } from "node:path";
 import pino from "pino";
-import { matchOf, termsOf } from "@/core/search/words";
+import { matchOf, termsOf } from "@/core/search/terms";
 import { HistoryReader } from "@/server/archive/history-reader";
 import { openFolder } from "@/server/boot";
 import { fill, wordAt } from "../scripts/filling";

@@ -1,4 +1,4 @@
-import { allEvents, buildOf, expect, test, type World } from "./fixtures";
+import { allEvents, buildOf, expect, fillValue, test, type World } from "./fixtures";
 
 interface Asked {
   reply: string;
@@ -185,7 +185,7 @@ test.describe("lines that part", () => {
     await expect(build.reply(2, "complete")).toContainText("Ada");
     // a correction by hand of the reply in that line
     await build.reply(2).getByRole("button", { name: "correct" }).click();
-    await page.getByRole("textbox", { name: "Reply of turn 2, put right" }).fill("You are Ada, and welcome aboard.");
+    await page.getByRole("textbox", { name: "Reply of turn 2, corrected" }).fill("You are Ada, and welcome aboard.");
     await page.keyboard.press("Enter");
     await expect(page.getByRole("article", { name: "Turn 2, reply, complete, take 2 of 2" })).toContainText(
       "corrected by hand",
@@ -219,7 +219,7 @@ test.describe("lines that part", () => {
     await expect(other.getByRole("button", { name: "line 1, the one with Ivo" })).toBeVisible();
     await first.hover();
     await first.getByRole("button", { name: "delete this line" }).click();
-    await first.getByRole("button", { name: "delete", exact: true }).click();
+    await page.getByRole("dialog").getByRole("button", { name: "Delete it for good" }).click();
     await expect(first).toContainText("I'm Ada");
     await expect(page.getByRole("group", { name: /Lines of turn 1/ })).toHaveCount(0);
     await expect(other.getByRole("article", { name: "Turn 1, visitor" })).toContainText("I'm Ada");
@@ -255,7 +255,7 @@ test.describe("lines that part", () => {
     await build.say("Hello");
     await expect(build.reply(1, "complete")).toBeVisible();
     await build.reply(1).getByRole("button", { name: "another take" }).click();
-    await page.getByRole("spinbutton", { name: "Takes" }).fill("2");
+    await fillValue(page.getByRole("spinbutton", { name: "Takes" }), "2");
     await page.getByRole("combobox", { name: "Model of the takes" }).click();
     await page.getByTitle("pan-brief on Saltpan").click();
     await page.getByRole("button", { name: "Ask", exact: true }).click();
@@ -278,7 +278,7 @@ test.describe("a clear", () => {
     await build.say("What is my name?");
     await expect(build.reply(2, "complete")).not.toContainText("Ivo");
     expect((await world.calls()).at(-1)?.messages.map(({ role }) => role)).toEqual(["system", "user"]);
-    await page.getByRole("button", { name: "take it away" }).click();
+    await page.getByRole("button", { name: "delete it" }).click();
     await expect(page.getByRole("note")).toHaveCount(0);
     await build.say("What is my name, then?");
     await expect(build.reply(3, "complete")).toContainText("Ivo");

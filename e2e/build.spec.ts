@@ -1,4 +1,4 @@
-import { buildOf, expect, test } from "./fixtures";
+import { buildOf, expect, fillValue, test } from "./fixtures";
 
 const story = "Tell me a story about the ferry";
 
@@ -125,7 +125,7 @@ test("an edit is a draft that the bench answers by; callers get it once it is pu
   const before = await askAsCaller();
   expect(before.text).toContain("Fair winds.");
 
-  await build.prompt.getByRole("button", { name: "put live" }).click();
+  await build.prompt.getByRole("button", { name: "make live" }).click();
   await expect(build.prompt).toContainText("live");
   const after = await askAsCaller();
   expect(after.text).toContain("Mind the tide.");
@@ -139,9 +139,9 @@ test("settings are edited in their sentence, and the next request carries them",
   await build.open(slug);
   await page.keyboard.press("Alt+5");
   const model = page.getByRole("region", { name: "Model" });
-  await model.getByLabel("Temperature").fill("0.2");
-  await model.getByLabel("Top-p").fill("0.9");
-  await model.getByLabel("Output limit in tokens").fill("30");
+  await fillValue(model.getByLabel("Temperature"), "0.2");
+  await fillValue(model.getByLabel("Top-p"), "0.9");
+  await fillValue(model.getByLabel("Output limit in tokens"), "30");
   await model.getByRole("combobox", { name: "Model" }).click();
   await page.getByTitle("reed-deep on Reedbed").click();
   await build.say(story);
@@ -149,7 +149,7 @@ test("settings are edited in their sentence, and the next request carries them",
   await expect(build.reply(1)).toContainText("reed-deep");
   await build.reply(1).getByRole("button", { name: "raise the limit to 60" }).click();
   await expect(model.getByLabel("Output limit in tokens")).toHaveValue("60");
-  await build.reply(1).getByRole("button", { name: "go on" }).click();
+  await build.reply(1).getByRole("button", { name: "continue" }).click();
   await expect.poll(async () => (await world.calls()).at(-1)?.messages.at(-1)?.role).toBe("assistant");
 });
 
@@ -241,7 +241,7 @@ test("what goes next goes out in its own conversation, wherever one is by then",
       .map(({ pieces }) => pieces[0]?.text);
   await expect.poll(turns, { timeout: 60_000 }).toEqual([story, "How long is the crossing to Brindle?"]);
   await expect(build.message).toHaveValue("Something else");
-  await expect(page).toHaveURL(/conversation=new/);
+  await expect(page).toHaveURL(/begins=con_/);
   await build.open(slug, first);
   await expect(build.message).toHaveValue("");
 });

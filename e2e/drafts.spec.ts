@@ -35,7 +35,7 @@ test("two edits of one draft both stay where they are of different parts, and el
   expect((await readDraft(world, slug)).draftHash).toBe(both.draftHash);
 });
 
-test("two tabs on one draft keep both their edits, and ask which of two of one part is kept", async ({
+test("two tabs on one draft see each other's edits, and where both changed one part the page shows both", async ({
   page,
   world,
 }) => {
@@ -49,36 +49,58 @@ test("two tabs on one draft keep both their edits, and ask which of two of one p
     await of.getByRole("textbox", { name: "System prompt" }).fill(text);
     await of.keyboard.press("Escape");
   };
+  /** Has a tab edit the prompt while what it stores is held up, and the other stores its own meanwhile. */
+  const writeBoth = async (slow: [typeof build, typeof page, string], fast: [typeof build, typeof page, string]) => {
+    let release = () => {};
+    const held = new Promise<void>((resolve) => {
+      release = resolve;
+    });
+    await slow[1].route("**/draft", async (route) => {
+      await held;
+      await route.continue();
+    });
+    const asks = slow[1].waitForRequest("**/draft");
+    await write(...slow);
+    await asks;
+    await write(...fast);
+    await expect.poll(promptOf).toBe(fast[2]);
+    release();
+    await slow[1].unroute("**/draft");
+  };
   const promptOf = async () => (await readDraft(world, slug)).draft.prompt;
   await write(build, page, "You are the first desk.");
-  await expect.poll(promptOf).toBe("You are the first desk.");
+  await expect(other.prompt).toContainText("You are the first desk.");
 
-  // the other tab knows nothing of it
   await tab.keyboard.press("Alt+3");
   await tab.getByRole("combobox", { name: "What is carried" }).click();
   await tab.getByText("no turns", { exact: true }).click();
-  await expect.poll(async () => (await readDraft(world, slug)).draft.memory.kind).toBe("nothing");
-  expect(await promptOf()).toBe("You are the first desk.");
-  await expect(other.prompt).toContainText("You are the first desk.");
-
-  await write(build, page, "You are the day desk.");
-  await expect.poll(promptOf).toBe("You are the day desk.");
-  await write(other, tab, "You are the night desk.");
-  const alert = tab.getByRole("main").getByRole("alert");
-  await expect(alert).toContainText("The system prompt of Two tabs's draft was changed in another place");
-  await expect(other.prompt).toContainText("You are the night desk.");
-  await expect(other.prompt).toContainText("draft, changed");
-  expect(await promptOf()).toBe("You are the day desk.");
-  await tab.getByRole("button", { name: "keep mine" }).click();
-  await expect(alert).toHaveCount(0);
-  expect(await promptOf()).toBe("You are the night desk.");
-
-  await write(build, page, "You are the dawn desk.");
-  await page.getByRole("button", { name: "take the other" }).click();
-  await expect(build.prompt).toContainText("You are the night desk.");
-  // what the other tab chose of the memory came along
+  await expect(build.station("Memory")).toContainText("no turns");
   expect((await readDraft(world, slug)).draft).toMatchObject({
-    prompt: "You are the night desk.",
+    prompt: "You are the first desk.",
+    memory: { kind: "nothing" },
+  });
+
+  await writeBoth([other, tab, "You are the night desk."], [build, page, "You are the day desk."]);
+  const both = tab.getByRole("alert", { name: "Two edits of the draft" });
+  await expect(both).toContainText("The system prompt of the draft was changed here and in another place.");
+  await expect(both).toContainText("night");
+  await expect(both).toContainText("day");
+  await expect(other.prompt).toContainText("You are the night desk.");
+  expect(await promptOf()).toBe("You are the day desk.");
+  // nothing is asked until one is chosen, and what is written stays
+  await other.say("Hello");
+  await expect(tab.getByRole("alert").filter({ hasText: "The draft is not stored." })).toBeVisible();
+  await expect(other.message).toHaveValue("Hello");
+  await tab.getByRole("button", { name: "keep mine" }).click();
+  await expect(both).toHaveCount(0);
+  await expect.poll(promptOf).toBe("You are the night desk.");
+  await expect(build.prompt).toContainText("You are the night desk.");
+
+  await writeBoth([build, page, "You are the dawn desk."], [other, tab, "You are the noon desk."]);
+  await page.getByRole("button", { name: "take the other" }).click();
+  await expect(build.prompt).toContainText("You are the noon desk.");
+  expect((await readDraft(world, slug)).draft).toMatchObject({
+    prompt: "You are the noon desk.",
     memory: { kind: "nothing" },
   });
   await tab.close();

@@ -162,7 +162,7 @@ test("a reply that the server's end interrupted shows so, and is gone on with", 
     await world.pace("instant");
     await world.startWeb();
     await expect(build.reply(1, "interrupted")).toContainText("interrupted: the server stopped");
-    await build.reply(1).getByRole("button", { name: "go on" }).click();
+    await build.reply(1).getByRole("button", { name: "continue" }).click();
     await expect(build.reply(1, "complete")).toBeVisible();
   } finally {
     await world.stop();

@@ -1,4 +1,4 @@
-import { test as base, expect, type Page } from "@playwright/test";
+import { test as base, expect, type Locator, type Page } from "@playwright/test";
 import { standIns, World } from "./world";
 
 /** One world for all tests that leave it standing. */
@@ -23,6 +23,12 @@ export const test = base.extend<{ fresh: undefined }, { world: World }>({
     { auto: true },
   ],
 });
+
+/** Types a value in its place in a sentence, and has it take effect. */
+export async function fillValue(field: Locator, text: string): Promise<void> {
+  await field.fill(text);
+  await field.press("Enter");
+}
 
 /** Build, as the tests work with it. */
 export function buildOf(page: Page, world: World) {

@@ -183,7 +183,7 @@ test("what was deleted is found after a reload too, and brought back for a day",
     .nth(0)
     .getByRole("button", { name: /Deleted by mistake/ })
     .click();
-  await rows.nth(0).getByRole("button", { name: "bring it back" }).click();
+  await rows.nth(0).getByRole("button", { name: "restore it" }).click();
   await expect(page.getByText("Nothing is found.")).toBeVisible();
   await page.getByRole("button", { name: "show all" }).click();
   await expect(rows).toHaveText([/Deleted by mistake/, /Kept/]);
@@ -412,6 +412,6 @@ test("a conversation of 5,000 messages opens at its end, is scrolled both ways, 
   await expect(turnsOf.locator("mark")).toHaveText("lighthouse");
   await expect(turnsOf).toContainText("1,249 turns without the words");
   // going on from it, the end is there at once, and carries what the memory says
-  await row.getByRole("button", { name: "Go on from here" }).click();
+  await row.getByRole("button", { name: "Continue from here" }).click();
   await expect(page.getByRole("article", { name: "Turn 2500, visitor" })).toBeVisible();
 });

@@ -2,7 +2,7 @@ import type { BenchLine } from "@/contract/conversations";
 import type { Memory } from "@/core/context/policies/policies";
 import { type Calibration, marginOf, tokensOf } from "@/core/tokens/calibration";
 import { countsOf } from "@/core/tokens/counts";
-import { buildOf, expect, type StandInName, standIns, test, type World } from "./fixtures";
+import { buildOf, expect, fillValue, type StandInName, standIns, test, type World } from "./fixtures";
 import { appOn, ask, models } from "./memory-app";
 
 async function putLive(world: World, slug: string, memory: Memory): Promise<void> {
@@ -186,7 +186,7 @@ test("the memory is changed in its sentence: the bracket moves before anything i
   await page.keyboard.press("Alt+3");
   await page.getByRole("combobox", { name: "What is carried" }).click();
   await page.getByText("the last turns", { exact: true }).click();
-  await page.getByRole("spinbutton", { name: "Turns that are carried" }).fill("1");
+  await fillValue(page.getByRole("spinbutton", { name: "Turns that are carried" }), "1");
   const folded = page.getByRole("article", { name: "Turns 1 to 3, folded" });
   await expect(folded).toContainText("left out: older than the last 1 turn");
   await folded.getByRole("button", { name: "show them" }).click();
@@ -266,12 +266,12 @@ test("a prompt is checked where it stands, its variables are completed, and a bl
   await expect(page.getByRole("option", { name: "{{today}}" })).toBeVisible();
   await page.keyboard.press("Tab");
   await area.pressSequentially(", at {{desk}}. {{Bad}}");
-  const checks = page.getByRole("list", { name: "To be seen to in the prompt" });
+  const checks = page.getByRole("list", { name: "Problems of the prompt" });
   await expect(checks).toContainText("Nothing gives {{desk}} a value.");
   await expect(checks).toContainText("{{Bad}} is no variable");
   await page.keyboard.press("Escape");
   await page.keyboard.press("Alt+2");
-  await page.getByRole("textbox", { name: "Sample of desk" }).fill("Mill Quay");
+  await fillValue(page.getByRole("textbox", { name: "Sample of desk" }), "Mill Quay");
   await expect(checks).not.toContainText("desk");
   await build.say("Hello");
   await expect(build.reply(1, "complete")).toContainText("Aye.");

@@ -50,7 +50,7 @@ test("putting live, stopping and thinning out say so when they fail", async ({ p
   await page.getByRole("textbox", { name: "System prompt" }).fill("You are the night desk.");
   await page.keyboard.press("Escape");
   await page.route("**/live", (route) => route.fulfill(failing("It could not be put live.")));
-  await build.prompt.getByRole("button", { name: "put live" }).click();
+  await build.prompt.getByRole("button", { name: "make live" }).click();
   await expect(alert.filter({ hasText: "It could not be put live." })).toBeVisible();
 
   await world.pace(40);

@@ -146,7 +146,7 @@ test.describe("who may call", () => {
     await serve.open();
     await page.getByRole("button", { name: "make the draft a preview" }).click();
     await expect(page.getByRole("link", { name: `/talk/${slug}/preview`, exact: true })).toBeVisible();
-    await serve.choose("What is live", "put it live");
+    await serve.choose("What is live", "make it live");
     await expect.poll(async () => (await serve.served()).liveRevision).toBe(2);
     await serve.say({ message: "Hello" });
     expect((await world.calls()).at(-1)?.messages[0]?.content).toBe("You are new.");
@@ -182,7 +182,7 @@ test.describe("the calls", () => {
     await serve.calls.last().getByRole("button").click();
     await expect(page.getByRole("region", { name: "Dispatch" })).toContainText("What is 12 * 7?");
     const download = page.waitForEvent("download");
-    await page.getByRole("link", { name: "give it away as a file" }).click();
+    await page.getByRole("link", { name: "download it" }).click();
     const file = readFileSync(await (await download).path(), "utf8");
     expect(JSON.parse(file)).toMatchObject({
       app: "Watched",

@@ -1,7 +1,7 @@
 import type { Page } from "@playwright/test";
 import type { BenchLine } from "@/contract/conversations";
 import type { Dispatch } from "@/contract/dispatches";
-import { buildOf, expect, standIns, test, type World } from "./fixtures";
+import { buildOf, expect, fillValue, standIns, test, type World } from "./fixtures";
 import { appOn, ask } from "./memory-app";
 
 /** What the bench reads of a conversation, once no summary of it is being made. */
@@ -35,7 +35,7 @@ async function chooseSummary(page: Page): Promise<void> {
   await page.keyboard.press("Alt+3");
   await page.getByRole("combobox", { name: "What is carried" }).click();
   await page.getByText("a summary of what is older, and the newest", { exact: true }).click();
-  await page.getByRole("spinbutton", { name: "Turns that are carried in full" }).fill("2");
+  await fillValue(page.getByRole("spinbutton", { name: "Turns that are carried in full" }), "2");
   await page.getByRole("combobox", { name: "Model that sums up" }).click();
   await page.getByText("pan-clear on Saltpan", { exact: true }).click();
   await page.keyboard.press("Alt+3");
@@ -74,12 +74,12 @@ test("a summary stands in the sheet where what it covers stood, is put right, ma
   expect((await world.calls()).at(-1)?.messages[0]?.content).toContain("in short:\n\nThe visitor's name is Marit.");
 
   await summary.hover();
-  await summary.getByRole("button", { name: "put it right" }).click();
+  await summary.getByRole("button", { name: "correct" }).click();
   const words = summary.getByRole("textbox", { name: /^Summary of the turns up to 4/ });
   await words.fill("The visitor's name is Ada.");
   await page.keyboard.press("Enter");
   await expect(summary).toContainText("The visitor's name is Ada.");
-  await expect(summary).toContainText("put right by hand");
+  await expect(summary).toContainText("corrected by hand");
   await page.reload();
   await expect(summary).toContainText("The visitor's name is Ada.");
 

@@ -1,7 +1,7 @@
 import type { NumberedEvent } from "@/core/reply/events";
 import { askingTwice, Desk } from "@/server/test/desk";
+import { type JobStanding, jobOf, sent } from "../api/import-file";
 import { allEvents, buildOf, eventsOf, expect, type StandInName, test, World } from "./fixtures";
-import { type JobStanding, jobOf, sent } from "./import-file";
 
 const speakers: [StandInName, string][] = [
   ["Reedbed", "reed-deep"],

@@ -1,5 +1,5 @@
 import AxeBuilder from "@axe-core/playwright";
-import { buildOf, expect, test, World } from "./fixtures";
+import { buildOf, expect, fillValue, test, World } from "./fixtures";
 import { lateScripts } from "./late-scripts";
 
 test("with an empty data folder the first thing is to wire a provider, then to make an app, then its first reply", async ({
@@ -70,7 +70,7 @@ test("conversations are strips, latest first; one is opened, gone on with, delet
   await expect(items).toHaveText([/Third one/, /First one/]);
   await page.getByRole("button", { name: "undo" }).click();
   await expect(items).toHaveText([/Third one/, /Second one/, /First one/]);
-  await items.nth(1).getByRole("button", { name: "Go on from here" }).click();
+  await items.nth(1).getByRole("button", { name: "Continue from here" }).click();
   const build = buildOf(page, world);
   await expect(build.reply(1, "complete")).toBeVisible();
   await build.say("What did I say first?");
@@ -140,7 +140,7 @@ test.describe("reachability", () => {
           await page.keyboard.press("Alt+3");
           await page.getByRole("combobox", { name: "What is carried" }).click();
           await page.getByText("a summary of what is older, and the newest", { exact: true }).click();
-          await page.getByRole("spinbutton", { name: "Turns that are carried in full" }).fill("1");
+          await fillValue(page.getByRole("spinbutton", { name: "Turns that are carried in full" }), "1");
           await page.getByRole("button", { name: "the usual prompt" }).click();
           await build.say("And the dog?");
           await expect(build.reply(3, "complete")).toBeVisible();

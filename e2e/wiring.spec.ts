@@ -382,3 +382,35 @@ test.describe("every fault plan, on every stand-in", () => {
       }
     });
 });
+
+test("a provider that no app uses is deleted once that was asked, and one that is used says by how many", async ({
+  page,
+  world,
+}) => {
+  const { models } = (await (await fetch(`${world.at("Lantern")}/standin/about`)).json()) as { models: object[] };
+  await world.bench("POST", "providers", {
+    name: "Unused",
+    address: world.at("Lantern"),
+    profile: "chat-completions",
+    credential: { kind: "none" },
+    models,
+  });
+  await page.goto(`${world.address}/providers`);
+  await page.getByRole("button", { name: /^Unused/ }).click();
+  const ask = page.getByRole("button", { name: "delete Unused" });
+  await ask.click();
+  const question = page.getByRole("dialog", { name: "Delete Unused?" });
+  await expect(question).toContainText("Its key, its models and its prices go with it");
+  await page.keyboard.press("Escape");
+  await expect(question).toBeHidden();
+  await expect(ask).toBeFocused();
+  await ask.click();
+  await page.getByRole("button", { name: "Delete it for good" }).click();
+  await expect(page.getByRole("button", { name: /^Unused/ })).toHaveCount(0);
+
+  await world.makeApp("Uses Reedbed");
+  await page.reload();
+  await page.getByRole("button", { name: /^Reedbed/ }).click();
+  await expect(page.getByText(/\d+ apps? uses? it/)).toBeVisible();
+  await expect(page.getByRole("button", { name: "delete Reedbed" })).toHaveCount(0);
+});

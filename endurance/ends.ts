@@ -1,4 +1,4 @@
-import { countOfImport, fileOf, jobOf, sent, settled } from "../e2e/import-file";
+import { countOfImport, fileOf, jobOf, sent, settled } from "../api/import-file";
 import { World } from "../e2e/world";
 import { SmallDisk } from "../scripts/small-disk";
 import { Caller } from "./caller";

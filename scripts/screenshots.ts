@@ -105,6 +105,7 @@ async function summary(page: Page): Promise<void> {
   await page.getByRole("combobox", { name: "What is carried" }).click();
   await page.getByText("a summary of what is older, and the newest", { exact: true }).click();
   await page.getByRole("spinbutton", { name: "Turns that are carried in full" }).fill("3");
+  await page.keyboard.press("Enter");
   await page.getByRole("button", { name: "sum up now" }).click();
   const row = page.getByRole("article", { name: "Summary of the turns up to 58" });
   await row.waitFor();
@@ -122,6 +123,7 @@ async function memory(page: Page): Promise<void> {
   await page.getByRole("combobox", { name: "What is carried" }).click();
   await page.getByText("the last turns", { exact: true }).click();
   await page.getByRole("spinbutton", { name: "Turns that are carried" }).fill("2");
+  await page.keyboard.press("Enter");
   const old = page.getByRole("article", { name: "Turns 31 to 58, folded" });
   await old.getByRole("button", { name: "show them" }).click();
   await page.getByRole("article", { name: "Turn 57, visitor" }).getByRole("button", { name: "pin" }).press("Enter");

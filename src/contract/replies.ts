@@ -211,8 +211,13 @@ const stoppedSchema = z.object({ reply: z.string(), state: z.enum(replyStates) }
 export const benchEventSchema = z.object({ reply: z.string(), conversation: z.string(), event: numberedEventSchema });
 export type BenchEvent = z.infer<typeof benchEventSchema>;
 
-/** What the stream of a bench tab says beside that: a conversation changed otherwise than by a reply. */
+/** What the stream of a bench tab says beside that: a conversation changed otherwise than by a reply, or an app did. */
 export const changedSchema = z.object({ conversation: z.string() });
+export const changedAppSchema = z.object({ slug: z.string(), draftHash: z.string() });
+export type ChangedApp = z.infer<typeof changedAppSchema>;
+
+/** The id of a conversation that a tab of the bench begins: it is known before anything is sent. */
+const begunSchema = z.string().regex(/^con_[0-9a-hjkmnp-tv-z]{26}$/, "is no id of a conversation");
 
 const asked = jsonBody(replyCallSchema, parseReplyCall);
 
@@ -301,6 +306,10 @@ export const benchReplies = {
     path: "/api/bench/apps/{slug}/replies",
     by: "bench",
     does: "Asks the draft of an app for a reply, which then arrives on the stream of the bench.",
+    query: z.object({
+      /** The id that a new conversation gets; one that is taken is refused. */
+      begins: begunSchema.optional(),
+    }),
     body: asked,
     answers: { 202: json(acceptedAtBench) },
     problems: [...failures, "not-found", "busy", "conflict"],

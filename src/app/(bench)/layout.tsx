@@ -8,16 +8,27 @@ import type { ReactNode } from "react";
 import { Bar } from "@/ui/frame/Bar";
 import { Providers } from "@/ui/frame/Providers";
 import { View } from "@/ui/frame/View";
-import { paletteVariables } from "@/ui/shared/palette";
+import { paletteOfDevice, paletteVariables, type ThemeName } from "@/ui/shared/palette";
 
 export const metadata: Metadata = { title: { default: "Unruly Finch", template: "%s · Unruly Finch" } };
 
+function themeNamed(name: string | undefined): ThemeName | undefined {
+  return name === "dark" || name === "light" ? name : undefined;
+}
+
 export default async function BenchLayout({ children }: { children: ReactNode }) {
-  const theme = (await cookies()).get("finch_theme")?.value === "dark" ? "dark" : "light";
+  const theme = themeNamed((await cookies()).get("finch_theme")?.value);
   const nonce = (await headers()).get("x-nonce") ?? "";
   return (
-    <html lang="en" data-theme={theme} style={paletteVariables(theme)}>
+    <html
+      lang="en"
+      data-theme={theme ?? "device"}
+      style={theme && { ...paletteVariables(theme), colorScheme: theme }}
+      // a choice changes it in place
+      suppressHydrationWarning
+    >
       <body>
+        {!theme && <style nonce={nonce}>{paletteOfDevice}</style>}
         <Providers initialTheme={theme} nonce={nonce}>
           <Bar />
           <View>{children}</View>

@@ -1,5 +1,5 @@
 import type { Ending, Filter } from "@/core/search/filter";
-import { matchOf, termsOf } from "@/core/search/words";
+import { matchOf, termsOf } from "@/core/search/terms";
 import { underWay } from "../conversations/conversation-store";
 
 const statesOf: Record<Ending, string> = {

@@ -3,7 +3,7 @@ import { numbersOf, type Outline } from "@/core/context/outline";
 import type { Candidate } from "@/core/reply/events";
 import type { ReplyState } from "@/core/reply/reply";
 import type { Filter } from "@/core/search/filter";
-import { matchOf, termsOf } from "@/core/search/words";
+import { matchOf, termsOf } from "@/core/search/terms";
 import { rawTokens } from "@/core/tokens/calibration";
 import type { Counts } from "@/core/tokens/counts";
 import type { ListPlace } from "../conversations/conversation-store";

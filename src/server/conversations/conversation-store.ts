@@ -158,7 +158,9 @@ export class ConversationStore {
     };
   }
 
+  /** @param id where whoever begins it has one for it */
   create({
+    id = newId("con"),
     app,
     visitor,
     origin,
@@ -167,6 +169,7 @@ export class ConversationStore {
     opening,
     now,
   }: {
+    id?: string;
     app: string;
     visitor: string | null;
     origin: Origin;
@@ -175,7 +178,6 @@ export class ConversationStore {
     opening: string;
     now: number;
   }): StoredConversation {
-    const id = newId("con");
     const start = opening.replace(/\s+/g, " ").trim().slice(0, longestOpening);
     this.sql.insert.run({ id, app, visitor, origin, client, isPassing: Number(isPassing), opening: start, now });
     return this.byId(id) as StoredConversation;

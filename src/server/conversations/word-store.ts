@@ -1,5 +1,5 @@
 import { type Piece, wordsOf } from "@/core/conversation/pieces";
-import { indexedText } from "@/core/search/words";
+import { indexedText } from "@/core/search/terms";
 import type { Database } from "../database/database";
 
 /** Rows of the index that each conversation has: the messages that can be found in it. */

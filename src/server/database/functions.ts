@@ -4,7 +4,7 @@ import type { Ledger, LedgerEntry } from "@/core/context/ledger";
 import { holdsSomething, type Piece, textOf } from "@/core/conversation/pieces";
 import { noSum, type Sum, withTurn } from "@/core/conversation/sum";
 import { canonical, ordered } from "@/core/revision/content";
-import { indexedText } from "@/core/search/words";
+import { indexedText } from "@/core/search/terms";
 import { rawTokens, uncalibrated } from "@/core/tokens/calibration";
 import { classes, countsOf } from "@/core/tokens/counts";
 

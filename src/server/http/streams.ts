@@ -68,8 +68,9 @@ export function replyStream(
 
 /**
  * Server-sent events of all replies after a position, for a tab of the bench; ids are positions. A tab that was away, or
- * read so slowly that what comes next is not kept any more, is told so by the event `behind`, and goes on from there; `changed` tells of a conversation
- * that changed otherwise than by a reply, `jobs` that jobs did.
+ * read so slowly that what comes next is not kept any more, is told so by the event `behind`, and goes on from there;
+ * `changed` tells of a conversation that changed otherwise than by a reply, `app` of an app or its draft, `jobs` that
+ * jobs did.
  */
 export function benchStream({ hub, events, changes }: HasChanges & HasEvents & HasHub, after: number | null): Response {
   const last = events.lastPosition();

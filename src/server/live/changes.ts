@@ -1,5 +1,8 @@
-/** What changed: a conversation otherwise than by a reply, or how far jobs are. */
-export type Change = { event: "changed"; data: { conversation: string } } | { event: "jobs"; data: object };
+/** What changed: a conversation otherwise than by a reply, an app or its draft, or how far jobs are. */
+export type Change =
+  | { event: "changed"; data: { conversation: string } }
+  | { event: "app"; data: { slug: string; draftHash: string } }
+  | { event: "jobs"; data: object };
 type Listener = (change: Change) => void;
 
 /** Tells those who look at it what changed. Nothing of it is kept. */
@@ -8,6 +11,10 @@ export class Changes {
 
   tell(conversation: string): void {
     this.send({ event: "changed", data: { conversation } });
+  }
+
+  tellApp(slug: string, draftHash: string): void {
+    this.send({ event: "app", data: { slug, draftHash } });
   }
 
   tellJobs(): void {

@@ -41,6 +41,8 @@ export interface AskedBy {
   client: string | null;
   /** The revision that is to answer the bench, instead of the draft. */
   revision?: number;
+  /** The id that a new conversation gets. */
+  begins?: string;
 }
 
 /** The developer at the bench. */

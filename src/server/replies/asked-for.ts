@@ -30,6 +30,8 @@ export interface Asking {
   asker: Asker;
   origin: Origin;
   client: string | null;
+  /** The id that a new conversation gets; one of our own without it. */
+  begins?: string;
 }
 
 /** Stores what a call says, and finds where it belongs. @throws {Refusal} */
@@ -119,7 +121,7 @@ function storeMessage(home: StoreNeeds, app: StoredApp, by: Asking, call: Messag
   const pieces = piecesIn(home, call, by.asker);
   const conversation =
     call.conversation === undefined
-      ? conversations.create({ ...ownerOf(app, by), opening: openingOf(call), now })
+      ? begun(conversations, { ...ownerOf(app, by), id: by.begins, opening: openingOf(call), now })
       : conversationAt({ conversations }, app, by.asker, call.conversation);
   const parent = parentFor({ conversations, messages }, conversation, call.after, by.asker);
   const message = messages.addVisitorMessage({
@@ -130,6 +132,16 @@ function storeMessage(home: StoreNeeds, app: StoredApp, by: Asking, call: Messag
     whose: whoseLine(by.asker, conversation),
   });
   return { conversation, message, end: message };
+}
+
+/** A new conversation. @throws {Refusal} `conflict` where its id is taken */
+function begun(
+  conversations: HasConversations["conversations"],
+  wanted: Parameters<HasConversations["conversations"]["create"]>[0],
+): StoredConversation {
+  if (wanted.id !== undefined && conversations.stored(wanted.id))
+    refuse("conflict", `Conversation ${wanted.id} was begun already.`, { advice: "Open it, and go on there." });
+  return conversations.create(wanted);
 }
 
 /** The reply that a message comes after: the end of the line, or the one that is named; none where it is null. */

@@ -9,13 +9,15 @@ import { apps } from "@/contract/apps";
 import { addressFor } from "@/contract/call";
 import type { Provider } from "@/contract/providers";
 import { replies } from "@/contract/replies";
+import { Action } from "../shared/Action";
 import { server } from "../shared/api";
+import { ConfirmAction } from "../shared/Confirm";
 import { many, moment } from "../shared/format";
-import { type ModelChoice, ModelWord } from "../shared/ModelWord";
+import { FormText } from "../shared/inline/FormText";
+import { type ModelChoice, ModelValue } from "../shared/inline/ModelValue";
 import { ProblemNote } from "../shared/ProblemNote";
 import { keys, modelChoices, useApps, useProviders } from "../shared/queries";
 import { useChange } from "../shared/use-change";
-import { TextWord } from "../shared/words";
 import styles from "./AppsView.module.css";
 
 /** What apps there are, and the sentence that makes one. */
@@ -59,9 +61,9 @@ function MakeApp({ providers, taken }: { providers: Provider[]; taken: string[] 
   return (
     <form className={styles.make} onSubmit={onSubmit}>
       <div className={styles.sentence}>
-        Make an app called <TextWord label="Name of the app" value={name} placeholder="a name" onChange={setName} />{" "}
-        that speaks through <ModelWord label="Model" providers={providers} value={value} onChange={setChosen} />, with a
-        plain prompt to start from.
+        Make an app called <FormText label="Name of the app" value={name} placeholder="a name" onChange={setName} />{" "}
+        that speaks through <ModelValue label="Model" providers={providers} value={value} onChange={setChosen} />, with
+        a plain prompt to start from.
       </div>
       <Button type="primary" htmlType="submit" disabled={name.trim() === ""} loading={make.isRunning}>
         Make it
@@ -99,7 +101,7 @@ function AppTable({ apps }: { apps: ListedApp[] }) {
   );
 }
 
-type Dialog = "rename" | "copy" | "delete";
+type Dialog = "rename" | "copy";
 
 function AppRow({ app }: { app: ListedApp }) {
   const [dialog, setDialog] = useState<Dialog>();
@@ -118,19 +120,10 @@ function AppRow({ app }: { app: ListedApp }) {
       <td>{app.lastUsed === null ? "not yet" : moment(app.lastUsed, Date.now())}</td>
       <td>
         <div className={styles.actions}>
-          <button type="button" className="link" onClick={() => setDialog("rename")}>
-            rename
-          </button>
-          <button type="button" className="link" onClick={() => setDialog("copy")}>
-            copy
-          </button>
-          <button type="button" className="link" onClick={() => setDialog("delete")}>
-            delete
-          </button>
-          {dialog === "delete" && <DeleteDialog app={app} onClose={() => setDialog(undefined)} />}
-          {(dialog === "rename" || dialog === "copy") && (
-            <NameDialog app={app} does={dialog} onClose={() => setDialog(undefined)} />
-          )}
+          <Action onClick={() => setDialog("rename")}>rename</Action>
+          <Action onClick={() => setDialog("copy")}>copy</Action>
+          <DeleteAction app={app} />
+          {dialog && <NameDialog app={app} does={dialog} onClose={() => setDialog(undefined)} />}
         </div>
       </td>
     </tr>
@@ -171,27 +164,22 @@ function NameDialog({ app, does, onClose }: { app: ListedApp; does: "rename" | "
   );
 }
 
-function DeleteDialog({ app, onClose }: { app: ListedApp; onClose: () => void }) {
+function DeleteAction({ app }: { app: ListedApp }) {
   const deletion = useChange("The deletion", () => server.send(apps.delete, { slug: app.slug }), [keys.apps]);
-  const submit = async () => {
-    if ((await deletion.done()).ok) onClose();
-  };
   return (
-    <Modal
-      open
-      title={`Delete ${app.name}`}
-      okText="Delete it for good"
-      cancelText="Keep it"
-      okButtonProps={{ danger: true, type: "default" }}
-      onOk={submit}
-      onCancel={onClose}
-      width={420}
+    <ConfirmAction
+      question={`Delete ${app.name}?`}
+      says={
+        <>
+          Its revisions and {many(app.conversations, "conversation")} go with it, and callers of{" "}
+          <code>{addressFor(replies.ask, { slug: app.slug })}</code> get no answer any more.
+        </>
+      }
+      does="Delete it for good"
+      problem={deletion.problem}
+      onDo={async () => (await deletion.done()).ok}
     >
-      <p>
-        Its revisions and {many(app.conversations, "conversation")} go with it, and callers of{" "}
-        <code>{addressFor(replies.ask, { slug: app.slug })}</code> get no answer any more.
-      </p>
-      {deletion.problem && <ProblemNote problem={deletion.problem} />}
-    </Modal>
+      delete
+    </ConfirmAction>
   );
 }

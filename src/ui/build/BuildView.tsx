@@ -1,10 +1,11 @@
 "use client";
 
+import { useQueryClient } from "@tanstack/react-query";
+import { useRouter } from "next/navigation";
 import { type ReactNode, useEffect, useMemo, useRef, useState } from "react";
 import type { App } from "@/contract/apps";
 import type { LineMessage } from "@/contract/conversations";
 import type { Provider } from "@/contract/providers";
-import type { MessageCall } from "@/contract/replies";
 import type { BenchSummary } from "@/contract/summaries";
 import type { Forecast } from "@/core/context/forecast";
 import { judgedRows } from "@/core/context/judged";
@@ -12,39 +13,42 @@ import type { Lead } from "@/core/context/lead";
 import { policyOf } from "@/core/context/policies/policies";
 import { partOf, tokensOfPart } from "@/core/context/reach";
 import { recipeOf } from "@/core/context/sum-up";
-import { type Piece, textOf } from "@/core/conversation/pieces";
+import { textOf } from "@/core/conversation/pieces";
+import { isUnderWay } from "@/core/reply/reply";
 import { type Content, contentSchema } from "@/core/revision/content";
 import { RevisionsSheet } from "../revisions/RevisionsSheet";
+import { Action } from "../shared/Action";
+import { drawn } from "../shared/drawn";
 import { Fallible } from "../shared/Fallible";
 import { many } from "../shared/format";
-import { SayAgainWords } from "../shared/jobs/SayAgainWords";
+import { useFocusKept } from "../shared/keys/use-focus-kept";
+import { useKeys } from "../shared/keys/use-keys";
 import { ProblemNote } from "../shared/ProblemNote";
 import { useApp, useProviders } from "../shared/queries";
+import { SheetFrame } from "../shared/sheet/SheetFrame";
+import type { Bracket } from "../shared/sheet/SheetRow";
+import { sameMembers, useStored } from "../shared/store";
+import { useChange } from "../shared/use-change";
 import styles from "./BuildView.module.css";
 import { Composer, type ComposerHandle } from "./Composer";
-import { KeyList } from "./KeyList";
+import { actsOn } from "./conversation/acts";
+import { type AppMessage, type Conversation, isOfVisitor, underWayIn } from "./conversation/conversation";
+import type { ConversationState, ConversationStore } from "./conversation/conversation-store";
+import { usePlace } from "./conversation/use-place";
+import { DraftNote } from "./draft/DraftNote";
+import { type OpenApp, openApp } from "./open-app";
 import { Preflight } from "./Preflight";
-import { ConversationRows, type SummaryPlace } from "./rows/ConversationRows";
+import { ConversationRows, type SummaryInSheet } from "./rows/ConversationRows";
 import { OpeningRows } from "./rows/OpeningRows";
 import { PromptRow } from "./rows/PromptRow";
-import type { Bracket } from "./rows/Row";
-import type { RowActions } from "./rows/row-actions";
 import { SummaryRow } from "./rows/SummaryRow";
-import { Sheet } from "./Sheet";
 import { SignalPath } from "./SignalPath";
+import { type RowScene, RowSceneProvider } from "./scene";
 import { prompt } from "./stations/Prompt";
 import type { Station } from "./stations/station";
 import { stations } from "./stations/stations";
-import { useAsking } from "./use-asking";
 import { useAtHand } from "./use-at-hand";
-import { useBranches } from "./use-branches";
-import { type OpenConversation, useConversation } from "./use-conversation";
-import { useDraft } from "./use-draft";
 import { useForecast, useTypedReach } from "./use-forecast";
-import { useKeys } from "./use-keys";
-import { usePlace } from "./use-place";
-import { textName, useSending } from "./use-sending";
-import { useSummaries } from "./use-summaries";
 
 /** The heart of the bench: an app as it is made, and a conversation with it. */
 export function BuildView({ slug }: { slug: string }) {
@@ -60,105 +64,85 @@ export function BuildView({ slug }: { slug: string }) {
   );
 }
 
+/** What of an open conversation the whole view shows; what is unfolded or waits in it is shown by its rows alone. */
+function shownOf({ line, before, about, isRead, isBegun, ended, unreadable, failure }: ConversationState) {
+  return { line, before, about, isRead, isBegun, ended, unreadable, failure };
+}
+
 function Bench({ app, providers }: { app: App; providers: Provider[] }) {
-  const { conversation, go } = usePlace();
-  const draft = useDraft(app);
-  const open = useConversation(conversation);
+  drawn("build");
+  const client = useQueryClient();
+  const router = useRouter();
+  const [open] = useState(() => openApp(app, client));
+  const { place, startNew, wasBegun } = usePlace(app.slug);
+  const conversation = useOpen(open, place.id, place.isBegun);
+  const shown = useStored(conversation, shownOf, sameMembers);
+  const content = useStored(open.draft, (draft) => draft.content);
+  const draft = useMemo(() => ({ content, edit: open.draft.edit }), [content, open]);
+  const view = useRef<HTMLElement>(null);
   const composer = useRef<ComposerHandle>(null);
   const sheet = useRef<HTMLElement>(null);
   const [station, setStation] = useState<Station | null>(null);
   const [editsPrompt, setEditsPrompt] = useState(false);
-  const [inspected, setInspected] = useState<string>();
-  const { atHand, firstRead } = useAtHand(conversation, open, draft.content.memory);
-  const { ahead, prices } = useForecast(draft.content, atHand, providers);
+  const { atHand, firstRead } = useAtHand(conversation.id, shown, content.memory);
+  const { ahead, prices } = useForecast(content, atHand, providers);
   const { reach, onReach } = useTypedReach(ahead);
   const rows = useMemo(() => judgedRows(reach, firstRead), [reach, firstRead]);
-  const branches = useBranches(conversation);
-  const summaryActions = useSummaries(conversation, draft.save);
-  const [beside, setBeside] = useState<string>();
-  const [isAgain, setAgain] = useState(false);
+  const [panel, setPanel] = useState<"ledger" | "again">();
   const [showsRevisions, setShowsRevisions] = useState(false);
   const [hasFigures, setFigures] = useState(false);
-  const last = open.line.at(-1);
+  const { line } = shown;
+  const last = line.at(-1);
   const lastReply = last?.role === "app" ? last : undefined;
+  const puttingLive = useChange("Putting it live", (other: Content | undefined) => open.draft.putLive(other));
+  const putLive = puttingLive.run;
+  useFocusKept(view);
 
-  const { ask, stop, putLive, failure } = useAsking(app.slug, draft);
-  const { send, waits, onWait, startNew: beginAnew } = useSending(app.slug, conversation, go, ask);
-
-  const nameOf = (slug: string) => providers.find((each) => each.slug === slug)?.name ?? "a provider that is gone";
-  const limit = draft.content.settings.maxOutput;
-  const { show: showLine, name, remove, write, setClear, setPin } = branches;
-  const actions: RowActions = useMemo(
-    () => ({
-      stop,
-      goOn: (reply) => void ask({ goOn: reply }),
-      again: (message, { count, by } = { count: 1, by: undefined }) =>
-        void ask({ again: message, ...(count > 1 ? { count } : {}), ...(by ? { with: by } : {}) }),
-      change: async ({ parent, pieces }, text) =>
-        (await ask({ message: withPictures(pieces, text), conversation: conversation ?? undefined, after: parent })) !==
-        undefined,
-      write,
-      show: (message) => void showLine(message),
-      name: (message, next) => void name(message, next),
-      remove: (message) => void remove(message),
-      clear: (reply, isClear, by) => void setClear(reply, isClear, by),
-      pin: (message, isPin) => void setPin(message, isPin),
-      beside: (message) => setBeside((before) => (before === message ? undefined : message)),
-      inspect: (reply) => setInspected((before) => (before === reply ? undefined : reply)),
-      raiseLimit: () => {
-        if (limit !== undefined) draft.edit({ settings: { ...draft.content.settings, maxOutput: limit * 2 } });
-      },
-    }),
-    [
-      ask,
-      conversation,
-      draft.content.settings,
-      draft.edit,
-      limit,
-      stop,
-      showLine,
-      name,
-      remove,
-      write,
-      setClear,
-      setPin,
-    ],
-  );
-
-  const summaryPlace = summaryIn(reach, open, (summary, bracket) => (
-    <SummaryRow
-      {...{ summary, ...bracket }}
-      part={reach.summary}
-      next={open.summarising}
-      isStale={summary !== undefined && !summary.isCorrected && summary.recipe !== recipeOf(draft.content)}
-      isInspected={summary !== undefined && inspected === summary.id}
-      actions={{ ...summaryActions, inspect: actions.inspect }}
-    />
-  ));
-  const opening = partOf(reach, "opening");
-  const onShowRevisions = () => setShowsRevisions(true);
-  const startNew = () => {
-    beginAnew();
-    composer.current?.focus();
-  };
-  const keyList = useKeys({
-    stations: (at) => setStation((before) => (before === stations[at] ? null : (stations[at] ?? null))),
-    escape: () => {
-      if (open.underWay) stop(open.underWay.id);
-      else if (showsRevisions) setShowsRevisions(false);
-      else if (station) setStation(null);
-      else setInspected(undefined);
-    },
-    startNew,
-    toFork: (steps) => focusFork(sheet.current, steps),
-    sayAgain: () => setAgain(conversation !== null && !isAgain),
-    another: () => lastReply?.parent && actions.again(lastReply.parent),
-  });
-
+  useEffect(() => {
+    if (shown.isBegun) wasBegun(conversation.id);
+  }, [shown.isBegun, wasBegun, conversation]);
+  useEffect(() => {
+    // what could not be stored before is tried again now, and what was edited is stored when the view is left
+    void open.draft.keep();
+    return () => void open.draft.keep();
+  }, [open]);
   useEffect(() => {
     document.title = `${app.name} · Unruly Finch`;
   }, [app.name]);
 
+  const acts = useMemo(() => actsOn(conversation, open.draft), [conversation, open]);
+  const rowScene = useMemo(
+    (): RowScene => ({ app: app.name, providers, draft: open.draft, conversation, acts, hasFigures }),
+    [app.name, providers, open, conversation, acts, hasFigures],
+  );
+  const begin = () => {
+    startNew();
+    composer.current?.focus();
+  };
+  const canSayAgain = shown.isBegun && line.length > 0;
+  useKeys("build", {
+    station: (at) => setStation((before) => (before === stations[at] ? null : (stations[at] ?? null))),
+    new: begin,
+    above: () => focusFork(sheet.current, -1),
+    below: () => focusFork(sheet.current, 1),
+    again: () => canSayAgain && setPanel(panel === "again" ? undefined : "again"),
+    take: () => void (lastReply?.parent && acts.again(lastReply.parent)),
+    find: () => router.push(`/apps/${app.slug}/history?find`),
+    close: () => conversation.stop(),
+  });
+
+  const nameOf = (slug: string) => providers.find((each) => each.slug === slug)?.name ?? "a provider that is gone";
+  const summary = summaryIn(reach, shown, (stored, bracket) => (
+    <SummaryRow
+      summary={stored}
+      {...bracket}
+      part={reach.summary}
+      next={shown.about?.summarising ?? null}
+      isStale={stored !== undefined && !stored.isCorrected && stored.recipe !== recipeOf(content)}
+    />
+  ));
+  const opening = partOf(reach, "opening");
+  const onShowRevisions = () => setShowsRevisions(true);
   const scene = {
     app,
     draft,
@@ -172,7 +156,7 @@ function Bench({ app, providers }: { app: App; providers: Provider[] }) {
   };
 
   return (
-    <main className={styles.view}>
+    <main className={styles.view} ref={view}>
       <h1 className="unseen">Build {app.name}</h1>
       <SignalPath scene={scene} open={station} onOpen={setStation} />
       <Preflight app={app} />
@@ -180,118 +164,120 @@ function Bench({ app, providers }: { app: App; providers: Provider[] }) {
         <Fallible what="the revisions">
           <RevisionsSheet
             {...{ app, nameOf }}
-            draft={draft.content}
+            draft={content}
             onPutLive={putLive}
-            onGoBack={(content) => {
-              draft.edit(asChange(content));
+            onGoBack={(earlier) => {
+              draft.edit(asChange(earlier));
               setShowsRevisions(false);
             }}
             onClose={() => setShowsRevisions(false)}
           />
         </Fallible>
       )}
-      <Sheet isHidden={showsRevisions} hasFigures={hasFigures} ref={sheet} end={last?.id ?? conversation ?? "new"}>
-        <Fallible what="the system prompt">
-          <PromptRow
-            {...{ app, draft, putLive, nameOf, onShowRevisions }}
-            tokens={tokensOfPart(ahead, "prompt")}
-            window={ahead.room.window}
-            carried={draft.content.prompt.trim() !== ""}
-            first
-            last={!(opening ? opening.carried : rows[0]?.carried)}
-            isEdited={editsPrompt}
-            onEdit={setEditsPrompt}
+      <SheetFrame isHidden={showsRevisions} hasFigures={hasFigures} ref={sheet} end={last?.id ?? conversation.id}>
+        <RowSceneProvider value={rowScene}>
+          <Fallible what="the system prompt">
+            <PromptRow
+              {...{ app, draft, nameOf, onShowRevisions }}
+              putLive={() => putLive(undefined)}
+              tokens={tokensOfPart(ahead, "prompt")}
+              window={ahead.room.window}
+              carried={content.prompt.trim() !== ""}
+              first
+              last={!(opening ? opening.carried : rows[0]?.carried)}
+              isEdited={editsPrompt}
+              onEdit={setEditsPrompt}
+            />
+          </Fallible>
+          <OpeningRows
+            opening={content.opening}
+            part={opening}
+            app={app.name}
+            last={!rows[0]?.carried}
+            onEdit={() => setStation(prompt)}
           />
-        </Fallible>
-        <OpeningRows
-          opening={draft.content.opening}
-          part={opening}
-          app={app.name}
-          last={!rows[0]?.carried}
-          onEdit={() => setStation(prompt)}
-        />
-        {open.readEarlier && (
-          <div className={styles.earlier}>
-            <button type="button" className="link" onClick={open.readEarlier}>
-              show earlier turns
-            </button>{" "}
-            {many((open.line[0]?.turn ?? 1) - 1, "turn")} above
-          </div>
-        )}
-        {open.error && <ProblemNote problem={open.error.problem} />}
-        <ConversationRows
-          conversation={conversation}
-          line={open.line}
-          rows={rows}
-          summary={summaryPlace}
-          app={app.name}
-          apart={draft.content.memory.apart ? reach.track.by : undefined}
-          {...{ providers, limit, hasFigures, beside, inspected, actions }}
-        />
-        {open.isRead && open.line.length === 0 && (
-          <p className={styles.empty}>
-            No turns yet: the first message begins a conversation. Nothing of other conversations is carried into it.
-          </p>
-        )}
-      </Sheet>
+          {shown.before !== null && (
+            <div className={styles.earlier}>
+              <Action onClick={() => void conversation.readEarlier()}>show earlier turns</Action>{" "}
+              {many((line[0]?.turn ?? 1) - 1, "turn")} above
+            </div>
+          )}
+          {shown.unreadable && <ProblemNote problem={shown.unreadable} />}
+          <ConversationRows line={line} rows={rows} summary={summary} />
+          {shown.isRead && line.length === 0 && (
+            <p className={styles.empty}>
+              No turns yet: the first message begins a conversation. Nothing of other conversations is carried into it.
+            </p>
+          )}
+        </RowSceneProvider>
+      </SheetFrame>
+      <Spoken last={lastReply} />
       <Composer
+        // each conversation has its own: what is typed in one is never sent in another
+        key={conversation.id}
         ref={composer}
-        name={textName(app.slug, conversation)}
+        conversation={conversation}
         sentName={`finch.sent.${app.slug}`}
-        content={draft.content}
+        content={content}
         ahead={ahead}
         prices={prices}
-        spent={open.spent}
+        spent={shown.about?.price ?? undefined}
         onReach={onReach}
         onMend={draft.edit}
-        before={leadBefore(open.line, ahead)}
-        excerptOf={(id) => excerptIn(open.line, id)}
-        isArriving={open.underWay !== undefined}
-        waits={waits}
-        onWait={onWait}
-        onSend={send}
-        onStop={() => open.underWay && stop(open.underWay.id)}
-        onNew={conversation === null ? undefined : startNew}
-        onAgain={conversation === null || open.line.length === 0 ? undefined : () => setAgain(!isAgain)}
-        failure={failure ?? branches.failure}
+        before={leadBefore(line, ahead)}
+        excerptOf={(id) => excerptIn(line, id)}
+        isArriving={underWayIn(shown) !== undefined}
+        panel={panel}
+        onPanel={(next) => setPanel(panel === next ? undefined : next)}
+        onNew={shown.isBegun ? begin : undefined}
+        canSayAgain={canSayAgain}
+        prepare={open.draft.save}
       >
-        {isAgain && conversation !== null && (
-          <div className={styles.again}>
-            <SayAgainWords conversation={conversation} prepare={draft.save} onClose={() => setAgain(false)} />
-          </div>
+        {(shown.failure ?? puttingLive.problem) && (
+          <ProblemNote problem={(shown.failure ?? puttingLive.problem) as NonNullable<typeof shown.failure>} />
         )}
-        {open.isOfVisitor && !open.isApart && (
-          <p className={styles.apart}>
-            This is a visitor's conversation: what you send begins a line of the bench in it, and the visitor sees
-            nothing of it.
-          </p>
-        )}
-        {open.isApart && (
-          <p className={styles.apart}>
-            This is the bench's own line: the visitor goes on from another one, and sees nothing of this.
-          </p>
-        )}
-        {draft.failure && (
-          <ProblemNote problem={draft.failure}>
-            {draft.choose ? (
-              <>
-                <button type="button" className="link" onClick={() => void draft.choose?.("mine")}>
-                  keep mine
-                </button>
-                <button type="button" className="link" onClick={() => void draft.choose?.("theirs")}>
-                  take the other
-                </button>
-              </>
-            ) : (
-              <button type="button" className="link" onClick={() => void draft.retry()}>
-                store it again
-              </button>
-            )}
-          </ProblemNote>
-        )}
+        {isOfVisitor(shown) && <VisitorNote isApart={shown.about?.isApart ?? false} />}
+        <DraftNote draft={open.draft} nameOf={nameOf} />
       </Composer>
-      <KeyList {...keyList} />
     </main>
+  );
+}
+
+/** The conversation of an id, which stays open for as long as it is shown. */
+function useOpen(open: OpenApp, id: string, isBegun: boolean): ConversationStore {
+  // biome-ignore lint/correctness/useExhaustiveDependencies: one that was begun here stays the one that it was
+  const conversation = useMemo(() => open.at(id, isBegun), [open, id]);
+  useEffect(() => open.show(id), [open, id]);
+  return conversation;
+}
+
+/** Tells those who hear the page that a reply has ended that was seen under way, once. */
+function Spoken({ last }: { last: AppMessage | undefined }) {
+  const seen = useRef<string>(undefined);
+  const [said, setSaid] = useState("");
+  const isArriving = last !== undefined && isUnderWay(last.state);
+  const { id, turn = 0, state } = last ?? {};
+  useEffect(() => {
+    if (isArriving) seen.current = id;
+    else if (id !== undefined && id === seen.current) {
+      seen.current = undefined;
+      setSaid(`The reply of turn ${turn} is ${state}.`);
+    }
+  }, [isArriving, id, turn, state]);
+  return (
+    <p className="unseen" role="status">
+      {said}
+    </p>
+  );
+}
+
+function VisitorNote({ isApart }: { isApart: boolean }) {
+  return (
+    <p className={styles.apart}>
+      {isApart
+        ? "This is the bench's own line: the visitor goes on from another one, and sees nothing of this."
+        : "This is a visitor's conversation: what you send begins a line of the bench in it, and the visitor sees nothing of it."}
+    </p>
   );
 }
 
@@ -306,15 +292,15 @@ function asChange(content: Content): Content {
 /** Where the summary stands in the sheet, or what is to be said in its place; undefined where the memory carries none. */
 function summaryIn(
   { track, summary, above }: Forecast,
-  { summaries, summarising }: OpenConversation,
+  { about }: Pick<Conversation, "about">,
   row: (summary: BenchSummary | undefined, bracket: Pick<Bracket, "first" | "last">) => ReactNode,
-): SummaryPlace | undefined {
+): SummaryInSheet | undefined {
   const inFull = policyOf(track.memory).inFull?.(track.memory);
   if (inFull === undefined) return undefined;
-  const stored = summary ? summaries.find(({ id }) => id === summary.id) : undefined;
+  const stored = summary ? about?.summaries.find(({ id }) => id === summary.id) : undefined;
   const oldest = track.turns.at(-inFull);
   const isOlder = track.turns.length > inFull || above.fate !== "none";
-  if (!stored && !isOlder && !summarising) return undefined;
+  if (!stored && !isOlder && !about?.summarising) return undefined;
   return {
     upTo: stored?.turn ?? (oldest?.number ?? 1) - 1,
     isCarried: stored !== undefined && summary?.carried === true,
@@ -331,12 +317,12 @@ function leadBefore(line: readonly LineMessage[], { track: { by } }: Forecast): 
 }
 
 /** Characters of a message that stand for it. */
-const shown = 90;
+const longestExcerpt = 90;
 
 function excerptIn(line: readonly LineMessage[], id: string): string | undefined {
   const message = line.find((each) => each.id === id);
   const text = message && textOf(message).replace(/\s+/g, " ");
-  return text && text.length > shown ? `${text.slice(0, shown)}…` : text;
+  return text && text.length > longestExcerpt ? `${text.slice(0, longestExcerpt)}…` : text;
 }
 
 /** Brings the focus to the next place above or below where there is something to choose. */
@@ -345,12 +331,4 @@ function focusFork(sheet: HTMLElement | null, steps: -1 | 1): void {
   const at = places.findIndex((place) => place.contains(document.activeElement));
   const next = at < 0 ? (steps < 0 ? places.at(-1) : places[0]) : places[at + steps];
   next?.querySelector<HTMLElement>("[aria-current=true]")?.focus();
-}
-
-/** A message said in another way: its pictures stay as they are. */
-function withPictures(pieces: readonly Piece[], text: string): MessageCall["message"] {
-  const pictures = pieces.filter((piece) => piece.kind === "picture");
-  if (pictures.length === 0) return text;
-  const words = text.trim() === "" ? [] : [{ kind: "text" as const, text }];
-  return [...pictures.map(({ file }) => ({ kind: "picture" as const, file })), ...words];
 }

@@ -1,27 +1,37 @@
 import { Button, Input } from "antd";
-import { type ReactNode, type Ref, useEffect, useImperativeHandle, useMemo, useRef, useState } from "react";
+import { type ReactNode, type Ref, useEffect, useImperativeHandle, useMemo, useRef } from "react";
 import { type Forecast, withTyped } from "@/core/context/forecast";
 import type { Lead } from "@/core/context/lead";
 import { type Mend, mendsOf } from "@/core/context/mends";
-import type { Problem } from "@/core/problem/problem";
 import type { Content } from "@/core/revision/content";
 import { dearestOf, type Prices } from "@/core/tokens/price";
+import { Action } from "../shared/Action";
+import { drawn } from "../shared/drawn";
 import { count, price } from "../shared/format";
+import { SayAgainSentence } from "../shared/jobs/SayAgainSentence";
+import { keyIn } from "../shared/keys/table";
+import { useLayer } from "../shared/keys/use-layer";
 import { LedgerAhead } from "../shared/ledger/LedgerAhead";
 import { WindowBar } from "../shared/ledger/WindowBar";
 import { ProblemNote } from "../shared/ProblemNote";
+import { useStored } from "../shared/store";
+import { Tip } from "../shared/Tip";
 import styles from "./Composer.module.css";
-import { keepSent, sentTexts } from "./sent-texts";
-import { keptTexts, useKeptText } from "./use-kept-text";
+import { type ConversationStore, textName } from "./conversation/conversation-store";
+import { recalled } from "./conversation/recall";
+import { keepSent, sentTexts } from "./conversation/sent-texts";
+import { keptTexts, useKeptText } from "./conversation/use-kept-text";
 
 /** What others may do with the composer. */
 export interface ComposerHandle {
   focus(): void;
 }
 
+/** What can be unfolded over it, one at a time. */
+type Panel = "ledger" | "again";
+
 interface Props {
-  /** Under what name the words are kept until they are sent. */
-  name: string;
+  conversation: ConversationStore;
   /** Under what name it is kept what was sent, to be recalled. */
   sentName: string;
   content: Content;
@@ -39,54 +49,33 @@ interface Props {
   /** The beginning of a message of the conversation that was read. */
   excerptOf: (message: string) => string | undefined;
   isArriving: boolean;
-  /** Whether what is written goes out when the reply that arrives has ended. */
-  waits: boolean;
-  onWait: (waits: boolean) => void;
-  /** Sends, and says whether it was taken; if not, the words are kept. */
-  onSend: (text: string) => Promise<boolean>;
-  onStop: () => void;
+  panel: Panel | undefined;
+  /** Unfolds one of them, or folds the one that is. */
+  onPanel: (panel: Panel) => void;
   onNew: (() => void) | undefined;
-  onAgain: (() => void) | undefined;
-  failure: Problem | undefined;
+  canSayAgain: boolean;
+  /** Has the draft stored. */
+  prepare: () => Promise<void>;
   /** What else has to be said above it. */
   children?: ReactNode;
   ref: Ref<ComposerHandle>;
 }
 
 /**
- * Where the next message is written: it stays open while a reply arrives, sends one at a time,
+ * Where the next message of a conversation is written: it stays open while a reply arrives, sends one at a time,
  * keeps what was typed across a reload, and says what sending would cost.
  */
-export function Composer({
-  name,
-  sentName,
-  content,
-  ahead,
-  prices,
-  spent,
-  onReach,
-  onMend,
-  before,
-  excerptOf,
-  isArriving,
-  waits,
-  onWait,
-  onSend,
-  onStop,
-  onNew,
-  onAgain,
-  failure,
-  children,
-  ref,
-}: Props) {
-  const area = useRef<{ focus: () => void }>(null);
+export function Composer(props: Props) {
+  drawn("composer");
+  const { conversation, sentName, content, ahead, prices, spent, onReach, onMend, isArriving, panel, onPanel } = props;
+  const area = useRef<{ resizableTextArea?: { textArea: HTMLTextAreaElement }; focus: () => void }>(null);
+  const name = textName(conversation.id);
   const text = useKeptText(name);
-  const setText = (text: string) => keptTexts.write(name, text);
-  const [showsLedger, setShowsLedger] = useState(false);
-  const [isSending, setSending] = useState(false);
+  const waits = useStored(conversation, (state) => state.waits);
+  const isSending = useStored(conversation, (state) => state.isSending);
   /** How many messages back the text was recalled from; 0 where it was not. */
-  const [back, setBack] = useState(0);
-  useImperativeHandle(ref, () => ({ focus: () => area.current?.focus() }));
+  const back = useRef(0);
+  useImperativeHandle(props.ref, () => ({ focus: () => area.current?.focus() }));
 
   const all = useMemo(() => withTyped(ahead, text), [ahead, text]);
   useEffect(() => onReach(all), [onReach, all]);
@@ -95,57 +84,52 @@ export function Composer({
   const mends = useMemo(() => mendsOf(all, content), [all, content]);
   const canSend = text.trim() !== "" && !problem && !isSending;
 
-  const send = async () => {
+  const send = () => {
     if (!canSend) return;
-    if (isArriving) return onWait(true);
-    setSending(true);
-    setBack(0);
+    back.current = 0;
     keepSent(localStorage, sentName, text);
-    setText("");
-    // the failure is shown above the words, which come back
-    if (!(await onSend(text))) keptTexts.giveBack(name, text);
-    setSending(false);
+    void conversation.send();
     area.current?.focus();
   };
-
-  /** Puts what was sent before in the place of a text that is empty or was recalled. */
-  const recall = (steps: number): boolean => {
-    const sent = sentTexts(localStorage, sentName);
-    const at = back + steps;
-    if ((text !== "" && text !== sent[back - 1]) || at < 0 || at > sent.length) return false;
-    setBack(at);
-    setText(sent[at - 1] ?? "");
+  const recall = (steps: 1 | -1): boolean => {
+    const at = area.current?.resizableTextArea?.textArea.selectionStart ?? 0;
+    const next = recalled(sentTexts(localStorage, sentName), { text, back: back.current }, { at }, steps);
+    if (!next) return false;
+    back.current = next.back;
+    keptTexts.write(name, next.text);
     return true;
   };
 
-  // what waits for the reply that arrives goes out when that has ended
-  const sendRef = useRef(send);
-  sendRef.current = send;
-  useEffect(() => {
-    if (!waits || isArriving) return;
-    onWait(false);
-    void sendRef.current();
-  }, [waits, isArriving, onWait]);
-
   return (
     <div className={styles.composer}>
-      {children}
-      {failure && <ProblemNote problem={failure} />}
+      {props.children}
       {problem && problem.kind !== "bad-request" && (
         <ProblemNote problem={problem}>
           {mends.map((mend) => (
-            <button key={mend.kind} type="button" className="link" onClick={() => onMend(mend.change)}>
+            <Action key={mend.kind} onClick={() => onMend(mend.change)}>
               {wordsOfMend(mend)}
-            </button>
+            </Action>
           ))}
         </ProblemNote>
       )}
-      {showsLedger && (
-        <section className={styles.ledger} aria-label="What would be sent">
-          <LedgerAhead ahead={all} before={before} excerptOf={excerptOf} />
-        </section>
+      {panel === "ledger" && (
+        <Unfolded label="What would be sent" onClose={() => onPanel("ledger")}>
+          <LedgerAhead ahead={all} before={props.before} excerptOf={props.excerptOf} />
+        </Unfolded>
       )}
-      <div className={styles.write}>
+      {panel === "again" && props.canSayAgain && (
+        <Unfolded label="Say it again" onClose={() => onPanel("again")}>
+          <SayAgainSentence
+            conversation={conversation.id}
+            prepare={props.prepare}
+            onClose={() => {
+              onPanel("again");
+              area.current?.focus();
+            }}
+          />
+        </Unfolded>
+      )}
+      <div className={styles.write} data-focus="home">
         <Input.TextArea
           ref={area as never}
           aria-label="Message"
@@ -155,25 +139,30 @@ export function Composer({
           placeholder={isArriving ? "Write the next message" : "Write as a visitor would"}
           value={text}
           onChange={(event) => {
-            setText(event.target.value);
-            if (waits) onWait(false);
+            keptTexts.write(name, event.target.value);
+            conversation.wait(false);
           }}
           onKeyDown={(event) => {
-            const steps = { ArrowUp: 1, ArrowDown: -1 }[event.key] ?? 0;
-            if (steps !== 0 && !event.altKey && !event.shiftKey && recall(steps)) event.preventDefault();
-            if (event.key !== "Enter" || event.shiftKey || event.nativeEvent.isComposing) return;
+            if (event.nativeEvent.isComposing) return;
+            const key = keyIn("message", event.nativeEvent)?.id;
+            if (key === "send") send();
+            else if (!(key === "older" && recall(1)) && !(key === "newer" && recall(-1))) return;
             event.preventDefault();
-            void send();
+            event.stopPropagation();
           }}
         />
-        {isArriving && <Button onClick={onStop}>Stop</Button>}
-        <Button type="primary" disabled={!canSend} onClick={() => void send()}>
+        {isArriving && <Button onClick={() => conversation.stop()}>Stop</Button>}
+        <Button type="primary" disabled={!canSend} onClick={send}>
           {waits ? "Goes next" : isArriving ? "Send next" : "Send"}
         </Button>
       </div>
       <div className={styles.cost}>
         <span>
-          about <b title={`give or take ${count(margin)}`}>{count(tokens)}</b> tokens in,{" "}
+          about{" "}
+          <b>
+            <Tip says={`give or take ${count(margin)}`}>{count(tokens)}</Tip>
+          </b>{" "}
+          tokens in,{" "}
           {content.settings.maxOutput === undefined ? (
             "any number"
           ) : (
@@ -193,21 +182,32 @@ export function Composer({
         <span>
           {Math.round((tokens / window) * 100)}% of {count(window)}
         </span>
-        <button type="button" className="link" aria-expanded={showsLedger} onClick={() => setShowsLedger(!showsLedger)}>
+        <Action aria-expanded={panel === "ledger"} onClick={() => onPanel("ledger")}>
           ledger
-        </button>
-        {onAgain && (
-          <button type="button" className="link" onClick={onAgain} aria-keyshortcuts="Alt+G">
+        </Action>
+        {props.canSayAgain && (
+          <Action aria-expanded={panel === "again"} onClick={() => onPanel("again")} aria-keyshortcuts="Alt+G">
             say it again
-          </button>
+          </Action>
         )}
-        {onNew && (
-          <button type="button" className="link" onClick={onNew} aria-keyshortcuts="Alt+N">
+        {props.onNew && (
+          <Action onClick={props.onNew} aria-keyshortcuts="Alt+N">
             new conversation
-          </button>
+          </Action>
         )}
       </div>
     </div>
+  );
+}
+
+/** What is unfolded over what is written. */
+function Unfolded({ label, onClose, children }: { label: string; onClose: () => void; children: ReactNode }) {
+  const panel = useRef<HTMLElement>(null);
+  useLayer(panel, onClose);
+  return (
+    <section className={styles.panel} aria-label={label} ref={panel}>
+      {children}
+    </section>
   );
 }
 

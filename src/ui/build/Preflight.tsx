@@ -3,6 +3,7 @@ import Link from "next/link";
 import type { App } from "@/contract/apps";
 import { apps } from "@/contract/apps";
 import { variablesIn } from "@/core/revision/variables";
+import { Action } from "../shared/Action";
 import { server } from "../shared/api";
 import { keys } from "../shared/queries";
 import styles from "./Preflight.module.css";
@@ -31,13 +32,11 @@ export function Preflight({ app: { slug, draft } }: { app: App }) {
     <section className={styles.items} aria-label="Before this app can answer">
       {data.items.map(({ what, next, where, blocks }) => (
         <p key={what} data-blocks={blocks}>
-          <b>{blocks ? "Before it can answer:" : "To be seen to:"}</b> {what} {next}{" "}
+          <b>{blocks ? "Before it can answer:" : "Also:"}</b> {what} {next}{" "}
           {where === "providers" && <Link href="/providers">Providers</Link>}
         </p>
       ))}
-      <button type="button" className="link" onClick={() => void refetch()}>
-        look again
-      </button>
+      <Action onClick={() => void refetch()}>look again</Action>
     </section>
   );
 }

@@ -1,9 +1,11 @@
-import { useEffect, useState } from "react";
+import { useEffect, useRef, useState } from "react";
 import { isUnderWay } from "@/core/reply/reply";
+import { useLayer } from "../shared/keys/use-layer";
 import { useLiveReply } from "../shared/use-live-reply";
+import type { AppMessage } from "./conversation/conversation";
 import { readReplyOf } from "./read-reply";
 import styles from "./SignalPath.module.css";
-import type { AppMessage, Mark, Station, StationScene } from "./stations/station";
+import type { Mark, Station, StationScene } from "./stations/station";
 import { stations } from "./stations/stations";
 
 interface Props {
@@ -19,12 +21,19 @@ export function SignalPath({ scene, open, onOpen }: Props) {
   return (
     <>
       {last ? <LivePath {...{ scene, open, onOpen, last }} /> : <Path {...{ scene, open, onOpen }} marks={[]} />}
-      {open && (
-        <section className={styles.panel} id="station" aria-label={open.name}>
-          <open.Sentence {...scene} />
-        </section>
-      )}
+      {open && <Panel key={open.name} station={open} scene={scene} onClose={() => onOpen(null)} />}
     </>
+  );
+}
+
+/** A station that is open: its settings, edited where they stand. */
+function Panel({ station, scene, onClose }: { station: Station; scene: StationScene; onClose: () => void }) {
+  const panel = useRef<HTMLElement>(null);
+  useLayer(panel, onClose);
+  return (
+    <section className={styles.panel} id="station" aria-label={station.name} ref={panel}>
+      <station.Sentence {...scene} />
+    </section>
   );
 }
 
@@ -67,6 +76,7 @@ function Path({ scene, open, onOpen, marks }: Props & { marks: Mark[] }) {
               aria-expanded={open === station}
               aria-controls="station"
               aria-keyshortcuts={`Alt+${at + 1}`}
+              data-focus={`station ${station.name}`}
               onClick={() => onOpen(open === station ? null : station)}
             >
               <b>{station.name}</b>{" "}

@@ -8,23 +8,26 @@ import { type Row, rowOf } from "@/core/context/row";
 import type { AtHand } from "@/core/context/track";
 import { server } from "../shared/api";
 import { keys } from "../shared/queries";
-import type { OpenConversation } from "./use-conversation";
+import type { Conversation } from "./conversation/conversation";
+
+const none: never[] = [];
 
 /**
  * What of the open conversation the reach is measured on: the messages that were read, and above them, where the
  * memory has to see more than their sum, the outline of the line.
  */
 export function useAtHand(
-  conversation: string | null,
-  { line, clears, pinned, summaries, readEarlier }: OpenConversation,
+  id: string,
+  { line, before, about }: Pick<Conversation, "line" | "before" | "about">,
   memory: Memory,
 ): { atHand: AtHand; firstRead: number } {
   const first = line[0]?.id;
-  const wantsMore = readEarlier !== undefined && (!policyOf(memory).isWhole || memory.apart === true);
+  const { clears = none, pinned = none, summaries = none } = about ?? {};
+  const wantsMore = before !== null && (!policyOf(memory).isWhole || memory.apart === true);
   const outline = useQuery({
-    queryKey: [...keys.line(conversation ?? ""), "outline", first],
-    queryFn: async () => rowsOf(await server.send(benchConversations.outline, { id: conversation ?? "" })),
-    enabled: conversation !== null && wantsMore,
+    queryKey: [...keys.line(id), "outline", first],
+    queryFn: async () => rowsOf(await server.send(benchConversations.outline, { id })),
+    enabled: wantsMore,
   });
   return useMemo(() => {
     const above = wantsMore ? rowsAbove(outline.data, first) : [];

@@ -1,20 +1,18 @@
 import { useState } from "react";
 import type { Dispatch } from "@/contract/dispatches";
-import { count, duration, many } from "../shared/format";
+import { Action } from "../shared/Action";
+import { type Track, Tracks } from "../shared/axis/Tracks";
+import { count, duration } from "../shared/format";
 import styles from "./DispatchSheet.module.css";
 
-/** When what arrived did so, at the server and at this browser. */
+/** When what arrived did so, at the server and at this browser, on one axis. */
 export function Axes({ dispatch: { arrivals, ms, reader } }: { dispatch: Dispatch }) {
   if (arrivals.length === 0) return null;
-  const end = Math.max(ms ?? 0, arrivals.at(-1)?.at ?? 0, 1);
-  return (
-    <>
-      <Axis label="At the server" at={arrivals.map(({ at }) => at)} end={end} />
-      {reader && reader.length > 0 && (
-        <Axis label="At this browser" at={reader.map(([at]) => at)} end={Math.max(end, reader.at(-1)?.[0] ?? 0)} />
-      )}
-    </>
-  );
+  const end = Math.max(ms ?? 0, arrivals.at(-1)?.at ?? 0);
+  const atServer: Track = { label: "At the server", moments: arrivals, end };
+  const read = reader?.map(([at, size]) => ({ at, size })) ?? [];
+  const atBrowser: Track = { label: "At this browser", moments: read, end: Math.max(end, read.at(-1)?.at ?? 0) };
+  return <Tracks tracks={read.length > 0 ? [atServer, atBrowser] : [atServer]} />;
 }
 
 const shownAtOnce = 120;
@@ -61,30 +59,9 @@ export function Arrivals({ dispatch: { arrivals, isThinned, notes, bytes } }: { 
         </tbody>
       </table>
       {shown.length < arrivals.length && (
-        <button type="button" className="link" onClick={() => setAll(true)}>
-          show the other {count(arrivals.length - shown.length)}
-        </button>
+        <Action onClick={() => setAll(true)}>show the other {count(arrivals.length - shown.length)}</Action>
       )}
     </>
-  );
-}
-
-/** Moments as marks on a line from the start to the end. */
-function Axis({ label, at, end }: { label: string; at: number[]; end: number }) {
-  return (
-    <div
-      className={styles.axis}
-      role="img"
-      aria-label={`${label}: ${many(at.length, "arrival")} between ${duration(at[0] ?? 0)} and ${duration(at.at(-1) ?? 0)}`}
-    >
-      <span>{label}</span>
-      <div>
-        {at.map((each, place) => (
-          <i key={place} style={{ left: `${(each / end) * 100}%` }} />
-        ))}
-      </div>
-      <span>{duration(end)}</span>
-    </div>
   );
 }
 
@@ -97,9 +74,7 @@ function Part({ text }: { text: string }) {
   return (
     <>
       <code>{text.slice(0, longestPart)}…</code>{" "}
-      <button type="button" className="link" onClick={() => setWhole(true)}>
-        all {count(text.length)} characters
-      </button>
+      <Action onClick={() => setWhole(true)}>all {count(text.length)} characters</Action>
     </>
   );
 }

@@ -1,16 +1,17 @@
 "use client";
 
 import { useQuery } from "@tanstack/react-query";
-import { useEffect, useRef, useState } from "react";
+import { useState } from "react";
 import { type Dispatch, dispatches } from "@/contract/dispatches";
 import type { DispatchNote } from "@/core/reply/note";
 import { problemIn, server } from "../shared/api";
-import { endingOf } from "../shared/endings";
 import { cost, count, duration, many } from "../shared/format";
+import { ChoiceValue } from "../shared/inline/ChoiceValue";
 import { ProblemNote } from "../shared/ProblemNote";
 import { ProviderName } from "../shared/ProviderName";
 import { keys } from "../shared/queries";
-import { ChoiceWord } from "../shared/words";
+import { Unfolding } from "../shared/sheet/Unfolding";
+import { endingOf } from "../shared/wording/endings";
 import { Arrivals, Axes } from "./Arrivals";
 import styles from "./DispatchSheet.module.css";
 import { Kept } from "./Kept";
@@ -39,19 +40,11 @@ export default function DispatchSheet({
   const [chosen, setChosen] = useState<string>();
   const all = data?.dispatches ?? [];
   const open = all.find(({ id }) => id === chosen) ?? all.at(-1);
-  const sheet = useRef<HTMLElement>(null);
-  const isRead = open !== undefined;
-  useEffect(() => {
-    if (isRead) sheet.current?.scrollIntoView({ block: "nearest" });
-  }, [isRead]);
   return (
-    <section className={styles.sheet} aria-label="Dispatch" ref={sheet}>
-      <button type="button" className={`link ${styles.fold}`} onClick={onFold}>
-        fold
-      </button>
+    <Unfolding label="Dispatch" isRead={open !== undefined} onFold={onFold}>
       {error && <ProblemNote problem={problemIn(error, "The dispatch")} />}
       {open && (
-        <div key={open.id}>
+        <div key={open.id} className={styles.sheet}>
           <Summary dispatch={open} attempts={all} onAttempt={setChosen} />
           <Axes dispatch={open} />
           <div className={styles.columns}>
@@ -81,7 +74,7 @@ export default function DispatchSheet({
           <Kept of={of} kept={data?.kept ?? { count: 0, bytes: 0 }} />
         </div>
       )}
-    </section>
+    </Unfolding>
   );
 }
 
@@ -100,7 +93,7 @@ function Summary({
       <p className={styles.sentence}>
         {attempts.length > 1 && (
           <>
-            <ChoiceWord
+            <ChoiceValue
               label="Attempt"
               value={dispatch.id}
               options={attempts.map((each) => ({ value: each.id, label: wordsOfAttempt(each, attempts) }))}

@@ -1,11 +1,11 @@
 import { useState } from "react";
 import { dispatches } from "@/contract/dispatches";
 import { server } from "../shared/api";
+import { ConfirmAction } from "../shared/Confirm";
 import { count, many } from "../shared/format";
-import { ProblemNote } from "../shared/ProblemNote";
+import { NumberValue } from "../shared/inline/NumberValue";
 import { keys } from "../shared/queries";
 import { useChange } from "../shared/use-change";
-import { NumberWord } from "../shared/words";
 import styles from "./DispatchSheet.module.css";
 
 /** What all dispatches take, and the way to thin old ones out. */
@@ -19,13 +19,18 @@ export function Kept({ of, kept }: { of: string; kept: { count: number; bytes: n
   return (
     <div className={styles.kept}>
       {many(kept.count, "dispatch", "dispatches")} keep their bytes, in {count(kept.bytes / 1024)} KB.{" "}
-      <button type="button" className="link" onClick={() => thinning.run()}>
+      <ConfirmAction
+        question={`Thin out the dispatches older than ${many(days, "day")}?`}
+        says="Their requests and the bytes of their answers go for good; their ledger, usage and outcome stay."
+        does="Thin them out"
+        problem={thinning.problem}
+        onDo={async () => (await thinning.done()).ok}
+      >
         thin out
-      </button>{" "}
+      </ConfirmAction>{" "}
       those older than{" "}
-      <NumberWord label="Days" value={days} min={0} max={10_000} onChange={(value) => setDays(value ?? 30)} /> days:
+      <NumberValue label="Days" value={days} min={0} max={10_000} onChange={(value) => setDays(value ?? 30)} /> days:
       their ledger, usage and outcome stay.<span role="status">{said}</span>
-      {thinning.problem && <ProblemNote problem={thinning.problem} />}
     </div>
   );
 }

@@ -3,7 +3,7 @@ import { useState } from "react";
 import { type Dispatch, dispatches } from "@/contract/dispatches";
 import type { RawAnswer } from "@/contract/tries";
 import { server } from "../shared/api";
-import { CopyWord } from "../shared/CopyWord";
+import { CopyAction } from "../shared/CopyAction";
 import { duration, many } from "../shared/format";
 import { ProblemNote } from "../shared/ProblemNote";
 import { useChange } from "../shared/use-change";
@@ -27,7 +27,7 @@ export function SentRequest({ dispatch }: { dispatch: Dispatch }) {
     <>
       <p className={styles.quiet}>
         {request.method}, as it was sent, with the key hidden. Edited here it goes out once more, apart from the
-        conversation. <CopyWord text={() => curl}>copy as curl</CopyWord>
+        conversation. <CopyAction text={() => curl}>copy as curl</CopyAction>
       </p>
       <div className={styles.request}>
         <Input aria-label="Address" value={url} onChange={(event) => setUrl(event.target.value)} />

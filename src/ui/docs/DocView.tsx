@@ -7,7 +7,7 @@ import styles from "./DocView.module.css";
 export function DocView({ text }: { text: string }) {
   return (
     <main className={styles.doc}>
-      <Markdown text={text} arriving={false} />
+      <Markdown text={text} />
     </main>
   );
 }

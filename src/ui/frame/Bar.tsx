@@ -3,6 +3,7 @@
 import Link from "next/link";
 import { useParams, usePathname } from "next/navigation";
 import { useApp } from "../shared/queries";
+import { Tip } from "../shared/Tip";
 import { useIsHydrated } from "../shared/use-is-hydrated";
 import styles from "./Bar.module.css";
 import { Heard } from "./Heard";
@@ -50,7 +51,7 @@ function OpenApp({ slug, path }: { slug: string; path: string }) {
   return (
     <>
       <div className={styles.app}>
-        {app?.name ?? slug}
+        <Tip says={app?.name ?? slug}>{app?.name ?? slug}</Tip>
         {app && (
           <small>
             {app.draftRevision === null ? `draft after revision ${app.latest.number}` : `revision ${app.draftRevision}`}{" "}

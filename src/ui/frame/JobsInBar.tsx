@@ -11,7 +11,8 @@ export function JobsInBar() {
   const stopping = useChange("Stopping it", (id: string) => server.send(jobs.stop, { id }), [keys.jobs]);
   if (running.length === 0) return null;
   return (
-    <div className={styles.jobs} role="status">
+    // what runs is not read aloud at each step of it
+    <div className={styles.jobs}>
       {running.slice(0, 2).map((job) => (
         <span key={job.id}>
           {wordsOf(job)}{" "}

@@ -1,8 +1,9 @@
 import dynamic from "next/dynamic";
 import { memo, useMemo } from "react";
+import { Action } from "../shared/Action";
 import { Fallible } from "../shared/Fallible";
 import { count, many, moment, price } from "../shared/format";
-import { cameFrom } from "../shared/origins";
+import { cameFrom } from "../shared/wording/origins";
 import styles from "./HistoryView.module.css";
 import { Strip } from "./Strip";
 import { type PackedConversation, turnsIn } from "./strip-turns";
@@ -74,15 +75,12 @@ export const ConversationRow = memo(function ConversationRow(props: Props) {
       </div>
       {isOpened && props.isDeleted && (
         <p className={styles.deleted}>
-          It was deleted, and can be brought back for a day.{" "}
-          <button type="button" className="link" onClick={props.onRestore}>
-            bring it back
-          </button>
+          It was deleted, and can be restored for a day. <Action onClick={props.onRestore}>restore it</Action>
         </p>
       )}
       {isOpened && !props.isDeleted && (
         <Fallible what="this conversation">
-          <Reading slug={props.slug} conversation={id} words={props.words} onDelete={props.onDelete} />
+          <Reading slug={props.slug} conversation={id} words={props.words} onDelete={props.onDelete} onClose={onOpen} />
         </Fallible>
       )}
     </>

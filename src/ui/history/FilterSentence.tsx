@@ -3,12 +3,15 @@ import { Input } from "antd";
 import { type Ref, useEffect, useState } from "react";
 import { benchConversations } from "@/contract/conversations";
 import { endings } from "@/core/search/filter";
+import { Action } from "../shared/Action";
 import { server } from "../shared/api";
-import { cameFrom } from "../shared/origins";
+import { ChoiceValue } from "../shared/inline/ChoiceValue";
+import { DateValue } from "../shared/inline/DateValue";
+import { NumberValue } from "../shared/inline/NumberValue";
 import { useProviderName } from "../shared/ProviderName";
 import { keys } from "../shared/queries";
-import { ChoiceWord, NumberWord } from "../shared/words";
-import type { FilterWords } from "./filter-words";
+import { cameFrom } from "../shared/wording/origins";
+import type { HistoryFilter } from "./filter";
 import styles from "./HistoryView.module.css";
 
 /** Milliseconds after a keystroke at which it is searched. */
@@ -16,11 +19,11 @@ const patience = 150;
 const any = "";
 
 const endingWords: Record<(typeof endings)[number], string> = {
-  complete: "one was complete",
-  cut: "one was cut",
-  stopped: "one was stopped",
-  refused: "one was refused",
-  failed: "one failed",
+  complete: "complete",
+  cut: "cut",
+  stopped: "stopped",
+  refused: "refused",
+  failed: "failed",
 };
 const sinces: [string, string][] = [
   [any, "at any time"],
@@ -33,13 +36,13 @@ const sinces: [string, string][] = [
 
 interface Props {
   slug: string;
-  filter: FilterWords;
-  onChange: (filter: FilterWords) => void;
-  words: Ref<{ focus: () => void }>;
+  filter: HistoryFilter;
+  onChange: (filter: HistoryFilter) => void;
+  search: Ref<{ focus: () => void }>;
 }
 
 /** Which conversations are shown, as a sentence whose words are chosen where they stand. */
-export function FilterSentence({ slug, filter, onChange, words }: Props) {
+export function FilterSentence({ slug, filter, onChange, search }: Props) {
   const [isWhole, setWhole] = useState(false);
   const query = useQuery({
     queryKey: [...keys.conversations(slug), "choices"],
@@ -47,7 +50,7 @@ export function FilterSentence({ slug, filter, onChange, words }: Props) {
   });
   const { from = [], models = [], revisions = [], tags = [] } = query.data ?? {};
   const nameOf = useProviderName();
-  const set = (change: Partial<FilterWords>) => onChange({ ...filter, ...change });
+  const set = (change: Partial<HistoryFilter>) => onChange({ ...filter, ...change });
   const hasMore = filter.over !== undefined || filter.rated !== undefined || filter.tag !== undefined;
   const isDay = filter.since !== undefined && !sinces.some(([value]) => value === filter.since);
   const origins = withChosen(
@@ -57,7 +60,7 @@ export function FilterSentence({ slug, filter, onChange, words }: Props) {
   return (
     <div className={styles.sentence}>
       Shows{" "}
-      <ChoiceWord
+      <ChoiceValue
         label="Which"
         value={filter.deleted ?? any}
         options={[
@@ -67,17 +70,17 @@ export function FilterSentence({ slug, filter, onChange, words }: Props) {
         onChange={(value) => set({ deleted: value === "yes" ? "yes" : undefined })}
       />{" "}
       of{" "}
-      <ChoiceWord
+      <ChoiceValue
         label="Origin"
         value={filter.origin ? originValue(filter.origin, filter.client ?? null) : any}
         options={[{ value: any, label: "any origin" }, ...origins]}
         onChange={(value) => {
           const [origin, client] = value.split("\n");
-          set({ origin: (origin || undefined) as FilterWords["origin"], client: client || undefined });
+          set({ origin: (origin || undefined) as HistoryFilter["origin"], client: client || undefined });
         }}
       />
       , made by{" "}
-      <ChoiceWord
+      <ChoiceValue
         label="Revision"
         value={String(filter.revision ?? any)}
         options={[
@@ -90,7 +93,7 @@ export function FilterSentence({ slug, filter, onChange, words }: Props) {
         onChange={(value) => set({ revision: value === any ? undefined : Number(value) })}
       />{" "}
       on{" "}
-      <ChoiceWord
+      <ChoiceValue
         label="Model"
         value={filter.model ?? any}
         options={[
@@ -103,7 +106,7 @@ export function FilterSentence({ slug, filter, onChange, words }: Props) {
         onChange={(value) => set({ model: value || undefined })}
       />
       , touched{" "}
-      <ChoiceWord
+      <ChoiceValue
         label="Time"
         value={isDay ? "day" : (filter.since ?? any)}
         options={sinces.map(([value, label]) => ({ value, label }))}
@@ -112,39 +115,33 @@ export function FilterSentence({ slug, filter, onChange, words }: Props) {
       {isDay && (
         <>
           {" "}
-          <input
-            className={styles.day}
-            type="date"
-            aria-label="Day"
-            value={filter.since}
-            onChange={({ target }) => target.value && set({ since: target.value })}
-          />
+          <DateValue label="Day" value={filter.since ?? ""} onChange={(since) => set({ since })} />
         </>
       )}
-      , however{" "}
-      <ChoiceWord
+      , ended{" "}
+      <ChoiceValue
         label="Ending"
         value={filter.ended ?? any}
         options={[
-          { value: any, label: "they ended" },
+          { value: any, label: "in any way" },
           ...endings.map((ending) => ({ value: ending, label: endingWords[ending] })),
         ]}
-        onChange={(value) => set({ ended: (value || undefined) as FilterWords["ended"] })}
+        onChange={(value) => set({ ended: (value || undefined) as HistoryFilter["ended"] })}
       />
       {(isWhole || hasMore) && (
         <>
           , that cost{" "}
-          <NumberWord
+          <NumberValue
             label="Price above"
             value={filter.over}
             min={0}
             max={1_000_000}
             step={0.01}
-            empty="anything"
+            none={{ said: "anything" }}
             onChange={(over) => set({ over })}
           />
           {filter.over === undefined ? "" : " or more"}, with{" "}
-          <ChoiceWord
+          <ChoiceValue
             label="Mark"
             value={filter.rated ?? any}
             options={[
@@ -152,10 +149,10 @@ export function FilterSentence({ slug, filter, onChange, words }: Props) {
               { value: "good", label: "a good one" },
               { value: "bad", label: "a bad one" },
             ]}
-            onChange={(value) => set({ rated: (value || undefined) as FilterWords["rated"] })}
+            onChange={(value) => set({ rated: (value || undefined) as HistoryFilter["rated"] })}
           />
           , tagged{" "}
-          <ChoiceWord
+          <ChoiceValue
             label="Tag"
             value={filter.tag ?? any}
             options={[
@@ -170,13 +167,13 @@ export function FilterSentence({ slug, filter, onChange, words }: Props) {
         </>
       )}
       , that speak of{" "}
-      <Words ref={words} value={filter.words ?? ""} onChange={(next) => set({ words: next || undefined })} />.
+      <SearchField ref={search} value={filter.words ?? ""} onChange={(next) => set({ words: next || undefined })} />.
       {!isWhole && !hasMore && (
         <>
           {" "}
-          <button type="button" className={`link ${styles.further}`} onClick={() => setWhole(true)}>
+          <Action className={styles.further} onClick={() => setWhole(true)}>
             price, marks, tags
-          </button>
+          </Action>
         </>
       )}
     </div>
@@ -184,7 +181,7 @@ export function FilterSentence({ slug, filter, onChange, words }: Props) {
 }
 
 /** What is searched, as one types: each keystroke waits a moment for the next. */
-function Words({
+function SearchField({
   value,
   onChange,
   ref,

@@ -2,15 +2,17 @@
 
 import Link from "next/link";
 import { useSearchParams } from "next/navigation";
-import { useCallback, useMemo, useRef, useState } from "react";
-import { useHotkeys } from "react-hotkeys-hook";
+import { useCallback, useEffect, useMemo, useRef, useState } from "react";
 import type { HistoryCount } from "@/contract/conversations";
+import { Action } from "../shared/Action";
 import { count, many } from "../shared/format";
+import { useFocusKept } from "../shared/keys/use-focus-kept";
+import { useKeys } from "../shared/keys/use-keys";
 import { ProblemNote } from "../shared/ProblemNote";
-import { ChosenWords } from "./ChosenWords";
+import { ChosenSentence } from "./ChosenSentence";
 import { ConversationList } from "./ConversationList";
 import { FilterSentence } from "./FilterSentence";
-import { addressOf, type FilterWords, filterIn, isOpen } from "./filter-words";
+import { addressOf, filterIn, type HistoryFilter, isOpen } from "./filter";
 import styles from "./HistoryView.module.css";
 import { ImportSheet } from "./ImportSheet";
 import { useDeletion } from "./use-deletion";
@@ -20,12 +22,18 @@ import { useHistory } from "./use-history";
 export function HistoryView({ slug }: { slug: string }) {
   const address = useSearchParams();
   const filter = useMemo(() => filterIn(address), [address]);
-  const setFilter = useCallback((next: FilterWords) => {
+  const setFilter = useCallback((next: HistoryFilter) => {
     const written = addressOf(next);
     window.history.replaceState(null, "", written === "" ? window.location.pathname : `?${written}`);
   }, []);
-  const words = useRef<{ focus: () => void }>(null);
-  useHotkeys("/", () => words.current?.focus(), { preventDefault: true, useKey: true });
+  const view = useRef<HTMLElement>(null);
+  const search = useRef<{ focus: () => void }>(null);
+  useKeys("history", { find: () => search.current?.focus() });
+  useFocusKept(view);
+  const wantsToFind = address.has("find");
+  useEffect(() => {
+    if (wantsToFind) search.current?.focus();
+  }, [wantsToFind]);
   const history = useHistory(slug, filter);
   const deletion = useDeletion(slug);
   const [isImporting, setImporting] = useState(false);
@@ -35,11 +43,11 @@ export function HistoryView({ slug }: { slug: string }) {
     [history.conversations, deletion, filter.deleted],
   );
   return (
-    <main className={styles.view} aria-busy={history.isReading}>
+    <main className={styles.view} aria-busy={history.isReading} ref={view}>
       <h1 className="unseen">History</h1>
-      <FilterSentence slug={slug} filter={filter} onChange={setFilter} words={words} />
+      <FilterSentence slug={slug} filter={filter} onChange={setFilter} search={search} />
       <Legend found={history.found} hasWords={filter.words !== undefined} />
-      <ChosenWords
+      <ChosenSentence
         slug={slug}
         filter={filter}
         {...{ chosen, setChosen, deletion }}
@@ -50,9 +58,7 @@ export function HistoryView({ slug }: { slug: string }) {
       {history.problem && (
         <div>
           <ProblemNote problem={history.problem} />
-          <button type="button" className="link" onClick={history.readAgain}>
-            read it again
-          </button>
+          <Action onClick={history.readAgain}>read it again</Action>
         </div>
       )}
       {history.isRead && shown.length === 0 && (
@@ -63,10 +69,7 @@ export function HistoryView({ slug }: { slug: string }) {
             </>
           ) : (
             <>
-              Nothing is found.{" "}
-              <button type="button" className="link" onClick={() => setFilter({})}>
-                show all
-              </button>
+              Nothing is found. <Action onClick={() => setFilter({})}>show all</Action>
             </>
           )}
         </p>

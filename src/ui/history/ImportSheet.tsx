@@ -6,13 +6,14 @@ import { CallFailed } from "@/contract/client";
 import { type Job, jobs, largestPart } from "@/contract/jobs";
 import { benchProblemSchema } from "@/contract/problem";
 import type { CheckedImport } from "@/core/jobs/work";
+import { Action } from "../shared/Action";
 import { server } from "../shared/api";
 import { count, many } from "../shared/format";
-import { percentOf, useJobs } from "../shared/jobs/use-jobs";
+import { ChoiceValue } from "../shared/inline/ChoiceValue";
+import { isRunning, percentOf, useJobs } from "../shared/jobs/use-jobs";
 import { ProblemNote } from "../shared/ProblemNote";
 import { keys } from "../shared/queries";
 import { useChange } from "../shared/use-change";
-import { ChoiceWord } from "../shared/words";
 import styles from "./ImportSheet.module.css";
 
 type Form = "jsonl" | "columns";
@@ -51,7 +52,7 @@ export function ImportSheet({ slug, onClose }: { slug: string; onClose: () => vo
       {(!job || job.state === "failed" || job.state === "stopped") && (
         <p className={styles.sentence}>
           Reads{" "}
-          <ChoiceWord
+          <ChoiceValue
             label="Form of the file"
             value={form}
             options={[
@@ -60,11 +61,7 @@ export function ImportSheet({ slug, onClose }: { slug: string; onClose: () => vo
             ]}
             onChange={(value) => setForm(value as Form)}
           />{" "}
-          from{" "}
-          <button type="button" className="link" onClick={() => input.current?.click()}>
-            a file
-          </button>
-          .{" "}
+          from <Action onClick={() => input.current?.click()}>a file</Action>.{" "}
           {form === "jsonl"
             ? 'A line needs a "role" (visitor or app) and a "text"; what was exported here has more.'
             : "Commas, semicolons or tabs part them."}
@@ -83,7 +80,7 @@ export function ImportSheet({ slug, onClose }: { slug: string; onClose: () => vo
         </p>
       )}
       {job && work && (
-        <p className={styles.sentence} role="status">
+        <p className={styles.sentence} role={isRunning(job) ? undefined : "status"}>
           {standingOf(job, work.phase)}
         </p>
       )}
@@ -95,13 +92,9 @@ export function ImportSheet({ slug, onClose }: { slug: string; onClose: () => vo
           </Button>
         )}
         {job && (job.state === "running" || job.state === "waiting") && (
-          <button type="button" className="link" onClick={() => stopping.run(job.id)}>
-            {job.state === "waiting" ? "don't import it" : "stop"}
-          </button>
+          <Action onClick={() => stopping.run(job.id)}>{job.state === "waiting" ? "don't import it" : "stop"}</Action>
         )}
-        <button type="button" className="link" onClick={onClose}>
-          close
-        </button>
+        <Action onClick={onClose}>close</Action>
       </div>
     </section>
   );

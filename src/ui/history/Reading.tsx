@@ -1,6 +1,6 @@
 import { useQueries, useQuery, useQueryClient } from "@tanstack/react-query";
 import { useVirtualizer } from "@tanstack/react-virtual";
-import { Button, Input } from "antd";
+import { Button } from "antd";
 import { useRouter } from "next/navigation";
 import { type KeyboardEvent, useEffect, useMemo, useRef, useState } from "react";
 import { branches } from "@/contract/branches";
@@ -9,21 +9,27 @@ import { benchConversations, type LineMessage, mostCounted, type Stretch } from 
 import { exports } from "@/contract/exports";
 import { benchMarks } from "@/contract/marks";
 import type { Rating } from "@/core/conversation/rating";
-import { termsOf } from "@/core/search/words";
+import { placesIn, termsOf } from "@/core/search/terms";
+import { Action } from "../shared/Action";
 import { server } from "../shared/api";
 import { Beside } from "../shared/beside/Beside";
-import { wordsOfState } from "../shared/endings";
 import { many, turnsUpTo } from "../shared/format";
-import { SayAgainWords } from "../shared/jobs/SayAgainWords";
-import { madeBy } from "../shared/makers";
-import { Markdown } from "../shared/markdown/Markdown";
+import { LinesValue } from "../shared/inline/LinesValue";
+import { TextValue } from "../shared/inline/TextValue";
+import { SayAgainSentence } from "../shared/jobs/SayAgainSentence";
+import { useLayer } from "../shared/keys/use-layer";
+import type { Marking } from "../shared/markdown/marks";
+import { Pieces } from "../shared/markdown/Pieces";
 import { ProblemNote } from "../shared/ProblemNote";
-import { Pieces } from "../shared/pieces/Pieces";
 import { keys, useApp } from "../shared/queries";
+import { SheetRow, Who } from "../shared/sheet/SheetRow";
+import { Siblings } from "../shared/sheet/Siblings";
+import sheet from "../shared/sheet/sheet.module.css";
+import { intoSight } from "../shared/sheet/Unfolding";
 import { useChange } from "../shared/use-change";
 import { liveReplies } from "../shared/use-live-reply";
-import { KeptWord } from "../shared/words";
-import { Marked } from "./Marked";
+import { wordsOfState } from "../shared/wording/endings";
+import { madeBy } from "../shared/wording/makers";
 import styles from "./Reading.module.css";
 
 /** Turns that are read at once. */
@@ -43,15 +49,19 @@ export default function Reading({
   conversation,
   words,
   onDelete,
+  onClose,
 }: {
   slug: string;
   conversation: string;
   words: string | undefined;
   onDelete: () => void;
+  onClose: () => void;
 }) {
   const app = useApp(slug);
+  const root = useRef<HTMLElement>(null);
+  useLayer(root, onClose);
   const [through, setThrough] = useState<string>();
-  const [beside, setBeside] = useState<{ turn: number; left: string; right: string }>();
+  const [beside, setBeside] = useState<OtherOne>();
   const [unfolded, setUnfolded] = useState<ReadonlySet<number>>(new Set());
   const client = useQueryClient();
   useEffect(() => {
@@ -74,8 +84,12 @@ export default function Reading({
   const found = words === undefined ? undefined : places.data?.turns;
   const items = useMemo(() => itemsOf(turns, found, unfolded), [turns, found, unfolded]);
   const problem = head.error?.problem ?? places.error?.problem;
+  const isRead = head.isSuccess;
+  useEffect(() => {
+    if (isRead && root.current) intoSight(root.current);
+  }, [isRead]);
   return (
-    <section className={styles.reading} aria-label="The conversation" aria-busy={head.isPending}>
+    <section className={styles.reading} aria-label="The conversation" aria-busy={head.isPending} ref={root}>
       {problem && <ProblemNote problem={problem} />}
       {head.data && (words === undefined || found) && (
         <Turns
@@ -86,6 +100,7 @@ export default function Reading({
           items={items}
           startsAtEnd={words === undefined}
           words={words}
+          beside={beside}
           onUnfold={(from) => setUnfolded(new Set([...unfolded, from]))}
           onRead={setThrough}
           onBeside={setBeside}
@@ -96,6 +111,7 @@ export default function Reading({
           left={{ conversation, through: beside.left, title: "the one before" }}
           right={{ conversation, through: beside.right, title: "the one that is read" }}
           from={beside.turn}
+          onFold={() => setBeside(undefined)}
         />
       )}
       {head.data && <Footer {...{ slug, conversation, through, onDelete }} about={head.data} />}
@@ -133,6 +149,13 @@ function itemsOf(turns: number, found: number[] | undefined, unfolded: ReadonlyS
   return items;
 }
 
+/** Two messages in the same place of two lines. */
+interface OtherOne {
+  turn: number;
+  left: string;
+  right: string;
+}
+
 interface TurnsProps {
   /** The name of the app. */
   app: string;
@@ -141,13 +164,26 @@ interface TurnsProps {
   items: Item[];
   startsAtEnd: boolean;
   words: string | undefined;
+  /** What stands side by side. */
+  beside: OtherOne | undefined;
   onUnfold: (from: number) => void;
   onRead: (through: string) => void;
-  onBeside: (beside: { turn: number; left: string; right: string } | undefined) => void;
+  onBeside: (beside: OtherOne | undefined) => void;
 }
 
 /** The turns that are on the screen, read as one comes to them. */
-function Turns({ app, conversation, through, items, startsAtEnd, words, onUnfold, onRead, onBeside }: TurnsProps) {
+function Turns({
+  app,
+  conversation,
+  through,
+  items,
+  startsAtEnd,
+  words,
+  beside,
+  onUnfold,
+  onRead,
+  onBeside,
+}: TurnsProps) {
   const frame = useRef<HTMLElement>(null);
   const virtual = useVirtualizer({
     count: items.length,
@@ -181,7 +217,7 @@ function Turns({ app, conversation, through, items, startsAtEnd, words, onUnfold
   for (const { data } of read)
     for (const message of data?.messages ?? [])
       byTurn.set(message.turn, [...(byTurn.get(message.turn) ?? []), message]);
-  const terms = words === undefined ? undefined : termsOf(words);
+  const marking = useMemo(() => markingOf(words), [words]);
   return (
     // biome-ignore lint/a11y/noNoninteractiveTabindex: a region that scrolls must be reachable by key
     <section className={styles.frame} ref={frame} tabIndex={0} aria-label="Its turns" onKeyDown={toEither}>
@@ -198,17 +234,18 @@ function Turns({ app, conversation, through, items, startsAtEnd, words, onUnfold
               style={{ transform: `translateY(${start}px)` }}
             >
               {item.kind === "fold" ? (
-                <div className={styles.fold}>
-                  <b>{item.from === item.to ? item.from : `${item.from} – ${item.to}`}</b>
-                  <span>
+                <SheetRow
+                  tone="prompt"
+                  turn={item.from === item.to ? String(item.from) : `${item.from}–${item.to}`}
+                  label={`Turns ${item.from} to ${item.to}, folded`}
+                >
+                  <span className={styles.quiet}>
                     {many(item.to - item.from + 1, "turn")} without the words{" "}
-                    <button type="button" className="link" onClick={() => onUnfold(item.from)}>
-                      show
-                    </button>
+                    <Action onClick={() => onUnfold(item.from)}>show</Action>
                   </span>
-                </div>
+                </SheetRow>
               ) : (
-                <Turn messages={byTurn.get(item.turn)} {...{ app, terms, onRead, onBeside }} />
+                <Turn messages={byTurn.get(item.turn)} {...{ app, marking, beside, onRead, onBeside }} />
               )}
             </div>
           );
@@ -228,73 +265,58 @@ function keyOf(item: Item | undefined): string {
   return item?.kind === "turn" ? `turn ${item.turn}` : `fold ${item?.from}`;
 }
 
-type RowProps = Pick<TurnsProps, "app" | "onRead" | "onBeside"> & {
+type RowProps = Pick<TurnsProps, "app" | "beside" | "onRead" | "onBeside"> & {
   message: LineMessage;
-  terms: ReturnType<typeof termsOf>;
+  /** Marks the words that were searched for. */
+  marking: Marking | undefined;
 };
 
-function MessageRow({ app, message, terms, onRead, onBeside }: RowProps) {
+function markingOf(searched: string | undefined): Marking | undefined {
+  const terms = searched === undefined ? undefined : termsOf(searched);
+  return terms && ((words) => placesIn(words, terms).map((place) => ({ ...place, as: "mark" })));
+}
+
+function MessageRow({ app, message, marking, beside, onRead, onBeside }: RowProps) {
   const { id, turn, role, siblings } = message;
   const what = role === "visitor" ? "line" : "take";
   const at = siblings.findIndex((each) => each.id === id);
   const other = siblings[at - 1] ?? siblings[at + 1];
   return (
-    <article
-      className={styles.message}
-      data-role={role}
-      aria-label={`Turn ${turn}, ${role === "visitor" ? "visitor" : "reply"}`}
+    <SheetRow
+      tone={role}
+      turn={role === "visitor" ? String(turn) : undefined}
+      label={`Turn ${turn}, ${role === "visitor" ? "visitor" : "reply"}`}
+      side={
+        <>
+          {message.role === "app" && <ReplySide message={message} />}
+          {siblings.length > 1 && other && (
+            <Siblings
+              what={what}
+              of={siblings}
+              shown={id}
+              turn={turn}
+              verb="Read "
+              isBeside={beside?.right === id}
+              onShow={onRead}
+              onBeside={() => onBeside(beside?.right === id ? undefined : { turn, left: other.id, right: id })}
+            />
+          )}
+        </>
+      }
     >
-      <b>{role === "visitor" ? turn : ""}</b>
-      <div className={styles.text}>
-        <span className={styles.who}>{role === "visitor" ? "Visitor" : app}</span>
-        <Pieces
-          pieces={message.pieces}
-          text={(words) =>
-            role === "visitor" || terms ? (
-              <Marked text={words} terms={terms} />
-            ) : (
-              <Markdown text={words} arriving={false} />
-            )
-          }
-        />
-        {role === "visitor" && siblings.length > 1 && (
-          <span className={styles.parting}>
-            {many(siblings.length, "line")} part here:{" "}
-            {siblings
-              .map(
-                (each, place) => `${each.name ? `“${each.name}”` : place + 1}, ${turnsUpTo(each.turns, mostCounted)}`,
-              )
-              .join(" · ")}
-          </span>
-        )}
+      <div className={sheet.reply}>
+        <Who>{role === "visitor" ? "Visitor" : app}</Who>
+        <Pieces pieces={message.pieces} by={role} markingOf={() => marking} />
       </div>
-      <div className={styles.side}>
-        {message.role === "app" && <ReplySide message={message} />}
-        {siblings.length > 1 && other && (
-          <div>
-            {what}s{" "}
-            {siblings.map((each, place) => (
-              <span key={each.id}>
-                {place > 0 && " · "}
-                <button
-                  type="button"
-                  className="link"
-                  aria-current={each.id === id}
-                  aria-label={`Read ${what} ${place + 1}`}
-                  onClick={() => onRead(each.id)}
-                >
-                  {place + 1}
-                </button>
-              </span>
-            ))}{" "}
-            ·{" "}
-            <button type="button" className="link" onClick={() => onBeside({ turn, left: other.id, right: id })}>
-              side by side
-            </button>
-          </div>
-        )}
-      </div>
-    </article>
+      {role === "visitor" && siblings.length > 1 && (
+        <span className={styles.parting}>
+          {many(siblings.length, "line")} part here:{" "}
+          {siblings
+            .map((each, place) => `${each.name ? `“${each.name}”` : place + 1}, ${turnsUpTo(each.turns, mostCounted)}`)
+            .join(" · ")}
+        </span>
+      )}
+    </SheetRow>
   );
 }
 
@@ -307,18 +329,16 @@ function ReplySide({ message }: { message: Extract<LineMessage, { role: "app" }>
     <>
       <div>{madeBy(message.facts)}</div>
       {state !== "complete" && <div className={styles.caution}>{wordsOfState(state)}</div>}
-      <div>
+      <div className={styles.pressed}>
         {(["good", "bad"] as const).map((each, at) => (
           <span key={each}>
             {at > 0 && " · "}
-            <button
-              type="button"
-              className="link"
+            <Action
               aria-pressed={ratings.bench === each}
               onClick={() => rating.run(ratings.bench === each ? null : each)}
             >
               {each}
-            </button>
+            </Action>
           </span>
         ))}
         {ratings.visitor && <span> · visitor: {ratings.visitor}</span>}
@@ -359,52 +379,43 @@ function Footer({
       {problem && <ProblemNote problem={problem} />}
       <div className={styles.actions}>
         <Button type="primary" onClick={() => going.run()}>
-          Go on from here
+          Continue from here
         </Button>
         <span>
           called{" "}
-          <KeptWord
+          <TextValue
             label="Title"
             value={title ?? ""}
             placeholder={opening.slice(0, 40) || "nothing"}
-            onKeep={(next) => writing.run({ title: next.trim() === "" ? null : next.trim().slice(0, 160) })}
+            onChange={(next) => writing.run({ title: next.trim() === "" ? null : next.trim().slice(0, 160) })}
           />
           , tagged{" "}
-          <KeptWord
+          <TextValue
             label="Tags, with commas between"
             value={tags.join(", ")}
             placeholder="with nothing"
-            onKeep={(next) => writing.run({ tags: tagsIn(next) })}
+            onChange={(next) => writing.run({ tags: tagsIn(next) })}
           />
         </span>
         {!isAgain && <Button onClick={() => setAgain(true)}>Say it again on the draft</Button>}
         <a href={addressFor(exports.history, { slug, as: "jsonl", ids: conversation })} download>
           export
         </a>
-        <button type="button" className="link" onClick={onDelete}>
-          delete
-        </button>
+        <Action onClick={onDelete}>delete</Action>
         <span className={styles.quiet}>{many(turns, "turn")}</span>
       </div>
-      {isAgain && <SayAgainWords {...{ conversation, through }} onClose={() => setAgain(false)} />}
-      <Note key={note} note={note} onKeep={(next) => writing.run({ note: next })} />
+      {isAgain && <SayAgainSentence {...{ conversation, through }} onClose={() => setAgain(false)} />}
+      <div className={styles.note}>
+        <LinesValue
+          label="Note"
+          placeholder="a note for whoever works on this"
+          rows={[1, 6]}
+          maxLength={20_000}
+          value={note}
+          onChange={(next) => writing.run({ note: next })}
+        />
+      </div>
     </div>
-  );
-}
-
-function Note({ note, onKeep }: { note: string; onKeep: (note: string) => void }) {
-  const [text, setText] = useState(note);
-  return (
-    <Input.TextArea
-      className={styles.note}
-      aria-label="Note"
-      placeholder="a note for whoever works on this"
-      autoSize={{ minRows: 1, maxRows: 6 }}
-      maxLength={20_000}
-      value={text}
-      onChange={(event) => setText(event.target.value)}
-      onBlur={() => text !== note && onKeep(text)}
-    />
   );
 }
 

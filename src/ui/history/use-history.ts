@@ -5,7 +5,7 @@ import { server } from "../shared/api";
 import { keys } from "../shared/queries";
 import { useChange } from "../shared/use-change";
 import { liveReplies } from "../shared/use-live-reply";
-import { askedFor, type FilterWords } from "./filter-words";
+import { askedFor, type HistoryFilter } from "./filter";
 import { type PackedConversation, packed } from "./strip-turns";
 import { afterPage, longestOf, type Page, pageAbove, placeOf, type Trail, top, trailTo } from "./trail";
 
@@ -18,7 +18,7 @@ const pagesAround = 3;
 const restMs = 1_000;
 
 /** The conversations that a filter finds: a stretch of the list, as it was read while one scrolled. */
-export function useHistory(slug: string, filter: FilterWords) {
+export function useHistory(slug: string, filter: HistoryFilter) {
   const client = useQueryClient();
   useReadingAgain(slug);
   const counted = useQuery({

@@ -6,6 +6,7 @@ import { readingOf } from "@/core/wire/fitting/fit";
 import { answerIn } from "@/core/wire/pasted/answer";
 import type { CompiledProfile } from "@/core/wire/profile";
 import type { WrittenProfile } from "@/core/wire/profile-schema";
+import { Action } from "../shared/Action";
 import { server } from "../shared/api";
 import { keys } from "../shared/queries";
 import { useChange } from "../shared/use-change";
@@ -43,14 +44,9 @@ export function Cases({ provider, profile }: { provider: string; profile: Compil
         {all.map((text, at) => (
           <li key={`${at} ${text.length}`}>
             <Case text={text} profile={profile} />
-            <button
-              type="button"
-              className="link"
-              aria-label={`drop case ${at + 1}`}
-              onClick={() => keep(all.filter((_, other) => other !== at))}
-            >
-              drop it
-            </button>
+            <Action aria-label={`delete case ${at + 1}`} onClick={() => keep(all.filter((_, other) => other !== at))}>
+              delete it
+            </Action>
           </li>
         ))}
       </ol>

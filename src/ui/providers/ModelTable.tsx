@@ -1,9 +1,12 @@
-import { Button, Checkbox, Input, InputNumber } from "antd";
+import { Button, Checkbox, Input } from "antd";
 import { Fragment, useState } from "react";
 import type { ChangeProvider, Provider } from "@/contract/providers";
 import type { Standing } from "@/contract/tries";
 import { abilities, type Model, modelSchema, unknownModel } from "@/core/provider/model";
+import { Action } from "../shared/Action";
+import { ConfirmAction } from "../shared/Confirm";
 import { many, moment } from "../shared/format";
+import { NumberValue } from "../shared/inline/NumberValue";
 import styles from "./ModelTable.module.css";
 
 const sayings: Record<(typeof abilities)[number], string> = {
@@ -37,28 +40,15 @@ export function ModelTable({
   const put = (name: string, change: Partial<Model>) =>
     void onChange({ models: models.map((model) => (model.name === name ? { ...model, ...change } : model)) });
   const [opened, setOpened] = useState<string>();
-  const number = (
-    label: string,
-    value: number | undefined,
-    max: number,
-    onKeep: (value: number) => void,
-    placeholder?: string,
-  ) => (
-    <InputNumber<number>
-      aria-label={label}
-      size="small"
-      variant="borderless"
-      controls={false}
-      defaultValue={value}
-      placeholder={placeholder}
-      key={value ?? placeholder}
+  const number = (label: string, value: number | undefined, max: number, onKeep: (value: number) => void, step = 1) => (
+    <NumberValue
+      label={label}
+      value={value}
       min={0}
       max={max}
-      onBlur={(event) => {
-        const typed = event.target.value.replace(/,/g, "").trim();
-        const next = Number(typed);
-        if (typed !== "" && Number.isFinite(next) && next !== value) onKeep(next);
-      }}
+      step={step}
+      none={{ said: "not set", stays: true }}
+      onChange={(next) => next !== undefined && onKeep(next)}
     />
   );
   return (
@@ -96,10 +86,7 @@ export function ModelTable({
                     {listed?.isOn === false && (
                       <small data-standing="caution">
                         {" "}
-                        not switched on there{" "}
-                        <button type="button" className="link" onClick={() => onSwitchOn(name)}>
-                          switch it on
-                        </button>
+                        not switched on there <Action onClick={() => onSwitchOn(name)}>switch it on</Action>
                       </small>
                     )}
                     {standing && !standing.problem && standing.models.length > 0 && !listed && (
@@ -121,14 +108,12 @@ export function ModelTable({
                       <small data-standing="caution">
                         {" "}
                         a guess{" "}
-                        <button
-                          type="button"
-                          className="link"
+                        <Action
                           aria-label={`The window of ${name} is right`}
                           onClick={() => put(name, { isWindowGuessed: false })}
                         >
                           it is right
-                        </button>
+                        </Action>
                       </small>
                     )}
                   </td>
@@ -138,7 +123,7 @@ export function ModelTable({
                       isUnset ? undefined : price.input,
                       100_000,
                       (input) => put(name, { price: { ...known, input } }),
-                      "not set",
+                      0.01,
                     )}
                   </td>
                   <td>
@@ -147,17 +132,15 @@ export function ModelTable({
                       isUnset ? undefined : price.output,
                       100_000,
                       (output) => put(name, { price: { ...known, output } }),
-                      "not set",
+                      0.01,
                     )}
-                    <button
-                      type="button"
-                      className="link"
+                    <Action
                       aria-expanded={opened === name}
                       aria-label={`Further prices of ${name}`}
                       onClick={() => setOpened(opened === name ? undefined : name)}
                     >
                       further
-                    </button>
+                    </Action>
                   </td>
                   <td>
                     <div className={styles.can}>
@@ -182,14 +165,15 @@ export function ModelTable({
                       : `${calibration.off === null ? "" : `off by ${(calibration.off * 100).toFixed(1)}% over `}${many(calibration.calls, "count")}`}
                   </td>
                   <td>
-                    <button
-                      type="button"
-                      className="link"
-                      aria-label={`Take ${name} out`}
-                      onClick={() => void onChange({ models: models.filter((each) => each.name !== name) })}
+                    <ConfirmAction
+                      aria-label={`Delete ${name}`}
+                      question={`Delete ${name} from ${provider.name}?`}
+                      says="Its prices, and what was learned of how it counts tokens, go with it; it can be added again without them."
+                      does="Delete it for good"
+                      onDo={() => onChange({ models: models.filter((each) => each.name !== name) })}
                     >
-                      take out
-                    </button>
+                      delete
+                    </ConfirmAction>
                   </td>
                 </tr>
                 {opened === name && (
@@ -199,21 +183,14 @@ export function ModelTable({
                       {further.map(({ part, label }) => (
                         <span key={part}>
                           {label}{" "}
-                          <InputNumber<number>
-                            size="small"
-                            variant="borderless"
-                            controls={false}
-                            aria-label={`${label}, price of ${name}`}
-                            placeholder="the same"
-                            defaultValue={price[part]}
+                          <NumberValue
+                            label={`${label}, price of ${name}`}
+                            value={price[part]}
                             min={0}
                             max={100_000}
-                            onBlur={(event) => {
-                              const text = event.target.value.trim();
-                              const next = text === "" ? undefined : Number(text);
-                              if (next !== price[part] && !Number.isNaN(next))
-                                put(name, { price: { ...known, [part]: next } });
-                            }}
+                            step={0.01}
+                            none={{ said: "the same" }}
+                            onChange={(next) => put(name, { price: { ...known, [part]: next } })}
                           />
                         </span>
                       ))}

@@ -5,19 +5,23 @@ import type { ChangeProvider, Provider } from "@/contract/providers";
 import { providers } from "@/contract/providers";
 import { type Problem, wordFor } from "@/core/problem/problem";
 import type { ProbeStep, ProviderPart } from "@/core/provider/probe";
+import { Action } from "../shared/Action";
 import { server } from "../shared/api";
+import { ConfirmAction } from "../shared/Confirm";
 import { duration, many } from "../shared/format";
+import { ChoiceValue } from "../shared/inline/ChoiceValue";
+import { NumberValue } from "../shared/inline/NumberValue";
+import { TextValue } from "../shared/inline/TextValue";
 import { ProblemNote } from "../shared/ProblemNote";
 import { keys, useStanding } from "../shared/queries";
 import { useChange } from "../shared/use-change";
-import { AskedTwice, ChoiceWord, KeptNumberWord, KeptWord } from "../shared/words";
-import { CredentialWords } from "./CredentialWords";
-import { FaultWords } from "./FaultWords";
+import { CredentialSentence } from "./CredentialSentence";
+import { FaultSentence } from "./FaultSentence";
 import { ModelTable } from "./ModelTable";
 import { ProbeStrip } from "./ProbeStrip";
 import styles from "./ProvidersView.module.css";
 import { TwoTexts } from "./TwoTexts";
-import { ValueWords } from "./ValueWords";
+import { ValuesSentence } from "./ValuesSentence";
 
 /** A provider: how it is reached, what it gets and answers, its models, and its last probe. */
 export function OpenProvider({
@@ -87,15 +91,15 @@ export function OpenProvider({
   return (
     <div className={styles.open} ref={view}>
       <div className={styles.sentence}>
-        <KeptWord label="Name" value={provider.name} onKeep={(name) => void change({ name })} /> answers at{" "}
+        <TextValue label="Name" value={provider.name} onChange={(name) => void change({ name })} /> answers at{" "}
         <span data-part="address">
-          <KeptWord label="Address" value={provider.address} onKeep={(address) => void change({ address })} />
+          <TextValue label="Address" value={provider.address} onChange={(address) => void change({ address })} />
         </span>
         ,{" "}
         <span data-part="key">
-          <CredentialWords credential={provider.credential} onChange={(credential) => change({ credential })} />
+          <CredentialSentence credential={provider.credential} onChange={(credential) => change({ credential })} />
         </span>
-        <ValueWords provider={provider} onChange={(changed) => void change(changed)} />, and may take{" "}
+        <ValuesSentence provider={provider} onChange={(changed) => void change(changed)} />, and may take{" "}
         <Seconds name="first" label="Seconds to the first event" provider={provider} onChange={change} /> s for the
         first event.
       </div>
@@ -103,9 +107,7 @@ export function OpenProvider({
       {problem && <ProblemNote problem={problem} />}
       {!problem && standing.data?.problem && (
         <ProblemNote problem={standing.data.problem}>
-          <button type="button" className="link" onClick={() => void standing.refetch()}>
-            ask again
-          </button>
+          <Action onClick={() => void standing.refetch()}>ask again</Action>
         </ProblemNote>
       )}
       <TwoTexts
@@ -135,7 +137,7 @@ export function OpenProvider({
         {provider.models.length > 0 && (
           <span>
             with{" "}
-            <ChoiceWord
+            <ChoiceValue
               label="Model to ask and to probe with"
               value={model}
               options={provider.models.map(({ name }) => ({ value: name, label: name }))}
@@ -145,9 +147,7 @@ export function OpenProvider({
         )}
         <span className={styles.aside}>
           {copyName === undefined ? (
-            <button type="button" className="link" onClick={() => setCopyName(`${provider.name} 2`)}>
-              copy
-            </button>
+            <Action onClick={() => setCopyName(`${provider.name} 2`)}>copy</Action>
           ) : (
             <>
               <Input
@@ -158,17 +158,20 @@ export function OpenProvider({
                 onChange={(event) => setCopyName(event.target.value)}
                 onPressEnter={() => void copy()}
               />{" "}
-              <button type="button" className="link" onClick={() => void copy()}>
-                copy it
-              </button>
+              <Action onClick={() => void copy()}>copy it</Action>
             </>
           )}
-          <button type="button" className="link" onClick={() => exportProfile(provider)}>
-            export its profile
-          </button>
+          <Action onClick={() => exportProfile(provider)}>download its profile</Action>
           <ImportProfile onProfile={(profile) => void change({ profile })} onProblem={setFailure} />
           {provider.apps === 0 ? (
-            <DeleteWords name={provider.name} onDelete={() => void remove()} />
+            <ConfirmAction
+              question={`Delete ${provider.name}?`}
+              says="Its key, its models and its prices go with it, for good."
+              does="Delete it for good"
+              onDo={remove}
+            >
+              delete {provider.name}
+            </ConfirmAction>
           ) : (
             <span>
               {many(provider.apps, "app")} {provider.apps === 1 ? "uses" : "use"} it
@@ -207,24 +210,6 @@ export function OpenProvider({
   );
 }
 
-function DeleteWords({ name, onDelete }: { name: string; onDelete: () => void }) {
-  const [isAsked, setAsked] = useState(false);
-  if (isAsked)
-    return (
-      <AskedTwice
-        question={`Delete ${name} with its key and its models, for good?`}
-        does="delete"
-        onDo={onDelete}
-        onCancel={() => setAsked(false)}
-      />
-    );
-  return (
-    <button type="button" className="link" onClick={() => setAsked(true)}>
-      delete {name}
-    </button>
-  );
-}
-
 function Seconds({
   name,
   label,
@@ -237,12 +222,12 @@ function Seconds({
   onChange: (change: ChangeProvider) => Promise<boolean>;
 }) {
   return (
-    <KeptNumberWord
+    <NumberValue
       label={label}
       value={provider.limits[name] / 1000}
       min={0.1}
       max={600}
-      onKeep={(seconds) =>
+      onChange={(seconds) =>
         seconds !== undefined && void onChange({ limits: { ...provider.limits, [name]: Math.round(seconds * 1000) } })
       }
     />
@@ -271,34 +256,34 @@ function More({
         connect, <Seconds name="between" label="Seconds between events" provider={provider} onChange={onChange} /> s
         between events and <Seconds name="all" label="Seconds in all" provider={provider} onChange={onChange} /> s in
         all. Where it may have to load the model first, it has{" "}
-        <KeptNumberWord
+        <NumberValue
           label="Seconds to load a model"
           value={provider.limits.loading === undefined ? undefined : provider.limits.loading / 1000}
           min={0.1}
           max={3_600}
           none={{ said: "no time of its own", choose: "no time of its own" }}
-          onKeep={(seconds) => {
+          onChange={(seconds) => {
             const { loading: _loading, ...others } = provider.limits;
             const loading = seconds === undefined ? {} : { loading: Math.round(seconds * 1000) };
             void onChange({ limits: { ...others, ...loading } });
           }}
         />
         {provider.limits.loading !== undefined && " s"} for that. Before any text has come a call is made again up to{" "}
-        <KeptNumberWord
+        <NumberValue
           label="Retries"
           value={provider.retries}
           min={0}
           max={5}
-          onKeep={(retries) => retries !== undefined && void onChange({ retries })}
+          onChange={(retries) => retries !== undefined && void onChange({ retries })}
         />{" "}
         times. It takes{" "}
-        <KeptNumberWord
+        <NumberValue
           label="Calls at once"
           value={provider.atOnce ?? undefined}
           min={1}
           max={1_000}
           none={{ said: "any number of", choose: "no limit" }}
-          onKeep={(atOnce) => void onChange({ atOnce: atOnce ?? null })}
+          onChange={(atOnce) => void onChange({ atOnce: atOnce ?? null })}
         />{" "}
         calls at once; further ones wait their turn.
       </p>
@@ -307,7 +292,8 @@ function More({
         {Object.entries(headers).map(([name, value]) => (
           <span key={name}>
             <code>{name}</code>:{" "}
-            <KeptWord label={`Header ${name}`} value={value} onKeep={(next) => setHeader(name, next || undefined)} />,{" "}
+            <TextValue label={`Header ${name}`} value={value} onChange={(next) => setHeader(name, next || undefined)} />
+            ,{" "}
           </span>
         ))}
         {Object.keys(headers).length === 0 ? "no extra header" : "and no other header"}; add{" "}
@@ -340,29 +326,29 @@ function More({
           </>
         )}
         It goes through{" "}
-        <KeptWord
+        <TextValue
           label="Proxy"
           value={provider.proxy ?? ""}
           placeholder="the proxy of the environment, if any"
-          onKeep={(proxy) => void onChange({ proxy: proxy || null })}
+          onChange={(proxy) => void onChange({ proxy: proxy || null })}
         />
         {provider.hasProxyLogin && " with a name and a password, which are sealed"}, and trusts{" "}
-        <KeptWord
+        <TextValue
           label="Certificate file"
           value={provider.caFile ?? ""}
           placeholder="the usual certificates"
-          onKeep={(caFile) => void onChange({ caFile: caFile || null })}
+          onChange={(caFile) => void onChange({ caFile: caFile || null })}
         />
         . Each call is signed by{" "}
-        <KeptWord
+        <TextValue
           label="Command that signs"
           value={provider.signing ?? ""}
           placeholder="no command"
-          onKeep={(signing) => void onChange({ signing: signing.trim() || null })}
+          onChange={(signing) => void onChange({ signing: signing.trim() || null })}
         />
         {provider.signing && ", which is given the finished request and prints headers"}.
       </p>
-      <FaultWords provider={provider.id} name={provider.name} />
+      <FaultSentence provider={provider.id} name={provider.name} />
     </details>
   );
 }
@@ -389,9 +375,7 @@ function ImportProfile({
   const input = useRef<HTMLInputElement>(null);
   return (
     <>
-      <button type="button" className="link" onClick={() => input.current?.click()}>
-        import a profile
-      </button>
+      <Action onClick={() => input.current?.click()}>import a profile</Action>
       <input
         ref={input}
         type="file"

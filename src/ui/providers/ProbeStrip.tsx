@@ -1,4 +1,5 @@
 import type { ProbeReport, ProbeStep, ProviderPart } from "@/core/provider/probe";
+import { Action } from "../shared/Action";
 import { duration, moment } from "../shared/format";
 import { partWords } from "../shared/provider-parts";
 import styles from "./ProbeStrip.module.css";
@@ -36,16 +37,11 @@ export function ProbeStrip({
       <p role="status" className={styles.summary}>
         {isRunning
           ? `Probing with ${report.model}: ${report.steps.length} of ${stepCount} steps done.`
-          : `Probed with ${report.model}${report.at === undefined ? "" : `, ${moment(report.at, Date.now())}`}: ${bad.length === 0 ? "nothing is wrong." : `${bad.length} of ${stepCount} to be put right.`}`}
+          : `Probed with ${report.model}${report.at === undefined ? "" : `, ${moment(report.at, Date.now())}`}: ${bad.length === 0 ? "nothing is wrong." : `${bad.length} of ${stepCount} failed.`}`}
       </p>
       {bad.map(({ step, advice, at }) => (
         <p key={step} className={styles.advice}>
-          <b>{step}:</b> {advice}{" "}
-          {at && (
-            <button type="button" className="link" onClick={() => onLook(at)}>
-              {partWords[at]}
-            </button>
-          )}
+          <b>{step}:</b> {advice} {at && <Action onClick={() => onLook(at)}>{partWords[at]}</Action>}
         </p>
       ))}
     </section>

@@ -1,68 +1,23 @@
 "use client";
 
-import {
-  autocompletion,
-  type CompletionContext,
-  type CompletionResult,
-  completionKeymap,
-} from "@codemirror/autocomplete";
-import { defaultKeymap, history, historyKeymap } from "@codemirror/commands";
+import type { CompletionContext, CompletionResult } from "@codemirror/autocomplete";
 import { json, jsonParseLinter } from "@codemirror/lang-json";
 import { bracketMatching, foldGutter, HighlightStyle, indentOnInput, syntaxHighlighting } from "@codemirror/language";
 import { type Diagnostic, linter, lintGutter, lintKeymap } from "@codemirror/lint";
-import { EditorState } from "@codemirror/state";
-import { drawSelection, EditorView, highlightActiveLine, keymap, lineNumbers } from "@codemirror/view";
+import { type EditorView, highlightActiveLine, keymap, lineNumbers } from "@codemirror/view";
 import { tags } from "@lezer/highlight";
 import { findNodeAtLocation, parseTree } from "jsonc-parser";
-import { useEffect, useRef } from "react";
 import { z } from "zod";
 import { completionsAt, type SchemaNode } from "@/core/wire/completions";
 import { profileSchema } from "@/core/wire/profile-schema";
-import { useTheme } from "../frame/Providers";
-import styles from "./ProfileEditor.module.css";
+import Editor from "../shared/editor/Editor";
 import { readProfileText } from "./profile-text";
 
 /** A JSON editor for a wire profile, with what is wrong shown where it stands. */
 export default function ProfileEditor({ text, onChange }: { text: string; onChange: (text: string) => void }) {
-  const { nonce } = useTheme();
-  const home = useRef<HTMLDivElement>(null);
-  const changed = useRef(onChange);
-  changed.current = onChange;
-  const first = useRef(text);
-  useEffect(() => {
-    if (!home.current) return;
-    const view = new EditorView({
-      parent: home.current,
-      state: EditorState.create({
-        doc: first.current,
-        extensions: [
-          EditorView.cspNonce.of(nonce),
-          lineNumbers(),
-          foldGutter(),
-          history(),
-          drawSelection(),
-          indentOnInput(),
-          bracketMatching(),
-          highlightActiveLine(),
-          syntaxHighlighting(colours),
-          json(),
-          linter(jsonParseLinter()),
-          linter(profileLinter, { delay: 200 }),
-          lintGutter(),
-          autocompletion({ override: [complete], icons: false }),
-          keymap.of([...completionKeymap, ...defaultKeymap, ...historyKeymap, ...lintKeymap]),
-          EditorView.lineWrapping,
-          EditorView.contentAttributes.of({ "aria-label": "Wire profile as JSON", tabindex: "0" }),
-          EditorView.updateListener.of((update) => {
-            if (update.docChanged) changed.current(update.state.doc.toString());
-          }),
-          look,
-        ],
-      }),
-    });
-    return () => view.destroy();
-  }, [nonce]);
-  return <div ref={home} className={styles.editor} />;
+  return (
+    <Editor label="Wire profile as JSON" text={text} onChange={onChange} complete={complete} extensions={syntax} />
+  );
 }
 
 const schema = z.toJSONSchema(profileSchema, { io: "input", unrepresentable: "any" }) as SchemaNode;
@@ -105,18 +60,16 @@ const colours = HighlightStyle.define([
   { tag: [tags.number, tags.bool, tags.null], color: "var(--plum)" },
 ]);
 
-const look = EditorView.theme({
-  "&": { fontSize: "var(--type-small)", backgroundColor: "var(--shade)", color: "var(--ink)", height: "100%" },
-  ".cm-scroller": { fontFamily: "'JetBrains Mono Variable', monospace", lineHeight: "1.6" },
-  ".cm-gutters": { backgroundColor: "var(--shade)", color: "var(--quiet)", border: "none" },
-  ".cm-activeLine, .cm-activeLineGutter": { backgroundColor: "var(--sheet)" },
-  ".cm-cursor": { borderLeftColor: "var(--ink)" },
-  "&.cm-focused": { outline: "2px solid var(--wing)" },
-  ".cm-selectionBackground, &.cm-focused > .cm-scroller > .cm-selectionLayer .cm-selectionBackground": {
-    backgroundColor: "var(--rule)",
-  },
-  ".cm-tooltip": { backgroundColor: "var(--sheet)", color: "var(--ink)", border: "1px solid var(--ink)" },
-  ".cm-tooltip-autocomplete > ul > li[aria-selected]": { backgroundColor: "var(--wing)", color: "var(--sheet)" },
-  ".cm-completionDetail": { color: "inherit", fontStyle: "normal" },
-  ".cm-diagnostic-error": { borderLeft: "4px solid var(--bad)" },
-});
+const syntax = [
+  lineNumbers(),
+  foldGutter(),
+  indentOnInput(),
+  bracketMatching(),
+  highlightActiveLine(),
+  syntaxHighlighting(colours),
+  json(),
+  linter(jsonParseLinter()),
+  linter(profileLinter, { delay: 200 }),
+  lintGutter(),
+  keymap.of(lintKeymap),
+];

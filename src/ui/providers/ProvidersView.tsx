@@ -85,7 +85,7 @@ function ShortStanding({ provider }: { provider: Provider }) {
   if (data?.problem) return <small data-standing="bad">{wordFor(data.problem.kind)}</small>;
   if (off.length > 0)
     return <small data-standing="caution">not switched on: {off.map(({ name }) => name).join(", ")}</small>;
-  const word = data === undefined ? "asking" : bad > 0 ? `probe: ${bad} to put right` : "answers";
+  const word = data === undefined ? "asking" : bad > 0 ? `probe: ${bad} failed` : "answers";
   return (
     <small>
       {many(provider.models.length, "model")} · {word}

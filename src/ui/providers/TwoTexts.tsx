@@ -12,6 +12,7 @@ import { markedAnswer, markedRequest } from "@/core/wire/marks/marks";
 import { answerIn } from "@/core/wire/pasted/answer";
 import type { CompiledProfile } from "@/core/wire/profile";
 import type { WrittenProfile } from "@/core/wire/profile-schema";
+import { Action } from "../shared/Action";
 import { server } from "../shared/api";
 import { duration, many } from "../shared/format";
 import { ProblemNote } from "../shared/ProblemNote";
@@ -67,29 +68,20 @@ export function TwoTexts({
               <Link href="/docs/wire-profiles" target="_blank">
                 the language
               </Link>
-              <button
-                type="button"
-                className="link"
-                disabled={!profile || draft === undefined}
-                onClick={() => void save()}
-              >
+              <Action disabled={!profile || draft === undefined} onClick={() => void save()}>
                 keep it
-              </button>
-              <button
-                type="button"
-                className="link"
+              </Action>
+              <Action
                 onClick={() => {
                   edit(undefined);
                   setShowsEditor(false);
                 }}
               >
                 {draft === undefined ? "close" : "drop the changes"}
-              </button>
+              </Action>
             </>
           ) : (
-            <button type="button" className="link" onClick={() => setShowsEditor(true)}>
-              edit as JSON
-            </button>
+            <Action onClick={() => setShowsEditor(true)}>edit as JSON</Action>
           )}
         </Heading>
         {showsEditor ? (
@@ -176,21 +168,17 @@ function Answer({
   return (
     <section aria-label="What it answers" data-part="call">
       <Heading title="What it answers" note={shown?.from ?? "nothing yet"}>
-        <button type="button" className="link" disabled={asking.isRunning || model === ""} onClick={() => asking.run()}>
+        <Action disabled={asking.isRunning || model === ""} onClick={() => asking.run()}>
           {asking.isRunning ? "asking" : "ask it now"}
-        </button>
-        <button type="button" className="link" onClick={() => setPastes(!pastes)}>
-          paste another
-        </button>
+        </Action>
+        <Action onClick={() => setPastes(!pastes)}>paste another</Action>
         {shown && (
-          <button
-            type="button"
-            className="link"
+          <Action
             disabled={!cases.canKeep(caseOf(shown)) || cases.has(shown.text)}
             onClick={() => cases.keep([...cases.all, caseOf(shown)])}
           >
             {cases.has(shown.text) ? "kept as a case" : "keep as a case"}
-          </button>
+          </Action>
         )}
       </Heading>
       {asking.problem && <ProblemNote problem={asking.problem} />}

@@ -1,16 +1,20 @@
 import { useInfiniteQuery } from "@tanstack/react-query";
-import { useState } from "react";
+import { useRef, useState } from "react";
 import type { App } from "@/contract/apps";
 import { revisions, type ToldRevision } from "@/contract/revisions";
 import { type Content, sameContent } from "@/core/revision/content";
+import { Action } from "../shared/Action";
 import { server } from "../shared/api";
 import { ContentChange } from "../shared/ContentChange";
-import { wordsOfState } from "../shared/endings";
 import { many, moment, price } from "../shared/format";
+import { TextValue } from "../shared/inline/TextValue";
+import { useLayer } from "../shared/keys/use-layer";
 import { ProblemNote } from "../shared/ProblemNote";
 import { keys } from "../shared/queries";
+import { SheetRow } from "../shared/sheet/SheetRow";
+import sheet from "../shared/sheet/sheet.module.css";
 import { useChange } from "../shared/use-change";
-import { KeptWord } from "../shared/words";
+import { wordsOfState } from "../shared/wording/endings";
 import styles from "./RevisionsSheet.module.css";
 
 /** The revisions of an app, newest first: what changed with each, and what came of it. */
@@ -32,6 +36,8 @@ export function RevisionsSheet({
   onClose: () => void;
 }) {
   const { slug } = app;
+  const root = useRef<HTMLElement>(null);
+  useLayer(root, onClose);
   const [now] = useState(() => Date.now());
   const query = useInfiniteQuery({
     queryKey: [...keys.app(slug), "revisions", app.latest.number],
@@ -49,12 +55,10 @@ export function RevisionsSheet({
   const pages = query.data?.pages ?? [];
   const all = pages.flatMap((page) => page.revisions);
   return (
-    <section className={styles.sheet} aria-label="Revisions">
+    <section className={styles.sheet} aria-label="Revisions" ref={root}>
       <header className={styles.head}>
         <h2>Revisions</h2>
-        <button type="button" className="link" onClick={onClose}>
-          back to the conversation
-        </button>
+        <Action onClick={onClose}>back to the conversation</Action>
       </header>
       {problem && <ProblemNote problem={problem} />}
       {query.error && <ProblemNote problem={query.error.problem} />}
@@ -70,11 +74,7 @@ export function RevisionsSheet({
           onGoBack={() => onGoBack(revision.content)}
         />
       ))}
-      {query.hasNextPage && (
-        <button type="button" className="link" onClick={() => void query.fetchNextPage()}>
-          show earlier ones
-        </button>
-      )}
+      {query.hasNextPage && <Action onClick={() => void query.fetchNextPage()}>show earlier ones</Action>}
     </section>
   );
 }
@@ -105,37 +105,39 @@ function Revision({
   const made = ended.reduce((sum, [, count]) => sum + count, 0);
   const others = ended.filter(([state]) => state !== "complete");
   return (
-    <article className={styles.revision} aria-label={`Revision ${number}`}>
-      <div className={styles.number}>
-        <b>{number}</b>
-        {moment(at, now)}
-      </div>
-      <div className={styles.what}>
-        <KeptWord label={`Note on revision ${number}`} placeholder="a note" value={note} onKeep={onNote} />
-        {before ? <ContentChange before={before} after={content} nameOf={nameOf} /> : <p>The first one.</p>}
-      </div>
-      <div className={styles.side}>
-        <div>
-          {isLive && <b>live</b>}
-          {isLive && isDraft && " · "}
-          {isDraft && "the draft is this one"}
-        </div>
-        <div>{made > 0 ? many(made, "reply", "replies") : cost ? "its replies were deleted" : "no replies"}</div>
-        {others.length > 0 && <div>{others.map(([state, count]) => `${count} ${wordsOfState(state)}`).join(", ")}</div>}
-        {cost && <div>{price(cost.amount, cost.currency)}</div>}
-        <div className={styles.links}>
-          {!isLive && (
-            <button type="button" className="link" onClick={onPutLive}>
-              put live
-            </button>
+    <SheetRow
+      tone="prompt"
+      turn={String(number)}
+      tokens={moment(at, now)}
+      of=""
+      label={`Revision ${number}`}
+      side={
+        <>
+          <div className={styles.live}>
+            {isLive && <b>live</b>}
+            {isLive && isDraft && " · "}
+            {isDraft && "the draft is this one"}
+          </div>
+          <div>{made > 0 ? many(made, "reply", "replies") : cost ? "its replies were deleted" : "no replies"}</div>
+          {others.length > 0 && (
+            <div>{others.map(([state, count]) => `${count} ${wordsOfState(state)}`).join(", ")}</div>
           )}
-          {!isDraft && (
-            <button type="button" className="link" onClick={onGoBack}>
-              go back to it
-            </button>
-          )}
-        </div>
-      </div>
-    </article>
+          {cost && <div>{price(cost.amount, cost.currency)}</div>}
+          <div className={sheet.links}>
+            {!isLive && <Action onClick={onPutLive}>make live</Action>}
+            {!isDraft && <Action onClick={onGoBack}>go back to it</Action>}
+          </div>
+        </>
+      }
+    >
+      <TextValue
+        label={`Note on revision ${number}`}
+        placeholder="a note"
+        maxLength={2_000}
+        value={note}
+        onChange={onNote}
+      />
+      {before ? <ContentChange before={before} after={content} nameOf={nameOf} /> : <p>The first one.</p>}
+    </SheetRow>
   );
 }

@@ -5,12 +5,14 @@ import { samplesOf } from "@/contract/example";
 import { type Hop, type Serving, serving } from "@/contract/serving";
 import { sameContent } from "@/core/revision/content";
 import type { Access as Allowed } from "@/core/serving/access";
+import { Action } from "../shared/Action";
 import { server } from "../shared/api";
 import { many, price } from "../shared/format";
+import { ChoiceValue } from "../shared/inline/ChoiceValue";
+import { NumberValue } from "../shared/inline/NumberValue";
 import { ProblemNote } from "../shared/ProblemNote";
 import { keys } from "../shared/queries";
 import { useChange } from "../shared/use-change";
-import { ChoiceWord, KeptNumberWord } from "../shared/words";
 import { Choices, Origins } from "./AccessDetails";
 import styles from "./ServeView.module.css";
 import { Tokens } from "./Tokens";
@@ -58,23 +60,23 @@ export function Access({ app, served, allow }: Props) {
           {base}/talk/{app.slug}
         </a>
         , to{" "}
-        <ChoiceWord
+        <ChoiceValue
           label="Who may call"
           value={access.callers}
           options={callers}
           onChange={(value) => allow({ callers: value as Allowed["callers"] })}
         />{" "}
         and {word("tokens", many(tokens.length, "access token"))}, at most{" "}
-        <KeptNumberWord
+        <NumberValue
           label="Calls a minute of one visitor"
           value={limits.visitor ?? undefined}
           min={1}
           max={100_000}
           none={{ said: "any number of", choose: "no limit" }}
-          onKeep={(value) => limit({ visitor: value ?? null })}
+          onChange={(value) => limit({ visitor: value ?? null })}
         />{" "}
         calls a minute each; its page is{" "}
-        <ChoiceWord
+        <ChoiceValue
           label="The page"
           value={access.page ? "open" : "closed"}
           options={pages}
@@ -128,8 +130,8 @@ function Live({ app, served }: { app: App; served: Serving }) {
   const isDraftNew = !sameContent(app.draft, app.latest.content);
   const options = [
     { value: "live", label: live },
-    ...(isLatestLive ? [] : [{ value: "latest", label: `revision ${app.latest.number}: put it live` }]),
-    ...(isDraftNew ? [{ value: "draft", label: "the draft: put it live" }] : []),
+    ...(isLatestLive ? [] : [{ value: "latest", label: `revision ${app.latest.number}: make it live` }]),
+    ...(isDraftNew ? [{ value: "draft", label: "the draft: make it live" }] : []),
   ];
   const choose = (value: string) => {
     if (value === "latest") putLive.run(app.latest.content);
@@ -137,13 +139,13 @@ function Live({ app, served }: { app: App; served: Serving }) {
   };
   return (
     <>
-      <ChoiceWord label="What is live" value="live" options={options} onChange={choose} />
+      <ChoiceValue label="What is live" value="live" options={options} onChange={choose} />
       {putLive.problem && <ProblemNote problem={putLive.problem} />}
     </>
   );
 }
 
-/** What is tried at an address of its own, before it is put live. */
+/** What is tried at an address of its own, before it is made live. */
 function Preview({ app, served }: { app: App; served: Serving }) {
   const { slug, draft, draftRevision } = app;
   const { previewRevision, liveRevision, base } = served;
@@ -161,17 +163,12 @@ function Preview({ app, served }: { app: App; served: Serving }) {
           <a href={`${base}/talk/${slug}/preview`} target="_blank" rel="noopener">
             /talk/{slug}/preview
           </a>
-          ,{" "}
-          <button type="button" className="link" onClick={() => setPreview.run(null)}>
-            end it
-          </button>
+          , <Action onClick={() => setPreview.run(null)}>end it</Action>
           {!isTried && ", "}
         </>
       )}
       {!isTried && draftRevision !== liveRevision && (
-        <button type="button" className="link" onClick={() => setPreview.run(draft)}>
-          make the draft a preview
-        </button>
+        <Action onClick={() => setPreview.run(draft)}>make the draft a preview</Action>
       )}
       {previewRevision === null && draftRevision === liveRevision && "there is no preview"}
       {setPreview.problem && <ProblemNote problem={setPreview.problem} />}

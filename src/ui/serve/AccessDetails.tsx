@@ -1,9 +1,11 @@
 import { useState } from "react";
 import { type Tellable, tellable } from "@/core/reply/told";
 import { type Access, callerSettings, originSchema } from "@/core/serving/access";
+import { Action } from "../shared/Action";
+import { FormText } from "../shared/inline/FormText";
+import { NumberValue } from "../shared/inline/NumberValue";
 import { modelChoices, useProviders } from "../shared/queries";
-import { settingWords } from "../shared/setting-words";
-import { KeptNumberWord } from "../shared/words";
+import { settingWords } from "../shared/wording/settings";
 import styles from "./ServeView.module.css";
 
 type Allow = (access: Partial<Access>) => void;
@@ -23,14 +25,12 @@ export function Origins({ origins, allow }: { origins: string[]; allow: Allow })
         {origins.map((origin) => (
           <li key={origin}>
             <code>{origin}</code>{" "}
-            <button
-              type="button"
-              className="link"
+            <Action
               aria-label={`Allow ${origin} no more`}
               onClick={() => allow({ origins: origins.filter((each) => each !== origin) })}
             >
               allow no more
-            </button>
+            </Action>
           </li>
         ))}
       </ul>
@@ -42,17 +42,10 @@ export function Origins({ origins, allow }: { origins: string[]; allow: Allow })
           setText("");
         }}
       >
-        Allow{" "}
-        <input
-          className={styles.field}
-          aria-label="Origin to allow"
-          placeholder="http://localhost:5173"
-          value={text}
-          onChange={(event) => setText(event.target.value)}
-        />{" "}
-        <button type="submit" className="link" disabled={!isNew}>
+        Allow <FormText label="Origin to allow" placeholder="http://localhost:5173" value={text} onChange={setText} />{" "}
+        <Action type="submit" disabled={!isNew}>
           allow it
-        </button>
+        </Action>
         {text !== "" && !add.success && <small className={styles.wrong}> It {add.error.issues[0]?.message}.</small>}
       </form>
     </div>
@@ -90,42 +83,42 @@ export function Choices({
     <div className={styles.unfolded}>
       <div>
         A limit of a minute counts messages that are to be answered, each take of a reply as one: at most{" "}
-        <KeptNumberWord
+        <NumberValue
           label="Calls a minute from one address"
           value={limits.address ?? undefined}
           min={1}
           max={100_000}
           none={{ said: "any number of", choose: "no limit" }}
-          onKeep={(value) => limit({ address: value ?? null })}
+          onChange={(value) => limit({ address: value ?? null })}
         />{" "}
         from one address, and{" "}
-        <KeptNumberWord
+        <NumberValue
           label="Calls a minute in all"
           value={limits.app ?? undefined}
           min={1}
           max={100_000}
           none={{ said: "any number of", choose: "no limit" }}
-          onKeep={(value) => limit({ app: value ?? null })}
+          onChange={(value) => limit({ app: value ?? null })}
         />{" "}
         from all callers together. The limit of a day counts what all replies cost, those at the bench, summaries and
         what was said again among them: they may cost{" "}
-        <KeptNumberWord
+        <NumberValue
           label="What the calls of a day may cost"
           value={limits.day ?? undefined}
           min={0}
           max={1_000_000}
           step={0.01}
           none={{ said: "anything", choose: "no limit" }}
-          onKeep={(value) => limit({ day: value ?? null })}
+          onChange={(value) => limit({ day: value ?? null })}
         />
         {limits.day === null ? "" : " € at most"}. A message has at most{" "}
-        <KeptNumberWord
+        <NumberValue
           label="Characters of a message"
           value={limits.message}
           min={1}
           max={1_000_000}
           step={1_000}
-          onKeep={(value) => value && limit({ message: value })}
+          onChange={(value) => value && limit({ message: value })}
         />{" "}
         characters.
       </div>

@@ -8,13 +8,15 @@ import { type Serving, serving } from "@/contract/serving";
 import { visitors } from "@/contract/visitors";
 import { type CallsWith, headersOf, type Way } from "@/core/calling/call";
 import { callFor, type Place, sampleFor, waysIn } from "@/core/calling/sample";
+import { Action } from "../shared/Action";
 import { server } from "../shared/api";
-import { CopyWord } from "../shared/CopyWord";
+import { CopyAction } from "../shared/CopyAction";
 import { duration } from "../shared/format";
+import { ChoiceValue } from "../shared/inline/ChoiceValue";
+import { FormText } from "../shared/inline/FormText";
 import { ProblemNote } from "../shared/ProblemNote";
 import { keys } from "../shared/queries";
 import { useChange } from "../shared/use-change";
-import { ChoiceWord, TextWord } from "../shared/words";
 import styles from "./ServeView.module.css";
 import { type Sent, sendCall } from "./send-call";
 
@@ -116,25 +118,28 @@ export function CallIt({ app: { slug }, served: { base, access, asks }, visitor,
       <div className={styles.title}>
         <h2 id="call-it">Call it</h2>
         <span>with this app's address; sent from here or copied</span>
-        <button type="button" className="link" onClick={() => void download()}>
-          a page in one file
-        </button>
+        <Action onClick={() => void download()}>a page in one file</Action>
         <a href={addressFor(replies.describe, { slug })} target="_blank" rel="noopener">
           OpenAPI 3.1
         </a>
       </div>
       <div className={styles.sentence}>
         Called from{" "}
-        <ChoiceWord
+        <ChoiceValue
           label="Where it is called from"
           value={place}
           options={from}
           onChange={(value) => setPlace(value as Place)}
         />
         , asking for{" "}
-        <ChoiceWord label="How it is asked for" value={way} options={ways} onChange={(value) => setWay(value as Way)} />
+        <ChoiceValue
+          label="How it is asked for"
+          value={way}
+          options={ways}
+          onChange={(value) => setWay(value as Way)}
+        />
         , with{" "}
-        <ChoiceWord
+        <ChoiceValue
           label="What it calls with"
           value={calledWith}
           options={offered.map((value) => ({ value, label: accesses[value] }))}
@@ -143,18 +148,18 @@ export function CallIt({ app: { slug }, served: { base, access, asks }, visitor,
         {calledWith !== "nothing" && (
           <>
             {" "}
-            <TextWord label="Token of the call" value={token} placeholder="YOUR_TOKEN" onChange={setToken} />
+            <FormText label="Token of the call" value={token} placeholder="YOUR_TOKEN" onChange={setToken} />
           </>
         )}
         {isNamed && (
           <>
-            , as <TextWord label="Visitor" value={visitor} placeholder="a new visitor" onChange={onVisitor} />
+            , as <FormText label="Visitor" value={visitor} placeholder="a new visitor" onChange={onVisitor} />
           </>
         )}
         {asks.map(({ name, sample }) => (
           <span key={name}>
             , {name}{" "}
-            <TextWord
+            <FormText
               label={`Variable ${name}`}
               value={given[name] ?? sample}
               placeholder="…"
@@ -163,14 +168,14 @@ export function CallIt({ app: { slug }, served: { base, access, asks }, visitor,
           </span>
         ))}
         , {isNamed || asks.length > 0 ? "and as" : "as"}{" "}
-        <ChoiceWord
+        <ChoiceValue
           label="Right or wrong"
           value={isWrong ? "wrong" : "right"}
           options={rightness}
           onChange={(value) => setWrong(value === "wrong")}
         />{" "}
         and the{" "}
-        <ChoiceWord
+        <ChoiceValue
           label="First or second message"
           value={isSecond ? "second" : "first"}
           options={[
@@ -179,7 +184,7 @@ export function CallIt({ app: { slug }, served: { base, access, asks }, visitor,
           ]}
           onChange={(value) => setSecond(value === "second" && conversation !== undefined)}
         />
-        : <TextWord label="Message of the call" value={message} placeholder="…" onChange={setMessage} />
+        : <FormText label="Message of the call" value={message} placeholder="…" onChange={setMessage} />
       </div>
       {/* biome-ignore lint/a11y/noNoninteractiveTabindex: a region that scrolls must be reachable by key */}
       <pre className={styles.program} tabIndex={0}>
@@ -189,17 +194,9 @@ export function CallIt({ app: { slug }, served: { base, access, asks }, visitor,
         <Button type="primary" onClick={() => void send()} disabled={isSending}>
           Send it
         </Button>
-        {isSending && (
-          <button type="button" className="link" onClick={() => sending.current?.abort()}>
-            stop
-          </button>
-        )}
-        <CopyWord text={() => code} />
-        {conversation && !isSecond && (
-          <button type="button" className="link" onClick={() => void second()}>
-            go on with a second message
-          </button>
-        )}
+        {isSending && <Action onClick={() => sending.current?.abort()}>stop</Action>}
+        <CopyAction text={() => code} />
+        {conversation && !isSecond && <Action onClick={() => void second()}>continue with a second message</Action>}
       </p>
       {frontEnd.problem && <ProblemNote problem={frontEnd.problem} />}
       {sent && <Outcome sent={sent} />}
@@ -230,14 +227,9 @@ function Outcome({ sent }: { sent: Sent }) {
           {firstTextMs !== undefined && `, first text ${duration(firstTextMs)}`}
           {sent.endedAt !== undefined && ` · ended after ${duration(sent.endedAt)}`}{" "}
           {headers.length > 0 && (
-            <button
-              type="button"
-              className="link"
-              aria-expanded={showsHeaders}
-              onClick={() => setShowsHeaders(!showsHeaders)}
-            >
+            <Action aria-expanded={showsHeaders} onClick={() => setShowsHeaders(!showsHeaders)}>
               headers
-            </button>
+            </Action>
           )}
         </>
       )}

@@ -5,13 +5,15 @@ import { addressFor } from "@/contract/call";
 import { type Called, type Serving, serving } from "@/contract/serving";
 import { wordFor } from "@/core/problem/problem";
 import { type Access, originSchema } from "@/core/serving/access";
+import { Action } from "../shared/Action";
 import { server } from "../shared/api";
-import { wordsOfState } from "../shared/endings";
 import { cost, count, duration, many } from "../shared/format";
-import { cameFrom } from "../shared/origins";
+import { ChoiceValue } from "../shared/inline/ChoiceValue";
 import { ProblemNote } from "../shared/ProblemNote";
 import { keys } from "../shared/queries";
-import { ChoiceWord } from "../shared/words";
+import { Tip } from "../shared/Tip";
+import { wordsOfState } from "../shared/wording/endings";
+import { cameFrom } from "../shared/wording/origins";
 import styles from "./ServeView.module.css";
 import { often } from "./use-serving";
 
@@ -52,7 +54,7 @@ export function Calls({ slug, served, allow }: Props) {
         </span>
         <span>
           shows{" "}
-          <ChoiceWord
+          <ChoiceValue
             label="Which calls are shown"
             value={only}
             options={filters}
@@ -62,9 +64,7 @@ export function Calls({ slug, served, allow }: Props) {
             }}
           />
         </span>
-        <button type="button" className="link" onClick={() => setPaused(!isPaused)}>
-          {isPaused ? "go on" : "pause"}
-        </button>
+        <Action onClick={() => setPaused(!isPaused)}>{isPaused ? "continue" : "pause"}</Action>
       </div>
       {query.error && <ProblemNote problem={query.error.problem} />}
       {/* biome-ignore lint/a11y/noNoninteractiveTabindex: a region that scrolls must be reachable by key */}
@@ -112,16 +112,8 @@ export function Calls({ slug, served, allow }: Props) {
         </table>
       </section>
       <p className={styles.under}>
-        {query.data?.before && (
-          <button type="button" className="link" onClick={() => setBefore(query.data.before ?? undefined)}>
-            older ones
-          </button>
-        )}
-        {before !== undefined && (
-          <button type="button" className="link" onClick={() => setBefore(undefined)}>
-            the latest
-          </button>
-        )}
+        {query.data?.before && <Action onClick={() => setBefore(query.data.before ?? undefined)}>older ones</Action>}
+        {before !== undefined && <Action onClick={() => setBefore(undefined)}>the latest</Action>}
       </p>
     </section>
   );
@@ -144,16 +136,14 @@ function CallRow({
   return (
     <tr data-bad={isBad || undefined}>
       <td>
-        <button type="button" className="link" aria-expanded={isOpen} onClick={onOpen}>
+        <Action aria-expanded={isOpen} onClick={onOpen}>
           {new Date(at).toLocaleTimeString("en-GB")}
-        </button>
+        </Action>
       </td>
-      <td className={styles.cut} title={fromOf(call)}>
-        {fromOf(call)}
+      <td className={styles.cut}>
+        <Tip says={fromOf(call)}>{fromOf(call)}</Tip>
       </td>
-      <td className={styles.cut} title={visitor ?? undefined}>
-        {visitor ?? "—"}
-      </td>
+      <td className={styles.cut}>{visitor === null ? "—" : <Tip says={visitor}>{visitor}</Tip>}</td>
       <td>{status}</td>
       <td>{ended?.firstTextMs != null ? duration(ended.firstTextMs) : ""}</td>
       <td>{usage ? `${count(usage.input)} → ${count(usage.output)}` : ""}</td>
@@ -164,9 +154,7 @@ function CallRow({
         {onAllow && (
           <>
             {" "}
-            <button type="button" className="link" onClick={onAllow}>
-              allow it
-            </button>
+            <Action onClick={onAllow}>allow it</Action>
           </>
         )}
       </td>
@@ -204,7 +192,7 @@ function CallDetails({ call, onFold }: { call: Called; onFold: () => void }) {
         <span>from {address}</span>
         <code>{id}</code>
         <a href={addressFor(serving.callFile, { id })} download={`${id}.json`}>
-          give it away as a file
+          download it
         </a>
       </p>
       {problem && <ProblemNote problem={problem} />}

@@ -1,11 +1,14 @@
-import { Input } from "antd";
 import { type ChangeEvent, useState } from "react";
 import type { Serving } from "@/contract/serving";
 import { type Look, lookSchema } from "@/core/look/look";
 import { wordsForFailure } from "@/core/look/words";
 import type { ProblemKind } from "@/core/problem/problem";
 import { titleOf } from "@/core/problem/problem";
-import { ChoiceWord, KeptWord } from "../shared/words";
+import { Action } from "../shared/Action";
+import { ChoiceValue } from "../shared/inline/ChoiceValue";
+import { LinesValue } from "../shared/inline/LinesValue";
+import { TextValue } from "../shared/inline/TextValue";
+import { readBy } from "../shared/inline/taken";
 import styles from "./ServeView.module.css";
 
 /** Failures that a visitor may meet. */
@@ -35,51 +38,46 @@ export function Questions({ look, dress }: Props) {
     <div className={styles.unfolded}>
       <div>
         First questions, one a line
-        <Lines
+        <LinesValue
           label="First questions, one a line"
           value={look.questions.join("\n")}
-          onKeep={(text) => {
-            const questions = lookSchema.shape.questions.safeParse(
-              text
-                .split("\n")
-                .map((line) => line.trim())
-                .filter(Boolean)
-                .slice(0, 6),
-            );
-            if (questions.success) dress({ questions: questions.data });
-          }}
+          onChange={(text) => dress({ questions: linesIn(text) })}
         />
       </div>
       <div>
         Names over messages: the app{" "}
-        <KeptWord
+        <TextValue
           label="Name over the app's messages"
+          maxLength={40}
           value={look.names.app}
           placeholder="none"
-          onKeep={(app) => dress({ names: { ...look.names, app: app.slice(0, 40) } })}
+          onChange={(app) => dress({ names: { ...look.names, app } })}
         />
         , the visitor{" "}
-        <KeptWord
+        <TextValue
           label="Name over visitors' messages"
+          maxLength={40}
           value={look.names.visitor}
           placeholder="none"
-          onKeep={(visitor) => dress({ names: { ...look.names, visitor: visitor.slice(0, 40) } })}
+          onChange={(visitor) => dress({ names: { ...look.names, visitor } })}
         />
         . Small print{" "}
-        <KeptWord
+        <TextValue
           label="Small print"
+          maxLength={400}
           value={look.smallPrint}
           placeholder="none"
-          onKeep={(smallPrint) => dress({ smallPrint: smallPrint.slice(0, 400) })}
+          onChange={(smallPrint) => dress({ smallPrint })}
         />
         . Language{" "}
-        <KeptWord
+        <TextValue
           label="Language of the page"
           value={look.language}
-          onKeep={(language) => lookSchema.shape.language.safeParse(language).success && dress({ language })}
+          read={readBy(lookSchema.shape.language)}
+          onChange={(language) => dress({ language })}
         />
         , read{" "}
-        <ChoiceWord
+        <ChoiceValue
           label="Direction"
           value={look.direction}
           options={[
@@ -94,6 +92,14 @@ export function Questions({ look, dress }: Props) {
   );
 }
 
+function linesIn(text: string): string[] {
+  return text
+    .split("\n")
+    .map((line) => line.trim().slice(0, 200))
+    .filter(Boolean)
+    .slice(0, 6);
+}
+
 /** What visitors are told of each failure. */
 export function Failures({ look, dress }: Props) {
   return (
@@ -103,13 +109,14 @@ export function Failures({ look, dress }: Props) {
           <div key={kind}>
             <dt>{titleOf(kind)}</dt>
             <dd>
-              <KeptWord
+              <TextValue
                 label={`What visitors are told: ${titleOf(kind)}`}
+                maxLength={300}
                 value={look.failures[kind] ?? ""}
                 placeholder={wordsForFailure({ failures: {} }, kind)}
-                onKeep={(text) => {
+                onChange={(text) => {
                   const { [kind]: _before, ...others } = look.failures;
-                  dress({ failures: text.trim() ? { ...others, [kind]: text.slice(0, 300) } : others });
+                  dress({ failures: text.trim() ? { ...others, [kind]: text } : others });
                 }}
               />
             </dd>
@@ -136,7 +143,7 @@ export function OwnStyle({ look, style, dress }: Props & Pick<Serving, "style">)
         )}{" "}
         The names of all classes stand in docs/look.md.
       </p>
-      <Lines value={look.style} isCode onKeep={(css) => dress({ style: css.slice(0, 100_000) })} label="Style sheet" />
+      <LinesValue label="Style sheet" value={look.style} isCode onChange={(style) => dress({ style })} />
     </div>
   );
 }
@@ -148,7 +155,7 @@ const shown: [keyof Look["shows"], string][] = [
   ["cost", "cost"],
   ["again", "another answer"],
   ["rating", "good or bad"],
-  ["goOn", "go on"],
+  ["goOn", "continue"],
   ["conversations", "conversations"],
 ];
 
@@ -172,11 +179,7 @@ export function Shows({ look, dress }: Props) {
       <div>
         Picture:{" "}
         <input type="file" accept="image/png,image/jpeg,image/webp,image/gif" aria-label="Picture" onChange={choose} />
-        {look.picture && (
-          <button type="button" className="link" onClick={() => dress({ picture: null })}>
-            take it away
-          </button>
-        )}
+        {look.picture && <Action onClick={() => dress({ picture: null })}>delete it</Action>}
         {wrong && <small className={styles.wrong}>{wrong}</small>}
       </div>
       <fieldset className={styles.checks}>
@@ -193,30 +196,5 @@ export function Shows({ look, dress }: Props) {
         ))}
       </fieldset>
     </div>
-  );
-}
-
-/** Several lines of text, kept when the field is left. */
-function Lines({
-  value,
-  onKeep,
-  isCode = false,
-  label,
-}: {
-  value: string;
-  onKeep: (text: string) => void;
-  isCode?: boolean;
-  label: string;
-}) {
-  const [text, setText] = useState(value);
-  return (
-    <Input.TextArea
-      className={isCode ? styles.code : undefined}
-      aria-label={label}
-      autoSize={{ minRows: 3, maxRows: 12 }}
-      value={text}
-      onChange={(event) => setText(event.target.value)}
-      onBlur={() => text !== value && onKeep(text)}
-    />
   );
 }

@@ -2,7 +2,10 @@ import { useState } from "react";
 import type { Serving } from "@/contract/serving";
 import { contrastOf, enough, inkOn } from "@/core/look/contrast";
 import { type Look, lookSchema } from "@/core/look/look";
-import { ChoiceWord, KeptWord } from "../shared/words";
+import { Action } from "../shared/Action";
+import { ChoiceValue } from "../shared/inline/ChoiceValue";
+import { TextValue } from "../shared/inline/TextValue";
+import { readBy } from "../shared/inline/taken";
 import { Failures, OwnStyle, Questions, Shows } from "./LookDetails";
 import styles from "./ServeView.module.css";
 
@@ -13,18 +16,13 @@ export function LookSentences({ served, dress }: { served: Serving; dress: (look
   const { look, style } = served;
   const [opened, setOpened] = useState<"questions" | "shows" | "failures" | "style">();
   const unfolds = (what: NonNullable<typeof opened>, text: string) => (
-    <button
-      type="button"
-      className="link"
-      aria-expanded={opened === what}
-      onClick={() => setOpened(opened === what ? undefined : what)}
-    >
+    <Action aria-expanded={opened === what} onClick={() => setOpened(opened === what ? undefined : what)}>
       {text}
-    </button>
+    </Action>
   );
   function choice<K extends keyof Look>(label: string, name: K, options: Choices<K>) {
     return (
-      <ChoiceWord
+      <ChoiceValue
         label={label}
         value={look[name] as string}
         options={options}
@@ -33,14 +31,12 @@ export function LookSentences({ served, dress }: { served: Serving; dress: (look
     );
   }
   const words = (label: string, name: "title" | "subtitle" | "greeting" | "placeholder", empty: string) => (
-    <KeptWord
+    <TextValue
       label={label}
       value={look[name]}
       placeholder={empty}
-      onKeep={(value) => {
-        const kept = lookSchema.shape[name].safeParse(value);
-        if (kept.success) dress({ [name]: value });
-      }}
+      read={readBy(lookSchema.shape[name])}
+      onChange={(value) => dress({ [name]: value })}
     />
   );
   return (
@@ -125,13 +121,11 @@ function Accent({ accent, dress }: { accent: string; dress: (look: Partial<Look>
         value={accent}
         onChange={(event) => dress({ accent: event.target.value })}
       />{" "}
-      <KeptWord
+      <TextValue
         label="Accent"
         value={accent}
-        onKeep={(text) => {
-          const kept = lookSchema.shape.accent.safeParse(text.trim().toLowerCase());
-          if (kept.success) dress({ accent: kept.data });
-        }}
+        read={(text) => readBy(lookSchema.shape.accent)(text.trim().toLowerCase())}
+        onChange={(accent) => dress({ accent })}
       />
     </>
   );

@@ -1,7 +1,7 @@
 import { useEffect, useRef, useState } from "react";
 import type { App } from "@/contract/apps";
 import type { Serving } from "@/contract/serving";
-import { ChoiceWord } from "../shared/words";
+import { ChoiceValue } from "../shared/inline/ChoiceValue";
 import { sampleNames } from "../talk/samples";
 import styles from "./ServeView.module.css";
 
@@ -35,8 +35,8 @@ export function PagePreview({ app: { slug, name }, served }: { app: App; served:
       <div className={styles.title}>
         <h2 id="the-page">The page</h2>
         <span>
-          <ChoiceWord label="State that is shown" value={state} options={states} onChange={setState} />,{" "}
-          <ChoiceWord label="Width of the page" value={width} options={widths} onChange={setWidth} />
+          <ChoiceValue label="State that is shown" value={state} options={states} onChange={setState} />,{" "}
+          <ChoiceValue label="Width of the page" value={width} options={widths} onChange={setWidth} />
         </span>
         <a href={address} target="_blank" rel="noopener">
           open it

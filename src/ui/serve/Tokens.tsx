@@ -1,12 +1,15 @@
 import { useState } from "react";
 import { serving, type Token } from "@/contract/serving";
+import { Action } from "../shared/Action";
 import { server } from "../shared/api";
-import { CopyWord } from "../shared/CopyWord";
+import { ConfirmAction } from "../shared/Confirm";
+import { CopyAction } from "../shared/CopyAction";
 import { moment } from "../shared/format";
+import { ChoiceValue } from "../shared/inline/ChoiceValue";
+import { FormText } from "../shared/inline/FormText";
 import { ProblemNote } from "../shared/ProblemNote";
 import { keys } from "../shared/queries";
 import { useChange } from "../shared/use-change";
-import { ChoiceWord } from "../shared/words";
 import styles from "./ServeView.module.css";
 
 const kinds: { value: Token["kind"]; label: string }[] = [
@@ -42,16 +45,20 @@ export function Tokens({ slug, tokens }: { slug: string; tokens: Token[] }) {
           <li key={id}>
             <b>{name}</b> · {kindWords[kind]} · <code>…{hint}</code> ·{" "}
             {usedAt === null ? "never used" : `last used ${moment(usedAt, now)}`} ·{" "}
-            <button type="button" className="link" aria-label={`Revoke ${name}`} onClick={() => revoking.run(id)}>
+            <ConfirmAction
+              aria-label={`Revoke ${name}`}
+              question={`Revoke ${name}?`}
+              says="Whoever calls with it is refused from then on; it can't be brought back."
+              does="Revoke it"
+              problem={revoking.problem}
+              onDo={async () => (await revoking.done(id)).ok}
+            >
               revoke
-            </button>
+            </ConfirmAction>
             {shown?.id === id && (
               <p className={styles.token} role="status">
-                <code>{shown.text}</code> <CopyWord text={() => shown.text} /> It is shown this once: nobody can read it
-                here again.{" "}
-                <button type="button" className="link" onClick={() => setShown(undefined)}>
-                  I have it
-                </button>
+                <code>{shown.text}</code> <CopyAction text={() => shown.text} /> It is shown this once: nobody can read
+                it here again. <Action onClick={() => setShown(undefined)}>I have it</Action>
               </p>
             )}
           </li>
@@ -65,24 +72,23 @@ export function Tokens({ slug, tokens }: { slug: string; tokens: Token[] }) {
         }}
       >
         Make one named{" "}
-        <input
-          className={styles.field}
-          aria-label="Name of the token"
+        <FormText
+          label="Name of the token"
           maxLength={60}
           placeholder="timetable board"
           value={name}
-          onChange={(event) => setName(event.target.value)}
+          onChange={setName}
         />{" "}
         for{" "}
-        <ChoiceWord
+        <ChoiceValue
           label="What the token is for"
           value={kind}
           options={kinds}
           onChange={(value) => setKind(value as Token["kind"])}
         />{" "}
-        <button type="submit" className="link" disabled={name.trim() === "" || making.isRunning}>
+        <Action type="submit" disabled={name.trim() === "" || making.isRunning}>
           make it
-        </button>
+        </Action>
       </form>
       {(making.problem ?? revoking.problem) && (
         <ProblemNote problem={(making.problem ?? revoking.problem) as NonNullable<typeof making.problem>} />

@@ -1,8 +1,8 @@
 import { changesBetween } from "@/core/revision/changes";
 import type { Content } from "@/core/revision/content";
 import styles from "./ContentChange.module.css";
-import { useDifferences } from "./differences/use-differences";
-import { wordsOfMemory } from "./memory-words";
+import { useDifferences } from "./differences/use-compared";
+import { wordsOfMemory } from "./wording/memory";
 
 /** What differs between two contents: the prompt word by word, all else in words. */
 export function ContentChange({
@@ -15,7 +15,7 @@ export function ContentChange({
   /** The name of a provider by its slug. */
   nameOf: (provider: string) => string;
 }) {
-  const differences = useDifferences({ before: before.prompt, after: after.prompt });
+  const differences = useDifferences(before.prompt, after.prompt);
   const settings = changesBetween(before, after, { provider: nameOf, memory: wordsOfMemory });
   const isSamePrompt = before.prompt === after.prompt;
   return (

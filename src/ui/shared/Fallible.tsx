@@ -1,4 +1,5 @@
 import { Component, type ErrorInfo, type ReactNode } from "react";
+import { Action } from "./Action";
 import styles from "./ProblemNote.module.css";
 
 interface Props {
@@ -30,9 +31,7 @@ export class Fallible extends Component<Props, { failure?: Error }> {
         <b>The bench could not show {this.props.what}.</b> {failure.message.slice(0, 300)} Nothing that is stored is
         touched by this.
         <div className={styles.actions}>
-          <button type="button" className="link" onClick={() => this.setState({ failure: undefined })}>
-            try again
-          </button>
+          <Action onClick={() => this.setState({ failure: undefined })}>try again</Action>
         </div>
       </div>
     );

@@ -1,4 +1,4 @@
-import { benchEventSchema, changedSchema } from "@/contract/replies";
+import { benchEventSchema, changedAppSchema, changedSchema } from "@/contract/replies";
 import type { LiveReplies } from "./live-replies";
 
 /** Milliseconds until a stream that ended for good is begun anew, by how often that failed. */
@@ -63,6 +63,10 @@ export class BenchStream {
     source.addEventListener("changed", ({ data }) => {
       const heard = changedSchema.safeParse(JSON.parse(data));
       if (heard.success) this.live.hearChange(heard.data.conversation);
+    });
+    source.addEventListener("app", ({ data }) => {
+      const heard = changedAppSchema.safeParse(JSON.parse(data));
+      if (heard.success) this.live.hearApp(heard.data);
     });
     source.addEventListener("jobs", () => this.live.hearJobs());
     source.onmessage = ({ data, lastEventId }) => {

@@ -1,4 +1,4 @@
-import type { BenchEvent } from "@/contract/replies";
+import type { BenchEvent, ChangedApp } from "@/contract/replies";
 import { isLast, type NumberedEvent } from "@/core/reply/events";
 import { emptyReply, fold, type Reply } from "@/core/reply/reply";
 
@@ -47,6 +47,8 @@ export class LiveReplies {
   private readonly onTurns = new Set<(event: BenchEvent) => void>();
   private readonly jobListeners = new Set<Listener>();
   private readonly onChanges = new Set<(conversation: string) => void>();
+  private readonly appListeners = new Set<(app: ChangedApp) => void>();
+  private readonly missedListeners = new Set<Listener>();
   /** Conversations that were begun here and are about to be watched. */
   private readonly expected = new Set<string>();
   /** Replies that this tab asked for. */
@@ -94,6 +96,26 @@ export class LiveReplies {
   onChange(listener: (conversation: string) => void): () => void {
     this.onChanges.add(listener);
     return () => void this.onChanges.delete(listener);
+  }
+
+  /** Tells of each app that changed, or whose draft did; returns how to leave. */
+  onApp(listener: (app: ChangedApp) => void): () => void {
+    this.appListeners.add(listener);
+    return () => void this.appListeners.delete(listener);
+  }
+
+  hearApp(app: ChangedApp): void {
+    for (const listener of this.appListeners) listener(app);
+  }
+
+  /** Tells when something may have been missed, so that what was read is to be read again; returns how to leave. */
+  onMissed(listener: Listener): () => void {
+    this.missedListeners.add(listener);
+    return () => void this.missedListeners.delete(listener);
+  }
+
+  hearMissed(): void {
+    for (const listener of this.missedListeners) listener();
   }
 
   /** Tells when jobs changed; returns how to leave. */

@@ -51,6 +51,16 @@ export type ThemeName = "light" | "dark";
 
 export const palettes: Record<ThemeName, typeof light> = { light, dark };
 
+/** A style sheet with the palette that the device prefers, where none was chosen. */
+export const paletteOfDevice = `:root { color-scheme: light dark; ${declarations("light")} }
+@media (prefers-color-scheme: dark) { :root { ${declarations("dark")} } }`;
+
+function declarations(theme: ThemeName): string {
+  return Object.entries(paletteVariables(theme))
+    .map(([name, value]) => `${name}: ${value};`)
+    .join(" ");
+}
+
 /** The palette as CSS custom properties: `--ground`, `--sheet` and so on. */
 export function paletteVariables(theme: ThemeName): Record<string, string> {
   return Object.fromEntries(Object.entries(palettes[theme]).map(([name, colour]) => [`--${name}`, colour]));

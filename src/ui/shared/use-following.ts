@@ -33,6 +33,19 @@ export function useFollowing<F extends HTMLElement, C extends HTMLElement>(end: 
     return () => observer.disconnect();
   }, []);
 
+  // what unfolds is read from its head, wherever the end is by then
+  useEffect(() => {
+    const { current } = frame;
+    if (!current) return;
+    const leave = () => {
+      follows.current = false;
+      top.current = current.scrollTop;
+      setAway(true);
+    };
+    current.addEventListener("unfold", leave);
+    return () => current.removeEventListener("unfold", leave);
+  }, []);
+
   const onScroll = () => {
     const { scrollTop, scrollHeight, clientHeight } = frame.current as F;
     // text that came since the frame was moved takes it from its end; only a reader moves it up

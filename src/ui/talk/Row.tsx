@@ -6,7 +6,7 @@ import { Avatar } from "./Avatar";
 import type { Dress } from "./dress";
 
 /** Fetched with the first reply, so that the page itself is there sooner; until then the words stand as they came. */
-const Markdown = lazy(() => import("./markdown"));
+const ReplyText = lazy(() => import("./ReplyText"));
 
 /** What is said where a reply ended before its end. */
 const endings: Partial<Record<Said["state"], string>> = {
@@ -57,7 +57,7 @@ export const Row = memo(
           {text !== "" &&
             (role === "app" ? (
               <Suspense fallback={<p className="talk-text talk-written">{text}</p>}>
-                <Markdown text={text} isArriving={state === "arriving"} isPlain={look.text === "plain"} />
+                <ReplyText text={text} isArriving={state === "arriving"} isPlain={look.text === "plain"} />
               </Suspense>
             ) : (
               <p className="talk-text talk-written" dir="auto">

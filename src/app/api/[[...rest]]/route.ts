@@ -37,6 +37,7 @@ import { benchStream, lastEventId, linesOf } from "@/server/http/streams";
 import { forgetVisitor, giveBadge, openVisitor } from "@/server/http/visitors";
 import { beginImport, storeImport, takePart } from "@/server/jobs/import-job";
 import { beginSayingAgain, estimateSayingAgain } from "@/server/jobs/say-again";
+import type { HasChanges } from "@/server/live/changes";
 import { sendAgain } from "@/server/probing/again";
 import { preflight } from "@/server/probing/preflight";
 import { probe } from "@/server/probing/probe";
@@ -67,6 +68,12 @@ import { version } from "../../../../package.json";
 
 const day = 24 * 60 * 60 * 1000;
 
+/** An app that was changed, of which all tabs of the bench are told. */
+function changedApp(home: Parameters<typeof appAnswer>[0] & HasChanges, app: Parameters<typeof appAnswer>[1]) {
+  home.changes.tellApp(app.slug, app.draftHash);
+  return appAnswer(home, app);
+}
+
 /** Every call of the contract, and what answers it. */
 export const { GET, HEAD, POST, PUT, PATCH, DELETE, OPTIONS } = serve(boot, calls, {
   server: { health: healthAnswer },
@@ -74,13 +81,13 @@ export const { GET, HEAD, POST, PUT, PATCH, DELETE, OPTIONS } = serve(boot, call
     list: (home) => ({ apps: listedApps(home) }),
     make: (home, { body }) => appAnswer(home, makeApp(home, body.name, body.provider, body.model)),
     read: (home, { slug }) => appAnswer(home, appAt(home, slug)),
-    rename: (home, { slug, body }) => appAnswer(home, home.apps.rename(appAt(home, slug), body.name)),
+    rename: (home, { slug, body }) => changedApp(home, home.apps.rename(appAt(home, slug), body.name)),
     delete: (home, { slug }) => deleteApp(home, appAt(home, slug)),
     copy: (home, { slug, body }) => appAnswer(home, home.apps.make(body.name, appAt(home, slug).draft, Date.now())),
     setDraft: (home, { slug, body }) =>
-      appAnswer(home, editDraft(home, appAt(home, slug), body.draftHash, body.content)),
+      changedApp(home, editDraft(home, appAt(home, slug), body.draftHash, body.content)),
     putLive: (home, { slug, body }) =>
-      appAnswer(home, home.apps.putLive(appAt(home, slug), sound(body.content), Date.now())),
+      changedApp(home, home.apps.putLive(appAt(home, slug), sound(body.content), Date.now())),
     preflight: (home, { slug }) => preflight(home, appAt(home, slug)),
   },
   revisions: {
@@ -149,8 +156,10 @@ export const { GET, HEAD, POST, PUT, PATCH, DELETE, OPTIONS } = serve(boot, call
     },
   },
   benchReplies: {
-    ask: (home, { slug, body }) =>
-      new Answered(202, ask(home, appAt(home, slug), bench, body), { "preference-applied": "respond-async" }),
+    ask: (home, { slug, begins, body }) =>
+      new Answered(202, ask(home, appAt(home, slug), { ...bench, begins }, body), {
+        "preference-applied": "respond-async",
+      }),
     stop: (home, { id }) => stoppedReply(home, replyOfAnyone(home, id).id),
     arrived: (home, { id, body }) => home.dispatches.setReader(id, body.arrivals),
     stream: (home, { request }) => benchStream(home, lastEventId(request)),

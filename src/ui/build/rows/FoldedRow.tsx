@@ -1,8 +1,9 @@
 import type { LineMessage } from "@/contract/conversations";
 import { textOf } from "@/core/conversation/pieces";
+import { Action } from "../../shared/Action";
 import { count, many } from "../../shared/format";
-import { Row } from "./Row";
-import styles from "./Row.module.css";
+import { SheetRow } from "../../shared/sheet/SheetRow";
+import styles from "../../shared/sheet/sheet.module.css";
 
 /** Characters of a message that stand for it, and messages that do. */
 const shown = 36;
@@ -28,23 +29,17 @@ export function FoldedRow({
   });
   const more = said.length - named.length;
   return (
-    <Row
+    <SheetRow
       tone="visitor"
       turn={`${first}–${last}`}
       tokens={count(tokens)}
-      carried={false}
-      first={false}
-      last={false}
+      bracket={{ carried: false, first: false, last: false }}
       label={`Turns ${first} to ${last}, folded`}
-      side={
-        <button type="button" className="link" onClick={onShow}>
-          show them
-        </button>
-      }
+      side={<Action onClick={onShow}>show them</Action>}
     >
       {many(last - first + 1, "turn")}: {named.join(" · ")}
       {more > 0 && ` and ${more} more`}
       <span className={styles.why}>{why}</span>
-    </Row>
+    </SheetRow>
   );
 }

@@ -6,7 +6,7 @@ import prompt from "./PromptRow.module.css";
 export function PromptFlaws({ flaws }: { flaws: readonly Flaw[] }) {
   if (flaws.length === 0) return null;
   return (
-    <ul className={prompt.flaws} aria-label="To be seen to in the prompt">
+    <ul className={prompt.flaws} aria-label="Problems of the prompt">
       {flaws.map((flaw, at) => (
         <li key={at}>{wordsOf(flaw)}</li>
       ))}

@@ -1,18 +1,23 @@
-import { useMemo, useState } from "react";
+import dynamic from "next/dynamic";
+import { useEffect, useMemo, useRef, useState } from "react";
 import type { App } from "@/contract/apps";
 import { type Differences, wordsChanged } from "@/core/comparing/differences";
 import { type Content, sameContent } from "@/core/revision/content";
 import { flawsIn } from "@/core/revision/flaws";
+import { Action } from "../../shared/Action";
 import { ContentChange } from "../../shared/ContentChange";
-import { useDifferences } from "../../shared/differences/use-differences";
+import { useDifferences } from "../../shared/differences/use-compared";
 import { count, many } from "../../shared/format";
-import type { EditedDraft } from "../use-draft";
-import { PromptArea } from "./PromptArea";
+import { useLayer } from "../../shared/keys/use-layer";
+import { type Bracket, SheetRow, Who } from "../../shared/sheet/SheetRow";
+import styles from "../../shared/sheet/sheet.module.css";
+import type { EditedDraft } from "../stations/station";
 import { PromptFlaws } from "./PromptFlaws";
 import prompt from "./PromptRow.module.css";
 import { PromptText } from "./PromptText";
-import { type Bracket, Row } from "./Row";
-import styles from "./Row.module.css";
+
+const fetchEditor = () => import("./PromptEditor");
+const PromptEditor = dynamic(fetchEditor, { ssr: false });
 
 /** Lines that a prompt shows while it is not edited. */
 const shownLines = 3;
@@ -43,6 +48,8 @@ export function PromptRow({
   onEdit: (isEdited: boolean) => void;
 }) {
   const { content, edit } = draft;
+  // it is there before one asks for it
+  useEffect(() => void fetchEditor(), []);
   const [showsChange, setShowsChange] = useState(false);
   const [isWhole, setWhole] = useState(false);
   // what is not stored yet is no revision, whatever the stored draft is
@@ -51,11 +58,11 @@ export function PromptRow({
   const lines = content.prompt.split("\n");
   const flaws = useMemo(() => flawsIn(content, window, tokens), [content, window, tokens]);
   return (
-    <Row
+    <SheetRow
       tone={isDraft ? "draft" : "prompt"}
       turn="0"
       tokens={count(tokens)}
-      {...bracket}
+      bracket={bracket}
       label="System prompt"
       side={
         <PromptSide
@@ -65,12 +72,7 @@ export function PromptRow({
       }
     >
       {isEdited ? (
-        <PromptArea
-          value={content.prompt}
-          names={[...Object.keys(content.variables), ...Object.keys(content.samples ?? {})]}
-          onChange={(next) => edit({ prompt: next })}
-          onLeave={() => onEdit(false)}
-        />
+        <EditedPrompt content={content} edit={edit} onLeave={() => onEdit(false)} />
       ) : (
         <>
           <button
@@ -78,8 +80,9 @@ export function PromptRow({
             className={prompt.text}
             onClick={() => onEdit(true)}
             aria-label="Edit the system prompt"
+            data-focus="the prompt"
           >
-            <span className={styles.who}>System prompt</span>
+            <Who>System prompt</Who>
             <span className={styles.plain}>
               {content.prompt.trim() === "" ? (
                 "empty: nothing is sent before the first message"
@@ -89,15 +92,29 @@ export function PromptRow({
             </span>
           </button>
           {lines.length > shownLines && (
-            <button type="button" className="link" onClick={() => setWhole(!isWhole)}>
-              {isWhole ? "fewer lines" : `all ${lines.length} lines`}
-            </button>
+            <Action onClick={() => setWhole(!isWhole)}>{isWhole ? "fewer lines" : `all ${lines.length} lines`}</Action>
           )}
         </>
       )}
       <PromptFlaws flaws={flaws} />
       {showsChange && isDraft && <ContentChange before={app.latest.content} after={content} nameOf={nameOf} />}
-    </Row>
+    </SheetRow>
+  );
+}
+
+/** The prompt as it is written, until it is left or Escape closes it. */
+function EditedPrompt({ content, edit, onLeave }: EditedDraft & { onLeave: () => void }) {
+  const root = useRef<HTMLDivElement>(null);
+  useLayer(root, onLeave);
+  return (
+    <div ref={root} data-focus="the prompt">
+      <PromptEditor
+        text={content.prompt}
+        names={[...Object.keys(content.variables), ...Object.keys(content.samples ?? {})]}
+        onChange={(prompt) => edit({ prompt })}
+        onLeave={onLeave}
+      />
+    </div>
   );
 }
 
@@ -119,7 +136,7 @@ function PromptSide({
   onShowChange: () => void;
 }) {
   const { content: latest } = app.latest;
-  const differences = useDifferences({ before: latest.prompt, after: draft.content.prompt });
+  const differences = useDifferences(latest.prompt, draft.content.prompt);
   const isLive = !isDraft && app.draftRevision === app.liveRevision;
   return (
     <>
@@ -129,20 +146,12 @@ function PromptSide({
           : `revision ${app.draftRevision ?? app.latest.number}${isLive ? " · live" : ""}`}
       </div>
       <div className={styles.links}>
-        {!isLive && (
-          <button type="button" className="link" onClick={() => putLive()}>
-            put live
-          </button>
-        )}
-        {app.latest.number > 1 && (
-          <button type="button" className="link" onClick={onShowRevisions}>
-            revisions
-          </button>
-        )}
+        {!isLive && <Action onClick={() => putLive()}>make live</Action>}
+        {app.latest.number > 1 && <Action onClick={onShowRevisions}>revisions</Action>}
         {isDraft && (
-          <button type="button" className="link" onClick={onShowChange} aria-expanded={showsChange}>
+          <Action onClick={onShowChange} aria-expanded={showsChange}>
             {showsChange ? "hide change" : "see change"}
-          </button>
+          </Action>
         )}
       </div>
     </>

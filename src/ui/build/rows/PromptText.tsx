@@ -22,12 +22,7 @@ export function PromptText({ content, most }: { content: Content; most: number }
             part.kind === "text" ? (
               <Fragment key={at}>{part.text}</Fragment>
             ) : (
-              <mark
-                key={at}
-                className={prompt.variable}
-                data-missing={part.value === undefined}
-                title={part.value === undefined ? "Nothing gives it a value" : `{{${part.name}}}`}
-              >
+              <mark key={at} className={prompt.variable} data-missing={part.value === undefined}>
                 {part.value ?? `{{${part.name}}}`}
               </mark>
             ),

@@ -1,40 +1,42 @@
 import { useEffect, useState } from "react";
-import type { LineMessage } from "@/contract/conversations";
 import { wordFor } from "@/core/problem/problem";
 import { canGoOn, isUnderWay, type Reply } from "@/core/reply/reply";
-import { wordsOfState } from "../../shared/endings";
+import { Action } from "../../shared/Action";
+import { Bars } from "../../shared/axis/Bars";
 import { cost, count, many } from "../../shared/format";
-import { madeBy } from "../../shared/makers";
-import styles from "./Row.module.css";
-import type { RowActions } from "./row-actions";
-import { Siblings } from "./Siblings";
-
-type AppMessage = Extract<LineMessage, { role: "app" }>;
+import { Siblings } from "../../shared/sheet/Siblings";
+import styles from "../../shared/sheet/sheet.module.css";
+import { useStored } from "../../shared/store";
+import { wordsOfState } from "../../shared/wording/endings";
+import { madeBy } from "../../shared/wording/makers";
+import type { AppMessage } from "../conversation/conversation";
+import type { Unfolded } from "../conversation/conversation-store";
+import { useRowScene } from "../scene";
 
 interface SideProps {
   message: AppMessage;
   reply: Reply;
   tokens: number;
   isLast: boolean;
-  isInspected: boolean;
-  limit: number | undefined;
-  isBeside: boolean;
-  actions: RowActions;
+  /** What stands unfolded at it. */
+  unfolded: Unfolded["what"] | undefined;
 }
 
 /** What is known of a reply: who made it, how fast, for how much, how it ended, and what can be done. */
-export function ReplySide({ message, reply, tokens, isLast, isInspected, isBeside, limit, actions }: SideProps) {
+export function ReplySide({ message, reply, tokens, isLast, unfolded }: SideProps) {
+  const { conversation, acts } = useRowScene();
+  const { id } = message;
   const { model, firstTextMs, totalMs, trace, attempts, rounds, failures, insteadOf, hand, imported, summary } =
     message.facts;
   const takes = message.siblings.length > 1 && (
     <Siblings
       what="take"
       of={message.siblings}
-      shown={message.id}
+      shown={id}
       turn={message.turn}
-      isBeside={isBeside}
-      onShow={actions.show}
-      onBeside={() => actions.beside(message.id)}
+      isBeside={unfolded === "beside"}
+      onShow={acts.show}
+      onBeside={() => conversation.unfold(id, "beside")}
     />
   );
   if (hand)
@@ -53,7 +55,7 @@ export function ReplySide({ message, reply, tokens, isLast, isInspected, isBesid
           message={message}
           isWaiting={reply.pieces.length === 0}
           tokens={tokens}
-          onStop={actions.stop}
+          onStop={() => conversation.stop(id)}
         />
       </>
     );
@@ -77,31 +79,37 @@ export function ReplySide({ message, reply, tokens, isLast, isInspected, isBesid
       )}
       {!insteadOf && attempts !== undefined && <div className={styles.caution}>after {attempts} attempts</div>}
       {rounds !== undefined && <div>{many(rounds, "round")} of tools</div>}
-      {isLast && canGoOn(reply.state) && (
-        <div className={styles.links}>
-          <button type="button" className="link" onClick={() => actions.goOn(message.id)}>
-            go on
-          </button>
-          {reply.state === "cut" && limit !== undefined && (
-            <button type="button" className="link" onClick={actions.raiseLimit}>
-              raise the limit to {count(limit * 2)}
-            </button>
-          )}
-        </div>
-      )}
+      {isLast && canGoOn(reply.state) && <GoingOn message={message} isCut={reply.state === "cut"} />}
       {!imported && (
         <button
           type="button"
           className={styles.inspect}
           aria-label={`Dispatch of the reply by ${model}`}
-          aria-expanded={isInspected}
-          onClick={() => actions.inspect(message.id)}
+          aria-expanded={unfolded === "dispatch"}
+          data-focus={`dispatch ${id}`}
+          onClick={() => conversation.unfold(id, "dispatch")}
         >
-          {trace && <Trace parts={trace} />}
+          {trace && (
+            <i className={styles.trace}>
+              <Bars buckets={trace} label="How its text arrived over time" />
+            </i>
+          )}
           <span>dispatch</span>
         </button>
       )}
     </>
+  );
+}
+
+function GoingOn({ message, isCut }: { message: AppMessage; isCut: boolean }) {
+  const { draft, acts } = useRowScene();
+  const limit = useStored(draft, ({ content }) => content.settings.maxOutput);
+  const raise = () => draft.edit({ settings: { ...draft.state.content.settings, maxOutput: (limit ?? 0) * 2 } });
+  return (
+    <div className={styles.links}>
+      <Action onClick={() => acts.goOn(message.id)}>continue</Action>
+      {isCut && limit !== undefined && <Action onClick={raise}>raise the limit to {count(limit * 2)}</Action>}
+    </div>
   );
 }
 
@@ -120,7 +128,7 @@ function ArrivingSide({
   message: AppMessage;
   isWaiting: boolean;
   tokens: number;
-  onStop: (reply: string) => void;
+  onStop: () => void;
 }) {
   const [now, setNow] = useState(() => performance.now());
   const [began] = useState(now);
@@ -133,22 +141,7 @@ function ArrivingSide({
     <>
       <div>{madeBy(message.facts)}</div>
       <div>{isWaiting || seconds < 1 ? "arriving" : `arriving · ${Math.round(tokens / seconds)} tokens a second`}</div>
-      <button type="button" className="link" onClick={() => onStop(message.id)}>
-        stop
-      </button>{" "}
-      (Esc)
+      <Action onClick={onStop}>stop</Action> (Esc)
     </>
-  );
-}
-
-/** A reply's text over time, as bars. */
-function Trace({ parts }: { parts: number[] }) {
-  const most = Math.max(...parts, 1);
-  return (
-    <div className={styles.trace} role="img" aria-label="How its text arrived over time">
-      {parts.map((part, at) => (
-        <i key={at} style={{ height: Math.round((part / most) * 14) }} />
-      ))}
-    </div>
   );
 }

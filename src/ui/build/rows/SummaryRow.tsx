@@ -2,16 +2,18 @@ import dynamic from "next/dynamic";
 import { useState } from "react";
 import type { BenchSummary, SummarisingState } from "@/contract/summaries";
 import type { Part } from "@/core/context/reach";
+import { Action } from "../../shared/Action";
 import { Fallible } from "../../shared/Fallible";
 import { count, price } from "../../shared/format";
-import { PlainText } from "../../shared/markdown/Markdown";
+import { PlainText } from "../../shared/markdown/PlainText";
 import { ProblemNote } from "../../shared/ProblemNote";
 import { ProviderName } from "../../shared/ProviderName";
-import { wordsFor } from "../../shared/reasons";
-import type { SummaryActions } from "../use-summaries";
+import { type Bracket, SheetRow, Who } from "../../shared/sheet/SheetRow";
+import styles from "../../shared/sheet/sheet.module.css";
+import { useStored } from "../../shared/store";
+import { wordsFor } from "../../shared/wording/reasons";
+import { useRowScene } from "../scene";
 import { EditText } from "./EditText";
-import { type Bracket, Row } from "./Row";
-import styles from "./Row.module.css";
 
 const DispatchSheet = dynamic(() => import("../../dispatch/DispatchSheet"), { ssr: false });
 
@@ -23,49 +25,60 @@ interface Props {
   next: SummarisingState | null;
   /** Whether another model or prompt would make it now. */
   isStale: boolean;
-  /** Whether its dispatches are unfolded under it. */
-  isInspected: boolean;
-  actions: SummaryActions & { inspect: (id: string) => void };
 }
 
 /** The summary of older turns, in their place: its words, its price, and how the next one stands. */
-export function SummaryRow({
-  summary,
-  part,
-  next,
-  isStale,
-  isInspected,
-  actions,
-  ...bracket
-}: Props & Pick<Bracket, "first" | "last">) {
-  // the one that is being put right, also where a newer one comes meanwhile
+export function SummaryRow({ summary, part, next, isStale, ...bracket }: Props & Pick<Bracket, "first" | "last">) {
+  const { conversation, acts } = useRowScene();
+  const isInspected = useStored(
+    conversation,
+    ({ unfolded }) => summary !== undefined && unfolded?.message === summary.id && unfolded.what === "dispatch",
+  );
+  // the one that is being corrected, also where a newer one comes meanwhile
   const [edited, setEdited] = useState<BenchSummary>();
   const carried = summary !== undefined && part?.carried === true;
   return (
     <>
-      <Row
+      <SheetRow
         tone="prompt"
         turn={summary ? `to ${summary.turn}` : undefined}
         tokens={summary && part ? count(part.tokens) : undefined}
-        carried={carried}
-        {...bracket}
+        bracket={{ carried, ...bracket }}
+        showsActions={summary === undefined}
+        actions={
+          !edited &&
+          next?.state !== "making" && (
+            <>
+              {summary && (
+                <Action data-focus="the summary" onClick={() => setEdited(summary)}>
+                  correct
+                </Action>
+              )}
+              <Action onClick={() => acts.sumUp()}>{summary ? "make it anew" : "sum up now"}</Action>
+            </>
+          )
+        }
         label={summary ? `Summary of the turns up to ${summary.turn}` : "Summary"}
         side={
           summary && (
-            <SummarySide {...{ summary, isStale, isInspected }} onInspect={() => actions.inspect(summary.id)} />
+            <SummarySide
+              {...{ summary, isStale, isInspected }}
+              onInspect={() => conversation.unfold(summary.id, "dispatch")}
+            />
           )
         }
       >
-        <span className={styles.who}>Summary</span>
+        <Who>Summary</Who>
         {summary === undefined ? (
           <span className={styles.waiting}>None yet that fits: what is older is carried as far as there is room.</span>
         ) : edited ? (
           <EditText
+            name="the summary"
             label={`Summary of the turns up to ${edited.turn}`}
             text={edited.text}
-            does="Put it right"
-            onDone={(text) => actions.correct(edited.id, text)}
-            onCancel={() => setEdited(undefined)}
+            does="Keep it"
+            onDone={(text) => acts.correctSummary(edited.id, text)}
+            onClose={() => setEdited(undefined)}
           />
         ) : (
           <PlainText text={summary.text} />
@@ -74,36 +87,19 @@ export function SummaryRow({
         {next?.state === "making" && (
           <div className={styles.links} role="status">
             <span className={styles.waiting}>The turns up to {next.turn} are being summed up.</span>
-            <button type="button" className="link" onClick={actions.stop}>
-              stop
-            </button>
+            <Action onClick={() => acts.stopSumming()}>stop</Action>
           </div>
         )}
         {next?.state === "failed" && (
           <ProblemNote problem={next.problem}>
             The last turns were not summed up; it is tried again after the next reply.{" "}
-            <button type="button" className="link" onClick={actions.makeAnew}>
-              try again now
-            </button>
+            <Action onClick={() => acts.sumUp()}>try again now</Action>
           </ProblemNote>
         )}
-        {actions.failure && <ProblemNote problem={actions.failure} />}
-        {!edited && next?.state !== "making" && (
-          <div className={styles.actions} data-stays={summary === undefined}>
-            {summary && (
-              <button type="button" className="link" onClick={() => setEdited(summary)}>
-                put it right
-              </button>
-            )}
-            <button type="button" className="link" onClick={actions.makeAnew}>
-              {summary ? "make it anew" : "sum up now"}
-            </button>
-          </div>
-        )}
-      </Row>
+      </SheetRow>
       {summary && isInspected && (
         <Fallible what="the dispatch">
-          <DispatchSheet of={summary.id} what="summary" onFold={() => actions.inspect(summary.id)} />
+          <DispatchSheet of={summary.id} what="summary" onFold={conversation.fold} />
         </Fallible>
       )}
     </>
@@ -116,7 +112,7 @@ function SummarySide({
   isStale,
   isInspected,
   onInspect,
-}: Pick<Props, "isStale" | "isInspected"> & { summary: BenchSummary; onInspect: () => void }) {
+}: Pick<Props, "isStale"> & { summary: BenchSummary; isInspected: boolean; onInspect: () => void }) {
   const { maker, price: cost, isCorrected, isCut } = summary;
   return (
     <>
@@ -124,7 +120,7 @@ function SummarySide({
         {maker.model} on <ProviderName of={maker.provider} />
       </div>
       {cost && <div>{price(cost.amount, cost.currency)}</div>}
-      {isCorrected && <div>put right by hand</div>}
+      {isCorrected && <div>corrected by hand</div>}
       {isCut && <div className={styles.caution}>cut at its output limit</div>}
       {isStale && <div className={styles.caution}>made by another model or prompt than is set now</div>}
       <button
@@ -132,6 +128,7 @@ function SummarySide({
         className={styles.inspect}
         aria-label={`Dispatch of the summary up to turn ${summary.turn}`}
         aria-expanded={isInspected}
+        data-focus={`dispatch ${summary.id}`}
         onClick={onInspect}
       >
         <span>dispatch</span>

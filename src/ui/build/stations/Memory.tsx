@@ -1,10 +1,12 @@
 import type { Forecast } from "@/core/context/forecast";
 import { judgedRows } from "@/core/context/judged";
 import type { MemoryKind, Memory as MemoryOf } from "@/core/context/policies/policies";
+import { Action } from "../../shared/Action";
 import { duration, many } from "../../shared/format";
-import { shortly } from "../../shared/memory-words";
-import { ChoiceWord, NumberWord } from "../../shared/words";
-import { SummaryWords } from "./SummaryWords";
+import { ChoiceValue } from "../../shared/inline/ChoiceValue";
+import { NumberValue } from "../../shared/inline/NumberValue";
+import { shortly } from "../../shared/wording/memory";
+import { SummarySentence } from "./SummarySentence";
 import type { Station, StationScene } from "./station";
 import styles from "./stations.module.css";
 
@@ -38,7 +40,7 @@ function MemorySentence({ draft, ahead, providers, hasFigures, onFigures }: Stat
     <>
       <div className={styles.sentence}>
         Carries{" "}
-        <ChoiceWord
+        <ChoiceValue
           label="What is carried"
           value={memory.kind}
           options={choices}
@@ -49,19 +51,19 @@ function MemorySentence({ draft, ahead, providers, hasFigures, onFigures }: Stat
         {"within" in memory || isLimited(memory) ? (
           <>
             , within{" "}
-            <NumberWord
+            <NumberValue
               label="Tokens that all that is remembered may have"
               value={"within" in memory ? memory.within : undefined}
               min={1}
               max={100_000_000}
-              empty="what there is room for"
+              none={{ said: "what there is room for" }}
               onChange={(within) => change({ ...memory, within } as MemoryOf)}
             />
             {"within" in memory && memory.within !== undefined && " tokens"}
           </>
         ) : null}
         ,{" "}
-        <ChoiceWord
+        <ChoiceValue
           label="Whose memory"
           value={memory.apart ? "apart" : "common"}
           options={[
@@ -71,7 +73,7 @@ function MemorySentence({ draft, ahead, providers, hasFigures, onFigures }: Stat
           onChange={(whose) => change({ ...memory, apart: whose === "apart" ? true : undefined })}
         />
         , as{" "}
-        <ChoiceWord
+        <ChoiceValue
           label="How turns are carried"
           value={memory.as ?? "messages"}
           options={[
@@ -80,16 +82,16 @@ function MemorySentence({ draft, ahead, providers, hasFigures, onFigures }: Stat
           ]}
           onChange={(as) => change({ ...memory, as: as === "text" ? "text" : undefined })}
         />
-        .{memory.kind === "summary" && <SummaryWords {...{ memory, providers }} onChange={change} />}
+        .{memory.kind === "summary" && <SummarySentence {...{ memory, providers }} onChange={change} />}
       </div>
       <p className={styles.under}>
         <span>
           {many(ahead.turns.turns, "turn")}, about <b>{many(ahead.remembered, "token")}</b> remembered.
         </span>
         <span>{leftOut(ahead)}</span>
-        <button type="button" className="link" aria-pressed={hasFigures} onClick={onFigures}>
+        <Action aria-pressed={hasFigures} onClick={onFigures}>
           {hasFigures ? "without figures" : "figures of each turn"}
-        </button>
+        </Action>
         {memory.apart && draft.content.fallbacks && draft.content.fallbacks.length > 0 && (
           <span>A model that is gone on to carries what it answered itself.</span>
         )}
@@ -106,7 +108,7 @@ function Measure({ memory, onChange }: { memory: MemoryOf; onChange: (next: Memo
       return (
         <>
           {" "}
-          <NumberWord
+          <NumberValue
             label={memory.kind === "summary" ? "Turns that are carried in full" : "Turns that are carried"}
             value={memory.turns}
             min={1}
@@ -121,7 +123,7 @@ function Measure({ memory, onChange }: { memory: MemoryOf; onChange: (next: Memo
       return (
         <>
           {" "}
-          <NumberWord
+          <NumberValue
             label="Messages that are carried"
             value={memory.messages}
             min={1}
@@ -135,7 +137,7 @@ function Measure({ memory, onChange }: { memory: MemoryOf; onChange: (next: Memo
       return (
         <>
           {" "}
-          <NumberWord
+          <NumberValue
             label="Tokens that the turns may have"
             value={memory.tokens}
             min={1}

@@ -1,9 +1,10 @@
 import { failsCall, wordFor } from "@/core/problem/problem";
 import { isUnderWay } from "@/core/reply/reply";
 import { duration } from "../../shared/format";
-import { type ModelChoice, ModelWord } from "../../shared/ModelWord";
-import { KeptWord, NumberWord } from "../../shared/words";
-import { OwnSettingWord } from "./OwnSettingWord";
+import { type ModelChoice, ModelValue } from "../../shared/inline/ModelValue";
+import { NumberValue } from "../../shared/inline/NumberValue";
+import { TextValue } from "../../shared/inline/TextValue";
+import { OwnSettingValue } from "./OwnSettingValue";
 import type { Mark, ReplyScene, Station, StationScene } from "./station";
 import styles from "./stations.module.css";
 
@@ -50,32 +51,32 @@ function ModelSentence({ draft, providers }: StationScene) {
     <>
       <div className={styles.sentence}>
         Speaks through{" "}
-        <ModelWord label="Model" providers={providers} value={chosen} onChange={(choice) => choice && edit(choice)} />,
+        <ModelValue label="Model" providers={providers} value={chosen} onChange={(choice) => choice && edit(choice)} />,
         at temperature{" "}
-        <NumberWord
+        <NumberValue
           label="Temperature"
           value={temperature}
           min={0}
           max={2}
           step={0.1}
-          empty="its own"
+          none={{ said: "its own" }}
           onChange={(value) => set({ temperature: value })}
         />
         , in at most{" "}
-        <NumberWord
+        <NumberValue
           label="Output limit in tokens"
           value={maxOutput}
           min={1}
           max={200_000}
           step={100}
-          empty="any number of"
+          none={{ said: "any number of" }}
           onChange={(value) => set({ maxOutput: value })}
         />{" "}
         tokens; if that fails, through{" "}
         {[...fallbacks, undefined].slice(0, 5).map((fallback, at) => (
           <span key={`${at} ${fallback?.provider} ${fallback?.model}`}>
             {at > 0 && ", then "}
-            <ModelWord
+            <ModelValue
               label={`Fallback ${at + 1}`}
               providers={providers}
               value={fallback}
@@ -90,39 +91,39 @@ function ModelSentence({ draft, providers }: StationScene) {
       <div className={styles.under}>
         <span>
           Top-p{" "}
-          <NumberWord
+          <NumberValue
             label="Top-p"
             value={topP}
             min={0.01}
             max={1}
             step={0.05}
-            empty="its own"
+            none={{ said: "its own" }}
             onChange={(value) => set({ topP: value })}
           />
           , top-k{" "}
-          <NumberWord
+          <NumberValue
             label="Top-k"
             value={topK}
             min={1}
             max={1000}
-            empty="its own"
+            none={{ said: "its own" }}
             onChange={(value) => set({ topK: value })}
           />
           , seed{" "}
-          <NumberWord
+          <NumberValue
             label="Seed"
             value={seed}
             min={0}
             max={2_147_483_647}
-            empty="any"
+            none={{ said: "any" }}
             onChange={(value) => set({ seed: value })}
           />
           , stop words{" "}
-          <KeptWord
+          <TextValue
             label="Stop words, parted by commas"
             value={stop.join(", ")}
             placeholder="none"
-            onKeep={(text) => {
+            onChange={(text) => {
               const words = text
                 .split(",")
                 .map((word) => word.trim())
@@ -134,7 +135,7 @@ function ModelSentence({ draft, providers }: StationScene) {
           {ownSettings.map((setting) => (
             <span key={setting.name}>
               , {setting.says}{" "}
-              <OwnSettingWord
+              <OwnSettingValue
                 setting={setting}
                 value={own[setting.name]}
                 onChange={(value) => {

@@ -2,9 +2,11 @@ import { tokensOfPart } from "@/core/context/reach";
 import { blocksIn } from "@/core/revision/blocks";
 import { clockVariables } from "@/core/revision/clock";
 import { variablesIn } from "@/core/revision/variables";
+import { Action } from "../../shared/Action";
 import { duration, many } from "../../shared/format";
-import { ChoiceWord, TextWord } from "../../shared/words";
-import { OpeningWords } from "./OpeningWords";
+import { ChoiceValue } from "../../shared/inline/ChoiceValue";
+import { TextValue } from "../../shared/inline/TextValue";
+import { OpeningSentence } from "./OpeningSentence";
 import type { Station, StationScene } from "./station";
 import styles from "./stations.module.css";
 
@@ -31,7 +33,7 @@ function PromptSentence({ app, draft, ahead, onEditPrompt, onShowRevisions }: St
           <span key={name}>
             {at === 0 ? ", where " : ", "}
             <code>{`{{${name}}}`}</code> is{" "}
-            <TextWord
+            <TextValue
               label={`Value of ${name}`}
               placeholder="what the call gives"
               value={content.variables[name] ?? ""}
@@ -41,7 +43,7 @@ function PromptSentence({ app, draft, ahead, onEditPrompt, onShowRevisions }: St
               <>
                 {" "}
                 (here{" "}
-                <TextWord
+                <TextValue
                   label={`Sample of ${name}`}
                   placeholder="a sample"
                   value={content.samples?.[name] ?? ""}
@@ -55,7 +57,7 @@ function PromptSentence({ app, draft, ahead, onEditPrompt, onShowRevisions }: St
         {names.length > asked.length && (
           <>
             , the clock being that of{" "}
-            <ChoiceWord
+            <ChoiceValue
               label="Time zone"
               value={content.timeZone ?? "UTC"}
               options={timeZones()}
@@ -73,7 +75,7 @@ function PromptSentence({ app, draft, ahead, onEditPrompt, onShowRevisions }: St
               <span key={block}>
                 {at > 0 && ", "}
                 {block} is{" "}
-                <ChoiceWord
+                <ChoiceValue
                   label={`Block ${block}`}
                   value={off.includes(block) ? "off" : "on"}
                   options={[
@@ -91,7 +93,7 @@ function PromptSentence({ app, draft, ahead, onEditPrompt, onShowRevisions }: St
             .
           </>
         )}{" "}
-        <OpeningWords opening={content.opening} app={app.name} onChange={(opening) => edit({ opening })} />
+        <OpeningSentence opening={content.opening} app={app.name} onChange={(opening) => edit({ opening })} />
       </div>
       <p className={styles.under}>
         <span>
@@ -99,12 +101,8 @@ function PromptSentence({ app, draft, ahead, onEditPrompt, onShowRevisions }: St
             ? `A draft after revision ${app.latest.number}: the next message makes it a revision.`
             : `Revision ${app.draftRevision}, unchanged.`}
         </span>
-        <button type="button" className="link" onClick={onEditPrompt}>
-          edit it in row 0
-        </button>
-        <button type="button" className="link" onClick={onShowRevisions}>
-          revisions
-        </button>
+        <Action onClick={onEditPrompt}>edit it in row 0</Action>
+        <Action onClick={onShowRevisions}>revisions</Action>
         <span>
           Variables: <code>{"{{name}}"}</code>; from the clock <code>{"{{today}}"}</code>, <code>{"{{weekday}}"}</code>,{" "}
           <code>{"{{time}}"}</code>. A block begins with <code>[[its name]]</code> on a line of its own.

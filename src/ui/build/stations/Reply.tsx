@@ -1,9 +1,9 @@
 import { failsCall, wordFor } from "@/core/problem/problem";
 import { isUnderWay } from "@/core/reply/reply";
 import { rawTokens } from "@/core/tokens/calibration";
-import { wordsOfState } from "../../shared/endings";
 import { cost, count, duration, many } from "../../shared/format";
 import { ProviderName } from "../../shared/ProviderName";
+import { wordsOfState } from "../../shared/wording/endings";
 import type { Mark, ReplyScene, Station, StationScene } from "./station";
 import styles from "./stations.module.css";
 

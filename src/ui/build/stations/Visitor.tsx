@@ -1,6 +1,6 @@
 import { commandFor } from "@/contract/call";
 import { replies } from "@/contract/replies";
-import { CopyWord } from "../../shared/CopyWord";
+import { CopyAction } from "../../shared/CopyAction";
 import { duration } from "../../shared/format";
 import type { Station, StationScene } from "./station";
 import styles from "./stations.module.css";
@@ -26,7 +26,7 @@ function VisitorSentence({ app }: StationScene) {
       </div>
       <p className={styles.under}>
         A caller says: <code>{command}</code>
-        <CopyWord text={() => command} />
+        <CopyAction text={() => command} />
       </p>
     </>
   );

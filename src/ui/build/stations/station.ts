@@ -1,12 +1,16 @@
 import type { ReactNode } from "react";
 import type { App } from "@/contract/apps";
-import type { LineMessage } from "@/contract/conversations";
 import type { Provider } from "@/contract/providers";
 import type { Forecast } from "@/core/context/forecast";
 import type { Reply } from "@/core/reply/reply";
-import type { EditedDraft } from "../use-draft";
+import type { Content } from "@/core/revision/content";
+import type { AppMessage } from "../conversation/conversation";
 
-export type AppMessage = Extract<LineMessage, { role: "app" }>;
+/** The draft as it stands, and how it is edited. */
+export interface EditedDraft {
+  content: Content;
+  edit: (change: Partial<Content>) => void;
+}
 
 /** What a station is about when nothing is under way. */
 export interface StationScene {

@@ -1,6 +1,7 @@
 import { Select } from "antd";
 import { type KeyboardEvent, useRef, useState } from "react";
 import type { Segment } from "@/core/wire/marks/marks";
+import { Action } from "../../shared/Action";
 import styles from "./ChosenText.module.css";
 
 /** What a place says of how it stands, for who does not see its line. */
@@ -104,9 +105,7 @@ export function ChosenText({
               if (event.key === "Escape") close(chosen);
             }}
           />{" "}
-          <button type="button" className="link" onClick={() => close(chosen)}>
-            leave it
-          </button>
+          <Action onClick={() => close(chosen)}>leave it</Action>
         </p>
       )}
     </div>

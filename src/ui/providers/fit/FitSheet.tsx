@@ -10,6 +10,7 @@ import type { PastedSecret } from "@/core/wire/fitting/key";
 import { requestIn } from "@/core/wire/pasted/request";
 import { hideKnown, hideSecrets, markOf, revealed } from "@/core/wire/pasted/secrets";
 import { shippedProfiles } from "@/core/wire/profiles/shipped";
+import { Action } from "../../shared/Action";
 import { server } from "../../shared/api";
 import { many } from "../../shared/format";
 import { ProblemNote } from "../../shared/ProblemNote";
@@ -243,9 +244,8 @@ export function FitSheet({ onWire }: { onWire: (provider: WireProvider) => Promi
       <p className={styles.quiet}>
         Without a command at hand:{" "}
         {Object.entries(shippedProfiles).map(([name]) => (
-          <button
-            type="button"
-            className={`link ${styles.shipped}`}
+          <Action
+            className={styles.shipped}
             key={name}
             onClick={() =>
               void onWire({
@@ -258,9 +258,9 @@ export function FitSheet({ onWire }: { onWire: (provider: WireProvider) => Promi
             }
           >
             {name}
-          </button>
+          </Action>
         ))}{" "}
-        wires one with a profile that ships, to be put right afterwards.
+        wires one with a profile that ships, to be corrected afterwards.
       </p>
     </section>
   );

@@ -2,6 +2,7 @@ import { useMemo } from "react";
 import { type Finding, type Fitting, meaningId, meanings, untoldChoices, untoldId } from "@/core/wire/fitting/fit";
 import { pastedAnswer, pastedRequest } from "@/core/wire/marks/pasted";
 import { compileProfile, ProfileError } from "@/core/wire/profile";
+import { Action } from "../../shared/Action";
 import { Reading } from "../Reading";
 import { ChosenText } from "./ChosenText";
 import styles from "./FitSheet.module.css";
@@ -109,14 +110,12 @@ function UntoldParts({
           return (
             <li key={where}>
               <code>{where}</code> <span className={isOut ? styles.out : styles.quiet}>{found}</span>{" "}
-              <button
-                type="button"
-                className="link"
+              <Action
                 aria-label={isOut ? `send ${where} after all` : `leave ${where} out`}
                 onClick={() => onAnswer(untoldId(where), isOut ? "" : untoldChoices[1])}
               >
                 {isOut ? "left out: send it after all" : "leave it out"}
-              </button>
+              </Action>
             </li>
           );
         })}

@@ -1,5 +1,6 @@
 import { AutoComplete, Select } from "antd";
 import type { Fitting, Question } from "@/core/wire/fitting/fit";
+import { Action } from "../../shared/Action";
 import styles from "./FitSheet.module.css";
 
 /** What fitting can't know, for the developer to say, and what was said. */
@@ -24,10 +25,7 @@ export function Questions({
       ))}
       {answered.map(([id, answer]) => (
         <li key={id}>
-          {id}: <b>{answer}</b>, as you said.{" "}
-          <button type="button" className="link" onClick={() => onAnswer(id, "")}>
-            take it back
-          </button>
+          {id}: <b>{answer}</b>, as you said. <Action onClick={() => onAnswer(id, "")}>take it back</Action>
         </li>
       ))}
     </ul>

@@ -1,14 +1,18 @@
 import { useInfiniteQuery } from "@tanstack/react-query";
-import { type ReactNode, useMemo } from "react";
+import { type ReactNode, useMemo, useState } from "react";
 import { benchConversations, type LineMessage } from "@/contract/conversations";
 import { type Pair, pairsOf } from "@/core/conversation/beside";
-import { wordsOf } from "@/core/conversation/pieces";
+import { Action } from "../Action";
 import { server } from "../api";
-import { useDifferences } from "../differences/use-differences";
+import { useCompared } from "../differences/use-compared";
 import { many } from "../format";
-import { madeBy } from "../makers";
+import type { MarksByBlock } from "../markdown/differing";
+import type { Marking } from "../markdown/marks";
+import { Pieces } from "../markdown/Pieces";
 import { ProblemNote } from "../ProblemNote";
 import { keys } from "../queries";
+import { Unfolding } from "../sheet/Unfolding";
+import { madeBy } from "../wording/makers";
 import styles from "./Beside.module.css";
 
 /** Turns that are read at a time. */
@@ -27,7 +31,17 @@ export interface OneSide {
  * Two lines side by side, from a turn on: what differs in them is marked, word by word, and what is the same stands once.
  * @param from the first turn
  */
-export function Beside({ left, right, from }: { left: OneSide; right: OneSide; from: number }) {
+export function Beside({
+  left,
+  right,
+  from,
+  onFold,
+}: {
+  left: OneSide;
+  right: OneSide;
+  from: number;
+  onFold: () => void;
+}) {
   const sides = [useLine(left, from), useLine(right, from)] as const;
   const [one, other] = sides;
   const pairs = useMemo(() => pairsOf(one.messages, other.messages), [one.messages, other.messages]);
@@ -36,13 +50,13 @@ export function Beside({ left, right, from }: { left: OneSide; right: OneSide; f
   const changed = replies.filter(({ is }) => is === "different").length;
   const more = sides.filter(({ hasMore }) => hasMore);
   return (
-    <section className={styles.beside} aria-label="Side by side" aria-busy={one.isReading || other.isReading}>
+    <Unfolding label="Side by side" isRead={!one.isReading && !other.isReading} onFold={onFold}>
       {failure && <ProblemNote problem={failure.problem} />}
       <div className={styles.heads}>
         <div>{left.title}</div>
         <div>{right.title}</div>
       </div>
-      <p className={styles.sum} role="status">
+      <p className={styles.sum}>
         {one.isReading || other.isReading
           ? "reading both"
           : `${changed} of ${many(replies.length, "reply", "replies")} ${changed === 1 ? "differs" : "differ"}`}
@@ -55,17 +69,15 @@ export function Beside({ left, right, from }: { left: OneSide; right: OneSide; f
         ),
       )}
       {more.length > 0 && (
-        <button
-          type="button"
-          className="link"
+        <Action
           onClick={() => {
             for (const side of more) side.readMore();
           }}
         >
           further turns
-        </button>
+        </Action>
       )}
-    </section>
+    </Unfolding>
   );
 }
 
@@ -110,44 +122,74 @@ function keyOf(pair: Pair<LineMessage> | undefined): string {
 
 /** What is the same on both sides: the visitor's words once, replies folded. */
 function Same({ pairs }: { pairs: Pair<LineMessage>[] }) {
-  return pairs.map((pair) => {
-    const message = (pair.left ?? pair.right) as LineMessage;
-    return (
-      <details key={keyOf(pair)} className={styles.same} open={message.role === "visitor"}>
-        <summary>
-          <Who message={message} /> {message.role === "visitor" ? "" : "the same on both sides"}
-        </summary>
-        <div className={styles.text}>{wordsOf(message)}</div>
-      </details>
-    );
-  });
+  return pairs.map((pair) => <SameMessage key={keyOf(pair)} message={(pair.left ?? pair.right) as LineMessage} />);
+}
+
+function SameMessage({ message }: { message: LineMessage }) {
+  const [isOpen, setOpen] = useState(message.role === "visitor");
+  return (
+    <details className={styles.same} open={isOpen} onToggle={({ currentTarget }) => setOpen(currentTarget.open)}>
+      <summary>
+        <Who message={message} /> {message.role === "visitor" ? "" : "the same on both sides"}
+      </summary>
+      {isOpen && (
+        <div className={styles.text}>
+          <Pieces pieces={message.pieces} by={message.role} />
+        </div>
+      )}
+    </details>
+  );
 }
 
 /** What differs, with its words marked: what only the one side has, and what only the other. */
 function Row({ pair: { left, right } }: { pair: Pair<LineMessage> }) {
-  const [before, after] = [left ? wordsOf(left) : "", right ? wordsOf(right) : ""];
-  const differences = useDifferences({ before, after, isExact: true });
-  const side = (message: LineMessage | undefined, isLeft: boolean) => {
-    if (!message) return <div className={styles.nothing}>nothing here</div>;
-    const Mark = isLeft ? "del" : "ins";
-    return (
-      <div>
-        <Who message={message} />
-        <div className={styles.text}>
-          {left && right && differences?.kind === "parts"
-            ? differences.parts.map((part, at) => {
-                if (part.in === (isLeft ? "after" : "before")) return null;
-                return part.in === "both" ? part.text : <Mark key={at}>{part.text}</Mark>;
-              })
-            : wordsOf(message)}
-        </div>
-      </div>
-    );
-  };
+  const question = useMemo(
+    () => ({
+      kind: "shown" as const,
+      before: textsOf(left),
+      after: textsOf(right),
+      isMarkdown: (left ?? right)?.role === "app",
+    }),
+    [left, right],
+  );
+  const found = useCompared(question);
+  const marks = left && right && found?.kind === "marks" ? found : undefined;
   return (
     <div className={styles.row}>
-      {side(left, true)}
-      {side(right, false)}
+      <Side message={left} marks={marks?.before} />
+      <Side message={right} marks={marks?.after} />
+    </div>
+  );
+}
+
+function textsOf(message: LineMessage | undefined): string[] {
+  return message?.pieces.flatMap((piece) => (piece.kind === "text" ? [piece.text] : [])) ?? [];
+}
+
+function Side({
+  message,
+  marks,
+}: {
+  message: LineMessage | undefined;
+  /** By text and block. */
+  marks?: readonly MarksByBlock[];
+}) {
+  const markings = useMemo(
+    () =>
+      marks?.map(
+        (ofText): Marking =>
+          (_words, block) =>
+            ofText[block] ?? [],
+      ),
+    [marks],
+  );
+  if (!message) return <div className={styles.nothing}>nothing here</div>;
+  return (
+    <div>
+      <Who message={message} />
+      <div className={styles.text}>
+        <Pieces pieces={message.pieces} by={message.role} markingOf={(text) => markings?.[text]} />
+      </div>
     </div>
   );
 }

@@ -1,36 +1,43 @@
 import type { Differences, Texts } from "@/core/comparing/differences";
+import type { Differing } from "../markdown/differing";
+
+/** What differs in two texts as they are written; or in what the texts of two messages show. */
+export type Question =
+  | ({ kind: "words" } & Texts)
+  | { kind: "shown"; before: readonly string[]; after: readonly string[]; isMarkdown: boolean };
+
+/** What is found for a kind of question. */
+export type Answer<Q extends Question> = Q extends { kind: "words" } ? Differences : Differing;
 
 /** Pairs whose differences are kept. */
 const mostKept = 12;
 
 let worker: Worker | undefined;
 /** Who waits for an answer, in the order in which they asked. */
-const waiting: ((found: Differences) => void)[] = [];
-const kept = new Map<string, Promise<Differences>>();
+const waiting: ((found: Differences | Differing) => void)[] = [];
+const kept = new Map<string, Promise<Differences | Differing>>();
 
-/** What differs between two texts: made in a worker, once for a pair. Where the worker can't be had, that they differ is all that is told. */
-export function compare(texts: Texts): Promise<Differences> {
-  const key = JSON.stringify([texts.isExact ?? false, texts.before, texts.after]);
-  const known = kept.get(key);
-  if (known) return known;
-  const found = ask(texts);
+/** What differs, found in a worker, once for each question. Where the worker can't be had, that all does is all that is told. */
+export function compare<Q extends Question>(question: Q): Promise<Answer<Q>> {
+  const key = JSON.stringify(question);
+  const found = kept.get(key) ?? ask(question);
   kept.set(key, found);
   for (const oldest of [...kept.keys()].slice(0, -mostKept)) kept.delete(oldest);
-  return found;
+  return found as Promise<Answer<Q>>;
 }
 
-function ask(texts: Texts): Promise<Differences> {
+function ask(question: Question): Promise<Differences | Differing> {
   worker ??= begin();
   const { postMessage } = worker;
   return new Promise((resolve) => {
     waiting.push(resolve);
-    postMessage.call(worker, texts);
+    postMessage.call(worker, question);
   });
 }
 
 function begin(): Worker {
   const begun = new Worker(new URL("./differences.worker.ts", import.meta.url), { type: "module" });
-  begun.onmessage = ({ data }: MessageEvent<Differences>) => waiting.shift()?.(data);
+  begun.onmessage = ({ data }: MessageEvent<Differences | Differing>) => waiting.shift()?.(data);
   begun.onerror = (error) => {
     console.error(`Texts could not be compared: ${error.message}`);
     begun.terminate();

@@ -1,4 +1,8 @@
-import { differencesOf, type Texts } from "@/core/comparing/differences";
+import { differencesOf } from "@/core/comparing/differences";
+import { differingIn } from "../markdown/differing";
+import type { Question } from "./compare";
 
-// answers each pair of texts, in order, with what differs
-self.addEventListener("message", ({ data }: MessageEvent<Texts>) => self.postMessage(differencesOf(data)));
+// answers each question, in order
+self.addEventListener("message", ({ data }: MessageEvent<Question>) => {
+  self.postMessage(data.kind === "words" ? differencesOf(data) : differingIn(data.before, data.after, data.isMarkdown));
+});

@@ -1,8 +1,8 @@
 import type { LedgerEntry } from "@/core/context/ledger";
 import { count, many } from "../format";
-import { wordsFor } from "../reasons";
+import { longWords } from "../wording/parts";
+import { wordsFor } from "../wording/reasons";
 import styles from "./LedgerTable.module.css";
-import { longWords } from "./part-words";
 
 /** A line of the ledger, with the beginning of the text that it is about. */
 export type ShownEntry = LedgerEntry & { text?: string };

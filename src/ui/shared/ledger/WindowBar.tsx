@@ -1,7 +1,7 @@
 import { barOf } from "@/core/context/bar";
 import type { Forecast } from "@/core/context/forecast";
 import { count } from "../format";
-import { shortWords } from "./part-words";
+import { shortWords } from "../wording/parts";
 import styles from "./WindowBar.module.css";
 
 /** What a context window is filled with, in the order in which it is sent, and the room that is kept for the reply. */

@@ -9,8 +9,10 @@ export interface Block {
   kind: "text" | "code";
   text: string;
   joins: "no" | "block" | "line";
-  /** Counts the fences that were cut, so that the parts of one are known. */
+  /** Of a part of a fence: which of the fences that were cut, its language, and how many of its characters stand before. */
   fence?: number;
+  language?: string;
+  after?: number;
 }
 
 /** Characters, lines, items, rows and cells that one block has at most, more or less. */
@@ -46,6 +48,10 @@ export class Cutter {
   /** The mark of the fence that is open, in the block or inside of a list. */
   private mark: string | undefined;
   private fences = 0;
+  /** The language of the fence that was opened last. */
+  private language = "";
+  /** Characters of the fence that is being cut which stand in closed parts. */
+  private cutSoFar = 0;
   private isBlank = false;
   private isWritten = false;
 
@@ -66,7 +72,12 @@ export class Cutter {
   /** The block that is still open; undefined when nothing is written in it. */
   get open(): Block | undefined {
     const rest = this.text.slice(this.start);
-    return this.isWritten || /\S/.test(rest) ? this.block(rest) : undefined;
+    if (!this.isWritten && !/\S/.test(rest)) return undefined;
+    if (this.kind !== "code") return this.block(rest);
+    // the last line may be the mark that ends it
+    const last = rest.slice(rest.lastIndexOf("\n") + 1);
+    const code = this.closes(last) ? rest.slice(0, rest.length - last.length) : rest;
+    return code === "" ? undefined : this.codeBlock(code);
   }
 
   private reset(): void {
@@ -78,11 +89,9 @@ export class Cutter {
   /** One whole line, with where the next one begins. */
   private line(line: string, next: number): void {
     const isBlank = line.trim() === "";
-    const mark = fenceMark.exec(line);
     if (this.mark !== undefined) {
       this.lines += 1;
-      const closes = mark?.[2]?.startsWith(this.mark) && line.trim() === mark[2];
-      if (closes) this.closeFence(next);
+      if (this.closes(line)) this.closeFence(next);
       else {
         this.isWritten = true;
         this.at = next;
@@ -90,6 +99,7 @@ export class Cutter {
       }
       return;
     }
+    const mark = fenceMark.exec(line);
     if (!isBlank) this.cutBefore(line, mark !== null);
     this.note(line, mark);
     this.isWritten ||= !isBlank;
@@ -103,6 +113,12 @@ export class Cutter {
     } else if (this.kind === "list") {
       if (size > most.characters * 2) this.close(next, "block");
     } else if (this.mark === undefined && this.isFull(next)) this.close(next, "block");
+  }
+
+  /** Whether a line ends the fence that is open. */
+  private closes(line: string): boolean {
+    const mark = fenceMark.exec(line)?.[2];
+    return this.mark !== undefined && mark?.startsWith(this.mark) === true && line.trim() === mark;
   }
 
   /** Closes the open block where a line begins another one. */
@@ -120,6 +136,7 @@ export class Cutter {
   private note(line: string, mark: RegExpExecArray | null): void {
     if (mark) {
       this.mark = mark[2];
+      this.language = languageIn(line.slice(mark[0].length));
       if (!this.isWritten) this.kind = "fence";
     } else if (listItem.test(line)) {
       if (!this.isWritten) this.kind = "list";
@@ -174,17 +191,18 @@ export class Cutter {
     if (this.kind === "fence") {
       // its first line holds the mark alone
       text = text.slice(text.indexOf("\n") + 1);
-      this.fences += 1;
+      this.beginCut();
       this.kind = "code";
     } else if (this.kind !== "code") {
       // a fence inside of a list: what is left of it stands by itself
       this.close(next, "block");
-      this.fences += 1;
+      this.beginCut();
       this.begin("code", "block");
       this.mark = mark;
       return;
     }
-    this.push({ kind: "code", text, joins: this.joins, fence: this.fences });
+    this.push(this.codeBlock(text));
+    this.cutSoFar += text.length;
     this.start = next;
     this.begin("code", "block");
     this.mark = mark;
@@ -224,11 +242,26 @@ export class Cutter {
   }
 
   private block(text: string): Block {
-    if (this.kind === "code") return { kind: "code", text, joins: this.joins, fence: this.fences };
+    if (this.kind === "code") return this.codeBlock(text);
     // a part of a table has the head again, which is shown once
     const whole = this.kind === "table" && this.joins === "block" ? this.head + text : text;
     return { kind: "text", text: whole, joins: this.joins };
   }
+
+  private beginCut(): void {
+    this.fences += 1;
+    this.cutSoFar = 0;
+  }
+
+  private codeBlock(text: string): Block {
+    const { joins, fences: fence, language, cutSoFar: after } = this;
+    return { kind: "code", text, joins, fence, language, after };
+  }
+}
+
+/** The name of a language in what stands after the mark that begins a fence. */
+export function languageIn(line: string | undefined): string {
+  return line?.trim().split(/\s/)[0]?.toLowerCase() ?? "";
 }
 
 /** All blocks of a text. */

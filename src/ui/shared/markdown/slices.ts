@@ -1,11 +1,11 @@
 import { useEffect, useRef, useState } from "react";
 import { flushSync } from "react-dom";
+import { useIsHydrated } from "../use-is-hydrated";
 import type { Block } from "./cut";
+import { countFor, weightOf } from "./weights";
 
 /** Milliseconds that one slice should take. */
 const aim = 30;
-/** What a block weighs beside its characters: by itself, for each line and cell, and where it is coloured. */
-const weights = { block: 200, line: 60, cell: 40, code: 1_500 };
 /** Weight that all texts may show at once before anything waits. */
 const atOnce = 5_000;
 /** Blocks that a text may grow by without waiting: what a stream brings in a moment. */
@@ -16,27 +16,6 @@ let allowance = atOnce;
 let speed = 60;
 const waiting: (() => void)[] = [];
 let isRunning = false;
-
-const weighed = new WeakMap<Block, number>();
-
-function weightOf(block: Block): number {
-  const known = weighed.get(block);
-  if (known !== undefined) return known;
-  const { kind, text } = block;
-  const marks = kind === "code" ? 0 : text.split("\n").length * weights.line + text.split("|").length * weights.cell;
-  const weight = text.length + weights.block + marks + (kind === "text" && text.includes("```") ? weights.code : 0);
-  weighed.set(block, weight);
-  return weight;
-}
-
-/** How many blocks after some weigh so much together, at least one. */
-function countFor(weight: number, blocks: readonly Block[], from: number): number {
-  let left = weight;
-  let count = 0;
-  for (let at = from; at < blocks.length && (count === 0 || left > 0); at++, count++)
-    left -= weightOf(blocks[at] as Block);
-  return count;
-}
 
 /** Takes from what may be shown in this moment, which all texts share. */
 function allowed(blocks: readonly Block[]): number {
@@ -83,7 +62,9 @@ function shown(weight: number, show: () => void): void {
  */
 export function useSlices(blocks: readonly Block[], hasOpen: boolean): number {
   const total = blocks.length + (hasOpen ? 1 : 0);
-  const [reached, setReached] = useState(() => allowed(blocks));
+  // what the server sent is there already
+  const isHydrated = useIsHydrated();
+  const [reached, setReached] = useState(() => (isHydrated ? allowed(blocks) : total));
   const now = useRef({ count: reached, total });
   // what comes while all is shown needs no slice of its own
   const wasWhole = now.current.count >= now.current.total;

@@ -1,0 +1,114 @@
+import { acceptCompletion, autocompletion, type CompletionSource, completionKeymap } from "@codemirror/autocomplete";
+import { defaultKeymap, history, historyKeymap } from "@codemirror/commands";
+import { EditorState, type Extension } from "@codemirror/state";
+import { drawSelection, EditorView, keymap } from "@codemirror/view";
+import { useEffect, useRef } from "react";
+import { useTheme } from "../../frame/Providers";
+import styles from "./Editor.module.css";
+
+interface Props {
+  /** What is edited, for those who hear it. */
+  label: string;
+  text: string;
+  onChange: (text: string) => void;
+  onLeave?: () => void;
+  /** Gives what can stand where the cursor is. */
+  complete: CompletionSource;
+  /** What a syntax brings along; the same for as long as the editor is shown. */
+  extensions?: Extension;
+  /** Whether it takes the focus, at its end, when it is shown. */
+  takesFocus?: boolean;
+  /** Whether it is as high as its text, up to a bound, instead of as what it stands in. */
+  isAsHighAsText?: boolean;
+}
+
+/** A text with a syntax, edited: the one editor of the bench. A text that is changed elsewhere is shown at once. */
+export default function Editor({
+  label,
+  text,
+  onChange,
+  onLeave,
+  complete,
+  extensions = [],
+  takesFocus = false,
+  isAsHighAsText = false,
+}: Props) {
+  const { nonce } = useTheme();
+  const home = useRef<HTMLDivElement>(null);
+  const editor = useRef<EditorView>(undefined);
+  const newest = useRef({ onChange, onLeave, complete });
+  newest.current = { onChange, onLeave, complete };
+  const first = useRef({ text, extensions, label, takesFocus });
+  useEffect(() => {
+    if (!home.current) return;
+    const { text, extensions, label, takesFocus } = first.current;
+    const view = new EditorView({
+      parent: home.current,
+      state: EditorState.create({
+        doc: text,
+        selection: takesFocus ? { anchor: text.length } : undefined,
+        extensions: [
+          EditorView.cspNonce.of(nonce),
+          history(),
+          drawSelection(),
+          autocompletion({ override: [(context) => newest.current.complete(context)], icons: false }),
+          keymap.of([{ key: "Tab", run: acceptCompletion }, ...completionKeymap, ...defaultKeymap, ...historyKeymap]),
+          EditorView.lineWrapping,
+          EditorView.contentAttributes.of({ "aria-label": label, tabindex: "0" }),
+          EditorView.updateListener.of((update) => {
+            if (update.docChanged && !update.transactions.some(isFromElsewhere))
+              newest.current.onChange(update.state.doc.toString());
+          }),
+          EditorView.domEventHandlers({
+            blur: () => newest.current.onLeave?.(),
+          }),
+          look,
+          extensions,
+        ],
+      }),
+    });
+    editor.current = view;
+    if (takesFocus) view.focus();
+    return () => view.destroy();
+  }, [nonce]);
+  useEffect(() => {
+    const view = editor.current;
+    const before = view?.state.doc.toString();
+    if (!view || before === undefined || before === text) return;
+    view.dispatch({ changes: changeBetween(before, text), userEvent: elsewhere });
+  }, [text]);
+  return <div ref={home} className={styles.editor} data-height={isAsHighAsText ? "text" : "place"} />;
+}
+
+/** What a change is called that was not typed here. */
+const elsewhere = "elsewhere";
+
+function isFromElsewhere(transaction: { isUserEvent: (event: string) => boolean }): boolean {
+  return transaction.isUserEvent(elsewhere);
+}
+
+/** The stretch in which two texts differ: what is around it, and the cursor in that, stays where it is. */
+function changeBetween(before: string, after: string): { from: number; to: number; insert: string } {
+  const most = Math.min(before.length, after.length);
+  let from = 0;
+  while (from < most && before[from] === after[from]) from += 1;
+  let end = 0;
+  while (end < most - from && before[before.length - 1 - end] === after[after.length - 1 - end]) end += 1;
+  return { from, to: before.length - end, insert: after.slice(from, after.length - end) };
+}
+
+const look = EditorView.theme({
+  "&": { fontSize: "var(--type-small)", backgroundColor: "var(--shade)", color: "var(--ink)", height: "100%" },
+  ".cm-scroller": { fontFamily: "'JetBrains Mono Variable', monospace", lineHeight: "1.6" },
+  ".cm-gutters": { backgroundColor: "var(--shade)", color: "var(--quiet)", border: "none" },
+  ".cm-activeLine, .cm-activeLineGutter": { backgroundColor: "var(--sheet)" },
+  ".cm-cursor": { borderLeftColor: "var(--ink)" },
+  "&.cm-focused": { outline: "2px solid var(--wing)" },
+  ".cm-selectionBackground, &.cm-focused > .cm-scroller > .cm-selectionLayer .cm-selectionBackground": {
+    backgroundColor: "var(--rule)",
+  },
+  ".cm-tooltip": { backgroundColor: "var(--sheet)", color: "var(--ink)", border: "1px solid var(--ink)" },
+  ".cm-tooltip-autocomplete > ul > li[aria-selected]": { backgroundColor: "var(--wing)", color: "var(--sheet)" },
+  ".cm-completionDetail": { color: "inherit", fontStyle: "normal" },
+  ".cm-diagnostic-error": { borderLeft: "4px solid var(--bad)" },
+});

@@ -1,0 +1,118 @@
+import { Fragment } from "react";
+import { addressFor } from "@/contract/call";
+import { benchFiles } from "@/contract/files";
+import { argumentsText, type Piece, resultText, type ToolOutcome, type ToolPiece } from "@/core/conversation/pieces";
+import { count, duration } from "../format";
+import { Markdown } from "./Markdown";
+import type { Marking } from "./marks";
+import styles from "./Pieces.module.css";
+import { PlainText } from "./PlainText";
+
+/** The pieces of a message in their order: an app's texts are Markdown, a visitor's stand as they were written. */
+export function Pieces({
+  pieces,
+  by,
+  isArriving = false,
+  markingOf,
+}: {
+  pieces: readonly Piece[];
+  by: "visitor" | "app";
+  isArriving?: boolean;
+  /** Gives what is marked in each of the texts, by its place among them. */
+  markingOf?: (text: number) => Marking | undefined;
+}) {
+  let texts = 0;
+  return pieces.map((piece, at) => (
+    // pieces are only added at the end, or change in their place
+    <Fragment key={at}>
+      {piece.kind === "text" && (
+        <Text
+          text={piece.text}
+          by={by}
+          isArriving={isArriving && at === pieces.length - 1}
+          marking={markingOf?.(texts++)}
+        />
+      )}
+      {piece.kind === "tool" && <ToolCall {...{ piece }} />}
+      {piece.kind === "picture" && <Picture {...{ piece }} />}
+      {piece.kind === "data" && <pre className={styles.data}>{JSON.stringify(piece.value, null, 2)}</pre>}
+    </Fragment>
+  ));
+}
+
+function Text({
+  text,
+  by,
+  isArriving,
+  marking,
+}: {
+  text: string;
+  by: "visitor" | "app";
+  isArriving: boolean;
+  marking: Marking | undefined;
+}) {
+  if (by === "app") return <Markdown text={text} isArriving={isArriving} marking={marking} />;
+  return <PlainText text={text} marks={marking?.(text, 0)} />;
+}
+
+/** What is said of a call that has no answer, or another one than was hoped for. */
+const outcomeWords: Record<ToolOutcome, string> = {
+  waiting: "waits for its answer",
+  answered: "answered",
+  failed: "failed",
+  "timed-out": "did not answer in time",
+  refused: "was not called",
+  stopped: "was stopped",
+  unknown: "nobody knows whether it happened",
+};
+
+/** A call of a tool: what a model asked for, and what came of it. */
+function ToolCall({ piece }: { piece: ToolPiece }) {
+  const { name, arguments: given, outcome, ms, round } = piece;
+  const isOpen = outcome === "waiting";
+  const time = ms === undefined || isOpen ? "" : ` after ${duration(ms)}`;
+  return (
+    <div className={styles.tool} data-outcome={outcome}>
+      <div>
+        <b>{name}</b> <code>{argumentsText(given)}</code>{" "}
+        <span className={styles.outcome}>
+          {outcomeWords[outcome]}
+          {time}, round {round}
+        </span>
+      </div>
+      {!isOpen && <Answer text={resultText(piece)} />}
+    </div>
+  );
+}
+
+/** Letters of an answer that are shown at once. */
+const shownAtOnce = 600;
+
+function Answer({ text }: { text: string }) {
+  if (text.length <= shownAtOnce) return <pre className={styles.answer}>{text}</pre>;
+  return (
+    <details className={styles.answer}>
+      <summary>
+        {text.slice(0, 120).trimEnd()}… ({count(text.length)} letters)
+      </summary>
+      <pre>{text}</pre>
+    </details>
+  );
+}
+
+/** Pixels of the longer side that a picture is shown with at most. */
+const shownSide = 240;
+
+function Picture({ piece: { file, width, height } }: { piece: Extract<Piece, { kind: "picture" }> }) {
+  const scale = Math.min(shownSide / Math.max(width, height), 1);
+  return (
+    <img
+      className={styles.picture}
+      src={addressFor(benchFiles.read, { hash: file })}
+      width={Math.max(Math.round(width * scale), 1)}
+      height={Math.max(Math.round(height * scale), 1)}
+      loading="lazy"
+      alt={`${width} by ${height} pixels`}
+    />
+  );
+}

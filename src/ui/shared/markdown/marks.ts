@@ -1,0 +1,40 @@
+/** A stretch of what a block shows: its characters from `from` up to `to`, and as what it is marked. */
+export interface Mark {
+  from: number;
+  to: number;
+  as: "mark" | "del" | "ins";
+}
+
+/** Gives the marks of a block by the words that it shows and its place among the blocks of its text, in order. */
+export type Marking = (words: string, block: number) => readonly Mark[];
+
+/** A stretch of a text, with what it is marked as. */
+export interface Stretch {
+  text: string;
+  as: Mark["as"] | undefined;
+}
+
+/** A text that begins at a place, cut where marks begin and end. */
+export function stretchesOf(text: string, at: number, marks: readonly Mark[]): Stretch[] {
+  const stretches: Stretch[] = [];
+  let done = at;
+  const end = at + text.length;
+  const add = (to: number, as: Stretch["as"]) => {
+    if (to > done) stretches.push({ text: text.slice(done - at, to - at), as });
+    done = Math.max(done, to);
+  };
+  for (const { from, to, as } of marks) {
+    if (to <= done || from >= end) continue;
+    add(Math.min(from, end), undefined);
+    add(Math.min(to, end), as);
+  }
+  add(end, undefined);
+  return stretches;
+}
+
+/** Marks as they stand in a part that begins at a place. */
+export function marksWithin(marks: readonly Mark[], at: number, length: number): Mark[] {
+  return marks.flatMap(({ from, to, as }) =>
+    to > at && from < at + length ? [{ from: Math.max(from - at, 0), to: Math.min(to - at, length), as }] : [],
+  );
+}
