@@ -111,7 +111,7 @@ test("five minutes by keyboard alone: an app made, its prompt edited, sent, stop
   await seesFocus(page);
   await world.pace("instant");
   await page.keyboard.press("Alt+a");
-  await expect(page.getByRole("article", { name: "Turn 1, reply, complete, take 2 of 2" })).toBeVisible();
+  await expect(page.getByRole("article", { name: /Turn 1, reply, (complete|cut), take 2 of 2/ })).toBeVisible();
   await page.keyboard.press("Alt+ArrowUp");
   await page.keyboard.press("1");
   await expect(page.getByRole("article", { name: "Turn 1, reply, stopped, take 1 of 2" })).toBeVisible();

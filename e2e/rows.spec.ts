@@ -29,6 +29,7 @@ async function long(world: World, slug: string, turns: number): Promise<string> 
   for (let turn = 1; turn <= turns; turn += 1) {
     const response = await fetch(`${world.address}/api/apps/${slug}/replies`, {
       method: "POST",
+      headers: { "finch-visitor": "one" },
       body: JSON.stringify({ message: `Turn number ${turn}`, conversation }),
     });
     conversation = ((await response.json()) as { conversation: string }).conversation;
@@ -41,11 +42,12 @@ test("a message sent and a long reply draw no other row again, and a keystroke d
   world,
 }) => {
   test.setTimeout(300_000);
-  const slug = await world.makeApp("Three hundred rows", { settings: {} });
+  const slug = await world.makeApp("Three hundred rows", { settings: {}, model: "reed-deep" });
   const conversation = await long(world, slug, 150);
   await countDrawn(page);
   const build = buildOf(page, world);
   await build.open(slug, conversation);
+  await expect(build.reply(150, "complete")).toBeVisible();
   for (let more = page.getByRole("button", { name: "show earlier turns" }); (await more.count()) > 0; ) {
     const before = await page.getByRole("article").count();
     await more.click();

@@ -1,7 +1,8 @@
 import { Modal } from "antd";
-import { type ReactNode, useState } from "react";
+import { type ReactNode, useRef, useState } from "react";
 import type { Problem } from "@/core/problem/problem";
 import { Action } from "./Action";
+import { giveFocus } from "./keys/use-focus-kept";
 import { ProblemNote } from "./ProblemNote";
 
 interface Asked {
@@ -16,15 +17,14 @@ interface Asked {
 }
 
 /** Asks once before something is done that can't be undone. */
-export function Confirm({
+function Confirm({
   question,
   says,
   does,
   onDo,
   problem,
-  isOpen,
   onClose,
-}: Asked & { isOpen: boolean; onClose: () => void }) {
+}: Asked & { onClose: () => void }) {
   const [isDoing, setDoing] = useState(false);
   const submit = async () => {
     setDoing(true);
@@ -34,7 +34,7 @@ export function Confirm({
   };
   return (
     <Modal
-      open={isOpen}
+      open
       title={question}
       okText={does}
       cancelText="Keep it"
@@ -42,7 +42,6 @@ export function Confirm({
       onOk={() => void submit()}
       onCancel={onClose}
       width={420}
-      destroyOnHidden
     >
       {says && <p>{says}</p>}
       {problem && <ProblemNote problem={problem} />}
@@ -57,12 +56,19 @@ export function ConfirmAction({
   ...asked
 }: Asked & { children: ReactNode; "aria-label"?: string }) {
   const [isOpen, setOpen] = useState(false);
+  const opener = useRef<HTMLButtonElement>(null);
+  const close = () => {
+    const { current } = opener;
+    setOpen(false);
+    // once the dialog is gone, which had it
+    requestAnimationFrame(() => giveFocus(current));
+  };
   return (
     <>
-      <Action aria-label={label} aria-haspopup="dialog" onClick={() => setOpen(true)}>
+      <Action ref={opener} aria-label={label} aria-haspopup="dialog" onClick={() => setOpen(true)}>
         {children}
       </Action>
-      {isOpen && <Confirm {...asked} isOpen onClose={() => setOpen(false)} />}
+      {isOpen && <Confirm {...asked} onClose={close} />}
     </>
   );
 }

@@ -21,8 +21,13 @@ export function useFocusKept(view: RefObject<HTMLElement | null>): void {
         trail.push({ element: at, name: at.dataset.focus });
     };
     const forget = ({ relatedTarget, target }: FocusEvent) => {
-      // it was left for something else, or for nothing while it is still there
-      if (relatedTarget !== null || (target as HTMLElement).isConnected) trail = [];
+      const left = trail;
+      const drop = () => {
+        if (trail === left) trail = [];
+      };
+      if (relatedTarget !== null) drop();
+      // one that is taken away is left, too: only one that is still there afterwards was left by whoever works here
+      else setTimeout(() => (target as HTMLElement).isConnected && drop(), 0);
     };
     const giveBack = () => {
       const [lost] = trail;
@@ -41,6 +46,13 @@ export function useFocusKept(view: RefObject<HTMLElement | null>): void {
       current.removeEventListener("focusout", forget);
     };
   }, [view]);
+}
+
+/** Gives the focus to an element, or where that is gone to what a view is about. */
+export function giveFocus(element: HTMLElement | null): void {
+  const home = document.querySelector<HTMLElement>('main [data-focus="home"]') ?? document.querySelector("main");
+  const heir = element?.isConnected ? element : home && within(home);
+  heir?.focus({ preventScroll: true });
 }
 
 function heirOf(view: HTMLElement, trail: readonly { element: HTMLElement; name: string | undefined }[]) {

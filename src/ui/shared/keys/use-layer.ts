@@ -15,10 +15,9 @@ export function useLayer(root: RefObject<HTMLElement | null>, onClose: () => voi
     return keyLayer.open({
       root: () => root.current,
       close: () => {
-        const hadFocus = root.current?.contains(document.activeElement);
+        // before what has the focus goes away with it
+        if (opener instanceof HTMLElement && root.current?.contains(document.activeElement)) opener.focus();
         close.current();
-        if (hadFocus && opener instanceof HTMLElement)
-          requestAnimationFrame(() => opener.isConnected && document.activeElement === document.body && opener.focus());
       },
     });
   }, [isOpen, root]);

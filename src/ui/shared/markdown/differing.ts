@@ -75,12 +75,20 @@ function byBlock(places: Shown["places"], marks: readonly Mark[]): Mark[][][] {
   );
 }
 
-/** Marks without the blanks that they begin and end with. */
+/** Marks without the blanks that they begin and end with, and over whole words: “9:40”, where the 40 alone differs. */
 function trimmed(words: string, marks: readonly Mark[]): Mark[] {
   return marks.flatMap(({ from, to, as }) => {
     const text = words.slice(from, to);
-    const start = from + text.length - text.trimStart().length;
-    const end = from + text.trimEnd().length;
-    return end > start ? [{ from: start, to: end, as }] : [];
+    let start = from + text.length - text.trimStart().length;
+    let end = from + text.trimEnd().length;
+    if (end <= start) return [];
+    while (start > 0 && joins(words, start)) start -= 1;
+    while (end < words.length && joins(words, end)) end += 1;
+    return [{ from: start, to: end, as }];
   });
+}
+
+/** Whether the characters on both sides of a place are of one word. */
+function joins(words: string, at: number): boolean {
+  return /^[\p{L}\p{N}:]{2}$/u.test(words.slice(at - 1, at + 1));
 }
