@@ -112,8 +112,8 @@ function Bench({ app, providers }: { app: App; providers: Provider[] }) {
 
   const acts = useMemo(() => actsOn(conversation, open.draft), [conversation, open]);
   const rowScene = useMemo(
-    (): RowScene => ({ app: app.name, providers, draft: open.draft, conversation, acts, hasFigures }),
-    [app.name, providers, open, conversation, acts, hasFigures],
+    (): RowScene => ({ app: app.name, draft: open.draft, conversation, acts, hasFigures }),
+    [app.name, open, conversation, acts, hasFigures],
   );
   const begin = () => {
     startNew();

@@ -1,5 +1,4 @@
 import { createContext, use } from "react";
-import type { Provider } from "@/contract/providers";
 import type { Acts } from "./conversation/acts";
 import type { ConversationStore } from "./conversation/conversation-store";
 import type { DraftStore } from "./draft/draft-store";
@@ -8,7 +7,6 @@ import type { DraftStore } from "./draft/draft-store";
 export interface RowScene {
   /** The name of the app. */
   app: string;
-  providers: readonly Provider[];
   draft: DraftStore;
   conversation: ConversationStore;
   acts: Acts;

@@ -17,14 +17,7 @@ interface Asked {
 }
 
 /** Asks once before something is done that can't be undone. */
-function Confirm({
-  question,
-  says,
-  does,
-  onDo,
-  problem,
-  onClose,
-}: Asked & { onClose: () => void }) {
+function Confirm({ question, says, does, onDo, problem, onClose }: Asked & { onClose: () => void }) {
   const [isDoing, setDoing] = useState(false);
   const submit = async () => {
     setDoing(true);

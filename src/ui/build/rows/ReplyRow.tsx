@@ -30,7 +30,7 @@ import { whichOf } from "./which";
 /** A reply, in whatever state it is. */
 export const ReplyRow = memo(function ReplyRow({ message, fate }: { message: AppMessage; fate: RowFate }) {
   drawn(`row ${message.id}`);
-  const { app, providers, conversation, acts, hasFigures } = useRowScene();
+  const { app, conversation, acts, hasFigures } = useRowScene();
   const { id, turn, parent } = message;
   const unfolded = useStored(conversation, (state) =>
     state.unfolded?.message === id ? state.unfolded.what : undefined,
@@ -88,7 +88,6 @@ export const ReplyRow = memo(function ReplyRow({ message, fate }: { message: App
       {unfolded === "takes" && (
         <TakesSentence
           name={`takes ${id}`}
-          providers={providers}
           onAsk={(wanted) => void acts.again(parent ?? "", wanted)}
           onClose={conversation.fold}
         />

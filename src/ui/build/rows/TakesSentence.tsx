@@ -1,27 +1,26 @@
 import { Button } from "antd";
 import { useRef, useState } from "react";
-import type { Provider } from "@/contract/providers";
 import { mostTakes } from "@/contract/replies";
 import { Action } from "../../shared/Action";
 import { type ModelChoice, ModelValue } from "../../shared/inline/ModelValue";
 import { NumberValue } from "../../shared/inline/NumberValue";
 import { useLayer } from "../../shared/keys/use-layer";
+import { useProviders } from "../../shared/queries";
 import styles from "../../shared/sheet/sheet.module.css";
 import type { WantedTakes } from "../conversation/acts";
 
 /** Asks for further takes of a reply, in a sentence. */
 export function TakesSentence({
   name,
-  providers,
   onAsk,
   onClose,
 }: {
   /** By what the focus finds back to what opened it. */
   name: string;
-  providers: readonly Provider[];
   onAsk: (wanted: WantedTakes) => void;
   onClose: () => void;
 }) {
+  const providers = useProviders().data?.providers ?? [];
   const [count, setCount] = useState(1);
   const [by, setBy] = useState<ModelChoice>();
   const root = useRef<HTMLDivElement>(null);

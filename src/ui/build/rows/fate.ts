@@ -5,6 +5,7 @@ import { isUnderWay } from "@/core/reply/reply";
 
 /** How a message stands in the reach and in the line: what its row shows beside its own words. */
 export interface RowFate {
+  /** As they are shown: what is learned of a model's counting changes them by less than one, again and again. */
   tokens: number;
   carried: boolean;
   reason: Reason;
@@ -39,7 +40,7 @@ export function fatesOf(
     const { tokens = 0, carried = true, reason = { kind: "newest" } as const } = rows[at] ?? {};
     const next = line[at + 1];
     return {
-      tokens,
+      tokens: Math.round(tokens),
       carried,
       reason,
       first: summary?.at === at ? !summary.isCarried : !isCarried(at - 1),
