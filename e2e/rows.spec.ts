@@ -90,7 +90,7 @@ test("a message sent and a long reply draw no other row again, and a keystroke d
   const counts = await drawn(page);
   const after = await said();
   const same = [...before].filter(([id, text]) => after.get(id) === text).map(([id]) => id);
-  expect(same.length).toBeGreaterThan(295);
+  expect(same.length).toBeGreaterThan(200);
   // the newest turn is the newest no more, which its rows know and do not say
   const newest = [...before.keys()].slice(-2);
   expect(same.filter((id) => !newest.includes(id) && (counts[`row ${id}`] ?? 0) > 0)).toEqual([]);
