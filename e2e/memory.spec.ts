@@ -380,6 +380,6 @@ test("where each model remembers its own, a line is cleared for one of them alon
   await expect(first).toContainText("not carried: it stands above a clear");
   await build.say("What is my name?");
   await expect(build.reply(2, "complete")).not.toContainText("Ivo");
-  await page.getByRole("button", { name: "take it away" }).click();
+  await page.getByRole("button", { name: "delete it" }).click();
   await expect(first).toHaveAttribute("data-carried", "true");
 });

@@ -100,6 +100,10 @@ test.describe("who may call", () => {
     await expect(page.getByText(token)).toHaveCount(0);
     await expect(page.getByText(/last used/)).toBeVisible();
     await page.getByRole("button", { name: "Revoke Timetable board" }).click();
+    await page
+      .getByRole("dialog", { name: "Revoke Timetable board?" })
+      .getByRole("button", { name: "Revoke it" })
+      .click();
     await expect(page.getByText("There is no token yet.")).toBeVisible();
     expect((await serve.say({ message: "Hello" }, { authorization: `Bearer ${token}` })).status).toBe(401);
   });
@@ -202,7 +206,7 @@ test.describe("the calls", () => {
     await expect(call.getByRole("status")).toContainText(
       /200 · text\/event-stream.*first event.*first text.*ended after/,
     );
-    await call.getByRole("button", { name: "go on with a second message" }).click();
+    await call.getByRole("button", { name: "continue with a second message" }).click();
     await call.getByRole("textbox", { name: "Message of the call" }).fill("What is my name?");
     await serve.choose("How it is asked for", "the whole answer");
     await call.getByRole("button", { name: "Send it" }).press("Enter");

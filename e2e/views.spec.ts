@@ -120,7 +120,7 @@ test.describe("reachability", () => {
       "fit",
       "editor",
     ])
-      test(`no serious or critical axe violation in ${view}, ${theme}`, async ({ page, context, world }) => {
+      test(`no axe violation of any impact in ${view}, ${theme}`, async ({ page, context, world }) => {
         const slug = await world.makeApp(`Axe ${view} ${theme}`);
         await context.addCookies([{ name: "finch_theme", value: theme, url: world.address }]);
         const build = buildOf(page, world);
@@ -153,7 +153,9 @@ test.describe("reachability", () => {
         } else if (view === "takes") {
           await page.keyboard.press("Alt+a");
           await page.getByRole("button", { name: "side by side" }).click();
-          await expect(page.getByRole("region", { name: "Side by side" }).getByRole("status")).toContainText("differ");
+          await expect(page.getByRole("region", { name: "Side by side" })).toContainText(
+            /\d of \d repl(?:y|ies) differs?/,
+          );
           await page.keyboard.press("Alt+g");
           await expect(page.getByText(/Says 2 messages again/)).toBeVisible();
         } else if (view !== "build") {
@@ -182,12 +184,13 @@ test.describe("reachability", () => {
         }
         await expect(page.locator("html")).toHaveAttribute("data-theme", theme);
         if (view === "providers") await expect(page.getByRole("main")).toContainText("It answers in");
-        const { violations } = await new AxeBuilder({ page }).analyze();
-        expect(
-          violations
-            .filter(({ impact }) => impact === "serious" || impact === "critical")
-            .map(({ id, nodes }) => [id, nodes.map(({ html }) => html)]),
-        ).toEqual([]);
+        for (const width of [1280, 1024]) {
+          await page.setViewportSize({ width, height: 800 });
+          const { violations } = await new AxeBuilder({ page }).analyze();
+          expect(violations.map(({ id, impact, nodes }) => [width, id, impact, nodes.map(({ html }) => html)])).toEqual(
+            [],
+          );
+        }
       });
 
   test("nothing is cut off at 1024 pixels, and motion stops where it is not wanted", async ({ page, world }) => {

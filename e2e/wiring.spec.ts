@@ -193,7 +193,11 @@ test("models are found among those that are listed, taken out, and a profile is 
   world,
 }) => {
   await openProvider(page, world, "Saltpan");
-  await page.getByRole("button", { name: "Take pan-brief out" }).click();
+  await page.getByRole("button", { name: "Delete pan-brief" }).click();
+  await page
+    .getByRole("dialog", { name: "Delete pan-brief from Saltpan?" })
+    .getByRole("button", { name: "Delete it for good" })
+    .click();
   await expect(page.getByRole("row", { name: /pan-brief/ })).toHaveCount(0);
   await page.getByRole("textbox", { name: "Find or type a model" }).fill("brief");
   await page.getByRole("button", { name: "Add pan-brief" }).click();
@@ -201,7 +205,7 @@ test("models are found among those that are listed, taken out, and a profile is 
     page.getByRole("row", { name: /pan-brief/ }).getByRole("spinbutton", { name: "Context window of pan-brief" }),
   ).toHaveValue("6000");
   const download = page.waitForEvent("download");
-  await page.getByRole("button", { name: "export its profile" }).click();
+  await page.getByRole("button", { name: "download its profile" }).click();
   const file = await download;
   expect(file.suggestedFilename()).toBe("saltpan.profile.json");
   const text = await (await import("node:fs/promises")).readFile(await file.path(), "utf8");

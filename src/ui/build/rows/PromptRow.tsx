@@ -1,4 +1,4 @@
-import dynamic from "next/dynamic";
+import { Input } from "antd";
 import { useEffect, useMemo, useRef, useState } from "react";
 import type { App } from "@/contract/apps";
 import { type Differences, wordsChanged } from "@/core/comparing/differences";
@@ -16,8 +16,12 @@ import { PromptFlaws } from "./PromptFlaws";
 import prompt from "./PromptRow.module.css";
 import { PromptText } from "./PromptText";
 
-const fetchEditor = () => import("./PromptEditor");
-const PromptEditor = dynamic(fetchEditor, { ssr: false });
+/** The editor, once it was fetched. */
+let PromptEditor: typeof import("./PromptEditor").default | undefined;
+
+async function fetchEditor(): Promise<void> {
+  PromptEditor = (await import("./PromptEditor")).default;
+}
 
 /** Lines that a prompt shows while it is not edited. */
 const shownLines = 3;
@@ -48,8 +52,8 @@ export function PromptRow({
   onEdit: (isEdited: boolean) => void;
 }) {
   const { content, edit } = draft;
-  // it is there before one asks for it
-  useEffect(() => void fetchEditor(), []);
+  // it is there before one asks for it; what fails then is tried again when one does
+  useEffect(() => void fetchEditor().catch((error) => console.warn(`The editor was not fetched: ${error}`)), []);
   const [showsChange, setShowsChange] = useState(false);
   const [isWhole, setWhole] = useState(false);
   // what is not stored yet is no revision, whatever the stored draft is
@@ -102,18 +106,37 @@ export function PromptRow({
   );
 }
 
-/** The prompt as it is written, until it is left or Escape closes it. */
+/** The prompt as it is written, until it is left or Escape closes it; in a plain field until the editor is there. */
 function EditedPrompt({ content, edit, onLeave }: EditedDraft & { onLeave: () => void }) {
   const root = useRef<HTMLDivElement>(null);
   useLayer(root, onLeave);
+  const [, setFetched] = useState(PromptEditor !== undefined);
+  useEffect(() => {
+    fetchEditor().then(
+      () => setFetched(true),
+      (error) => console.warn(`The prompt is written in a plain field: ${error}`),
+    );
+  }, []);
+  const onChange = (prompt: string) => edit({ prompt });
   return (
     <div ref={root} data-focus="the prompt">
-      <PromptEditor
-        text={content.prompt}
-        names={[...Object.keys(content.variables), ...Object.keys(content.samples ?? {})]}
-        onChange={(prompt) => edit({ prompt })}
-        onLeave={onLeave}
-      />
+      {PromptEditor ? (
+        <PromptEditor
+          text={content.prompt}
+          names={[...Object.keys(content.variables), ...Object.keys(content.samples ?? {})]}
+          onChange={onChange}
+          onLeave={onLeave}
+        />
+      ) : (
+        <Input.TextArea
+          aria-label="System prompt"
+          autoFocus
+          autoSize={{ minRows: 3, maxRows: 18 }}
+          value={content.prompt}
+          onChange={(event) => onChange(event.target.value)}
+          onFocus={({ target }) => target.setSelectionRange(target.value.length, target.value.length)}
+        />
+      )}
     </div>
   );
 }

@@ -51,7 +51,12 @@ export default function Editor({
           EditorView.cspNonce.of(nonce),
           history(),
           drawSelection(),
-          autocompletion({ override: [(context) => newest.current.complete(context)], icons: false }),
+          autocompletion({
+            override: [(context) => newest.current.complete(context)],
+            icons: false,
+            // what is shown is taken by the next key, however soon that comes
+            interactionDelay: 0,
+          }),
           keymap.of([{ key: "Tab", run: acceptCompletion }, ...completionKeymap, ...defaultKeymap, ...historyKeymap]),
           EditorView.lineWrapping,
           EditorView.contentAttributes.of({ "aria-label": label, tabindex: "0" }),

@@ -1,4 +1,4 @@
-import { type ChangeEvent, type KeyboardEvent, useRef, useState } from "react";
+import { type ChangeEvent, type KeyboardEvent, useEffect, useRef, useState } from "react";
 import { type Read, taken } from "./taken";
 
 type Field = HTMLInputElement | HTMLTextAreaElement;
@@ -61,14 +61,19 @@ export function useTyped<T>({
     last.current = typed;
     onTake(outcome.value);
   };
+  const leave = () => {
+    if (typed !== last.current) take();
+  };
+  // a field that goes away while it is typed in is left by that
+  const newest = useRef(leave);
+  newest.current = leave;
+  useEffect(() => () => newest.current(), []);
   return {
     text,
     why,
     setText,
     onChange: ({ target }) => setText(target.value),
-    onBlur: () => {
-      if (typed !== last.current) take();
-    },
+    onBlur: leave,
     onKeyDown: (event) => {
       if (event.nativeEvent.isComposing) return;
       if (event.key === "Enter" && (!isLines || event.ctrlKey || event.metaKey)) {
