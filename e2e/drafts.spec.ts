@@ -64,7 +64,9 @@ test("two tabs on one draft see each other's edits, and where both changed one p
     await asks;
     await write(...fast);
     await expect.poll(promptOf).toBe(fast[2]);
+    const answer = slow[1].waitForResponse("**/draft");
     release();
+    expect((await answer).status()).toBe(409);
     await slow[1].unroute("**/draft");
   };
   const promptOf = async () => (await readDraft(world, slug)).draft.prompt;

@@ -49,11 +49,11 @@ export default function DispatchSheet({
           <Axes dispatch={open} />
           <div className={styles.columns}>
             <section aria-label="Request">
-              <h3>Request</h3>
+              <h2>Request</h2>
               <SentRequest dispatch={open} />
             </section>
             <section aria-label="Answer">
-              <h3>Answer, as it came and as it was read</h3>
+              <h2>Answer, as it came and as it was read</h2>
               {/* biome-ignore lint/a11y/noNoninteractiveTabindex: a region that scrolls must be reachable by key */}
               <section className={styles.arrived} tabIndex={0} aria-label="Arrivals">
                 <Arrivals dispatch={open} />
@@ -63,12 +63,12 @@ export default function DispatchSheet({
           </div>
           {open.text !== "" && (
             <section aria-label="Read as">
-              <h3>Read as</h3>
+              <h2>Read as</h2>
               <p className={styles.read}>{open.text}</p>
             </section>
           )}
           <section aria-label="Ledger">
-            <h3>Ledger</h3>
+            <h2>Ledger</h2>
             <Ledger dispatch={open} />
           </section>
           <Kept of={of} kept={data?.kept ?? { count: 0, bytes: 0 }} />

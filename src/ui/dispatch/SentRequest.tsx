@@ -60,18 +60,18 @@ function Beside({ dispatch, answer }: { dispatch: Dispatch; answer: RawAnswer })
   return (
     <div className={styles.beside}>
       <section aria-label="The first answer">
-        <h3>
+        <h2>
           The first · status {dispatch.status ?? "none"} · {many(dispatch.arrivals.length, "part")}
-        </h3>
+        </h2>
         <pre>
           {dispatch.arrivals.map(({ text }) => text).join("") || (dispatch.isThinned ? "thinned out" : "nothing")}
         </pre>
       </section>
       <section aria-label="The answer to what was sent again">
-        <h3>
+        <h2>
           Sent again · status {answer.status ?? "none"} · {many(answer.arrivals.length, "part")} in{" "}
           {duration(answer.ms)}
-        </h3>
+        </h2>
         {answer.problem && <ProblemNote problem={answer.problem} />}
         <pre>{answer.text || "nothing"}</pre>
       </section>

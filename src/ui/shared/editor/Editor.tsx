@@ -1,7 +1,14 @@
-import { acceptCompletion, autocompletion, type CompletionSource, completionKeymap } from "@codemirror/autocomplete";
+import {
+  acceptCompletion,
+  autocompletion,
+  type CompletionSource,
+  closeCompletion,
+  completionKeymap,
+  completionStatus,
+} from "@codemirror/autocomplete";
 import { defaultKeymap, history, historyKeymap } from "@codemirror/commands";
 import { EditorState, type Extension } from "@codemirror/state";
-import { drawSelection, EditorView, keymap } from "@codemirror/view";
+import { drawSelection, EditorView, type KeyBinding, keymap } from "@codemirror/view";
 import { useEffect, useRef } from "react";
 import { useTheme } from "../../frame/Providers";
 import styles from "./Editor.module.css";
@@ -54,10 +61,11 @@ export default function Editor({
           autocompletion({
             override: [(context) => newest.current.complete(context)],
             icons: false,
+            defaultKeymap: false,
             // what is shown is taken by the next key, however soon that comes
             interactionDelay: 0,
           }),
-          keymap.of([{ key: "Tab", run: acceptCompletion }, ...completionKeymap, ...defaultKeymap, ...historyKeymap]),
+          keymap.of([...completionKeys, ...defaultKeymap, ...historyKeymap]),
           EditorView.lineWrapping,
           EditorView.contentAttributes.of({ "aria-label": label, tabindex: "0" }),
           EditorView.updateListener.of((update) => {
@@ -84,6 +92,13 @@ export default function Editor({
   }, [text]);
   return <div ref={home} className={styles.editor} data-height={isAsHighAsText ? "text" : "place"} />;
 }
+
+/** Tab takes what is offered; Escape closes that where it is seen, and else goes on to what the editor stands in. */
+const completionKeys: KeyBinding[] = [
+  { key: "Tab", run: acceptCompletion },
+  { key: "Escape", run: (view) => completionStatus(view.state) === "active" && closeCompletion(view) },
+  ...completionKeymap.filter(({ key }) => key !== "Escape"),
+];
 
 /** What a change is called that was not typed here. */
 const elsewhere = "elsewhere";
