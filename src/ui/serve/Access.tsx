@@ -10,6 +10,7 @@ import { server } from "../shared/api";
 import { many, price } from "../shared/format";
 import { ChoiceValue } from "../shared/inline/ChoiceValue";
 import { NumberValue } from "../shared/inline/NumberValue";
+import { Unfolds } from "../shared/inline/Unfolds";
 import { ProblemNote } from "../shared/ProblemNote";
 import { keys } from "../shared/queries";
 import { useChange } from "../shared/use-change";
@@ -43,14 +44,9 @@ export function Access({ app, served, allow }: Props) {
   const [opened, setOpened] = useState<"tokens" | "origins" | "choices">();
   const limit = (change: Partial<Allowed["limits"]>) => allow({ limits: { ...limits, ...change } });
   const word = (what: typeof opened, text: string) => (
-    <button
-      type="button"
-      className={styles.unfolds}
-      aria-expanded={opened === what}
-      onClick={() => setOpened(opened === what ? undefined : what)}
-    >
+    <Unfolds isOpen={opened === what} onClick={() => setOpened(opened === what ? undefined : what)}>
       {text}
-    </button>
+    </Unfolds>
   );
   return (
     <section aria-label="Who may call">

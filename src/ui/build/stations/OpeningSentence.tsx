@@ -3,6 +3,7 @@ import { useState } from "react";
 import type { Content } from "@/core/revision/content";
 import { Action } from "../../shared/Action";
 import { many } from "../../shared/format";
+import { Unfolds } from "../../shared/inline/Unfolds";
 import styles from "./stations.module.css";
 
 type Opening = NonNullable<Content["opening"]>;
@@ -30,17 +31,15 @@ export function OpeningSentence({
     change(turns.map((turn, place) => (place === at ? { ...turn, ...part } : turn)));
   return (
     <>
-      <button
-        type="button"
-        className={styles.unfold}
-        aria-expanded={isOpen}
+      <Unfolds
+        isOpen={isOpen}
         onClick={() => {
           setTurns(opening);
           setOpen(!isOpen);
         }}
       >
         {opening.length === 0 ? "No fixed turn" : many(opening.length, "fixed turn")}
-      </button>{" "}
+      </Unfolds>{" "}
       {opening.length > 1 ? "go" : "goes"} before each conversation.
       {isOpen && (
         <div className={styles.opening}>

@@ -5,6 +5,7 @@ import { usualSummaryPrompt } from "@/core/context/sum-up";
 import { Action } from "../../shared/Action";
 import { LinesValue } from "../../shared/inline/LinesValue";
 import { ModelValue } from "../../shared/inline/ModelValue";
+import { Unfolds } from "../../shared/inline/Unfolds";
 import styles from "./stations.module.css";
 
 type SummaryMemory = Extract<Memory, { kind: "summary" }>;
@@ -33,9 +34,9 @@ export function SummarySentence({
         onChange={(by) => onChange({ ...memory, by })}
       />
       , on{" "}
-      <button type="button" className={styles.unfold} aria-expanded={isOpen} onClick={() => setOpen(!isOpen)}>
+      <Unfolds isOpen={isOpen} onClick={() => setOpen(!isOpen)}>
         {memory.prompt === undefined ? "the usual prompt" : "a prompt of its own"}
-      </button>
+      </Unfolds>
       .
       {isOpen && (
         <div className={styles.prompt}>
