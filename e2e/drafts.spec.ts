@@ -125,7 +125,7 @@ test("a provider that is renamed keeps what is known of it, and another of its o
     ...about,
     address: world.at("Saltpan"),
   });
-  expect(namesake.slug).toBe("saltpan-2");
+  expect(namesake.slug).toMatch(/^saltpan-\d+$/);
 
   await page.reload();
   await build.say("Which boat am I on, and with how many bicycles?");
