@@ -1,44 +1,28 @@
 import { useQueries, useQuery, useQueryClient } from "@tanstack/react-query";
 import { useVirtualizer } from "@tanstack/react-virtual";
-import { Button } from "antd";
-import { useRouter } from "next/navigation";
 import { type KeyboardEvent, useEffect, useMemo, useRef, useState } from "react";
-import { branches } from "@/contract/branches";
-import { addressFor } from "@/contract/call";
-import { benchConversations, type LineMessage, mostCounted, type Stretch } from "@/contract/conversations";
-import { exports } from "@/contract/exports";
-import { benchMarks } from "@/contract/marks";
-import type { Rating } from "@/core/conversation/rating";
+import { benchConversations, type LineMessage } from "@/contract/conversations";
 import { placesIn, termsOf } from "@/core/search/terms";
 import { Action } from "../shared/Action";
 import { server } from "../shared/api";
 import { Beside } from "../shared/beside/Beside";
-import { many, turnsUpTo } from "../shared/format";
-import { LinesValue } from "../shared/inline/LinesValue";
-import { TextValue } from "../shared/inline/TextValue";
-import { SayAgainSentence } from "../shared/jobs/SayAgainSentence";
+import { many } from "../shared/format";
 import { useLayer } from "../shared/keys/use-layer";
 import type { Marking } from "../shared/markdown/marks";
-import { Pieces } from "../shared/markdown/Pieces";
 import { ProblemNote } from "../shared/ProblemNote";
 import { keys, useApp } from "../shared/queries";
-import { SheetRow, Who } from "../shared/sheet/SheetRow";
-import { Siblings } from "../shared/sheet/Siblings";
-import sheet from "../shared/sheet/sheet.module.css";
+import { SheetRow } from "../shared/sheet/SheetRow";
 import { intoSight } from "../shared/sheet/Unfolding";
-import { useChange } from "../shared/use-change";
 import { liveReplies } from "../shared/use-live-reply";
-import { wordsOfState } from "../shared/wording/endings";
-import { madeBy } from "../shared/wording/makers";
 import styles from "./Reading.module.css";
+import { ReadingFooter } from "./ReadingFooter";
+import { type OtherOne, ReadRow, type ReadRowProps } from "./ReadRow";
+import { type Item, itemsOf, keyOf } from "./read-items";
 
 /** Turns that are read at once. */
 const turnsAtOnce = 20;
 /** Pixels of a turn before it was measured. */
 const usualTurn = 96;
-
-/** What is read: a turn, or a stretch of turns that is folded. */
-type Item = { kind: "turn"; turn: number } | { kind: "fold"; from: number; to: number };
 
 /**
  * A stored conversation, read in place from its end, or by the turns in which words are said. Going between takes
@@ -114,7 +98,7 @@ export default function Reading({
           onFold={() => setBeside(undefined)}
         />
       )}
-      {head.data && <Footer {...{ slug, conversation, through, onDelete }} about={head.data} />}
+      {head.data && <ReadingFooter {...{ slug, conversation, through, onDelete }} about={head.data} />}
     </section>
   );
 }
@@ -127,33 +111,6 @@ function stretchQuery(conversation: string, through: string | undefined, turn: n
     queryFn: () => server.send(benchConversations.turns, { id: conversation, through, from, count: turnsAtOnce }),
     gcTime: 30_000,
   };
-}
-
-/** All turns; or those that say something, with the others between them folded. */
-function itemsOf(turns: number, found: number[] | undefined, unfolded: ReadonlySet<number>): Item[] {
-  const items: Item[] = [];
-  const each = (from: number, to: number) => {
-    for (let turn = from; turn <= to; turn += 1) items.push({ kind: "turn", turn });
-  };
-  if (!found) {
-    each(1, turns);
-    return items;
-  }
-  let next = 1;
-  for (const turn of [...found, turns + 1]) {
-    if (turn > next && unfolded.has(next)) each(next, turn - 1);
-    else if (turn > next) items.push({ kind: "fold", from: next, to: turn - 1 });
-    if (turn <= turns) each(turn, turn);
-    next = turn + 1;
-  }
-  return items;
-}
-
-/** Two messages in the same place of two lines. */
-interface OtherOne {
-  turn: number;
-  left: string;
-  right: string;
 }
 
 interface TurnsProps {
@@ -256,170 +213,12 @@ function Turns({
 }
 
 /** The messages of a turn; as high as a turn usually is until they were read. */
-function Turn({ messages, ...rest }: { messages: LineMessage[] | undefined } & Omit<RowProps, "message">) {
+function Turn({ messages, ...rest }: { messages: LineMessage[] | undefined } & Omit<ReadRowProps, "message">) {
   if (!messages) return <div style={{ height: usualTurn }} aria-busy="true" />;
-  return messages.map((message) => <MessageRow key={message.id} message={message} {...rest} />);
+  return messages.map((message) => <ReadRow key={message.id} message={message} {...rest} />);
 }
-
-function keyOf(item: Item | undefined): string {
-  return item?.kind === "turn" ? `turn ${item.turn}` : `fold ${item?.from}`;
-}
-
-type RowProps = Pick<TurnsProps, "app" | "beside" | "onRead" | "onBeside"> & {
-  message: LineMessage;
-  /** Marks the words that were searched for. */
-  marking: Marking | undefined;
-};
 
 function markingOf(searched: string | undefined): Marking | undefined {
   const terms = searched === undefined ? undefined : termsOf(searched);
   return terms && ((words) => placesIn(words, terms).map((place) => ({ ...place, as: "mark" })));
-}
-
-function MessageRow({ app, message, marking, beside, onRead, onBeside }: RowProps) {
-  const { id, turn, role, siblings } = message;
-  const what = role === "visitor" ? "line" : "take";
-  const at = siblings.findIndex((each) => each.id === id);
-  const other = siblings[at - 1] ?? siblings[at + 1];
-  return (
-    <SheetRow
-      tone={role}
-      turn={role === "visitor" ? String(turn) : undefined}
-      label={`Turn ${turn}, ${role === "visitor" ? "visitor" : "reply"}`}
-      side={
-        <>
-          {message.role === "app" && <ReplySide message={message} />}
-          {siblings.length > 1 && other && (
-            <Siblings
-              what={what}
-              of={siblings}
-              shown={id}
-              turn={turn}
-              verb="Read "
-              isBeside={beside?.right === id}
-              onShow={onRead}
-              onBeside={() => onBeside(beside?.right === id ? undefined : { turn, left: other.id, right: id })}
-            />
-          )}
-        </>
-      }
-    >
-      <div className={sheet.reply}>
-        <Who>{role === "visitor" ? "Visitor" : app}</Who>
-        <Pieces pieces={message.pieces} by={role} markingOf={() => marking} />
-      </div>
-      {role === "visitor" && siblings.length > 1 && (
-        <span className={styles.parting}>
-          {many(siblings.length, "line")} part here:{" "}
-          {siblings
-            .map((each, place) => `${each.name ? `“${each.name}”` : place + 1}, ${turnsUpTo(each.turns, mostCounted)}`)
-            .join(" · ")}
-        </span>
-      )}
-    </SheetRow>
-  );
-}
-
-function ReplySide({ message }: { message: Extract<LineMessage, { role: "app" }> }) {
-  const { id, state, ratings } = message;
-  const rating = useChange("The mark", (next: Rating | null) =>
-    server.send(benchMarks.rate, { id, body: { rating: next } }),
-  );
-  return (
-    <>
-      <div>{madeBy(message.facts)}</div>
-      {state !== "complete" && <div className={styles.caution}>{wordsOfState(state)}</div>}
-      <div className={styles.pressed}>
-        {(["good", "bad"] as const).map((each, at) => (
-          <span key={each}>
-            {at > 0 && " · "}
-            <Action
-              aria-pressed={ratings.bench === each}
-              onClick={() => rating.run(ratings.bench === each ? null : each)}
-            >
-              {each}
-            </Action>
-          </span>
-        ))}
-        {ratings.visitor && <span> · visitor: {ratings.visitor}</span>}
-      </div>
-    </>
-  );
-}
-
-/** What is done with a conversation, and what is written on it. */
-function Footer({
-  slug,
-  conversation,
-  through,
-  about: { title, opening, note, tags, turns },
-  onDelete,
-}: {
-  slug: string;
-  conversation: string;
-  through: string | undefined;
-  about: Stretch;
-  onDelete: () => void;
-}) {
-  const router = useRouter();
-  const [isAgain, setAgain] = useState(false);
-  const writing = useChange(
-    "Writing on it",
-    (body: { title?: string | null; note?: string; tags?: string[] }) =>
-      server.send(benchMarks.write, { id: conversation, body }),
-    [keys.conversations(slug), keys.line(conversation)],
-  );
-  const going = useChange("Going on", async () => {
-    if (through !== undefined) await server.send(branches.show, { id: through });
-    router.push(`/apps/${slug}/build?conversation=${conversation}`);
-  });
-  const problem = writing.problem ?? going.problem;
-  return (
-    <div className={styles.footer}>
-      {problem && <ProblemNote problem={problem} />}
-      <div className={styles.actions}>
-        <Button type="primary" onClick={() => going.run()}>
-          Continue from here
-        </Button>
-        <span>
-          called{" "}
-          <TextValue
-            label="Title"
-            value={title ?? ""}
-            placeholder={opening.slice(0, 40) || "nothing"}
-            onChange={(next) => writing.run({ title: next.trim() === "" ? null : next.trim().slice(0, 160) })}
-          />
-          , tagged{" "}
-          <TextValue
-            label="Tags, with commas between"
-            value={tags.join(", ")}
-            placeholder="with nothing"
-            onChange={(next) => writing.run({ tags: tagsIn(next) })}
-          />
-        </span>
-        {!isAgain && <Button onClick={() => setAgain(true)}>Say it again on the draft</Button>}
-        <a href={addressFor(exports.history, { slug, as: "jsonl", ids: conversation })} download>
-          export
-        </a>
-        <Action onClick={onDelete}>delete</Action>
-        <span className={styles.quiet}>{many(turns, "turn")}</span>
-      </div>
-      {isAgain && <SayAgainSentence {...{ conversation, through }} onClose={() => setAgain(false)} />}
-      <div className={styles.note}>
-        <LinesValue
-          label="Note"
-          placeholder="a note for whoever works on this"
-          rows={[1, 6]}
-          maxLength={20_000}
-          value={note}
-          onChange={(next) => writing.run({ note: next })}
-        />
-      </div>
-    </div>
-  );
-}
-
-function tagsIn(text: string): string[] {
-  const tags = text.split(",").map((tag) => tag.trim().slice(0, 40));
-  return [...new Set(tags.filter((tag) => tag !== ""))].slice(0, 20);
 }
