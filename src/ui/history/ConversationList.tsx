@@ -84,7 +84,13 @@ export function ConversationList(props: Props) {
     else if (conversation) toggle(conversation.id);
   };
   return (
-    <ol className={styles.list} ref={list} style={{ height: virtual.getTotalSize() }} onKeyDown={onKeyDown}>
+    <ol
+      className={styles.list}
+      ref={list}
+      data-focus="own"
+      style={{ height: virtual.getTotalSize() }}
+      onKeyDown={onKeyDown}
+    >
       {items.map(({ index, key, start }) => {
         const conversation = conversations[index - above];
         if (!conversation) return null;

@@ -7,7 +7,8 @@ const focusable =
 /**
  * Keeps the focus in a view: where what had it goes away (a row that is shown anew, an editor that is closed, something
  * that was deleted), it goes to what took the place of that, by the name in `data-focus`, else to what is left of
- * where it stood, else to what is marked as `data-focus="home"`.
+ * where it stood, else to what is marked as `data-focus="home"`. What is marked as `data-focus="own"` sees to its focus
+ * itself, such as a list of which only what is on the screen is drawn.
  */
 export function useFocusKept(view: RefObject<HTMLElement | null>): void {
   useEffect(() => {
@@ -57,6 +58,7 @@ export function giveFocus(element: HTMLElement | null): void {
 
 function heirOf(view: HTMLElement, trail: readonly { element: HTMLElement; name: string | undefined }[]) {
   for (const { element, name } of trail) {
+    if (name === "own") return undefined;
     const named = name === undefined ? null : view.querySelector<HTMLElement>(`[data-focus="${CSS.escape(name)}"]`);
     const place = named ?? (element.isConnected ? element : null);
     const heir = place && within(place);
