@@ -1,6 +1,7 @@
 import { execFile } from "node:child_process";
 import { existsSync, readFileSync } from "node:fs";
 import { expect, noLimits, test, type World } from "../e2e/fixtures";
+import { sampleKeys } from "../e2e/world";
 import { leading, promises } from "./promises";
 
 /** The blocks of code of a page of the documentation, each with its language. */
@@ -33,9 +34,17 @@ const at = (world: World, text: string, slug = "quay-desk") =>
 test.describe("the documentation", () => {
   test("has commands that run as they stand", async ({ world }) => {
     test.setTimeout(120_000);
-    const quayDesk = await world.makeApp("Quay Desk", {}, { limits: noLimits });
+    const prompt = readFileSync("demo/quay-desk/prompt.txt", "utf8");
+    const quayDesk = await world.makeApp("Quay Desk", { prompt, model: "reed-deep" }, { limits: noLimits });
+    const script = readFileSync("demo/quay-desk/quay-desk.checks", "utf8");
+    await world.bench("PUT", `apps/${quayDesk}/checks/quay-desk`, { text: script, was: null });
     const logbook = await world.makeApp("Logbook", { prompt: "You write for {{skipper}}." }, { limits: noLimits });
-    const commands = blocksOf("README.md").flatMap(({ text }) => text.replaceAll("\\\n", " ").trim().split("\n"));
+    // candidates are compared with a model of its own
+    await world.wire("Saltpan");
+    const shown = blocksOf("README.md").filter(({ language }) => language === "");
+    const commands = [...shown, ...blocksOf("docs/checks.md").filter(({ text }) => text.startsWith("npm "))].flatMap(
+      ({ text }) => text.replaceAll("\\\n", " ").trim().split("\n"),
+    );
     // what starts and tests all of this is run by whoever runs this test
     const own = commands.filter((command) => !/^npm (?:run demo|test)\b/.test(command));
     expect(own.length).toBeGreaterThan(4);
@@ -43,7 +52,11 @@ test.describe("the documentation", () => {
       const text = at(world, command, quayDesk).replaceAll("talk logbook", `talk ${logbook}`);
       // without a question it is a conversation, on a terminal
       const asTyped = / talk \S+$/.test(text) && !text.includes("|") ? `script -qec '${text}' /dev/null` : text;
-      const env = { FINCH_ADDRESS: world.address, XDG_CONFIG_HOME: world.folder };
+      const env = {
+        ...(sampleKeys as Record<string, string>),
+        FINCH_ADDRESS: world.address,
+        XDG_CONFIG_HOME: world.folder,
+      };
       const { code, out } = await shell(asTyped, env, "exit\n");
       expect([command, code, out]).toEqual([command, 0, expect.not.stringMatching(/"status":[45]/)]);
     }

@@ -27,7 +27,7 @@ export async function firstTextRows(rig: Rig): Promise<Row[]> {
   return [0.5, 0.95].map((share) => ({
     what: `first text: (endpoint − straight) ÷ an empty route of the framework, ${share === 0.5 ? "median" : "95th"} of ${calls}`,
     ratio: (quantile(samples.app, share) - quantile(samples.source, share)) / quantile(samples.empty, share),
-    bar: 3,
+    bar: 2.5,
     isMost: true,
   }));
 }

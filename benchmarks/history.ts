@@ -63,7 +63,7 @@ function searchRatio(database: ReturnType<typeof openFolder>["database"], reader
     `WITH hits (number, places) AS MATERIALIZED (
        SELECT rowid / 1048576, count(*) FROM words WHERE words MATCH ? GROUP BY 1)
      SELECT c.id, c.number, c.updated_at, hits.places FROM hits JOIN conversations AS c ON c.number = hits.number
-     WHERE c.app_id = ? AND c.deleted_at IS NULL AND c.is_passing = 0 AND c.origin = 'page'
+     WHERE c.app_id = ? AND c.deleted_at IS NULL AND c.unlisted = 0 AND c.origin = 'page'
        AND EXISTS (SELECT 1 FROM messages WHERE conversation_id = c.id AND role = 'app' AND is_leaving = 0 AND state IN ('cut'))
      ORDER BY c.updated_at DESC, c.id DESC LIMIT ${onPage}`,
   );

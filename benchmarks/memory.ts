@@ -129,6 +129,9 @@ async function framesOfChange(page: Page): Promise<number> {
     const next = field.value === "5" ? "10" : "5";
     Object.getOwnPropertyDescriptor(HTMLInputElement.prototype, "value")?.set?.call(field, next);
     field.dispatchEvent(new Event("input", { bubbles: true }));
+    await new Promise(requestAnimationFrame);
+    // a value in a sentence takes effect on Enter
+    field.dispatchEvent(new KeyboardEvent("keydown", { key: "Enter", bubbles: true }));
     for (let frames = 0; frames < 100; frames += 1) {
       if ([...carried].filter(({ dataset }) => dataset.carried === "true").length !== before) return frames + 1;
       await new Promise(requestAnimationFrame);

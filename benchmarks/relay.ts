@@ -37,7 +37,7 @@ async function shapeRows(rig: Rig, name: string): Promise<Row[]> {
     rows.push({
       what: `relay: server CPU per event, endpoint ÷ plain relay, ${name}, ${streams} ${streams === 1 ? "stream" : "streams"} at ${rate} events/s`,
       ratio: quantile(ratios, 0.5),
-      bar: 1.7,
+      bar: 1.6,
       isMost: true,
     });
   }

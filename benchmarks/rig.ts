@@ -11,6 +11,9 @@ import { server } from "../scripts/prepare.mjs";
 import type { Asked } from "./heap";
 
 const agent = new Agent({ keepAlive: true, maxSockets: 1000 });
+/** CPU nanoseconds a second below which a process rests, and the most seconds that it is waited for. */
+const calmCpu = 30_000_000;
+const mostWaited = 90;
 
 /** The processes that a benchmark runs against: the source, the plain relay, and the built application. */
 export class Rig {
@@ -51,6 +54,15 @@ export class Rig {
       (sum, task) => sum + Number(readFileSync(join(tasks, task, "schedstat"), "utf8").split(" ")[0]),
       0,
     );
+  }
+
+  /** Waits until the application has done what was left to do behind what went before: packing, deleting, bringing indexes together. */
+  async calm(): Promise<void> {
+    for (let seconds = 0, rests = 0; seconds < mostWaited && rests < 2; seconds++) {
+      const before = this.cpu("app");
+      await new Promise((resolve) => setTimeout(resolve, 1_000));
+      rests = this.cpu("app") - before < calmCpu ? rests + 1 : 0;
+    }
   }
 
   /** Bytes of its heap that the application uses, garbage collected. */

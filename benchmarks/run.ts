@@ -1,12 +1,15 @@
 import { readFileSync, writeFileSync } from "node:fs";
 import { besideRows } from "./beside";
 import { browserRows, longestTaskRows } from "./browser";
+import { checksRows } from "./checks";
 import { decoderRows } from "./decoder";
 import { firstTextRows } from "./first-text";
 import { historyRows } from "./history";
+import { lanesRows } from "./lanes";
 import { manyStreamsRows } from "./many-streams";
 import { memoryRows } from "./memory";
 import { pageRows } from "./page";
+import { passagesRows } from "./passages";
 import { relayRows } from "./relay";
 import { Rig } from "./rig";
 import { isMet, medianOf, type Row, tableOf } from "./row";
@@ -19,6 +22,7 @@ const groups: Record<string, (rig: Rig) => Row[] | Promise<Row[]>> = {
   stores: storeRows,
   memory: memoryRows,
   history: historyRows,
+  passages: passagesRows,
   beside: besideRows,
   "first-text": firstTextRows,
   relay: relayRows,
@@ -27,6 +31,8 @@ const groups: Record<string, (rig: Rig) => Row[] | Promise<Row[]>> = {
   page: pageRows,
   browser: browserRows,
   "longest-task": longestTaskRows,
+  lanes: lanesRows,
+  checks: checksRows,
 };
 
 const asked = process.argv.slice(2);
@@ -50,8 +56,8 @@ try {
         const found = await withoutFail(name, () => measure(rig));
         for (const row of found) console.log(lineOf(row));
         rows.push(...found);
-        // a connection that the server closed while this process was busy is let go of before the next call
-        await new Promise((resolve) => setTimeout(resolve, 100));
+        // what a group leaves to do is not measured with the next one
+        await rig.calm();
       }
     measured.push(rows);
   }

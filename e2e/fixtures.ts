@@ -18,6 +18,7 @@ export const test = base.extend<{ fresh: undefined }, { world: World }>({
     async ({ world }, use) => {
       for (const name of standIns) await world.fault(null, name);
       await world.pace("instant");
+      await world.forgetCalls();
       await use(undefined);
     },
     { auto: true },

@@ -294,6 +294,26 @@ test("a prompt is checked where it stands, its variables are completed, and a bl
   await expect(build.reply(3, "complete")).toContainText("Marit");
 });
 
+test("a variable that is begun before the editor has come is completed once it has", async ({ page, world }) => {
+  const build = buildOf(page, world);
+  await build.open(await world.makeApp("Begun early", { prompt: "You are the desk." }));
+  let come = () => {};
+  const coming = new Promise<void>((resolve) => {
+    come = resolve;
+  });
+  await page.route("**/*.js", async (route) => {
+    await coming;
+    await route.continue();
+  });
+  await build.prompt.getByRole("button", { name: "Edit the system prompt" }).click();
+  const area = page.getByRole("textbox", { name: "System prompt" });
+  await area.fill("Today is {{to");
+  come();
+  await expect(page.getByRole("option", { name: "{{today}}" })).toBeVisible();
+  await page.keyboard.press("Tab");
+  await expect(area).toHaveText("Today is {{today}}");
+});
+
 test("what an app may spend a day holds for callers and at the bench, and says so", async ({ page, world }) => {
   const slug = await world.makeApp("Thrifty", { settings: { maxOutput: 40 } });
   expect(await ask(world, slug, { message: "Hello" })).toMatchObject({ status: 200 });

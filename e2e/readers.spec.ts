@@ -43,7 +43,7 @@ function curl(args: string[], enough = Number.POSITIVE_INFINITY): Promise<string
 test.describe("a stream that was cut is gone on with by the last id", () => {
   test("from curl", async ({ world }) => {
     const slug = await world.makeApp("Curl");
-    await world.pace(40);
+    await world.pace(15);
     const headers = ["-H", "finch-visitor: ada", "-H", "accept: text/event-stream"];
     const replies = `${world.address}/api/apps/${slug}/replies`;
     const first = eventsIn(await curl([...headers, "-d", JSON.stringify(story), replies], 1_200));

@@ -199,7 +199,10 @@ test.describe("reachability", () => {
     const slug = await world.makeApp("Narrow");
     const build = buildOf(page, world);
     await build.open(slug);
-    for (const path of [`apps/${slug}/build?conversation=new`, `apps/${slug}/history`, "apps", "providers"]) {
+    const views = ["build?conversation=new", "compare", "checks", "history", "serve"].map(
+      (view) => `apps/${slug}/${view}`,
+    );
+    for (const path of [...views, "apps", "providers"]) {
       await page.goto(`${world.address}/${path}`);
       await expect(page.getByRole("main")).toBeVisible();
       expect(await page.evaluate(() => document.documentElement.scrollWidth)).toBeLessThanOrEqual(1024);

@@ -140,8 +140,14 @@ export class World {
     if (!down.ok) throw new Error(await down.text());
   }
 
+  /** The last 200 calls of Reedbed since they were forgotten. */
   async calls(): Promise<NotedCall[]> {
     return (await fetch(`${this.standIn}/standin/calls`)).json() as Promise<NotedCall[]>;
+  }
+
+  /** Has the stand-ins forget what they were called. */
+  async forgetCalls(): Promise<void> {
+    for (const name of standIns) await this.tellStandIn("DELETE", "calls", undefined, name);
   }
 
   /** Wires a stand-in, unless it is, and gives the provider's id. Calls are made once, unless a test wants them retried. */

@@ -5,7 +5,7 @@ import { build, install, needPort, place, run, sampleKeys, script, server, toget
 const { host, port } = place();
 const standIns = Number(process.env.FINCH_STANDINS ?? 4610);
 await needPort(port, host, "FINCH_PORT");
-for (let at = 0; at < 5; at++) await needPort(standIns + at, "127.0.0.1", "FINCH_STANDINS");
+for (let at = 0; at < 6; at++) await needPort(standIns + at, "127.0.0.1", "FINCH_STANDINS");
 install();
 await build();
 run(...script("scripts/seed.ts"));
@@ -15,5 +15,6 @@ void whenReady(addressesOf(host, port)[0], () =>
 );
 await together([
   script("src/standins/main.ts", "--switched-on"),
+  script("scripts/demo-pages.ts"),
   [...server(), { NODE_ENV: "production", ...sampleKeys() }],
 ]);

@@ -46,6 +46,7 @@ try {
   await serve(page);
   await providers(page);
   await fit(page);
+  await compare(page);
   await page.goto(`${address}/apps`);
   await page.getByRole("link", { name: "Quay Desk" }).waitFor();
   await page.screenshot({ path: `${out}/apps.png` });
@@ -54,6 +55,9 @@ try {
   await page.context().clearCookies();
   await memory(page);
   await summary(page);
+  await twoLanes(page);
+  await checks(page);
+  await sources(page);
 } finally {
   await browser.close();
   for (const server of servers) server.kill("SIGKILL");
@@ -232,4 +236,100 @@ async function opened(page: Page): Promise<void> {
     await new Promise((resolve) => setTimeout(resolve, 100));
   }
   throw new Error(`${address} does not answer.`);
+}
+
+/** The comparison of the demo, and one of six candidates. */
+async function compare(page: Page): Promise<void> {
+  await page.goto(`${address}/apps/quay-desk/compare`);
+  await page.getByRole("button", { name: "1 saved comparison" }).click();
+  await page.getByRole("link", { name: "bicycles, before the summer" }).click();
+  await page.getByRole("table", { name: "Facts of turn 1" }).waitFor();
+  await page.getByRole("region", { name: "Conversation" }).evaluate((sheet) => {
+    sheet.scrollTop = 0;
+  });
+  await page
+    .getByRole("button", { name: /^reed-swift states 17:30/ })
+    .first()
+    .click();
+  await page.locator("mark").first().waitFor();
+  await page.getByRole("region", { name: "Conversation" }).evaluate((sheet) => {
+    sheet.scrollTop = 0;
+  });
+  await page.screenshot({ path: `${out}/compare.png` });
+  await page.goto(`${address}/apps/quay-desk/compare`);
+  for (const model of ["pan-clear", "tide-wide", "lantern-one", "bell-plain"]) {
+    await page.getByRole("button", { name: "one more" }).click();
+    await page.getByRole("combobox", { name: "Model", exact: true }).click();
+    await page.getByTitle(new RegExp(`^${model} on`)).click();
+    await page.keyboard.press("Escape");
+  }
+  await page.getByRole("textbox", { name: "Message to all lanes" }).fill("Which boats take bicycles, in a table?");
+  await page.keyboard.press("Enter");
+  await page.getByRole("button", { name: "Stop all" }).waitFor();
+  await page.getByRole("button", { name: "Stop all" }).waitFor({ state: "detached" });
+  await page.getByRole("article", { name: /^Turn 1, bell-plain, complete/ }).waitFor();
+  await page.screenshot({ path: `${out}/compare-six.png` });
+}
+
+/** The live revision against a draft with another prompt. It changes the draft, and goes last. */
+async function twoLanes(page: Page): Promise<void> {
+  const app = `${address}/api/bench/apps/quay-desk`;
+  const { draft, draftHash } = (await (await fetch(app)).json()) as { draft: { prompt: string }; draftHash: string };
+  const content = {
+    ...draft,
+    prompt: `${draft.prompt}\nSay what each bicycle costs whenever bicycles are asked about.`,
+  };
+  await fetch(`${app}/draft`, { method: "PUT", body: JSON.stringify({ content, draftHash }) });
+  await page.goto(`${address}/apps/quay-desk/compare`);
+  const message = page.getByRole("textbox", { name: "Message to all lanes" });
+  await message.fill("Which morning boats to Tansy Holm take bicycles on Sunday?");
+  await page.keyboard.press("Enter");
+  await page.getByRole("article", { name: /^Turn 1, live, complete/ }).waitFor();
+  await page.getByRole("article", { name: /^Turn 1, draft, complete/ }).waitFor();
+  await page.getByRole("button", { name: "Stop all" }).waitFor({ state: "detached" });
+  await page.screenshot({ path: `${out}/compare-two.png` });
+}
+
+/** Checks of a draft without the limit of sentences, which remembers two turns, against the live revision. */
+async function checks(page: Page): Promise<void> {
+  const app = `${address}/api/bench/apps/quay-desk`;
+  const { draft, draftHash } = (await (await fetch(app)).json()) as { draft: { prompt: string }; draftHash: string };
+  const prompt = draft.prompt.replace("Answer in at most five sentences.\n", "");
+  const content = { ...draft, prompt, memory: { kind: "last-turns", turns: 2 } };
+  await fetch(`${app}/draft`, { method: "PUT", body: JSON.stringify({ content, draftHash }) });
+  for (let at = 0; at < 5; at++)
+    await fetch(`http://127.0.0.1:${port + 1 + at}/standin/pace`, {
+      method: "PUT",
+      body: JSON.stringify({ pace: "instant" }),
+    });
+  await page.goto(`${address}/apps/quay-desk/checks`);
+  const trials = page.getByRole("spinbutton", { name: "Trials of each check on each candidate" });
+  await trials.fill("5");
+  await trials.press("Enter");
+  await page.getByRole("button", { name: /^Run 160 trials/ }).click();
+  await page.getByText(/^\d+ of 160 trials held/).waitFor();
+  await page.screenshot({ path: `${out}/checks.png` });
+}
+
+/** Build with the documents of Harbour Desk, what a message finds in them, and a reply whose citation is open. */
+async function sources(page: Page): Promise<void> {
+  await page.goto(`${address}/apps/harbour-desk/build?conversation=new`);
+  const message = page.getByRole("textbox", { name: "Message" });
+  await message.waitFor();
+  await page.keyboard.press("Alt+4");
+  await page.getByRole("row").filter({ hasText: "Harbour notes" }).getByRole("cell", { name: "93" }).waitFor();
+  await message.fill("What is done with a dog in heavy weather?");
+  await page.keyboard.press("Enter");
+  const reply = page.getByRole("article", { name: "Turn 1, reply, complete" });
+  await reply
+    .getByRole("button", { name: /^Passage/ })
+    .first()
+    .click();
+  await message.fill("Can my dog come on the 9:40?");
+  const asked = page.getByRole("textbox", { name: "Question to try" });
+  const found = page.getByRole("region", { name: "What a question finds" });
+  for (let tries = 0; (await asked.inputValue()) !== "Can my dog come on the 9:40?" && tries < 100; tries++)
+    await page.waitForTimeout(50);
+  await found.getByRole("listitem").first().waitFor();
+  await page.screenshot({ path: `${out}/sources.png` });
 }

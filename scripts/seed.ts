@@ -1,4 +1,4 @@
-import { existsSync, readFileSync } from "node:fs";
+import { existsSync, readdirSync, readFileSync } from "node:fs";
 import { z } from "zod";
 import { wireProviderSchema } from "@/contract/providers";
 import type { ReplyFacts } from "@/core/conversation/message";
@@ -9,6 +9,7 @@ import { emptyReply, fold } from "@/core/reply/reply";
 import { contentSchema } from "@/core/revision/content";
 import { priceOf } from "@/core/tokens/price";
 import { openFolder } from "@/server/boot";
+import { scriptEnding } from "@/server/checks/scripts";
 import type { Home } from "@/server/home";
 import { wireProvider } from "@/server/providers/wiring";
 import { bellhouse } from "@/standins/shapes/bellhouse";
@@ -16,6 +17,8 @@ import { lantern } from "@/standins/shapes/lantern";
 import { reedbed } from "@/standins/shapes/reedbed";
 import { saltpan } from "@/standins/shapes/saltpan";
 import { tidegate } from "@/standins/shapes/tidegate";
+import { seedComparison, seededComparison } from "./seed-comparisons";
+import { addDocuments, preparedDocuments } from "./seed-documents";
 
 /**
  * Puts the sample world into an empty data folder: the stand-ins, and the sample apps with their stored
@@ -44,7 +47,7 @@ const conversation = z.object({
 });
 
 /** The sample apps; the first one stands first in the list. */
-const folders = ["demo/quay-desk", "demo/logbook"];
+const folders = ["demo/quay-desk", "demo/logbook", "demo/harbour-desk"];
 const firstPort = Number(process.env.FINCH_STANDINS ?? 4610);
 const standIns = [reedbed(), saltpan(), tidegate(), lantern(), bellhouse()].map(({ about }, at) => ({
   about,
@@ -78,11 +81,20 @@ function seed(home: Home): void {
 function seedApp(home: Home, folder: string, provider: string): void {
   const read = (name: string) => readFileSync(`${folder}/${name}`, "utf8");
   const { name, ...about } = z.looseObject({ name: z.string() }).parse(JSON.parse(read("app.json")));
+  const documents = preparedDocuments(home, folder);
   const content = contentSchema.parse({ ...about, prompt: read("prompt.txt").trim(), provider });
-  const app = home.apps.make(name, content, Date.now());
+  const named = documents.map(({ id, hash }) => ({ source: id, version: hash }));
+  const sources = documents.length > 0 ? { ...content.sources, documents: named } : undefined;
+  const app = home.apps.make(name, { ...content, sources }, Date.now());
+  addDocuments(home, app.id, documents);
   if (existsSync(`${folder}/look.json`)) home.apps.setLook(app, lookSchema.parse(JSON.parse(read("look.json"))));
   const stored = z.array(conversation).parse(JSON.parse(read("conversations.json")));
   for (const each of stored.reverse()) seedConversation(home, app.id, each);
+  const scripts = readdirSync(folder).filter((file) => file.endsWith(scriptEnding));
+  for (const file of scripts) home.scripts.put(app.id, file.slice(0, -scriptEnding.length), read(file), Date.now());
+  if (existsSync(`${folder}/comparisons.json`))
+    for (const each of z.array(seededComparison).parse(JSON.parse(read("comparisons.json"))))
+      seedComparison(home, app.id, each);
 }
 
 function seedConversation(

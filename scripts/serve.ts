@@ -169,13 +169,18 @@ function refusalOf({ method = "", url = "", rawHeaders }: IncomingMessage): Prob
 }
 
 function send(response: ServerResponse, failure: Problem, path: string): void {
-  const { type, write } = errorsAt(path);
+  const { type, write } = errorsAt(withoutDots(path));
   response.writeHead(statusOf(failure.kind), {
     "content-type": type,
     "cache-control": "no-store",
     ...(failure.kind === "wrong-method" ? { allow: [...methods].join(", ") } : {}),
   });
   response.end(JSON.stringify(write(failure, {})));
+}
+
+/** A path as a route gets it: its dots lead on. */
+function withoutDots(path: string): string {
+  return URL.canParse(path, "http://localhost") ? new URL(path, "http://localhost").pathname : path;
 }
 
 /** Answers what is not even HTTP, where anybody is left to answer. */

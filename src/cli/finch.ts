@@ -1,9 +1,14 @@
 import { Command, InvalidArgumentError } from "commander";
 import { version } from "../../package.json";
 import { apps } from "./apps";
+import { exportApp, importApp } from "./bundle";
+import { type CheckWishes, check } from "./check";
+import { type CompareWishes, compare } from "./compare";
 import { forget } from "./forget";
+import { tryHostile } from "./hostile";
 import { Kept } from "./kept";
 import { paper } from "./paper";
+import { addSources, listSources } from "./sources";
 import { type TalkWishes, talk } from "./talk";
 
 /** `finch`: talk with an app from a terminal, over HTTP, as any other front end does. */
@@ -63,6 +68,147 @@ Ends with 0 after an answer, 1 where the reply failed, 2 where the call was wron
   )
   .action(async (app: string, question: string[], wishes: TalkWishes) => {
     process.exitCode = await talk(app, question.join(" "), wishes, new Kept(), paper());
+  });
+
+/** The candidates that were named so far, with one more. */
+function further(said: string, before: string[] = []): string[] {
+  return [...before, said];
+}
+
+program
+  .command("compare")
+  .description("ask several candidates of an app the same, where this machine is the one that Unruly Finch runs on")
+  .argument("<app>", "the app's address, such as quay-desk")
+  .argument("<question...>", "what all of them are asked")
+  .option(...address)
+  .option(
+    "--with <candidate>",
+    "a candidate beside the live revision: draft, the number of a revision, or a model; may be said up to five times (draft where none is named)",
+    further,
+  )
+  .option("--name <name>", "the name under which the comparison is saved")
+  .option("--json", "give all of it as one line of JSON")
+  .addHelpText(
+    "after",
+    `
+Examples:
+  finch compare quay-desk --with draft --with pan-clear "What does a bicycle cost?"
+  finch compare quay-desk --with 3 --json "When does the last boat leave?" | jq '.facts.differing'
+
+Ctrl+C stops all of them. Ends with 0 where all of them answered, 1 where one failed, 2 where the call was wrong, 130
+where they were stopped.`,
+  )
+  .action(async (app: string, question: string[], wishes: CompareWishes) => {
+    process.exitCode = await compare(app, question.join(" "), wishes, paper());
+  });
+
+/** A whole number from one on. */
+function count(said: string): number {
+  const number = Number(said);
+  if (!Number.isInteger(number) || number < 0) throw new InvalidArgumentError("Write a whole number.");
+  return number;
+}
+
+program
+  .command("check")
+  .description("run the checks of an app, where this machine is the one that Unruly Finch runs on")
+  .argument("[app]", "the app's address, such as quay-desk")
+  .option(...address)
+  .option("--app <bundle>", "a bundle to run alone, in a scratch folder, instead of an app")
+  .option(
+    "--with <candidate>",
+    "a candidate beside the live revision: draft, the number of a revision, or a model; may be said up to five times (draft where none is named)",
+    further,
+  )
+  .option("--on <candidate>", "a candidate, and none beside it; may be said up to six times", further)
+  .option("--file <file>", "a script to run instead of those of the app; may be said several times", further)
+  .option("--only <name>", "the name of a check; may be said several times", further)
+  .option("--trials <n>", "how often each check is tried on each candidate", count, 1)
+  .option("--seed <n>", "the seed before that of the first trial", count, 0)
+  .option("--json", "give all of it as one line of JSON")
+  .option("--junit <file>", "write a JUnit file")
+  .addHelpText(
+    "after",
+    `
+Examples:
+  finch check quay-desk
+  finch check quay-desk --on draft --trials 5 --only "keeps it short"
+  finch check quay-desk --with reed-swift --json | jq '.checks[] | select(.outcome == "broke")'
+  finch check quay-desk --on live --file quay-desk.checks --junit checks.xml
+  finch check --app quay-desk.finch.json --on draft
+
+Ctrl+C stops it. Ends with 0 where all checks held, 1 where one broke in more trials than it may, 2 where they could not
+be run or too much was silent, 130 where they were stopped.`,
+  )
+  .action(async (app: string | undefined, wishes: CheckWishes) => {
+    process.exitCode = await check(app, wishes, paper());
+  });
+
+const sources = program
+  .command("sources")
+  .description("the documents that an app answers from, where this machine is the one that Unruly Finch runs on");
+
+sources
+  .command("add")
+  .description("add files and addresses as documents of an app, and have its draft answer from them")
+  .argument("<app>", "the app's address, such as harbour-desk")
+  .argument("<document...>", "files, and addresses that begin with http")
+  .option(...address)
+  .option("--this-machine", "addresses may be on this machine")
+  .addHelpText(
+    "after",
+    `
+Examples:
+  finch sources add harbour-desk rules.md timetable.csv handbook.pdf
+  finch sources add harbour-desk https://saltmarsh.example/notes.html
+
+What a file is, is found from its content. One of the same name is a newer version. Ends with 0 once all of them are
+read, 1 where one can't be, 2 where the call was wrong.`,
+  )
+  .action(async (app: string, documents: string[], wishes: { at: string; thisMachine?: boolean }) => {
+    process.exitCode = await addSources(app, documents, wishes, paper());
+  });
+
+sources
+  .command("list")
+  .description("list the documents of an app")
+  .argument("<app>", "the app's address, such as harbour-desk")
+  .option(...address)
+  .option("--json", "give each document as a line of JSON")
+  .action(async (app: string, wishes: { at: string; json?: boolean }) => {
+    process.exitCode = await listSources(app, wishes, paper());
+  });
+
+sources
+  .command("hostile")
+  .description("have a model answer from documents that try to mislead it, and say what got through")
+  .argument("[file]", "the documents, with what is asked of each", "demo/hostile/hostile.json")
+  .option(...address)
+  .requiredOption("--on <model>", "the model, such as reed-deep")
+  .option("--json", "give each document as a line of JSON")
+  .addHelpText("after", "\nEnds with 0 where nothing got through, 1 where something did, 2 where it could not be run.")
+  .action(async (file: string, wishes: { at: string; on: string; json?: boolean }) => {
+    process.exitCode = await tryHostile(file, wishes, paper());
+  });
+
+program
+  .command("export")
+  .description("write an app as one file: its content, look, checks and providers, without a secret")
+  .argument("<app>", "the app's address, such as quay-desk")
+  .option(...address)
+  .option("--to <file>", "the file, such as quay-desk.finch.json; the output without it")
+  .action(async (app: string, wishes: { at: string; to?: string }) => {
+    process.exitCode = await exportApp(app, wishes, paper());
+  });
+
+program
+  .command("import")
+  .description("make an app of such a file")
+  .argument("<file>", "the file")
+  .option(...address)
+  .option("--name <name>", "the name of the app, instead of its own")
+  .action(async (file: string, wishes: { at: string; name?: string }) => {
+    process.exitCode = await importApp(file, wishes, paper());
   });
 
 program

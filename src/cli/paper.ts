@@ -10,6 +10,8 @@ export interface Paper {
   warn(text: string): void;
   /** Shows that something is waited for, until anything else is written. */
   wait(): void;
+  /** Says how far something is, in place of what it said before; nothing where no terminal shows it. */
+  progress(text: string): void;
 }
 
 const marks = ["·  ", "·· ", "···", " ··", "  ·", "   "];
@@ -41,6 +43,9 @@ export function paper(out: NodeJS.WriteStream = process.stdout, aside: NodeJS.Wr
     },
     note: (text) => line(coloured(2, text)),
     warn: (text) => line(coloured(31, text)),
+    progress(text) {
+      if ((aside as WriteStream).isTTY === true) aside.write(`\r\x1b[K${coloured(2, text)}`);
+    },
     wait() {
       if (timer || (aside as WriteStream).isTTY !== true) return;
       let at = 0;

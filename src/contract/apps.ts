@@ -2,6 +2,9 @@ import { z } from "zod";
 import { contentSchema } from "@/core/revision/content";
 import { call, json, jsonBody, nothing } from "./call";
 
+/** Characters that a bundle may have. */
+const largestBundle = 8_000_000;
+
 const appName = z.string().trim().min(1, "is empty").max(60, "has more than 60 characters");
 
 /** An app in the list of apps. */
@@ -46,8 +49,6 @@ const preflightSchema = z.object({
   ),
 });
 export type Preflight = z.infer<typeof preflightSchema>;
-
-const content = jsonBody(z.strictObject({ content: contentSchema }));
 
 export const apps = {
   list: call({
@@ -115,14 +116,40 @@ export const apps = {
     answers: { 200: json(appSchema) },
     problems: ["not-found", "conflict"],
   }),
+  bundle: call({
+    method: "GET",
+    path: "/api/bench/apps/{slug}/bundle",
+    by: "bench",
+    does: "Gives an app as one file: the content of its live revision and its draft, its look, its checks, and its providers, without a secret.",
+    answers: { 200: { kind: "text", type: "application/json", schema: z.string() } },
+    problems: ["not-found"],
+  }),
+  fromBundle: call({
+    method: "POST",
+    path: "/api/bench/bundles",
+    by: "bench",
+    does: "Makes an app of a bundle: all of it or nothing.",
+    body: {
+      ...jsonBody(z.strictObject({ text: z.string().max(largestBundle), name: appName.optional() })),
+      largest: 2 * largestBundle,
+    },
+    answers: { 201: json(appSchema) },
+    problems: ["conflict"],
+  }),
   putLive: call({
     method: "PUT",
     path: "/api/bench/apps/{slug}/live",
     by: "bench",
     does: "Puts content live; it becomes a revision first where it is none.",
-    body: content,
+    body: jsonBody(
+      z.strictObject({
+        content: contentSchema,
+        /** Without this it is refused where checks are worse than with what is live. */
+        despite: z.literal("worse").optional(),
+      }),
+    ),
     answers: { 200: json(appSchema) },
-    problems: ["not-found"],
+    problems: ["not-found", "worse"],
   }),
   preflight: call({
     method: "GET",

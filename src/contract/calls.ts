@@ -1,6 +1,8 @@
 import { apps } from "./apps";
 import { branches } from "./branches";
+import { checks } from "./checks";
 import { common } from "./common";
+import { comparisons } from "./comparisons";
 import { benchConversations, conversations } from "./conversations";
 import { dispatches } from "./dispatches";
 import { exports } from "./exports";
@@ -12,6 +14,7 @@ import { providers } from "./providers";
 import { benchReplies, replies } from "./replies";
 import { revisions } from "./revisions";
 import { serving } from "./serving";
+import { sources } from "./sources";
 import { summaries } from "./summaries";
 import { visitors } from "./visitors";
 
@@ -24,7 +27,10 @@ export const calls = {
   benchMarks,
   benchReplies,
   branches,
+  checks,
+  sources,
   common,
+  comparisons,
   conversations,
   dispatches,
   exports,

@@ -18,13 +18,30 @@ export class Client {
    * @throws {CallFailed}
    */
   async send<C extends Call>(declared: C, input: InputOf<C>, signal?: AbortSignal): Promise<AnswerOf<C>> {
-    const response = await this.fetch(declared, input, signal);
+    return this.answer(declared, await this.fetch(declared, input, signal));
+  }
+
+  /** Makes a call that takes bytes, and gives what its answer holds. @throws {CallFailed} */
+  async sendBytes<C extends Call>(declared: C, input: InputOf<C>, bytes: BodyInit): Promise<AnswerOf<C>> {
+    const type = declared.takes?.types[0] ?? "application/octet-stream";
+    return this.answer(
+      declared,
+      await this.fetch(declared, input, undefined, { body: bytes, headers: { "content-type": type } }),
+    );
+  }
+
+  private async answer<C extends Call>(declared: C, response: Response): Promise<AnswerOf<C>> {
     const [answer] = answersAt(declared, response.status);
     if (answer?.kind !== "json") return undefined as AnswerOf<C>;
     const read = answer.schema.safeParse(await response.json().catch(() => undefined));
     if (read.success) return read.data as AnswerOf<C>;
     const place = read.error.issues[0]?.path.map(String).join(".") ?? "";
     throw unexpected(declared, place ? ` at ${place}` : "");
+  }
+
+  /** Makes a call and gives the text of its answer as it stands. @throws {CallFailed} */
+  async text<C extends Call>(declared: C, input: InputOf<C>): Promise<string> {
+    return (await this.fetch(declared, input)).text();
   }
 
   /**
@@ -48,10 +65,15 @@ export class Client {
     }
   }
 
-  private async fetch<C extends Call>(declared: C, input: InputOf<C>, signal?: AbortSignal): Promise<Response> {
+  private async fetch<C extends Call>(
+    declared: C,
+    input: InputOf<C>,
+    signal?: AbortSignal,
+    given: RequestInit = {},
+  ): Promise<Response> {
     const { method, body } = declared;
     const address = this.base + addressFor(declared, input);
-    const init: RequestInit = { method, signal };
+    const init: RequestInit = { ...given, method, signal };
     if (body) {
       init.body = JSON.stringify((input as unknown as { body: unknown }).body);
       init.headers = { "content-type": body.type };

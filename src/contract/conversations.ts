@@ -18,6 +18,7 @@ const knownFacts = replyFactsSchema.pick({
   provider: true,
   model: true,
   thought: true,
+  cites: true,
   usage: true,
   problem: true,
   hand: true,
@@ -35,6 +36,11 @@ const benchFacts = knownFacts.extend({
     trace: true,
     sent: true,
     summary: true,
+    strayMarks: true,
+    question: true,
+    unstated: true,
+    unready: true,
+    passages: true,
     lead: true,
     attempts: true,
     rounds: true,
@@ -78,17 +84,17 @@ const place = {
   isPinned: z.boolean(),
 };
 
+/** A reply as the bench gets it. */
+export const benchReplySchema = appMessageSchema.extend({
+  facts: benchFacts,
+  ...underWay,
+  ...place,
+  /** As it was marked, by whom. */
+  ratings: z.object({ visitor: z.enum(ratings).optional(), bench: z.enum(ratings).optional() }),
+});
+export type BenchReply = z.infer<typeof benchReplySchema>;
 /** A message as the bench gets it, and as callers do. */
-const benchMessageSchema = z.discriminatedUnion("role", [
-  visitorMessageSchema.extend(place),
-  appMessageSchema.extend({
-    facts: benchFacts,
-    ...underWay,
-    ...place,
-    /** As it was marked, by whom. */
-    ratings: z.object({ visitor: z.enum(ratings).optional(), bench: z.enum(ratings).optional() }),
-  }),
-]);
+const benchMessageSchema = z.discriminatedUnion("role", [visitorMessageSchema.extend(place), benchReplySchema]);
 const inner = { counts: true, soFar: true } as const;
 const tokens = {
   /** Of its text: as the provider counted them, else as estimated. Only where callers are told counts. */
@@ -112,7 +118,7 @@ const callerMessageSchema = z
   .meta({ id: "Message" });
 
 /** Where a conversation came from. */
-const origin = z.enum(["bench", "page", "http", "terminal", "job", "imported"]);
+const origin = z.enum(["bench", "page", "http", "terminal", "job", "imported", "lane"]);
 
 /** A page of a conversation's shown line, oldest first. */
 const linePageSchema = z.object({

@@ -91,6 +91,14 @@ export const dispatches = {
     answers: { 200: json(dispatchesSchema) },
     problems: ["not-found"],
   }),
+  ofMaking: call({
+    method: "GET",
+    path: "/api/bench/makings/{id}/dispatches",
+    by: "bench",
+    does: "Reads the attempts that a reply of a trial took, and what all dispatches take.",
+    answers: { 200: json(dispatchesSchema) },
+    problems: ["not-found"],
+  }),
   again: call({
     method: "POST",
     path: "/api/bench/dispatches/{id}/again",

@@ -4,6 +4,7 @@ import { endReasons, numberedEventSchema } from "@/core/reply/events";
 import { replyStates } from "@/core/reply/reply";
 import { toldEventSchema, toldHeadSchema, toldUsageSchema } from "@/core/reply/told";
 import { withSchema } from "@/core/serving/access";
+import { citedSchema } from "@/core/sources/found";
 import { call, events, json, jsonBody, lines, nothing } from "./call";
 import { type Parsed, parse } from "./parse";
 import { problemDocumentSchema } from "./problem";
@@ -150,6 +151,8 @@ const wholeAnswerSchema = z
     form: z.literal("whole"),
     ...made.shape,
     text: z.string(),
+    /** The passages that it cites: their marks stand in the text, in square brackets. */
+    cites: z.array(citedSchema).optional(),
     end: z.enum(endReasons),
     usage: toldUsageSchema.optional(),
     /** A command that goes on from here. */

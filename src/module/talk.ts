@@ -22,6 +22,16 @@ export interface Failure {
   retryAfter?: number;
 }
 
+/** A passage of a document that a reply cites: the mark stands in its text, in square brackets. */
+export interface Citation {
+  mark: string;
+  /** Of the document. */
+  title: string;
+  text: string;
+  /** Where it stands in the document. */
+  where: { headings: readonly string[]; page?: number; row?: number };
+}
+
 /** One message of the conversation. */
 export interface Said {
   /** The id that the app has for it; one of our own until it has answered. */
@@ -42,6 +52,8 @@ export interface Said {
     | "failed"
     | "interrupted";
   thought: string;
+  /** The passages that a reply cites, each once. */
+  cites: readonly Citation[];
   failure: Failure | null;
   /** Epoch milliseconds. */
   at: number;
@@ -171,6 +183,7 @@ export const empty: TalkState = {
 };
 const blank = {
   thought: "",
+  cites: [],
   failure: null,
   tokens: null,
   price: null,
@@ -367,6 +380,7 @@ export function openTalk(options: TalkOptions): Talk {
     } else if (event === "text")
       setLast({ text: (last?.text ?? "") + data.text, state: "arriving" }, { state: "arriving" });
     else if (event === "thought") setLast({ thought: (last?.thought ?? "") + data.text });
+    else if (event === "source") setLast({ cites: [...(last?.cites ?? []), data] });
     else if (event === "usage") setLast(costOf(data));
     else if (event === "end") {
       const ended = { length: "cut", stopped: "stopped", refused: "refused" } as const;
@@ -607,6 +621,7 @@ interface Stored {
   facts?: {
     hand?: string;
     thought?: string;
+    cites?: Citation[];
     problem?: Failure;
     usage?: Usage;
   };
@@ -626,13 +641,14 @@ interface Page {
 }
 
 function saidOf({ id, role, state = "said", pieces, at, siblings = [], rating = null, facts }: Stored): Said {
-  const { thought = "", problem = null, usage, hand } = facts ?? {};
+  const { thought = "", cites = [], problem = null, usage, hand } = facts ?? {};
   return {
     id,
     role,
     text: pieces.map(({ text = "" }) => text).join(""),
     state,
     thought,
+    cites,
     failure: problem,
     at,
     ...costOf(usage ?? {}),

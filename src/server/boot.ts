@@ -5,6 +5,12 @@ import { ContentStore } from "./apps/content-store";
 import type { ReaderMethods } from "./archive/reader";
 import { Thread } from "./archive/thread";
 import type { WriterMethods } from "./archive/writer";
+import { RunStore } from "./checks/run-store";
+import { ScriptStore } from "./checks/script-store";
+import { ScriptWatch } from "./checks/scripts";
+import { leaveComparisons } from "./comparing/comparing";
+import { ComparisonStore } from "./comparing/comparison-store";
+import { LaneRunner } from "./comparing/lane-runner";
 import { BranchStore } from "./conversations/branch-store";
 import { ConversationStore } from "./conversations/conversation-store";
 import { HistoryStore } from "./conversations/history-store";
@@ -29,9 +35,11 @@ import { Credentials } from "./exchange/credentials";
 import { FileStore } from "./files/file-store";
 import { openLog } from "./ground/log";
 import { type Home, homeKey } from "./home";
+import { runDueChecks } from "./jobs/check-schedule";
 import { sweepImports } from "./jobs/import-job";
 import { JobStore } from "./jobs/job-store";
 import { kindsFor } from "./jobs/kinds";
+import { wantReading } from "./jobs/reading-job";
 import { JobRunner } from "./jobs/runner";
 import { StepStore } from "./jobs/step-store";
 import { Changes } from "./live/changes";
@@ -46,6 +54,10 @@ import { recoverReplies } from "./replies/recover";
 import { Scrubber } from "./security/scrub";
 import { sealOf } from "./security/seal";
 import { signerOf } from "./security/secret";
+import { DocumentStore } from "./sources/document-store";
+import { FolderWatch, readFolder } from "./sources/folders";
+import { PassageStore } from "./sources/passage-store";
+import { SourceStore } from "./sources/source-store";
 import { Reservations } from "./spend/reservations";
 import { SpendStore } from "./spend/spend-store";
 import { Summarising } from "./summaries/summarising";
@@ -55,7 +67,8 @@ import { deleteSome } from "./tending/deleting";
 const packedAtOnce = 5;
 /** Contents to which nothing points that are deleted in one transaction. */
 const sweptAtOnce = 500;
-const hour = 60 * 60 * 1000;
+const minute = 60 * 1000;
+const hour = 60 * minute;
 /** Milliseconds that a deletion can be taken back, and that the events of a reply are kept as they are. */
 const day = 24 * hour;
 
@@ -73,6 +86,7 @@ export function openFolder(folder: string, openLogWith: (hide: (text: string) =>
   const log = openLogWith((text) => Scrubber.text(text, credentials.seen));
   const contents = new ContentStore(database);
   const files = new FileStore(database, join(folder, "files"));
+  const documents = new DocumentStore(database, join(folder, "documents"));
   const apps = new AppStore(database, contents);
   const conversations = new ConversationStore(database);
   const messages = new MessageStore(database);
@@ -124,6 +138,11 @@ export function openFolder(folder: string, openLogWith: (hide: (text: string) =>
     spend: new SpendStore(database),
     reservations: new Reservations(),
     hub,
+    comparisons: new ComparisonStore(database),
+    laneRunner: new LaneRunner(() => boot),
+    scripts: new ScriptStore(database),
+    scriptWatch: new ScriptWatch(changes),
+    runs: new RunStore(database),
     reader,
     writer,
     jobs,
@@ -143,11 +162,16 @@ export function openFolder(folder: string, openLogWith: (hide: (text: string) =>
     credentials,
     means: meansOf(credentials, files),
     files,
+    documents,
+    sources: new SourceStore(database),
+    passages: new PassageStore(database),
+    folderWatch: new FolderWatch((app, path) => readAnew(boot, app, path)),
     uploads: new UploadStore(database),
     log,
     isClosing: () => isClosing,
     async leave(patience) {
       isClosing = true;
+      await boot.runner.leave();
       await hub.emptied(patience);
       await boot.summarising.leave();
       hub.sendAway();
@@ -156,7 +180,10 @@ export function openFolder(folder: string, openLogWith: (hide: (text: string) =>
     close() {
       isClosing = true;
       boot.summarising.close();
+      boot.scriptWatch.close();
+      boot.folderWatch.close();
       clearInterval(upkeep);
+      clearInterval(schedule);
       endSettling();
       removal.close();
       packing.close();
@@ -175,8 +202,10 @@ export function openFolder(folder: string, openLogWith: (hide: (text: string) =>
     for (const { id } of apps.all()) boot.calls.forget(id);
     boot.idempotency.forget(Date.now());
     boot.jobs.forget(Date.now() - 7 * day);
+    leaveComparisons(boot, Date.now() - day);
     contents.sweep(Date.now() - day, sweptAtOnce);
     files.sweep(Date.now() - day, sweptAtOnce);
+    documents.sweep(Date.now() - day, sweptAtOnce);
     void boot.runner.letGo(Date.now() - 7 * day);
     void removal.start();
     void packing.start();
@@ -189,10 +218,33 @@ export function openFolder(folder: string, openLogWith: (hide: (text: string) =>
     }
   }, hour);
   upkeep.unref();
+  const schedule = setInterval(() => {
+    try {
+      runDueChecks(boot, Date.now());
+    } catch (error) {
+      log.error({ error }, "checks could not be run by themselves; it is tried again in a minute");
+    }
+  }, minute);
+  schedule.unref();
   keepUp();
   sweepImports(boot);
   boot.runner.resume();
+  boot.laneRunner.resume();
+  for (const { id } of apps.all()) boot.folderWatch.watch(id, boot.sources.folders(id));
   return boot;
+}
+
+/** Takes what changed in a folder of an app's documents, and has it read. */
+function readAnew(home: Home, id: string, path: string): void {
+  try {
+    readFolder(home, id, path);
+    const app = home.apps.byId(id);
+    if (!app) return;
+    wantReading(home, app);
+    home.changes.tell(app.slug);
+  } catch (error) {
+    home.log.error({ error, path }, "a folder of documents could not be read");
+  }
 }
 
 function meansOf(credentials: Credentials, files: FileStore): Means {

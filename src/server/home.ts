@@ -1,6 +1,11 @@
 import type { HasApps } from "./apps/app-store";
 import type { HasContents } from "./apps/content-store";
 import type { HasReader, HasWriter } from "./archive/threads";
+import type { HasRuns } from "./checks/run-store";
+import type { HasScripts } from "./checks/script-store";
+import type { HasScriptWatch } from "./checks/scripts";
+import type { HasComparisons } from "./comparing/comparison-store";
+import type { HasLaneRunner } from "./comparing/lane-runner";
 import type { HasBranches } from "./conversations/branch-store";
 import type { HasConversations } from "./conversations/conversation-store";
 import type { HasHistories } from "./conversations/history-store";
@@ -33,6 +38,10 @@ import type { HasProviders } from "./providers/provider-store";
 import type { HasIdempotency } from "./replies/idempotency-store";
 import type { HasSeal } from "./security/seal";
 import type { HasSigner } from "./security/secret";
+import type { HasDocuments } from "./sources/document-store";
+import type { HasFolderWatch } from "./sources/folders";
+import type { HasPassages } from "./sources/passage-store";
+import type { HasSources } from "./sources/source-store";
 import type { HasReservations } from "./spend/reservations";
 import type { HasSpend } from "./spend/spend-store";
 import type { HasSummarising } from "./summaries/summarising";
@@ -73,6 +82,11 @@ export interface Home
     HasSpend,
     HasReservations,
     HasHub,
+    HasComparisons,
+    HasLaneRunner,
+    HasScripts,
+    HasScriptWatch,
+    HasRuns,
     HasReader,
     HasWriter,
     HasJobs,
@@ -83,6 +97,10 @@ export interface Home
     HasCredentials,
     HasMeans,
     HasFiles,
+    HasSources,
+    HasDocuments,
+    HasPassages,
+    HasFolderWatch,
     HasUploads,
     HasRemoval,
     HasPacking,

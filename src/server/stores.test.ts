@@ -131,7 +131,7 @@ describe("conversations", () => {
     expect(between).toBeGreaterThan(100);
     expect(home.database.prepare("SELECT count(*) FROM messages").pluck().get()).toBe(2);
     expect(home.conversations.byId(other)).toBeDefined();
-  });
+  }, 90_000);
 
   it("in which a reply still arrives are not deleted before it has ended", async () => {
     const app = home.apps.make("A", plainContent, 1).id;

@@ -188,5 +188,7 @@ describe("fault plans", () => {
     const calls = (await (await steer("GET", "calls")).json()) as { messages: unknown; text: string; said: string }[];
     expect(calls.at(-1)).toMatchObject({ messages: hello.messages });
     expect(calls.at(-1)?.said).toBe(calls.at(-1)?.text);
+    await steer("DELETE", "calls");
+    expect(await (await steer("GET", "calls")).json()).toEqual([]);
   });
 });

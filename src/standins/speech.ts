@@ -2,6 +2,7 @@ import { type Picture, saidOfPictures } from "./engine/pictures";
 import { type Freedom, seedOf } from "./engine/random";
 import { answer, type Said } from "./engine/reply";
 import { type Call, type Called, callsFor, type Offered, saidOfCalls } from "./engine/tools";
+import type { Active } from "./faults/fault";
 import type { Pace } from "./pace";
 
 /** A model of a stand-in. */
@@ -19,6 +20,13 @@ export interface Model {
   isCareless: boolean;
   /** Whether it sees pictures. */
   sees?: boolean;
+  /** Whether it obeys what stands in passages of documents. */
+  isGullible?: boolean;
+}
+
+/** A model as it is in a call, with what it does wrong there on purpose. */
+export function asPlanned(model: Model, { fault }: { fault: Active | undefined }): Model {
+  return fault?.isGullible ? { ...model, isGullible: true } : model;
 }
 
 /** What a request asks for, whatever its shape. */
@@ -66,6 +74,7 @@ export function speak(asked: Asked, model: Model, tokensOf: (text: string) => st
   const answered = answer(heard, seed, {
     isBrief: model.isBrief,
     isCareless: model.isCareless,
+    isGullible: model.isGullible,
     freedom: asked.freedom,
     found,
   });

@@ -68,7 +68,7 @@ const keptCalls = 200;
 
 /**
  * The HTTP server of a stand-in. Beside its own API it has, under `/standin`: `GET about`, `GET samples`,
- * `PUT pace`, `GET`, `PUT` and `DELETE fault`, and `GET calls`, the last calls with what was said.
+ * `PUT pace`, `GET`, `PUT` and `DELETE fault`, and `GET` and `DELETE calls`, the last 200 with what was said.
  */
 export function serve(standIn: StandIn, pace?: Pace): Server {
   const state: State = { pace, plan: new Plan(), calls: [] };
@@ -125,6 +125,10 @@ async function steer(
   if (call === "GET about") return sendJson(response, 200, standIn.about);
   if (call === "GET samples") return sendJson(response, 200, standIn.samples);
   if (call === "GET calls") return sendJson(response, 200, state.calls);
+  if (call === "DELETE calls") {
+    state.calls.length = 0;
+    return sendJson(response, 200, []);
+  }
   if (call === "GET fault") return sendJson(response, 200, { fault: null, ...state.plan.now, faults: offered });
   if (call === "DELETE fault") {
     state.plan.set(undefined);
@@ -141,7 +145,9 @@ async function steer(
     return sendJson(response, 200, { pace: state.pace ?? "of each model" });
   }
   sendJson(response, 404, {
-    error: { message: "There is GET about, GET samples, GET calls, PUT pace, and GET, PUT and DELETE fault." },
+    error: {
+      message: "There is GET about, GET samples, GET and DELETE calls, PUT pace, and GET, PUT and DELETE fault.",
+    },
   });
 }
 

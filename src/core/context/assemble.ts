@@ -1,9 +1,11 @@
 import type { Carry, Message } from "../conversation/message";
 import { holdsSomething, joined, type Piece, piecesOf } from "../conversation/pieces";
+import { unmarked } from "../conversation/unmarked";
 import { type Problem, problem } from "../problem/problem";
 import type { Candidate } from "../reply/events";
 import type { Content } from "../revision/content";
 import { fillPrompt } from "../revision/variables";
+import { type Cited, type FoundPassage, weighedPassages } from "../sources/found";
 import type { Calibration } from "../tokens/calibration";
 import type { WireMessage } from "../wire/message";
 import { everyPlace, type PiecePlaces, weightsAt } from "../wire/places";
@@ -42,6 +44,8 @@ export interface Asked {
   summaries?: readonly (SummaryAtHand & { text: string })[];
   /** What the reply that is under way said in the rounds that went through. */
   exchange?: PartSource["exchange"];
+  /** What the message found in the documents, the best first; undefined where it was not looked for yet. */
+  found?: readonly FoundPassage[];
 }
 
 /** A pinned turn with its words. */
@@ -53,7 +57,7 @@ export interface Pinned {
 export type Measured = { kind: "ready"; reach: Reach } | { kind: "refused"; problem: Problem };
 
 export type Assembled =
-  | { kind: "ready"; messages: WireMessage[]; ledger: Ledger }
+  | { kind: "ready"; messages: WireMessage[]; ledger: Ledger; passages: Cited[] }
   | { kind: "refused"; problem: Problem }
   /** More of the line is needed: a longer end of it, or the words that stand above its end. */
   | { kind: "short"; of: "end" | "above" };
@@ -64,6 +68,8 @@ export interface MessageAbove {
   pieces: Piece[];
   /** What an API gave along with it, and the provider that did. */
   carry?: { provider: string; rounds: readonly Carry[] | undefined };
+  /** The passages that it cites, whose marks are not carried. */
+  cites?: readonly { mark: string }[];
 }
 
 /**
@@ -82,7 +88,8 @@ export function measure(asked: Asked, rows: readonly Row[]): Measured {
   const calibration = weighed(asked.calibration, room);
   const track = trackOf({ rows, clears, pinned, goesOn, summaries }, content.memory, calibration, by);
   const { exchange = { pieces: [], carry: [] } } = asked;
-  const reach = reachOf(track, gatherParts({ content, prompt: filled.text, exchange }), room);
+  const passages = asked.found && weighedPassages(asked.found, content.sources ?? { documents: [] }, calibration);
+  const reach = reachOf(track, gatherParts({ content, prompt: filled.text, exchange, passages }), room);
   const refused = notTaken(reach, room) ?? outgrows(reach, room);
   return refused ? { kind: "refused", problem: refused } : { kind: "ready", reach };
 }
@@ -129,21 +136,36 @@ export function assemble(asked: Asked, end: readonly Message[], above: readonly 
   const { answered, unanswered } = parted(afterTurn(above, reach.track.clear?.turn ?? 0));
   const wired = (message: Message): WireMessage => ({
     role: message.role,
-    pieces: message.pieces,
+    pieces: unmarked(message.pieces, message.role === "app" ? message.facts.cites : undefined),
     carry: carryOf(message, asked.by.provider),
   });
   const remembered: WireMessage[] = (asked.pinned ?? [])
     .filter(({ visitor }) => reach.pins.get(visitor.id)?.carried && visitor.turn < (end[0]?.turn ?? 0))
     .flatMap(({ visitor, reply }) => [wired(visitor), wired(reply)]);
-  for (const { role, pieces, carry } of answered)
-    remembered.push({ role, pieces, carry: carry?.provider === asked.by.provider ? carry?.rounds : undefined });
+  for (const { role, pieces, cites, carry } of answered)
+    remembered.push({
+      role,
+      pieces: unmarked(pieces, cites),
+      carry: carry?.provider === asked.by.provider ? carry?.rounds : undefined,
+    });
   const newest: WireMessage[] = [];
   for (const [at, { carried, reason }] of judgedRows(reach).entries())
     if (carried) (reason.kind === "newest" ? newest : remembered).push(wired(end[at] as Message));
   const messages = inOrder(reach, remembered, newest, asked.content.memory.as === "text");
   const [slip] = slipsOf(messages);
   if (slip) return { kind: "refused", problem: problem("bad-request", wordsOfSlip(slip)) };
-  return { kind: "ready", messages, ledger: { ...ledgerOf(reach, unanswered, asked.window), lead: leadOf(reach) } };
+  const ledger = { ...ledgerOf(reach, unanswered, asked.window), lead: leadOf(reach) };
+  return { kind: "ready", messages, ledger, passages: citable(reach, asked.found ?? []) };
+}
+
+/** The passages that are carried, as they may be cited. */
+function citable({ parts }: Reach, found: readonly FoundPassage[]): Cited[] {
+  return parts.flatMap(({ carried, passage }): Cited[] => {
+    const own = carried && found.find((each) => each.passage === passage?.passage);
+    if (!own || !passage) return [];
+    const { short: _short, likeness: _likeness, ...about } = own;
+    return [{ mark: passage.mark, ...about }];
+  });
 }
 
 /** All that is carried, in the order in which it is sent. */
@@ -157,12 +179,20 @@ function inOrder(reach: Reach, remembered: WireMessage[], newest: WireMessage[],
   ]);
   const of = (stands: "before" | "after") =>
     carried.flatMap((part) => (part.stands === stands ? (part.messages ?? []) : []));
+  const ahead = promptOf(carried.map(({ ahead = "" }) => ahead));
   return [
     ...(system === "" ? [] : [{ role: "system", pieces: piecesOf(system) } as const]),
     ...of("before"),
     ...(isText ? [] : remembered),
-    ...of("after").reduce(withNext, newest),
+    ...of("after").reduce(withNext, withAhead(newest, ahead)),
   ];
+}
+
+/** The newest messages, the first of which has a text before its own words. */
+function withAhead(newest: readonly WireMessage[], ahead: string): WireMessage[] {
+  const [first, ...others] = newest;
+  if (!first || ahead === "") return [...newest];
+  return [{ ...first, pieces: joined(piecesOf(`${ahead}\n\n`), first.pieces) }, ...others];
 }
 
 /** Messages with one more; what the app goes on with is one message with what it said before. */

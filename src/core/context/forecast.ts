@@ -2,6 +2,7 @@ import type { Problem } from "../problem/problem";
 import type { Candidate } from "../reply/events";
 import type { Content } from "../revision/content";
 import { fillPrompt } from "../revision/variables";
+import { type FoundPassage, weighedPassages } from "../sources/found";
 import type { Calibration } from "../tokens/calibration";
 import { countsOf } from "../tokens/counts";
 import { notTaken, outgrows, problemOfMissing, weighed } from "./assemble";
@@ -28,21 +29,34 @@ export interface Forecast extends Reach {
 /**
  * Forecasts the reach of the next dispatch, before a word of its message is typed.
  * @param atHand the end of the conversation's line, as far as it is at hand
+ * @param found what the message finds in the documents, the best first; undefined where that is not known
  */
 export function forecast(
   content: Content,
   atHand: AtHand,
   model: Room & { calibration: Calibration; by: Candidate },
   now: number,
+  found?: readonly FoundPassage[],
 ): Forecast {
   const { calibration, by, ...room } = model;
-  return forecastOn(content, trackOf(atHand, content.memory, weighed(calibration, room), by), room, now);
+  return forecastOn(content, trackOf(atHand, content.memory, weighed(calibration, room), by), room, now, found);
 }
 
-/** The forecast on a track that was made before, by the weights of the room. */
-export function forecastOn(content: Content, track: Track, room: Room, now: number): Forecast {
+/**
+ * The forecast on a track that was made before, by the weights of the room.
+ * @param found what the message that is typed finds in the documents, the best first; undefined where that is not known
+ */
+export function forecastOn(
+  content: Content,
+  track: Track,
+  room: Room,
+  now: number,
+  found?: readonly FoundPassage[],
+): Forecast {
   const filled = fillPrompt(content, content.samples ?? {}, now);
-  const beside = gatherParts({ content, prompt: filled.text, exchange: { pieces: [], carry: [] } });
+  const { sources = { documents: [] } } = content;
+  const passages = found && weighedPassages(found, sources, track.calibration);
+  const beside = gatherParts({ content, prompt: filled.text, exchange: { pieces: [], carry: [] }, passages });
   const ahead = filledOut(track, beside, room, filled.missing);
   return { ...ahead, lead: leadOf(ahead) };
 }
@@ -53,9 +67,9 @@ export function withTyped(ahead: Forecast, typed: string): Forecast {
   const { track, beside, room, missing } = ahead;
   const all = { ...filledOut(track, [...beside, typedPart(typed)], room, missing), beside };
   // what is pushed out by what is typed changes the beginning
-  const isSame = ahead.parts.every(({ kind, stands, carried }) =>
-    stands === "line" ? true : carried === all.parts.find((part) => part.kind === kind)?.carried,
-  );
+  const carriedBeside = ({ parts }: Pick<Reach, "parts">) =>
+    parts.filter(({ stands, carried }) => carried && (stands === "first" || stands === "before"));
+  const isSame = carriedBeside(ahead).length === carriedBeside(all).length;
   return { ...all, lead: ahead.lead && isSame ? { ...ahead.lead, first: firstOf(all) } : null };
 }
 

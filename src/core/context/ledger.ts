@@ -1,5 +1,6 @@
 import { z } from "zod";
 import type { Piece } from "../conversation/pieces";
+import { placeSchema } from "../sources/found";
 import { tokensOf } from "../tokens/calibration";
 import { countsOfPieces, holdingSchema } from "../tokens/counts";
 import { judgedRows, type Reached, whyOut } from "./judged";
@@ -15,6 +16,18 @@ const turns = z.tuple([z.int(), z.int()]);
 export const ledgerEntrySchema = z.discriminatedUnion("part", [
   /** What stands beside the line, by its kind: the prompt, tools, the opening, and so on. */
   z.object({ part: z.literal("beside"), kind: z.string(), ...judged, count: z.int().optional() }),
+  /** A passage that the message found: its rank among them from 1, and its mark where it is carried. */
+  z.object({
+    part: z.literal("passage"),
+    ...judged,
+    passage: z.string(),
+    source: z.string(),
+    title: z.string(),
+    where: placeSchema,
+    rank: z.int(),
+    likeness: z.number(),
+    mark: z.string(),
+  }),
   /** A summary of the turns up to one; turn 0 where there is none. */
   z.object({ part: z.literal("summary"), ...judged, id: z.string(), turn: z.int() }),
   /** Messages of long ago, together. */
@@ -75,7 +88,11 @@ export function ledgerOf(reach: Reach, unanswered: readonly { pieces: Piece[] }[
 function entriesBeside({ parts }: Reach, isThere: (stands: Part["stands"]) => boolean): LedgerEntry[] {
   return parts
     .filter(({ kind, stands }) => isThere(stands) && kind !== "summary")
-    .map(({ kind, tokens, carried, reason, count }): LedgerEntry => {
+    .map(({ kind, tokens, carried, reason, count, passage }): LedgerEntry => {
+      if (passage) {
+        const { short: _short, version: _version, ...about } = passage;
+        return { part: "passage", ...about, mark: carried ? about.mark : "", tokens, carried, reason };
+      }
       const isEmpty = kind === "prompt" && tokens === 0;
       const fate = isEmpty ? { carried: false, reason: { kind: "no-prompt" } as const } : { carried, reason };
       return { part: "beside", kind, tokens, ...fate, count };

@@ -32,7 +32,9 @@ export interface Part extends Fate {
   count?: number;
   mayAdd?: number;
   words?: string;
+  ahead?: string;
   messages?: BesidePart["messages"];
+  passage?: BesidePart["passage"];
 }
 
 /** The summary that covers older turns, which stands at the end of the system prompt. */
@@ -104,10 +106,9 @@ export function partOf({ parts }: Pick<Reach, "parts">, kind: string): Part | un
   return parts.find((part) => part.kind === kind);
 }
 
-/** Tokens of the part of a kind, as far as it is carried. */
-export function tokensOfPart(reach: Pick<Reach, "parts">, kind: string): number {
-  const part = partOf(reach, kind);
-  return part?.carried ? part.tokens : 0;
+/** Tokens of the parts of a kind, as far as they are carried. */
+export function tokensOfPart({ parts }: Pick<Reach, "parts">, kind: string): number {
+  return parts.reduce((sum, part) => sum + (part.kind === kind && part.carried ? part.tokens : 0), 0);
 }
 
 /** What is carried together, while a context is filled. */
@@ -152,7 +153,8 @@ class Filling {
       ? { tokens: last.upTo, holding: apartFrom(last.holding, base) }
       : { tokens: above?.tokens ?? 0, holding: above?.holding ?? noHolding };
     const fate = above === null ? "unknown" : above.messages > 0 ? "carried" : "none";
-    return this.reach({ pinned: [], beside: new Set(this.beside), hasSummary: false, from: 0 }, all, fate);
+    const beside = new Set(this.beside.filter(({ out }) => !out));
+    return this.reach({ pinned: [], beside, hasSummary: false, from: 0 }, all, fate);
   }
 
   /** Carries what there is room for, the most important first. */
@@ -164,7 +166,9 @@ class Filling {
       { rank: ranks.summary, fill: (filled) => this.withSummary(filled) },
       { rank: ranks.turns, fill: (filled) => this.withTurns(filled) },
       ...this.beside.flatMap((part) =>
-        part.rank === null ? [] : [{ rank: part.rank, fill: (filled: Filled) => this.withPart(filled, part) }],
+        part.rank === null || part.out
+          ? []
+          : [{ rank: part.rank, fill: (filled: Filled) => this.withPart(filled, part) }],
       ),
     ];
     const nothing: Filled = { pinned: [], beside: new Set(fixed), hasSummary: false, from: turns.length };
@@ -396,7 +400,7 @@ class Filling {
       holding: head === noHolding ? part.holding : together(part.holding, head),
       tokens: this.round(part.holding) + this.round(head),
       carried: isCarried,
-      reason: isCarried ? part.reason : (this.leftOut.get(part) ?? part.reason),
+      reason: isCarried ? part.reason : (part.out ?? this.leftOut.get(part) ?? part.reason),
     };
   }
 

@@ -21,6 +21,18 @@ export const reasonSchema = z.discriminatedUnion("kind", [
   z.object({ kind: z.literal("summary") }),
   /** No summary of the older turns is there yet, or none that fits the line. */
   z.object({ kind: z.literal("no-summary") }),
+  /** The words that explain passages and their marks. */
+  z.object({ kind: z.literal("explains") }),
+  /** A passage that the message found. */
+  z.object({ kind: z.literal("found") }),
+  /** `most` passages are carried, and better ones were found. */
+  z.object({ kind: z.literal("beyond-best"), most: z.int() }),
+  /** It has too little to do with the message. */
+  z.object({ kind: z.literal("below-bar") }),
+  /** All passages together would have more tokens than they may. */
+  z.object({ kind: z.literal("over-room"), ...by }),
+  /** A passage that is carried says the same, or has it in it. */
+  z.object({ kind: z.literal("said-already"), mark: z.string() }),
   /** The message that is answered. */
   z.object({ kind: z.literal("newest") }),
   z.object({ kind: z.literal("remembered") }),

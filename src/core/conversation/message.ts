@@ -3,6 +3,7 @@ import { leadSchema } from "../context/lead";
 import { problemSchema } from "../problem/problem";
 import { candidateSchema, usageSchema } from "../reply/events";
 import { replyStates } from "../reply/reply";
+import { citedSchema } from "../sources/found";
 import { countsSchema } from "../tokens/counts";
 import { pieceSchema } from "./pieces";
 import { sumSchema } from "./sum";
@@ -44,6 +45,17 @@ export const replyFactsSchema = candidateSchema.extend({
   failures: z.array(candidateSchema.extend({ problem: problemSchema })).optional(),
   /** What the provider called the model that answered, where it says so. */
   version: z.string().optional(),
+  /** The passages that it cites, as they stood then, each once; and marks in it of passages that it did not have. */
+  cites: z.array(citedSchema).optional(),
+  strayMarks: z.array(z.string()).optional(),
+  /** Documents that could not be looked through for it, since they were not read or cut yet. */
+  unready: z.int().optional(),
+  /** Facts in it that neither the passages, the message nor the prompt state, where it may answer from documents alone. */
+  unstated: z.array(z.string()).optional(),
+  /** What documents were looked through for, where that is not the message. */
+  question: z.string().optional(),
+  /** How many passages its message found in documents, and how many of them went along; none where there are no documents. */
+  passages: z.object({ found: z.int(), carried: z.int() }).optional(),
   /** The model that should have answered, where it was another that did. */
   insteadOf: candidateSchema.optional(),
   /** What the API gave along in each round, to have it back with the next call. */

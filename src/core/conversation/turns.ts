@@ -12,7 +12,7 @@ export interface Turn {
  * The turns of a line, which is a path of the message tree from its root, or a part of one.
  * @param line messages in order; a visitor's message is followed by its reply, if it has one
  */
-export function turnsOf(line: Message[]): Turn[] {
+export function turnsOf(line: readonly Message[]): Turn[] {
   const turns: Turn[] = [];
   for (const message of line) {
     if (message.role === "visitor") turns.push({ number: message.turn, visitor: message, reply: null });

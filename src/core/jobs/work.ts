@@ -36,5 +36,16 @@ export const workSchema = z.discriminatedUnion("kind", [
     opening: z.string(),
     revision: z.int(),
   }),
+  /** Trials of checks. */
+  z.object({ kind: z.literal("checks"), run: z.string() }),
+  /** Documents of an app: which one is read, or cut into passages, just now. */
+  z.object({
+    kind: z.literal("reading"),
+    title: z.string(),
+    source: z.string(),
+    phase: z.enum(["reading", "cutting"]),
+    /** Whether what was stopped before is gone on with, too. */
+    goesOn: z.literal(true).optional(),
+  }),
 ]);
 export type Work = z.infer<typeof workSchema>;

@@ -189,6 +189,12 @@ const catalogue = {
     word: "conflict",
     advice: "Change the call as the detail says.",
   },
+  worse: {
+    status: 409,
+    title: "Checks are worse than with the live revision",
+    word: "worse",
+    advice: "Look at them in Checks, or make it live all the same.",
+  },
   "too-large": { status: 413, title: "The body is too large", word: "too large", advice: "Send at most 1 MiB." },
   "too-long": {
     status: 422,

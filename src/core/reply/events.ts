@@ -1,6 +1,7 @@
 import { z } from "zod";
 import { dataSchema, toolCallSchema } from "../conversation/pieces";
 import { type Problem, problemSchema } from "../problem/problem";
+import { citedSchema } from "../sources/found";
 
 /** Why a reply ended, in our words; a wire profile maps a provider's words to these. */
 export const endReasons = ["complete", "length", "stop-word", "tools", "refused", "stopped"] as const;
@@ -117,6 +118,8 @@ export function eventSchema<H extends z.ZodType, A extends z.ZodType, U extends 
     numbered.extend({ event: z.literal("thought"), data: text }),
     /** A call of a tool, and again with its answer: what is known of it now, by its round and its id. */
     numbered.extend({ event: z.literal("tool"), data: toolCallSchema }),
+    /** A passage that it cites, when it does so for the first time: the mark stands in its text. */
+    numbered.extend({ event: z.literal("source"), data: citedSchema }),
     /** The reply as data, as far as it goes now; it takes the place of the data before. */
     numbered.extend({ event: z.literal("data"), data: dataSchema }),
     numbered.extend({ event: z.literal("attempt"), data: attempt }),
@@ -135,8 +138,8 @@ type Unnumbered<E> = E extends unknown ? Omit<E, "id"> : never;
 /** An event of a reply before it has its place. */
 export type ReplyEvent = Unnumbered<NumberedEvent>;
 
-/** What a take says: the events of which its pieces are made, and what it thinks. */
-export type SaidEvent = Extract<ReplyEvent, { event: "text" | "thought" | "tool" | "data" }>;
+/** What a take says: the events of which its pieces are made, what it cites, and what it thinks. */
+export type SaidEvent = Extract<ReplyEvent, { event: "text" | "thought" | "tool" | "data" | "source" }>;
 
 /** How a reply ends. */
 export type LastEvent = Extract<ReplyEvent, { event: "end" | "problem" }>;

@@ -1,5 +1,6 @@
 import { type Piece, withPiece, withText } from "../conversation/pieces";
 import type { Problem } from "../problem/problem";
+import type { Cited } from "../sources/found";
 import type { EndReason, NextAttempt, ReplyEvent, Usage } from "./events";
 
 /** How a stored reply stands. */
@@ -20,6 +21,8 @@ export interface Reply {
   state: ReplyState;
   pieces: Piece[];
   thought: string;
+  /** The passages that it cites so far. */
+  cites?: readonly Cited[];
   usage?: Usage;
   problem?: Problem;
   /** The further attempt that is being waited for or made; none once there is text. */
@@ -42,6 +45,8 @@ export function fold(reply: Reply, event: ReplyEvent): Reply {
       return { ...reply, state: "arriving", pieces: withPiece(reply.pieces, { kind: "tool", ...event.data }) };
     case "data":
       return { ...reply, state: "arriving", pieces: withPiece(reply.pieces, { kind: "data", ...event.data }) };
+    case "source":
+      return { ...reply, cites: [...(reply.cites ?? []), event.data] };
     case "thought":
       return { ...reply, state: "arriving", thought: reply.thought + event.data.text };
     case "usage":

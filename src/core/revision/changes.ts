@@ -1,5 +1,6 @@
 import { z } from "zod";
 import { markOf } from "../context/mark";
+import { filledSources } from "../sources/sources";
 import { usualRounds } from "../tools/tool";
 import { type Content, ordered, type Settings, settingsSchema } from "./content";
 
@@ -42,6 +43,7 @@ export function changesBetween(before: Content, after: Content, words: Words): C
   const said = (content: Content): Record<string, string> => {
     const { settings, fallbacks = [], memory, variables, samples = {}, off = [], opening = [], timeZone } = content;
     const { tools = [], rounds = usualRounds } = content;
+    const sources = filledSources(content.sources ?? { documents: [] });
     const setting = (value: number | undefined) => (value === undefined ? none.setting : String(value));
     return {
       provider: words.provider(content.provider),
@@ -56,6 +58,14 @@ export function changesBetween(before: Content, after: Content, words: Words): C
       "settings of its own": listed(settings.own ?? {}),
       "stop words": (settings.stop ?? []).map((word) => JSON.stringify(word)).join(", ") || none.list,
       memory: words.memory(memory),
+      documents:
+        sources.documents.length === 0
+          ? none.list
+          : `${sources.documents.length} (${markOf(ordered(sources.documents))})`,
+      "passages are found by": sources.query ? "the message made self-contained" : "the message",
+      passages: `the ${sources.best} best, within ${sources.within} tokens, cut to ${sources.size} and ${sources.overlap} over, ${sources.as ? "with the message" : "in the prompt"}`,
+      "where documents hold no answer": sources.beyond ? "may answer from elsewhere" : `says: ${sources.unknown}`,
+      "words on passages": sources.words,
       "time zone": timeZone ?? "UTC",
       "blocks that are off": off.join(", ") || none.list,
       // two of one name that are declared or answered otherwise are told apart by what stands for the rest

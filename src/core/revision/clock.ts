@@ -45,3 +45,19 @@ export function clockValues(now: number, timeZone = "UTC"): Record<string, strin
   const of = Object.fromEntries(clock.formatToParts(now).map(({ type, value }) => [type, value]));
   return { today: `${of.year}-${of.month}-${of.day}`, weekday: of.weekday ?? "", time: `${of.hour}:${of.minute}` };
 }
+
+/**
+ * The moment at which the clock of a time zone says something, in epoch milliseconds.
+ * @param written a day, `2025-06-01`, which stands for its noon; or a minute of it, `2025-06-01 09:40`
+ */
+export function momentOf(written: string, timeZone = "UTC"): number {
+  const [day = "", time = "12:00"] = written.split(" ");
+  const wanted = Date.parse(`${day}T${time}:00Z`);
+  let moment = wanted;
+  // once for the zone, and once more where the clock is set in between
+  for (let turn = 0; turn < 2; turn++) {
+    const { today, time: said } = clockValues(moment, timeZone);
+    moment += wanted - Date.parse(`${today}T${said}:00Z`);
+  }
+  return moment;
+}

@@ -1,5 +1,6 @@
 import { z } from "zod";
 import { memorySchema } from "../context/policies/policies";
+import { plainSources, sourcesSchema } from "../sources/sources";
 import { toolsSchema, usualRounds } from "../tools/tool";
 import { ownValueSchema } from "../wire/own-settings";
 import { isTimeZone } from "./clock";
@@ -54,6 +55,8 @@ export const contentSchema = z.strictObject({
     .optional(),
   settings: settingsSchema,
   memory: memorySchema,
+  /** The documents that it answers from. */
+  sources: sourcesSchema.optional(),
   /** What the model may ask for. */
   tools: toolsSchema.optional(),
   /** Rounds of calls that a reply may take. */
@@ -69,6 +72,7 @@ const defaults: Partial<Content> = {
   timeZone: "UTC",
   opening: [],
   fallbacks: [],
+  sources: { documents: [] },
   tools: [],
   rounds: usualRounds,
 };
@@ -79,7 +83,8 @@ const defaults: Partial<Content> = {
  */
 export function canonical(content: Content): string {
   const { stop, ...settings } = content.settings;
-  const said = Object.entries({ ...content, settings: stop?.length ? { ...settings, stop } : settings });
+  const sources = content.sources && plainSources(content.sources);
+  const said = Object.entries({ ...content, sources, settings: stop?.length ? { ...settings, stop } : settings });
   return ordered(Object.fromEntries(said.filter(([name, value]) => !isDefault(name as keyof Content, value))));
 }
 

@@ -15,6 +15,7 @@ export const parts: readonly [name: string, members: (keyof Content)[]][] = [
   ["models to go on to", ["fallbacks"]],
   ["settings", ["settings"]],
   ["memory", ["memory"]],
+  ["documents", ["sources"]],
   ["tools", ["tools"]],
   ["rounds of calls", ["rounds"]],
 ];

@@ -117,9 +117,16 @@ function readingAll(path: readonly Step[]): Reading {
 /** Reads the one value to which names and indexes lead. */
 function readAlong(path: readonly Step[]): Read {
   const reads = path.map((step) => readOf(step as { name: string } | { index: number }));
-  const [only, more] = reads;
-  if (!only) return (document) => document;
-  if (!more) return only;
+  const [first, second, third, more] = reads;
+  if (!first) return (document) => document;
+  if (!second) return first;
+  // short paths, as nearly all are, without a loop: they are read for every event
+  if (!third) return (document) => second(first(document));
+  if (!more)
+    return (document) => {
+      const value = first(document);
+      return value === undefined ? undefined : third(second(value));
+    };
   return (document) => {
     let value = document;
     for (const read of reads) {

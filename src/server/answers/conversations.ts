@@ -1,7 +1,15 @@
-import type { BenchLine, CallerLine, ConversationPage, HistoryPage, Sibling, Stretch } from "@/contract/conversations";
+import type {
+  BenchLine,
+  BenchReply,
+  CallerLine,
+  ConversationPage,
+  HistoryPage,
+  Sibling,
+  Stretch,
+} from "@/contract/conversations";
 import { mostCounted } from "@/contract/conversations";
 import type { Pinned } from "@/core/context/assemble";
-import { forecast } from "@/core/context/forecast";
+import { type Forecast, forecast } from "@/core/context/forecast";
 import { type PinnedTurn, rowOf } from "@/core/context/row";
 import type { AppMessage, Message, VisitorMessage } from "@/core/conversation/message";
 import { turnsOf } from "@/core/conversation/turns";
@@ -9,9 +17,11 @@ import type { NextAttempt } from "@/core/reply/events";
 import { isUnderWay } from "@/core/reply/reply";
 import type { Told } from "@/core/reply/told";
 import { apartFrom } from "@/core/revision/changes";
+import type { Content } from "@/core/revision/content";
 import type { Filter } from "@/core/search/filter";
 import { rawTokens } from "@/core/tokens/calibration";
 import type { HasApps, StoredApp } from "../apps/app-store";
+import { chosenFor } from "../apps/candidate";
 import type { HasContents } from "../apps/content-store";
 import type { HasReader } from "../archive/threads";
 import type { HasBranches, StoredSibling } from "../conversations/branch-store";
@@ -173,35 +183,44 @@ export function callerLine(
 
 /** What the next message of a conversation would carry, with the live revision. */
 export function reachAnswer(home: ToldLineNeeds, app: StoredApp, { id, tip }: StoredConversation, told: Told) {
-  const { apps, providers, messages } = home;
+  const { apps, messages, providers } = home;
   const revision = apps.revision(app.id, app.liveRevision);
   if (!revision) throw new Error(`App ${app.slug} has no revision ${app.liveRevision}.`);
   const { content, number } = revision;
-  const provider = providers.bySlug(content.provider);
-  const model = provider && providers.model(provider.id, content.model);
-  if (!model) refuse("not-found", `${app.name} speaks through a model that is not there any more.`);
-  const { window, calibration } = model;
-  const line = tip === null ? [] : messages.line(tip, messagesOnPage);
-  const { clears, pinned = [], summaries } = tip === null ? {} : hangingOn(home, id, tip, content.memory);
-  const by = { provider: provider.slug, model: model.name };
-  const atHand = {
-    rows: line.map(rowOf),
-    clears,
-    pinned: pinned.map(pinnedRows),
-    summaries,
-  };
-  const places = provider.profile.placesFor(model.name);
-  const room = { window, places, calibration, by, maxOutput: content.settings.maxOutput };
-  const reach = forecast(content, atHand, room, Date.now());
-  const end = line.at(-1)?.turn ?? 0;
+  const by = { provider: content.provider, model: content.model };
+  const provider = providers.bySlug(by.provider);
+  if (!provider || !providers.model(provider.id, by.model))
+    refuse("not-found", `${app.name} speaks through a model that is not there any more.`);
+  const reach = forecastOn(home, content, { conversation: id, tip });
+  const end = tip === null ? 0 : (messages.message(tip)?.turn ?? 0);
   const carried = reach.turns.turns + [...reach.pins.values()].filter((pin) => pin.carried).length;
   return {
     ...(told.model ? by : {}),
     revision: number,
     turns: carried,
     leftOut: end - carried,
-    ...(told.counts ? { tokens: reach.tokens, window } : {}),
+    ...(told.counts ? { tokens: reach.tokens, window: reach.room.window } : {}),
   };
+}
+
+/**
+ * What the next message of a line would carry on a content, itself left out.
+ * @throws {Refusal} where its model is not there any more
+ */
+export function forecastOn(
+  home: LineNeeds & HasProviders,
+  content: Content,
+  { conversation, tip }: { conversation: string; tip: string | null },
+): Forecast {
+  const { connection, model } = chosenFor(home, content);
+  const { window, calibration } = model;
+  const line = tip === null ? [] : home.messages.line(tip, messagesOnPage);
+  const { clears, pinned = [], summaries } = tip === null ? {} : hangingOn(home, conversation, tip, content.memory);
+  const by = { provider: connection.slug, model: model.name };
+  const atHand = { rows: line.map(rowOf), clears, pinned: pinned.map(pinnedRows), summaries };
+  const places = connection.profile.placesFor(model.name);
+  const room = { window, places, calibration, by, maxOutput: content.settings.maxOutput };
+  return forecast(content, atHand, room, Date.now());
 }
 
 /**
@@ -315,6 +334,17 @@ function siblingAnswer({ branches }: HasBranches, { id, name, role }: StoredSibl
   // a line takes turns: a visitor's message, then a reply
   const turns = role === "visitor" ? Math.floor(steps / 2) + 1 : Math.ceil(steps / 2);
   return { id, name, turns };
+}
+
+/** Replies of a conversation as the bench gets them, in the order in which they are asked for. */
+export function repliesForBench(
+  boot: ToldLineNeeds,
+  app: StoredApp,
+  conversation: StoredConversation,
+  replies: readonly AppMessage[],
+): BenchReply[] {
+  const read = replies.map((message) => withText(boot, message));
+  return besides(boot, app, conversation, conversation.tip, read).messages.filter((message) => message.role === "app");
 }
 
 /** A line of a conversation without its texts, as the text of an answer. */

@@ -49,10 +49,17 @@ export function dispatchesOfSummary(home: ToldDispatchNeeds, id: string): Dispat
   return (making === null ? [] : home.dispatches.ofMaking(making)).map((dispatch) => dispatchAnswer(home, dispatch));
 }
 
+/** The calls that a making took, as the bench shows them. @throws {Refusal} `not-found` */
+export function dispatchesOfMaking(home: HasMessages & HasDispatches & HasProviders, id: string): Dispatch[] {
+  const found = home.dispatches.ofMaking(id);
+  if (found.length === 0) refuse("not-found", `There is no dispatch of ${id}: it is older than the record.`);
+  return found.map((dispatch) => dispatchAnswer(home, dispatch));
+}
+
 function dispatchAnswer(boot: HasMessages & HasProviders, dispatch: StoredDispatch, call = 1): Dispatch {
   const { id, round, attempt, provider, model, startedAt, endedAt, request, status, headers, outcome, usage, ledger } =
     dispatch;
-  const profile = dispatch.profileText === null ? undefined : compileProfile(JSON.parse(dispatch.profileText));
+  const profile = profileOf(dispatch);
   const rows = profile ? rowsOf(profile, dispatch) : [];
   const events = rows.flatMap(({ read }) => read);
   const wired = dispatch.providerId === null ? undefined : boot.providers.byId(dispatch.providerId);
@@ -88,6 +95,16 @@ function dispatchAnswer(boot: HasMessages & HasProviders, dispatch: StoredDispat
     verdict: verdictOf(dispatch.arrivals, dispatch.reader, profile?.stream !== undefined),
     reader: dispatch.reader,
   };
+}
+
+function profileOf({ profileText }: StoredDispatch): CompiledProfile | undefined {
+  return profileText === null ? undefined : compileProfile(JSON.parse(profileText));
+}
+
+/** What was read of a dispatch, arrival by arrival; nothing where its bytes are not kept. */
+export function readOf(dispatch: StoredDispatch): ReplayedArrival[] {
+  const profile = profileOf(dispatch);
+  return profile ? rowsOf(profile, dispatch) : [];
 }
 
 function rowsOf(profile: CompiledProfile, { bytes, arrivals, status, headers }: StoredDispatch): ReplayedArrival[] {

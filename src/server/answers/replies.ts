@@ -65,7 +65,7 @@ export async function wholeAnswer(
   if (last.event !== "end") throw new Refusal(problem("internal", `Reply ${id} has no end.`));
   const { reply, conversation, message: asked, revision, preview } = head;
   // a fallback may have answered, which the beginning did not know
-  const { provider, model, usage } = message.facts;
+  const { provider, model, usage, cites } = message.facts;
   const cost = usage && toldUsage(usage, told);
   return {
     form: "whole",
@@ -76,6 +76,7 @@ export async function wholeAnswer(
     preview,
     ...(told.model ? { provider, model } : {}),
     text,
+    cites,
     end: last.data.reason,
     ...(cost ? { usage: cost } : {}),
   };

@@ -46,7 +46,7 @@ export class AppStore {
       all: database.prepare<[], AppRow & { conversations: number; last_used: number | null }>(
         `SELECT apps.*, count(conversations.id) AS conversations, max(conversations.updated_at) AS last_used
          FROM apps LEFT JOIN conversations ON conversations.app_id = apps.id
-           AND conversations.deleted_at IS NULL AND conversations.is_passing = 0
+           AND conversations.deleted_at IS NULL AND conversations.unlisted = 0
          WHERE apps.is_leaving = 0 GROUP BY apps.id ORDER BY coalesce(last_used, apps.created_at) DESC, apps.id DESC`,
       ),
       bySlug: database.prepare<[string], AppRow>("SELECT * FROM apps WHERE slug = ? AND is_leaving = 0"),

@@ -41,6 +41,11 @@ export function editDraft({ apps }: HasApps, app: StoredApp, read: string, edite
   );
 }
 
+/** The app that something belongs to. @throws {Refusal} `not-found` where it was deleted meanwhile */
+export function ownerOf({ apps }: HasApps, { app }: { app: string }): StoredApp {
+  return apps.byId(app) ?? refuse("not-found", "The app that this belongs to was deleted.");
+}
+
 /** A content whose tools can be called. @throws {Refusal} `bad-request` over arguments with a schema that is none, with the place */
 export function sound<C extends Content | null | undefined>(content: C): C {
   for (const [at, tool] of (content?.tools ?? []).entries()) {

@@ -23,10 +23,7 @@ export function revisionFor(
   by: "bench" | "visitor",
   asked: With,
   now: number,
-  given?: number,
 ): Revision {
-  if (given !== undefined)
-    return apps.revision(app.id, given) ?? refuse("not-found", `${app.name} has no revision ${given}.`);
   const changed = (number: number, content: Content) => ({ number, hash: contents.keep(content, now), content });
   if (by === "bench") {
     const number = apps.fix(app.id, app.draftHash, now);

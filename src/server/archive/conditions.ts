@@ -28,7 +28,7 @@ export interface Conditions {
  */
 export function conditionsFor(app: string, filter: Filter): Conditions | undefined {
   const values: Conditions["values"] = { app };
-  const where = ["c.app_id = @app", "c.is_passing = 0"];
+  const where = ["c.app_id = @app", "c.unlisted = 0"];
   if (filter.deleted === undefined) where.push("c.deleted_at IS NULL");
   else {
     values.unseen = underWay;

@@ -61,7 +61,7 @@ export class Exporter {
       conversation: database.prepare<[string], ConversationRow>(
         `SELECT id, title, opening, origin, client, note, created_at, updated_at, price, currency, tip_id,
            (SELECT json_group_array(tag) FROM (SELECT tag FROM tags WHERE conversation_id = conversations.id ORDER BY tag)) AS tags
-         FROM conversations WHERE id = ? AND deleted_at IS NULL AND is_passing = 0`,
+         FROM conversations WHERE id = ? AND deleted_at IS NULL AND unlisted = 0`,
       ),
       // served by messages_by_conversation
       messages: database.prepare<[string, number, string, number], MessageRow>(

@@ -120,14 +120,14 @@ export class HistoryReader {
         )
         .pluck(),
       froms: database.prepare<[string, number], { origin: ListedConversation["origin"]; client: string | null }>(
-        `SELECT DISTINCT origin, client FROM conversations WHERE app_id = ? AND deleted_at IS NULL AND is_passing = 0
+        `SELECT DISTINCT origin, client FROM conversations WHERE app_id = ? AND deleted_at IS NULL AND unlisted = 0
          ORDER BY origin, client LIMIT ?`,
       ),
       // read from the index replies_by_maker alone
       makers: database.prepare<[string], { model: string; revision: number }>(
         `SELECT DISTINCT made_by AS model, made_at_revision AS revision FROM messages
          WHERE role = 'app' AND is_leaving = 0 AND conversation_id IN (
-           SELECT id FROM conversations WHERE app_id = ? AND deleted_at IS NULL AND is_passing = 0)`,
+           SELECT id FROM conversations WHERE app_id = ? AND deleted_at IS NULL AND unlisted = 0)`,
       ),
       tags: database
         .prepare<[string, number]>(

@@ -1,5 +1,8 @@
 import { join } from "node:path";
+import { runInNewContext } from "node:vm";
 import { workerData } from "node:worker_threads";
+import { type JudgedReply, judgeAll, type ToJudge } from "@/core/checks/judging";
+import { misfitOf } from "@/core/checks/schemas";
 import { outlineSchema } from "@/core/context/outline";
 import type { Filter } from "@/core/search/filter";
 import { RevisionReader } from "../apps/revision-reader";
@@ -10,6 +13,9 @@ import { answerCalls } from "./answering";
 import { Exporter, type ExportForm } from "./export";
 import { type ForetellInput, type Foretold, foretell } from "./foretelling";
 import { HistoryReader } from "./history-reader";
+
+/** Milliseconds after which a pattern is cut off. */
+const longestSearch = 250;
 
 /** Characters of a file that are given at a time, and milliseconds that are spent on them. */
 const partSize = 256 * 1024;
@@ -48,6 +54,23 @@ const methods = {
       await new Promise(setImmediate);
     }
   },
+  /** Replies of a trial held against what is expected: here nothing waits for a pattern that runs away. */
+  judged: (input: ToJudge): JudgedReply[] =>
+    judgeAll(input, {
+      misfit: misfitOf,
+      matches({ source, flags }) {
+        try {
+          return runInNewContext(
+            "new RegExp(source, flags).test(text)",
+            { source, flags, text: input.seen.text },
+            { timeout: longestSearch },
+          ) as boolean;
+        } catch (error) {
+          if ((error as NodeJS.ErrnoException).code === "ERR_SCRIPT_EXECUTION_TIMEOUT") return undefined;
+          throw error;
+        }
+      },
+    }),
   choices: ({ app }: { app: string }) => history.choices(app),
   beginExport({ app, form, filter, ids }: { app: string; form: ExportForm; filter: Filter; ids?: string[] }): number {
     lastExport += 1;

@@ -2,7 +2,7 @@ import type { Database } from "../database/database";
 import { newId } from "../ground/id";
 
 /** Where a conversation came from. */
-export type Origin = "bench" | "page" | "http" | "terminal" | "job" | "imported";
+export type Origin = "bench" | "page" | "http" | "terminal" | "job" | "imported" | "lane";
 
 /** A conversation as it is stored. `visitor` is null for the bench's own. */
 export interface StoredConversation {
@@ -14,6 +14,8 @@ export interface StoredConversation {
   client: string | null;
   /** Whether its caller holds it: it is listed nowhere, and deleted soon after its end. */
   isPassing: boolean;
+  /** Whether something else owns it, such as a comparison: it is listed nowhere, and kept for as long as that is. */
+  isOwned: boolean;
   /** Turns of the line that is shown. */
   turns: number;
   /** Tokens of all its messages: of replies as their provider counted them, else as estimated. */
@@ -49,7 +51,7 @@ interface ConversationRow {
   visitor_id: string | null;
   origin: Origin;
   client: string | null;
-  is_passing: number;
+  unlisted: number;
   turns: number;
   tokens: number;
   tip_id: string | null;
@@ -66,6 +68,8 @@ interface ConversationRow {
 }
 
 const longestOpening = 160;
+/** Why a conversation stands in no list. */
+const unlisted = { passing: 1, owned: 2 } as const;
 
 /** What is not to be seen yet is deleted in a time that never comes; a conversation that is not even whole, just before. */
 export const notYet = 8_640_000_000_000_000;
@@ -80,8 +84,8 @@ export class ConversationStore {
   constructor(database: Database) {
     this.sql = {
       insert: database.prepare(
-        `INSERT INTO conversations (id, app_id, visitor_id, origin, client, is_passing, opening, number, created_at, updated_at)
-         VALUES (@id, @app, @visitor, @origin, @client, @isPassing, @opening,
+        `INSERT INTO conversations (id, app_id, visitor_id, origin, client, unlisted, opening, number, created_at, updated_at)
+         VALUES (@id, @app, @visitor, @origin, @client, @unlisted, @opening,
            (SELECT coalesce(max(number), 0) + 1 FROM conversations), @now, @now)`,
       ),
       byId: database.prepare<[string], ConversationRow>(
@@ -94,13 +98,18 @@ export class ConversationStore {
       // served by conversations_by_app
       lastOfBench: database
         .prepare<[string], string>(
-          `SELECT id FROM conversations WHERE app_id = ? AND deleted_at IS NULL AND is_passing = 0 AND origin = 'bench'
+          `SELECT id FROM conversations WHERE app_id = ? AND deleted_at IS NULL AND unlisted = 0 AND origin = 'bench'
            ORDER BY updated_at DESC, id DESC LIMIT 1`,
         )
         .pluck(),
+      // served by conversations_by_app
+      lastOf: database.prepare<[string], ConversationRow>(
+        `SELECT * FROM conversations WHERE app_id = ? AND deleted_at IS NULL AND unlisted = 0
+         ORDER BY updated_at DESC, id DESC LIMIT 1`,
+      ),
       // served by conversations_by_visitor
       ofVisitor: database.prepare<[string, string, number, string, number], ConversationRow>(
-        `SELECT * FROM conversations WHERE visitor_id = ? AND app_id = ? AND deleted_at IS NULL AND is_passing = 0
+        `SELECT * FROM conversations WHERE visitor_id = ? AND app_id = ? AND deleted_at IS NULL AND unlisted = 0
            AND (updated_at, id) < (?, ?)
          ORDER BY updated_at DESC, id DESC LIMIT ?`,
       ),
@@ -124,7 +133,7 @@ export class ConversationStore {
       ),
       // served by conversations_passing
       leavePassing: database.prepare(
-        `UPDATE conversations SET is_leaving = 1, deleted_at = coalesce(deleted_at, @now) WHERE is_passing = 1 AND is_leaving = 0
+        `UPDATE conversations SET is_leaving = 1, deleted_at = coalesce(deleted_at, @now) WHERE unlisted = 1 AND is_leaving = 0
            AND id NOT IN (SELECT conversation_id FROM messages WHERE state IN ('waiting', 'arriving'))`,
       ),
       idsOfVisitor: database.prepare<[string], { id: string }>(
@@ -166,6 +175,7 @@ export class ConversationStore {
     origin,
     client = null,
     isPassing = false,
+    isOwned = false,
     opening,
     now,
   }: {
@@ -175,11 +185,13 @@ export class ConversationStore {
     origin: Origin;
     client?: string | null;
     isPassing?: boolean;
+    isOwned?: boolean;
     opening: string;
     now: number;
   }): StoredConversation {
     const start = opening.replace(/\s+/g, " ").trim().slice(0, longestOpening);
-    this.sql.insert.run({ id, app, visitor, origin, client, isPassing: Number(isPassing), opening: start, now });
+    const why = isPassing ? unlisted.passing : isOwned ? unlisted.owned : 0;
+    this.sql.insert.run({ id, app, visitor, origin, client, unlisted: why, opening: start, now });
     return this.byId(id) as StoredConversation;
   }
 
@@ -197,6 +209,12 @@ export class ConversationStore {
   /** The conversation of an app that was last gone on with among those begun on the bench; undefined where there is none. */
   lastOfBench(app: string): string | undefined {
     return this.sql.lastOfBench.get(app);
+  }
+
+  /** The conversation of an app that was last gone on with, whosever it is; undefined where there is none. */
+  lastOf(app: string): StoredConversation | undefined {
+    const row = this.sql.lastOf.get(app);
+    return row && readConversation(row);
   }
 
   /** A page of a visitor's conversations with an app, the last touched first. */
@@ -288,7 +306,8 @@ function readConversation(row: ConversationRow): StoredConversation {
     visitor: row.visitor_id,
     origin: row.origin,
     client: row.client,
-    isPassing: row.is_passing === 1,
+    isPassing: row.unlisted === unlisted.passing,
+    isOwned: row.unlisted === unlisted.owned,
     turns: row.turns,
     tokens: row.tokens,
     tip: row.tip_id,

@@ -2,6 +2,7 @@ import type { MessageAbove } from "@/core/context/assemble";
 import type { AppMessage, Message, ReplyFacts, VisitorMessage } from "@/core/conversation/message";
 import { holdsSomething, type Piece } from "@/core/conversation/pieces";
 import { noSum, type Sum, withTurn } from "@/core/conversation/sum";
+import { unmarked } from "@/core/conversation/unmarked";
 import type { ReplyState } from "@/core/reply/reply";
 import { rawTokens } from "@/core/tokens/calibration";
 import { type Counts, countsOfPieces, noCounts } from "@/core/tokens/counts";
@@ -85,6 +86,21 @@ export class MessageStore {
         `INSERT INTO messages (id, conversation_id, parent_id, depth, turn, role, pieces, counts, so_far, state, continues, facts, created_at)
          VALUES (@id, @conversation, @parent, coalesce((SELECT depth + 1 FROM messages WHERE id = @parent), 0), @turn, @role, @pieces, @counts, @soFar, @state, @continues, @facts, @now)`,
       ),
+      copy: database.prepare(
+        `INSERT INTO messages (id, conversation_id, parent_id, depth, turn, role, pieces, counts, so_far, reported, state, facts, created_at)
+         SELECT @id, @conversation, @parent, depth, turn, role, pieces, counts, so_far, reported, state, facts, created_at
+         FROM messages WHERE id = @of`,
+      ),
+      copyFiles: database.prepare(
+        "INSERT OR IGNORE INTO file_uses (message_id, hash) SELECT ?, hash FROM file_uses WHERE message_id = ?",
+      ),
+      ids: database.prepare<[string], { id: string }>(
+        `WITH RECURSIVE up (id, parent, depth) AS (
+           SELECT id, parent_id, depth FROM messages WHERE id = ?
+           UNION ALL
+           SELECT messages.id, messages.parent_id, messages.depth FROM messages JOIN up ON messages.id = up.parent
+         ) SELECT up.id FROM up ORDER BY depth`,
+      ),
       useFile: database.prepare("INSERT OR IGNORE INTO file_uses (message_id, hash) VALUES (?, ?)"),
       finish: database.prepare(
         `UPDATE messages SET state = @state, pieces = @pieces, counts = @counts, so_far = @soFar, reported = @reported, facts = @facts
@@ -123,11 +139,12 @@ export class MessageStore {
          FROM (SELECT role, pieces FROM messages WHERE conversation_id = ? AND depth < ? ORDER BY depth)`,
       ),
       carriedAbove: database.prepare<[string, number], { depth: number; facts: string }>(
-        `SELECT depth, facts FROM messages WHERE conversation_id = ? AND depth < ? AND instr(facts, '"carry":')`,
+        `SELECT depth, facts FROM messages
+         WHERE conversation_id = ? AND depth < ? AND (instr(facts, '"carry":') OR instr(facts, '"cites":'))`,
       ),
       forkedAbove: database
         .prepare<[string, number]>(
-          `SELECT role, pieces, CASE WHEN instr(facts, '"carry":') THEN facts END, id, parent_id FROM messages
+          `SELECT role, pieces, CASE WHEN instr(facts, '"carry":') OR instr(facts, '"cites":') THEN facts END, id, parent_id FROM messages
            WHERE conversation_id = ? AND depth < ? ORDER BY depth`,
         )
         .raw(),
@@ -232,7 +249,7 @@ export class MessageStore {
     const above = row?.parent_id && this.sql.anyMessage.get(row.parent_id);
     if (!row || !above) return;
     const parent = readMessage(above);
-    const counts = countsOfPieces(reply.pieces);
+    const counts = countsOfPieces(unmarked(pieces, facts.cites));
     const soFar = holdsSomething(reply) ? withTurn(parent.soFar, [parent.counts, counts]) : parent.soFar;
     const documents = { pieces, counts, soFar, facts };
     this.sql.finish.run({ id, state, reported, ...written(documents) });
@@ -284,7 +301,7 @@ export class MessageStore {
     for (const row of (this.sql.forkedAbove.all(conversation, depth) as ForkedRow[]).reverse()) {
       const [role, pieces, facts, id, parent] = row;
       if (id !== wanted) continue;
-      line.push({ role, pieces: JSON.parse(pieces), carry: facts === null ? undefined : carryOf(facts) });
+      line.push({ role, pieces: JSON.parse(pieces), ...(facts === null ? {} : alongIn(facts)) });
       wanted = parent;
     }
     return line.reverse();
@@ -298,9 +315,38 @@ export class MessageStore {
       return {
         role: roles[at] === "v" ? "visitor" : "app",
         pieces: each,
-        carry: facts === undefined ? undefined : carryOf(facts),
+        ...(facts === undefined ? {} : alongIn(facts)),
       };
     });
+  }
+
+  /** The ids of the line that ends with a message, from its root. */
+  lineIds(end: string): string[] {
+    return this.sql.ids.all(end).map(({ id }) => id);
+  }
+
+  /**
+   * Copies some messages, each of which comes after the one before it, into another conversation, where they are shown.
+   * @param after the message that they come after there; none at its beginning
+   * @returns the ids of the copies; fewer where one of them is gone
+   */
+  copyAfter(after: string | undefined, of: readonly string[], conversation: string, now: number): string[] {
+    const copies: string[] = [];
+    let parent = after ?? null;
+    for (const each of of) {
+      const id = newId("msg");
+      if (this.sql.copy.run({ id, conversation, parent, of: each }).changes === 0) break;
+      this.sql.copyFiles.run(id, each);
+      if (parent !== null) this.sql.show.run(id, parent);
+      const copy = this.message(id) as Message;
+      this.words.add(conversation, id, copy.pieces);
+      const reported = copy.role === "app" ? copy.reported : null;
+      this.sql.addTokens.run(reported ?? rawTokens(copy.counts), conversation);
+      this.sql.setTip.run(id, copy.turn, now, conversation);
+      copies.push(id);
+      parent = id;
+    }
+    return copies;
   }
 
   /** The takes of the reply to a message, the first one first. */
@@ -354,10 +400,10 @@ function written<T extends object>(documents: T): { [K in keyof T]: string } {
   return Object.fromEntries(entries) as { [K in keyof T]: string };
 }
 
-/** What an API gave along with a reply, by the facts of that. */
-function carryOf(facts: string): MessageAbove["carry"] {
-  const { provider, carry } = JSON.parse(facts) as ReplyFacts;
-  return { provider, rounds: carry };
+/** What an API gave along with a reply, and what that cites, by its facts. */
+function alongIn(facts: string): Pick<MessageAbove, "carry" | "cites"> {
+  const { provider, carry, cites } = JSON.parse(facts) as ReplyFacts;
+  return { carry: carry && { provider, rounds: carry }, cites };
 }
 
 function readMessage(row: MessageRow): Message {

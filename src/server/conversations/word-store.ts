@@ -18,7 +18,7 @@ export class WordStore {
   constructor(private readonly database: Database) {
     this.sql = {
       place: database.prepare<[string, number], { number: number; indexed: number }>(
-        `UPDATE conversations SET indexed = indexed + 1 WHERE id = ? AND is_passing = 0 AND indexed < ?
+        `UPDATE conversations SET indexed = indexed + 1 WHERE id = ? AND unlisted = 0 AND indexed < ?
          RETURNING number, indexed`,
       ),
       number: database.prepare("UPDATE messages SET words_id = ? WHERE id = ?"),

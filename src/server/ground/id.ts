@@ -17,7 +17,24 @@ const next = monotonicFactory(random);
 
 /** A new id: it sorts by time, also within one millisecond, and its prefix says what it names. */
 export function newId(
-  prefix: "app" | "call" | "con" | "dis" | "fil" | "job" | "mak" | "msg" | "pro" | "sum" | "tok" | "vis",
+  prefix:
+    | "app"
+    | "call"
+    | "cmp"
+    | "con"
+    | "dis"
+    | "fil"
+    | "job"
+    | "lan"
+    | "mak"
+    | "msg"
+    | "pro"
+    | "run"
+    | "src"
+    | "sum"
+    | "tok"
+    | "tri"
+    | "vis",
 ): string {
   return `${prefix}_${next().toLowerCase()}`;
 }

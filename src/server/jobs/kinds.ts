@@ -1,15 +1,19 @@
 import type { Work } from "@/core/jobs/work";
 import type { HasWriter } from "../archive/threads";
 import type { HasFolder } from "../database/database";
+import { DocumentReader } from "../sources/reading";
+import { type CheckRunNeeds, endRun, runChecks } from "./check-run";
 import { letGoOfImport, runImport, undoImport } from "./import-job";
+import { OneByOne, type ReadingNeeds, runReading } from "./reading-job";
 import type { Kind } from "./runner";
 import { runSayAgain, type SayAgainNeeds } from "./say-again";
 
 /** What of the process is used here. */
-export type KindsNeeds = SayAgainNeeds & HasFolder & HasWriter;
+export type KindsNeeds = SayAgainNeeds & CheckRunNeeds & ReadingNeeds & HasFolder & HasWriter;
 
 /** Every kind of long work, done with what the process has one of. */
 export function kindsFor(home: () => KindsNeeds): Record<Work["kind"], Kind> {
+  const reading = { turns: new OneByOne(), reader: new DocumentReader() };
   return {
     import: {
       run: (job, signal) => runImport(home(), job, signal),
@@ -21,5 +25,12 @@ export function kindsFor(home: () => KindsNeeds): Record<Work["kind"], Kind> {
       },
     },
     "say-again": { run: (job, signal) => runSayAgain(home(), job, signal), left: () => true },
+    checks: {
+      run: (job, signal) => runChecks(home(), job, signal),
+      undo: (id) => endRun(home(), id),
+      left: () => true,
+      isLeftWhole: true,
+    },
+    reading: { run: (job, signal) => runReading(home(), job, signal, reading), left: () => true, isLeftWhole: true },
   };
 }

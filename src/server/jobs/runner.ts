@@ -16,6 +16,8 @@ export interface Kind {
   left?(job: StoredJob): boolean;
   /** Lets go of what is held for it. */
   leave?(job: string): void;
+  /** Whether it is cut off in good order where the process ends, and gone on with at the next start. */
+  isLeftWhole?: true;
 }
 
 /** What running jobs needs of the process that it runs in. */
@@ -80,6 +82,17 @@ export class JobRunner {
   /** A job as it stands, also where that could not be written yet. */
   standing(job: StoredJob): StoredJob {
     return { ...job, ...this.unwritten.get(job.id) };
+  }
+
+  /** Cuts off what can be gone on with; resolves when that has ended. The process is being closed. */
+  async leave(): Promise<void> {
+    const { jobs, kinds } = this.means;
+    const left = [...this.running].filter(([id]) => {
+      const work = jobs.byId(id)?.work;
+      return work && kinds[work.kind].isLeftWhole;
+    });
+    for (const [, { control }] of left) control.abort(new Error("The server is being stopped."));
+    await Promise.all(left.map(([, { ended }]) => ended));
   }
 
   /** Goes on with what a stop of the process left. */

@@ -124,7 +124,9 @@ async function said(
   const isThere = (last?.turn ?? 0) >= turn;
   const isCutOff = last?.role === "app" && last.turn === turn && last.state === "interrupted";
   if (isThere && !isCutOff) return undefined;
-  const by: AskedBy = { asker: bench, origin: "job", client: null, revision: work.revision };
+  const candidate =
+    home.apps.revision(app.id, work.revision) ?? refuse("not-found", `${app.name} has no revision ${work.revision}.`);
+  const by: AskedBy = { asker: bench, origin: "job", client: null, candidate };
   const call = isCutOff
     ? { again: last.parent ?? "" }
     : { message: message.pieces.map(askedPiece), ...(into ? { conversation: into.id } : {}) };

@@ -45,6 +45,9 @@ export class StepStore {
         `UPDATE job_steps SET state = 'failed', outcome = ? WHERE job_id = ? AND state = 'running' AND tries >= ${mostTries}`,
       ),
       again: database.prepare("UPDATE job_steps SET state = 'waiting' WHERE job_id = ? AND state = 'running'"),
+      append: database.prepare(
+        "INSERT INTO job_steps (job_id, place, work) SELECT @job, coalesce(max(place), 0) + 1, @work FROM job_steps WHERE job_id = @job",
+      ),
       standing: database.prepare<[string], StepsStanding>(
         `SELECT count(*) FILTER (WHERE state IN ('done', 'failed')) AS done, count(*) AS "of", coalesce(sum(price), 0) AS price
          FROM job_steps WHERE job_id = ?`,
@@ -58,6 +61,15 @@ export class StepStore {
       .transaction(() => {
         if (this.standing(job).of > 0) return;
         for (const [at, work] of works.entries()) this.sql.add.run(job, at + 1, JSON.stringify(work));
+      })
+      .immediate();
+  }
+
+  /** Adds further steps behind those that there are. */
+  append(job: string, works: readonly unknown[]): void {
+    this.database
+      .transaction(() => {
+        for (const work of works) this.sql.append.run({ job, work: JSON.stringify(work) });
       })
       .immediate();
   }

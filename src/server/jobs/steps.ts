@@ -1,3 +1,4 @@
+import { setMaxListeners } from "node:events";
 import { problem } from "@/core/problem/problem";
 import { isRefusal, Refusal } from "../ground/refusal";
 import type { HasJobs } from "./job-store";
@@ -35,6 +36,8 @@ export async function doSteps<W>({ jobs, steps }: HasJobs & HasSteps, all: Steps
   steps.recover(job, problem("interrupted", "The server was stopped twice while this was being done."));
   const failed = new AbortController();
   const signal = AbortSignal.any([all.signal, failed.signal]);
+  // each step that is under way hears of it
+  setMaxListeners(0, signal);
   const one = async (step: Step<W>): Promise<void> => {
     try {
       const { of, price } = await work(step, signal);

@@ -1,4 +1,4 @@
-/** What changed: a conversation otherwise than by a reply, an app or its draft, or how far jobs are. */
+/** What changed: a conversation or a comparison otherwise than by a reply, an app or its draft, or how far jobs are. */
 export type Change =
   | { event: "changed"; data: { conversation: string } }
   | { event: "app"; data: { slug: string; draftHash: string } }
@@ -9,6 +9,7 @@ type Listener = (change: Change) => void;
 export class Changes {
   private readonly listeners = new Set<Listener>();
 
+  /** @param conversation the id of one, of a comparison or of a run; the address of an app whose scripts changed */
   tell(conversation: string): void {
     this.send({ event: "changed", data: { conversation } });
   }

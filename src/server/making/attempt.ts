@@ -1,4 +1,4 @@
-import type { LastEvent, Usage } from "@/core/reply/events";
+import type { LastEvent, SaidEvent, Usage } from "@/core/reply/events";
 import { tokensOf } from "@/core/tokens/calibration";
 import { countsOf, countsOfPieces, type Holding, noHolding, together } from "@/core/tokens/counts";
 import { priceOf } from "@/core/tokens/price";
@@ -8,15 +8,17 @@ import { alwaysSent } from "../exchange/exchange";
 import { newId } from "../ground/id";
 import { Scrubber } from "../security/scrub";
 import { Calling } from "./calling";
+import { Citing } from "./citing";
 import { Hearing } from "./hearing";
-import type { Attempted, Counted, Means, Order, ReadyContext, Sink, Speaker } from "./types";
+import type { Attempted, CitedIn, Counted, Means, Order, ReadyContext, Sink, Speaker } from "./types";
 
 /** Where an attempt stands in its making: both counted from 1. */
 export interface AttemptPlace {
   round: number;
   attempt: number;
-  /** Characters that the reply had before. */
+  /** Characters that the reply had before, and what the rounds before cited. */
   begun: number;
+  cited: CitedIn;
 }
 
 /** One attempt, which is one dispatch: a call, and the hearing of its answer. What is said goes to the sink as it comes. */
@@ -24,6 +26,7 @@ export class Attempt {
   private readonly id = newId("dis");
   private readonly started = performance.now();
   private readonly calling: Calling;
+  private readonly citing: Citing;
   private secrets: readonly string[] = [];
   private hearing: Hearing;
   private head: AnswerHead | undefined;
@@ -40,6 +43,7 @@ export class Attempt {
     private readonly place: AttemptPlace,
   ) {
     this.calling = new Calling(order, speaker, context, means);
+    this.citing = new Citing(context.passages, place.cited);
     this.hearing = this.hearingWith([]);
   }
 
@@ -73,9 +77,16 @@ export class Attempt {
       round,
       begun,
       secrets,
-      say: (take, event) => this.sink.say(take, event),
+      say: (take, event) => this.say(take, event),
       leaveOutBytes: () => this.sink.leaveOutBytes(this.id),
     });
+  }
+
+  /** Says something, and then what that cites. */
+  private say(take: number, event: SaidEvent): void {
+    this.sink.say(take, event);
+    if (event.event !== "text") return;
+    for (const data of this.citing.read(take, event.data.text)) this.sink.say(take, { event: "source", data });
   }
 
   private async send(): Promise<void> {
@@ -157,7 +168,7 @@ export class Attempt {
     });
     this.done({
       speaker: { provider: connection.slug, model: model.name },
-      takes: hearing.takes(outcome),
+      takes: hearing.takes(outcome, (take) => this.citing.of(take)),
       status: head?.status ?? null,
       counts: hearing.counts,
       usage,

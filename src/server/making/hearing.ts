@@ -7,9 +7,10 @@ import { type AnswerHead, createDecoder, type Decoder } from "@/core/wire/decode
 import { written } from "@/core/wire/json";
 import type { CompiledProfile } from "@/core/wire/profile";
 import { Scrubber, TextScrubber } from "../security/scrub";
+import { citesNothing } from "./citing";
 import { GrowingText } from "./growing-text";
 import { Trace } from "./trace";
-import type { AttemptedTake, Sink } from "./types";
+import type { AttemptedTake, CitedIn, Sink } from "./types";
 
 /** Characters that a reply may have, what was there before and its thought included. */
 const longestReply = 16 * 1024 * 1024;
@@ -77,8 +78,8 @@ export class Hearing {
       for (const event of ["thought", "text"] as const) this.say(take, event, scrub[event].close());
   }
 
-  /** Each take as it came out. @param last how all of it ended */
-  takes(last: LastEvent): [AttemptedTake, ...AttemptedTake[]] {
+  /** Each take as it came out. @param last how all of it ended @param citedBy what a take cites */
+  takes(last: LastEvent, citedBy: (take: number) => CitedIn = () => citesNothing): [AttemptedTake, ...AttemptedTake[]] {
     return Array.from({ length: this.of.takes }, (_, take): AttemptedTake => {
       const { said, calls, last: own } = this.coming.get(take) ?? {};
       const ending = last.event === "problem" || !own ? last : this.hidden(own);
@@ -87,6 +88,7 @@ export class Hearing {
         text: said?.text.text ?? "",
         thought: said?.thought.text ?? "",
         calls: (asked ?? []).map((call) => ({ ...call, arguments: this.scrubbedValue(call.arguments) })),
+        cited: citedBy(take),
         last: calls && !asked ? tooMuchAsked : ending,
       };
     }) as [AttemptedTake, ...AttemptedTake[]];

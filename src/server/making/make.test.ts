@@ -358,6 +358,6 @@ describe("a making that is stopped", () => {
     const call = () => expect.unreachable("it is not called");
     const tools = { offered: [], rounds: 5, firstRound: 1, call };
     const { takes } = await make(order({ tools }), notes, means()).made;
-    expect(takes[0]).toEqual({ pieces: [], thought: "", last: { event: "end", data: { reason: "length" } } });
+    expect(takes[0]).toMatchObject({ pieces: [], thought: "", last: { event: "end", data: { reason: "length" } } });
   });
 });

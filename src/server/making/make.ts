@@ -3,10 +3,12 @@ import { type Problem, problem } from "@/core/problem/problem";
 import type { LastEvent, Usage } from "@/core/reply/events";
 import type { AskedCall } from "@/core/tools/calls";
 import { Attempt } from "./attempt";
+import { citesNothing } from "./citing";
 import { stepAfter } from "./retry";
 import type {
   Attempted,
   AttemptedTake,
+  CitedIn,
   Exchange,
   Made,
   Making,
@@ -41,6 +43,7 @@ class Run {
   private readonly usages: Usage[] = [];
   /** What was said in the rounds that went through. */
   private exchange: Exchange = { pieces: [], carry: [] };
+  private cited: CitedIn = citesNothing;
   private thought = "";
   private firstTextAt: number | undefined;
 
@@ -98,6 +101,7 @@ class Run {
       answered.push(done);
     }
     this.thought += take.thought;
+    this.cited = take.cited;
     this.exchange = {
       pieces: joined(this.exchange.pieces, [...piecesOf(take.text), ...answered]),
       carry: carry === undefined ? this.exchange.carry : [...this.exchange.carry, { round, value: carry }],
@@ -125,8 +129,9 @@ class Run {
     const { pieces, carry: before } = this.exchange;
     const round = (this.order.tools?.firstRound ?? 1) + rounds;
     const all = takes.map((take): Take => {
-      const { text, thought } = take;
-      return { pieces: joined(pieces, piecesOf(text)), thought: this.thought + thought, last: this.ending(take) };
+      const { text, thought, cited } = take;
+      const last = this.ending(take);
+      return { pieces: joined(pieces, piecesOf(text)), thought: this.thought + thought, cited, last };
     });
     return {
       ...attempted,
@@ -162,7 +167,7 @@ class Run {
     let last: { speaker: Speaker; attempted: Attempted } | undefined;
     for (const speaker of speakers) {
       if (last) this.announce(0, speaker);
-      const context = await this.order.gather(speaker, this.exchange);
+      const context = await this.order.gather(speaker, this.exchange, this.stopped.signal);
       if (this.halted) return { speaker, attempted: this.ended(speaker) };
       const failure = context.kind === "refused" ? context.problem : this.unpaid(speaker, context, round);
       if (context.kind === "refused" || failure) {
@@ -220,7 +225,7 @@ class Run {
         (sum, piece) => sum + (piece.kind === "text" ? piece.text.length : 0),
         0,
       );
-      const place = { round, attempt: this.count, begun: this.order.begun + said };
+      const place = { round, attempt: this.count, begun: this.order.begun + said, cited: this.cited };
       this.attempt = new Attempt(this.order, this.sink, this.means, speaker, context, place);
       const attempted = await this.attempt.run();
       this.paid += attempted.usage?.price ?? 0;
@@ -260,7 +265,7 @@ class Run {
   /** What stands for an attempt where none was made. */
   private ended({ connection, model }: Speaker, last = this.halted ?? stopped): Attempted {
     const speaker = { provider: connection.slug, model: model.name };
-    return { speaker, takes: [{ text: "", thought: "", calls: [], last }], status: null };
+    return { speaker, takes: [{ text: "", thought: "", calls: [], cited: this.cited, last }], status: null };
   }
 }
 
@@ -273,7 +278,8 @@ function isWhole(last: LastEvent): boolean {
 
 /** An attempt whose words stand in the exchange already. */
 function silent(attempted: Attempted, last: LastEvent): Attempted {
-  return { ...attempted, takes: [{ text: "", thought: "", calls: [], last }], carry: undefined };
+  const { cited } = attempted.takes[0];
+  return { ...attempted, takes: [{ text: "", thought: "", calls: [], cited, last }], carry: undefined };
 }
 
 /** Whether an attempt is what its round comes to: it went well, or somebody has read of it already. */

@@ -1,6 +1,8 @@
 import { type Asked, assemble, type MessageAbove } from "@/core/context/assemble";
 import type { Message } from "@/core/conversation/message";
+import { textOf } from "@/core/conversation/pieces";
 import type { Content, Settings } from "@/core/revision/content";
+import { turnsBefore } from "@/core/sources/self-contained";
 import { offeredOf, usualRounds } from "@/core/tools/tool";
 import type { WireMessage } from "@/core/wire/message";
 import type { Rank } from "./gate";
@@ -30,9 +32,13 @@ export interface OrderOf {
   /** Answers the calls of the content's tools. */
   call: Tools["call"];
   hold?: Order["hold"];
+  /** Finds passages for a message in the documents of the content. @param before what was said before it, the newest last */
+  find(message: string, before: readonly Message[], signal: AbortSignal): Found | Promise<Found>;
   /** Epoch milliseconds. */
   now: number;
 }
+
+type Found = NonNullable<Asked["found"]>;
 
 /** Turns of a line that are read at first. */
 const turnsFirst = 32;
@@ -78,18 +84,43 @@ export function plainOrder(of: {
   };
 }
 
+/** What the visitor's newest message finds. */
+async function findFor(line: Line, find: OrderOf["find"], signal: AbortSignal): Promise<Found> {
+  const end = line.lastTurns(turnsBefore + 1);
+  const at = end.findLastIndex(({ role }) => role === "visitor");
+  const asked = end[at];
+  return asked ? find(textOf(asked), end.slice(0, at), signal) : [];
+}
+
 /** Gathers what a model is sent, for each model anew, since each has a window of its own. */
 function gathering(
   content: Content,
   line: Line,
-  { variables, now }: Pick<OrderOf, "variables" | "now">,
+  { variables, now, find }: Pick<OrderOf, "variables" | "now" | "find">,
 ): Order["gather"] {
   const { clears, pinned, summaries } = line;
-  return ({ connection, model }, exchange) => {
+  const hasDocuments = (content.sources?.documents.length ?? 0) > 0;
+  // the same for all who are asked, and for all rounds
+  let found: Found | undefined;
+  return async ({ connection, model }, exchange, signal) => {
+    if (hasDocuments) found ??= await findFor(line, find, signal);
     const { window, calibration, name } = model;
     const by = { provider: connection.slug, model: name };
     const places = connection.profile.placesFor(name);
-    const asked = { content, variables, by, window, places, calibration, now, clears, pinned, summaries, exchange };
+    const asked = {
+      content,
+      variables,
+      by,
+      window,
+      places,
+      calibration,
+      now,
+      clears,
+      pinned,
+      summaries,
+      exchange,
+      found,
+    };
     let above: MessageAbove[] = [];
     for (let turns = turnsFirst; ; ) {
       const end = line.lastTurns(turns);

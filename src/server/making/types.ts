@@ -6,6 +6,7 @@ import type { Problem } from "@/core/problem/problem";
 import type { Candidate, LastEvent, NextAttempt, SaidEvent, TokenCounts, Usage } from "@/core/reply/events";
 import type { DispatchNote } from "@/core/reply/note";
 import type { Settings } from "@/core/revision/content";
+import type { Cited } from "@/core/sources/found";
 import type { Calibration } from "@/core/tokens/calibration";
 import type { Holding } from "@/core/tokens/counts";
 import type { Prices } from "@/core/tokens/price";
@@ -25,7 +26,7 @@ export interface Counted {
 }
 
 /** What words of a model are wanted for. */
-export type Purpose = "reply" | "probe" | "try" | "again" | "summary";
+export type Purpose = "reply" | "probe" | "try" | "again" | "summary" | "comparison" | "check" | "question";
 
 /** A model that may answer, and the provider through which it speaks. */
 export interface Speaker {
@@ -41,6 +42,8 @@ export interface ReadyContext {
   kind: "ready";
   messages: WireMessage[];
   ledger: Ledger | null;
+  /** The passages that go along, which may be cited. */
+  passages?: readonly Cited[];
 }
 
 /** The secrets that a request is filled with; or marks in their places. */
@@ -74,8 +77,8 @@ export interface Order {
   rank: Rank;
   /** Who is asked, and who next where one fails before any text. */
   speakers: readonly [Speaker, ...Speaker[]];
-  /** What a speaker is to be sent, after some rounds or before any; as slow as it may be. */
-  gather(speaker: Speaker, exchange: Exchange): Context | Promise<Context>;
+  /** What a speaker is to be sent, after some rounds or before any; as slow as it may be. @param signal that it is not wanted any more */
+  gather(speaker: Speaker, exchange: Exchange, signal: AbortSignal): Context | Promise<Context>;
   /** None where it may ask for nothing. Where it may, one take is asked for. */
   tools?: Tools;
   /** Holds the money for a further round; the problem where there is none left. */
@@ -176,7 +179,14 @@ export interface AttemptedTake {
   thought: string;
   /** The calls of tools that it asks for. */
   calls: AskedCall[];
+  cited: CitedIn;
   last: LastEvent;
+}
+
+/** What a take cites: passages that it had, each once, and marks of such as it did not have. */
+export interface CitedIn {
+  cites: readonly Cited[];
+  strayMarks: readonly string[];
 }
 
 /** What came of an attempt. */
@@ -202,6 +212,7 @@ export interface Attempted {
 export interface Take {
   pieces: Piece[];
   thought: string;
+  cited?: CitedIn;
   last: LastEvent;
 }
 

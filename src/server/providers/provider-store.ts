@@ -133,14 +133,20 @@ export class ProviderStore {
     return row && this.read(row);
   }
 
+  /** Whether a lasting name was given out, if only to a provider that is gone. */
+  isTaken(slug: string): boolean {
+    return this.sql.isTaken.get({ slug }) !== undefined;
+  }
+
   byName(name: string): StoredProvider | undefined {
     const row = this.sql.byName.get(name);
     return row && this.read(row);
   }
 
-  add(provider: ConnectionSettings, now: number): string {
+  /** @param slug the lasting name that it has elsewhere; it must be free. One is made of its name without it. */
+  add(provider: ConnectionSettings, now: number, slug = this.freeSlug(provider.name)): string {
     const id = newId("pro");
-    this.sql.insert.run({ ...columnsOf(provider), id, slug: this.freeSlug(provider.name), now });
+    this.sql.insert.run({ ...columnsOf(provider), id, slug, now });
     return id;
   }
 

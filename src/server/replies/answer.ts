@@ -6,6 +6,10 @@ import type { Candidate, LastEvent, ReplyEvent, ReplyHead, SaidEvent, Usage } fr
 import { emptyReply, fold } from "@/core/reply/reply";
 import type { Settings } from "@/core/revision/content";
 import type { Revision } from "@/core/revision/revision";
+import { fillPrompt } from "@/core/revision/variables";
+import { type Cited, whereOf } from "@/core/sources/found";
+import { filledSources } from "@/core/sources/sources";
+import { unstatedIn } from "@/core/sources/unstated";
 import { sharesOf } from "@/core/tokens/share";
 import type { StoredApp } from "../apps/app-store";
 import type { Chosen } from "../apps/candidate";
@@ -18,20 +22,29 @@ import { keepingSink } from "../dispatches/keeping-sink";
 import type { HasCalls } from "../entrance/call-store";
 import type { HasEnd } from "../ground/ending";
 import type { HasLog } from "../ground/log";
+import type { HasChanges } from "../live/changes";
 import type { HasHub } from "../live/hub";
 import type { Rank } from "../making/gate";
 import { make } from "../making/make";
 import { orderFor } from "../making/order";
 import type { BegunDispatch, Take as Came, EndedDispatch, HasMeans, Made, Order, Sink } from "../making/types";
 import type { HasProviders } from "../providers/provider-store";
+import { findPassages } from "../sources/finding";
+import type { HasPassages } from "../sources/passage-store";
+import type { HasSources } from "../sources/source-store";
 import type { HasSpend } from "../spend/spend-store";
 import type { HasSummarising } from "../summaries/summarising";
 import { answering as toolAnswering } from "../tools/answering";
+import { type QuestionNeeds, questionFor } from "./question";
 
 /** What of the process is used here. */
 export type AnswerNeeds = HasConversations &
   HasMessages &
+  QuestionNeeds &
+  HasSources &
+  HasPassages &
   HasSummarising &
+  HasChanges &
   HasDispatches &
   HasProviders &
   HasCalls &
@@ -52,6 +65,14 @@ export interface Take {
   head: ReplyHead;
 }
 
+/** What a reply goes on from: its pieces, its tokens as they were counted, what it used, and what it cites. */
+interface Begun {
+  pieces: readonly Piece[];
+  reported: number | null;
+  usage?: Usage;
+  cites?: readonly Cited[];
+}
+
 /** Everything that one reply is made from, or several takes that come of one call. */
 export interface Answering {
   app: StoredApp;
@@ -68,8 +89,8 @@ export interface Answering {
   end: string;
   /** What hangs on that line. */
   hanging: Hanging;
-  /** The reply that this one goes on from: its pieces, its tokens as they were counted, and what it used. */
-  begun: { pieces: readonly Piece[]; reported: number | null; usage?: Usage };
+  /** The reply that this one goes on from. */
+  begun: Begun;
   /** Holds the money for a further round instead of what is held; a problem where the day has none left. */
   hold: NonNullable<Order["hold"]>;
   /** Lets go of the money that is held for it. */
@@ -88,7 +109,8 @@ export function answer(home: AnswerNeeds, answering: Answering): void {
   const { begun, speakers, settings, takes, revision, variables, end, hanging, hold, now } = answering;
   const { messages } = home;
   let stop = async (_last: LastEvent) => {};
-  const carried = begun.pieces.map(eventOf);
+  const cited = (begun.cites ?? []).map((data): SaidEvent => ({ event: "source", data }));
+  const carried = [...begun.pieces.map(eventOf), ...cited];
   for (const take of takes) {
     const { reply, conversation } = take.head;
     home.hub.begin({
@@ -99,6 +121,9 @@ export function answer(home: AnswerNeeds, answering: Answering): void {
     });
     home.hub.publish(reply, { event: "reply", data: take.head }, ...carried);
   }
+  let lookedFor: string | undefined;
+  let given: string[] | undefined;
+  let notReady = 0;
   const order = orderFor({
     content: revision.content,
     variables,
@@ -113,6 +138,25 @@ export function answer(home: AnswerNeeds, answering: Answering): void {
     takes: takes.length,
     begun: { length: textOf(begun).length, rounds: lastRound(begun) },
     call: toolAnswering(revision.content.tools ?? []),
+    async find(message, before, signal) {
+      const [speaker] = speakers;
+      const { reply: owner, conversation } = takes[0].head;
+      const { app, origin } = answering;
+      const of = { app, revision, origin, conversation, owner, speaker, rank: rankOf(origin), before, message };
+      const question = await questionFor(home, of, signal);
+      if (question !== message) lookedFor = question;
+      const { found, unready } = findPassages(home, revision.content, question);
+      notReady = unready.length;
+      const { sources } = revision.content;
+      if (sources && !sources.beyond)
+        given = [
+          message,
+          filledSources(sources).unknown,
+          fillPrompt(revision.content, variables, now).text,
+          ...found.map((each) => `${whereOf(each)}. ${each.text}`),
+        ];
+      return found;
+    },
     hold,
     now,
   });
@@ -121,7 +165,8 @@ export function answer(home: AnswerNeeds, answering: Answering): void {
     const { sink, sent } = sinkOf(home, answering);
     const making = make(order, sink, home.means);
     stop = making.stop;
-    finish(home, answering, await making.made, sent());
+    const came = await making.made;
+    finish(home, answering, came, { ...sent(), question: lookedFor, unready: notReady || undefined }, given);
   };
   made().catch((error) => {
     home.log.error({ error, reply: takes[0].head.reply }, "a reply could not be made");
@@ -146,6 +191,7 @@ function eventOf(piece: Piece): SaidEvent {
 
 /** Who waits behind whom: visitors wait for nobody else. */
 function rankOf(origin: Origin): Rank {
+  if (origin === "lane") return "bench";
   return origin === "bench" || origin === "job" ? origin : "visitor";
 }
 
@@ -156,16 +202,16 @@ function isLastLive({ hub }: HasHub, { takes }: Answering, reply: string): boole
 
 /** Ends one of several takes, while the others still come: with what came of it so far. */
 async function leaveOff(home: AnswerNeeds, answering: Answering, take: Take, last: LastEvent): Promise<void> {
-  const { pieces, thought } = home.hub.standing(take.head.reply) ?? emptyReply;
-  end(home, answering, take, { pieces, thought, last });
+  const { pieces, thought, cites = [] } = home.hub.standing(take.head.reply) ?? emptyReply;
+  end(home, answering, take, { pieces, thought, cited: { cites, strayMarks: [] }, last });
 }
 
 /** What is told of what was sent. */
-type Sent = Pick<ReplyFacts, "sent" | "summary" | "lead">;
+type Sent = Pick<ReplyFacts, "sent" | "summary" | "lead" | "passages" | "question" | "unready">;
 
 /** What is said goes to the hub, which commits and then publishes it; dispatches are kept along. `sent` tells what the last one carried. */
 function sinkOf(home: AnswerNeeds, { app, origin, takes, revision }: Answering): { sink: Sink; sent: () => Sent } {
-  const { hub, messages, log } = home;
+  const { hub, messages, log, changes } = home;
   const replies = takes.map(({ head }) => head.reply);
   const live = () => replies.find((reply) => hub.isLive(reply)) ?? (replies[0] as string);
   const { number, hash: content } = revision;
@@ -175,7 +221,7 @@ function sinkOf(home: AnswerNeeds, { app, origin, takes, revision }: Answering):
   const { sink } = keepingSink(
     home,
     {
-      purpose: "reply",
+      purpose: origin === "lane" ? "comparison" : "reply",
       replies,
       conversation: takes[0].head.conversation,
       spentOn: { app: app.id, revision: number, content, origin },
@@ -185,6 +231,8 @@ function sinkOf(home: AnswerNeeds, { app, origin, takes, revision }: Answering):
       begin(dispatch) {
         dispatched = dispatch;
         firstTextAt = undefined;
+        // whoever compares sees when a lane has waited for its place
+        if (origin === "lane") changes.tell(takes[0].head.conversation);
       },
       say(take, event) {
         const reply = replies[take];
@@ -211,6 +259,7 @@ function sinkOf(home: AnswerNeeds, { app, origin, takes, revision }: Answering):
       sent: dispatched && messagesIn(dispatched),
       summary: dispatched && summaryIn(dispatched),
       lead: dispatched?.ledger?.lead,
+      passages: dispatched && passagesIn(dispatched),
     }),
   };
 }
@@ -223,13 +272,21 @@ function messagesIn({ ledger }: BegunDispatch): number | undefined {
 /** Messages that a line of the ledger stands for: beside the line, those of the opening alone. */
 function messagesOf(entry: LedgerEntry): number {
   if (entry.part === "beside") return entry.kind === "opening" ? (entry.count ?? 0) : 0;
-  return entry.part === "summary" ? 0 : entry.count;
+  return entry.part === "summary" || entry.part === "passage" ? 0 : entry.count;
 }
 
 /** The last turn that its summary covers; 0 where one was wanted and none was sent. */
 function summaryIn({ ledger }: BegunDispatch): number | undefined {
   const entry = ledger?.entries.find(({ part }) => part === "summary");
   return entry?.part === "summary" ? (entry.carried ? entry.turn : 0) : undefined;
+}
+
+/** How many passages its message found, and how many go along; undefined where there are no documents. */
+function passagesIn({ ledger }: BegunDispatch): ReplyFacts["passages"] {
+  const entries = ledger?.entries ?? [];
+  if (!entries.some((entry) => entry.part === "beside" && entry.kind === "explaining")) return undefined;
+  const passages = entries.filter(({ part }) => part === "passage");
+  return { found: passages.length, carried: passages.filter(({ carried }) => carried).length };
 }
 
 /** What the log says of a dispatch: no word of what was said. */
@@ -249,7 +306,14 @@ function saidOf(begun: BegunDispatch | undefined, firstTextAt: number | undefine
 }
 
 /** Ends all takes of a call that have not ended: each with its share of what the call used. */
-function finish(home: AnswerNeeds, answering: Answering, made: Made, sent: Sent = {}): void {
+function finish(
+  home: AnswerNeeds,
+  answering: Answering,
+  made: Made,
+  sent: Sent = {},
+  /** All that it may state the facts of, where it may answer from documents alone. */
+  given?: readonly string[],
+): void {
   // what it cost is written along with its end; until then it stays held
   const { reply } = answering.takes[0].head;
   home.hub.commitAlong(reply, () => answering.settle);
@@ -271,6 +335,7 @@ function finish(home: AnswerNeeds, answering: Answering, made: Made, sent: Sent 
     const { provider, model } = take.reply.facts;
     const isFallback = speaker.provider !== provider || speaker.model !== model;
     const pieces = joined(answering.begun.pieces, came.pieces);
+    const unstated = given ? unstatedIn(textOf({ pieces }), given) : [];
     end(
       home,
       answering,
@@ -282,6 +347,7 @@ function finish(home: AnswerNeeds, answering: Answering, made: Made, sent: Sent 
         firstTextMs: firstTextAt === undefined ? undefined : Math.round(firstTextAt - answering.started),
         trace: at === 0 ? made.trace : undefined,
         ...sent,
+        unstated: unstated.length > 0 ? unstated : undefined,
         attempts: attempts - rounds > 1 ? attempts - rounds : undefined,
         failures: failures.length > 0 ? failures : undefined,
         insteadOf: isFallback ? { provider, model } : undefined,
@@ -342,13 +408,17 @@ function end(home: AnswerNeeds, answering: Answering, take: Take, came: Came, ma
   const { hub, messages, calls } = home;
   const { begun, started, isPassing, takes } = answering;
   const { reply, conversation } = take.head;
-  const { pieces, thought, last } = came;
+  const { pieces, thought, cited, last } = came;
   const { usage } = made;
+  const cites = [...(begun.cites ?? []), ...(cited?.cites ?? [])].filter(isFirst);
+  const strayMarks = cited?.strayMarks ?? [];
   const { state } = [last as ReplyEvent].reduce(fold, emptyReply);
   const facts = {
     ...take.reply.facts,
     ...made,
     thought: thought || undefined,
+    cites: cites.length > 0 ? cites : undefined,
+    strayMarks: strayMarks.length > 0 ? [...strayMarks] : undefined,
     problem: last.event === "problem" ? last.data : undefined,
     totalMs: Math.round(performance.now() - started),
   };
@@ -364,6 +434,11 @@ function end(home: AnswerNeeds, answering: Answering, take: Take, came: Came, ma
   });
   hub.publish(reply, ...(usage ? [{ event: "usage", data: usage } as const] : []), last);
   if (isPassing) setTimeout(() => letPass(home, conversation), passes).unref();
+}
+
+/** Whether a passage is cited for the first time in a list. */
+function isFirst({ mark }: Cited, at: number, all: readonly Cited[]): boolean {
+  return all.findIndex((each) => each.mark === mark) === at;
 }
 
 /** Deletes what passed through. */

@@ -4,6 +4,7 @@ import { mostTokens } from "@/core/context/reach";
 import { rowOf } from "@/core/context/row";
 import type { ReplyHead } from "@/core/reply/events";
 import type { Content, Settings } from "@/core/revision/content";
+import type { Revision } from "@/core/revision/revision";
 import { variablesOfCalls } from "@/core/revision/variables";
 import type { HasApps, StoredApp } from "../apps/app-store";
 import { HeldMoney, holdForCalls, mostOf } from "../apps/budget";
@@ -39,8 +40,8 @@ export interface AskedBy {
   origin: Origin;
   /** The name that the front end gives itself. */
   client: string | null;
-  /** The revision that is to answer the bench, instead of the draft. */
-  revision?: number;
+  /** The content that is to answer the bench, instead of the draft, and the revision that it is or was changed from. */
+  candidate?: Revision;
   /** The id that a new conversation gets. */
   begins?: string;
 }
@@ -84,7 +85,7 @@ export function ask(
           ? { kind: "visitor", visitor: home.visitors.add(id, by.asker.fresh, now) }
           : by.asker;
       const wanted = ("with" in call && call.with) || {};
-      const revision = revisionFor(home, app, asker.kind, wanted, now, by.revision);
+      const revision = by.candidate ?? revisionFor(home, app, asker.kind, wanted, now);
       const { content } = revision;
       const given = ("variables" in call && call.variables) || {};
       if (asker.kind === "visitor") {
@@ -119,7 +120,12 @@ export function ask(
         end: asked.end.id,
         hanging,
         begun: asked.begun
-          ? { pieces: asked.begun.pieces, reported: asked.begun.reported, usage: asked.begun.facts.usage }
+          ? {
+              pieces: asked.begun.pieces,
+              reported: asked.begun.reported,
+              usage: asked.begun.facts.usage,
+              cites: asked.begun.facts.cites,
+            }
           : { pieces: [], reported: 0 },
         now,
         started,

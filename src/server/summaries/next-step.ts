@@ -15,13 +15,22 @@ import type { Content } from "@/core/revision/content";
 import { uncalibrated } from "@/core/tokens/calibration";
 import type { HasConversations } from "../conversations/conversation-store";
 import { type Hanging, hangingOn, type LineNeeds } from "../conversations/line";
-import type { HasMessages } from "../conversations/message-store";
 import type { StoredSummary } from "../conversations/summary-store";
 import type { HasProviders, StoredModel, StoredProvider } from "../providers/provider-store";
 import type { Line } from "./types";
 
 /** What of the process is used here. */
 export type NextStepNeeds = LineNeeds & HasConversations & HasProviders;
+
+/** A line whose turns can be read, and what hangs on it. */
+export interface ReadableLine {
+  /** Its last turns, from a visitor's message on. */
+  lastTurns(turns: number): readonly Message[];
+  /** The messages of the turns from one to another. */
+  stretch(from: number, to: number): readonly Message[];
+  newest: Message;
+  hanging: Hanging;
+}
 
 /** One summary that is to be made. */
 export interface Step {
@@ -54,11 +63,30 @@ export function nextStep(
 ): Step | { kind: "refused"; problem: Problem } | undefined {
   const { conversations, messages } = home;
   const { content, conversation, end } = line;
-  const { memory } = content;
+  const newest = messages.message(end);
   // it may have been deleted meanwhile
-  if (memory.kind !== "summary" || !conversations.byId(conversation) || !messages.message(end)) return undefined;
-  const hanging = hangingOn(home, conversation, end, memory);
-  const toCover = toCoverOf(home, line, memory, hanging);
+  if (content.memory.kind !== "summary" || !conversations.byId(conversation) || !newest) return undefined;
+  const readable: ReadableLine = {
+    lastTurns: (turns) => messages.lastTurns(end, turns),
+    stretch: (from, to) => messages.stretch(end, from, to),
+    newest,
+    hanging: hangingOn(home, conversation, end, content.memory),
+  };
+  return stepOn(home, readable, line, on);
+}
+
+/** The next summary that is to be made of a line, wherever that is kept. @param on as of `nextStep` */
+export function stepOn(
+  home: HasProviders,
+  readable: ReadableLine,
+  line: Pick<Line, "content" | "by" | "window" | "calibration">,
+  on: StoredSummary | null | undefined,
+): Step | { kind: "refused"; problem: Problem } | undefined {
+  const { content } = line;
+  const { memory } = content;
+  const { hanging } = readable;
+  if (memory.kind !== "summary") return undefined;
+  const toCover = toCoverOf(readable, line.by, memory);
   if (!toCover) return undefined;
   const recipe = recipeOf(content) ?? "";
   const usable = hanging.summaries.filter((summary) => summary.isCorrected || summary.recipe === recipe);
@@ -66,12 +94,12 @@ export function nextStep(
   if (on && !fittingSummary([on], toCover)) return undefined;
   const before = on === undefined ? fittingSummary(usable, toCover) : on;
   const covered = before?.turn ?? clearFor(hanging.clears, memory, line.by)?.turn ?? 0;
-  const turns = turnsToCover(home, line, memory, toCover, covered);
+  const turns = turnsToCover(readable, line.by, memory, toCover, covered);
   if (turns.length === 0) return undefined;
   if (on === undefined && turns.length < batch) {
     const newest = fittingSummary(hanging.summaries, toCover);
     const isStale = newest !== null && newest.id !== before?.id;
-    if (!isStale && !leavesOut(home, line, hanging, turns[0] as Pinned)) return undefined;
+    if (!isStale && !leavesOut(readable, line, turns[0] as Pinned)) return undefined;
   }
   const summariser = summariserOf(home, content, memory);
   if ("kind" in summariser) return { kind: "refused", problem: summariser };
@@ -98,14 +126,13 @@ export function nextStep(
 
 /** What a summary of a line has to cover; undefined where nothing is older than the turns that are carried in full. */
 function toCoverOf(
-  { messages }: HasMessages,
-  { end, by }: Line,
+  { lastTurns, hanging: { clears, pinned } }: ReadableLine,
+  by: Candidate,
   memory: SummaryMemory,
-  { clears, pinned }: Hanging,
 ): ToCover | undefined {
   const clear = clearFor(clears, memory, by);
   for (let count = memory.turns + stretch; ; count *= 4) {
-    const rows = messages.lastTurns(end, count).map(rowOf);
+    const rows = lastTurns(count).map(rowOf);
     const { turns } = trackOf({ rows, clears }, memory, uncalibrated, by);
     const oldest = turns.at(-memory.turns);
     const first = rows[0]?.turn ?? 1;
@@ -124,15 +151,15 @@ function toCoverOf(
 
 /** The first turns after one that are to be covered, as many as are read at once. */
 function turnsToCover(
-  { messages }: HasMessages,
-  { end, by }: Line,
+  readable: ReadableLine,
+  by: Candidate,
   memory: SummaryMemory,
   { upTo, pinned }: ToCover,
   after: number,
 ): Pinned[] {
   const isPinned = new Set(pinned.map(({ id }) => id));
   for (let from = after + 1; from <= upTo; from += stretch) {
-    const read = messages.stretch(end, from, Math.min(from + stretch - 1, upTo));
+    const read = readable.stretch(from, Math.min(from + stretch - 1, upTo));
     const turns = turnsOf(read).flatMap(({ visitor, reply }): Pinned[] =>
       reply && isCoverable(reply, memory, by) && !isPinned.has(visitor.id) ? [{ visitor, reply }] : [],
     );
@@ -149,13 +176,11 @@ function isCoverable(reply: Message, { apart }: SummaryMemory, by: Candidate): b
 
 /** Whether the next message, if it is as long as the last one, would leave out turns from one on that are not covered. */
 function leavesOut(
-  { messages }: HasMessages,
-  { end, content, by, window, calibration }: Line,
-  { clears, pinned, summaries }: Hanging,
+  { newest, stretch: read, hanging: { clears, pinned, summaries } }: ReadableLine,
+  { content, by, window, calibration }: Pick<Line, "content" | "by" | "window" | "calibration">,
   first: Pinned,
 ): boolean {
-  const newest = messages.message(end) as Message;
-  const line = messages.stretch(end, first.visitor.turn, newest.turn);
+  const line = read(first.visitor.turn, newest.turn);
   const visitor = line.findLast(({ role }) => role === "visitor") ?? newest;
   const atHand = {
     rows: line.map(rowOf),

@@ -24,7 +24,7 @@ import { type NextStepNeeds, nextStep, type Step } from "./next-step";
 import type { SummaryStanding, WantedSummary } from "./types";
 
 /** What of the process is used here. */
-type SummarisingNeeds = NextStepNeeds &
+export type SummarisingNeeds = NextStepNeeds &
   HasApps &
   HasChanges &
   HasDatabase &

@@ -6,8 +6,38 @@ export interface Passage {
   text: string;
 }
 
-/** The passages of a prompt: paragraphs that begin with a mark in brackets, such as `[2] Dogs travel free.` */
-export function passagesIn(prompt: string): Passage[] {
+/** A passage between two lines of one sign, the first of which has its mark: `==== [rules 2] Rules, page 4`. */
+const fenced = /^(={4,}) \[([^\]\n]{1,60})\][^\n]*\n([\s\S]*?)\n\1$/gm;
+
+/** A text without the passages that stand in it between lines: a careful reader takes them for nothing but passages. */
+export function withoutFenced(text: string): string {
+  return text
+    .replace(fenced, "")
+    .replace(/\n{3,}/g, "\n\n")
+    .trim();
+}
+
+/** The passages of a text: those between two lines, and paragraphs that begin with a mark in brackets, such as `[2] Dogs travel free.` */
+export function passagesIn(text: string): Passage[] {
+  const between = Array.from(text.matchAll(fenced), ([, , mark = "", words = ""]) => ({
+    mark,
+    text: words.replace(/\s*\n\s*/g, " "),
+  }));
+  return [...between, ...paragraphsIn(withoutFenced(text))];
+}
+
+/** What a prompt tells to say where passages hold no answer, word for word. */
+export function unknownIn(prompt: string): string | undefined {
+  const said = /hold (?:the|an|no) answer, say (?:nothing but|only|exactly)[:,]? *(.+)$/im.exec(prompt)?.[1];
+  return said?.replace(/^["“'](.+)["”']$/, "$1").trim();
+}
+
+/** Whether a prompt allows no answer but from passages. */
+export function isBoundTo(prompt: string): boolean {
+  return /\bonly from (?:these|the|its|your)? ?(?:passages|documents)\b/i.test(prompt);
+}
+
+function paragraphsIn(prompt: string): Passage[] {
   return Array.from(
     prompt.matchAll(/^\[(\w{1,6})\]\s+(.+(?:\n(?!\[\w{1,6}\]\s|\s*\n).+)*)/gm),
     ([, mark = "", text = ""]) => ({
@@ -39,7 +69,7 @@ const common =
 /** The words of a text that say something, without their endings. */
 function stems(text: string): Set<string> {
   const words = text.toLowerCase().match(/[\p{L}\p{N}]{3,}/gu) ?? [];
-  return new Set(words.filter((word) => !common.test(word)).map((word) => word.replace(/(?:ing|ed|es|s)$/, "")));
+  return new Set(words.filter((word) => !common.test(word)).map((word) => word.replace(/(?:ing|ed|es|e|s)$/, "")));
 }
 
 function overlap(a: Set<string>, b: Set<string>): number {

@@ -2,7 +2,7 @@ import { reckoned } from "./dates";
 import { factsIn, toldOfVisitor } from "./facts";
 import { type Form, formIn, restOf, shaped } from "./form";
 import { bare, lapsed, type Manner, mannerOf, mentioned, personaOf, within } from "./manner";
-import { citedFrom, passagesIn } from "./passages";
+import { citedFrom, isBoundTo, passagesIn, unknownIn, withoutFenced } from "./passages";
 import { choicesFrom, type Freedom, seedOf } from "./random";
 import type { Exchange, Heard, Matter, Said, Scene } from "./scene";
 import { tellings } from "./skills/recall";
@@ -28,6 +28,8 @@ export interface Character {
   isBrief?: boolean;
   /** Whether it breaks an instruction of the prompt now and then; always the same one for the same words. */
   isCareless?: boolean;
+  /** Whether it takes what stands in passages for what it is told to do. */
+  isGullible?: boolean;
   freedom?: Freedom;
   /** What it found out about the question, and has to say. */
   found?: string;
@@ -39,15 +41,17 @@ export interface Character {
  */
 export function answer(heard: readonly Said[], seed: number, character: Character = {}): Answered {
   const said = withPreamble(heard);
-  const { isBrief = false, isCareless = false, freedom, found } = character;
-  const prompt = said.flatMap(({ by, text }) => (by === "system" ? [text] : [])).join("\n");
-  const talk = exchangesOf(said);
+  const { isBrief = false, isCareless = false, isGullible = false, freedom, found } = character;
+  const told = said.flatMap(({ by, text }) => (by === "system" ? [text] : [])).join("\n");
+  const prompt = isGullible ? told : withoutFenced(told);
+  const passages = [...passagesIn(told), ...passagesIn(said.findLast(({ by }) => by === "visitor")?.text ?? "")];
+  const talk = exchangesOf(said.map(({ by, text }) => ({ by, text: by === "visitor" ? withoutFenced(text) : text })));
   const visitor = talk.map((exchange) => exchange.visitor);
   const manner = isCareless ? lapsed(mannerOf(prompt), seedOf(visitor.join("\n"))) : mannerOf(prompt);
   const scene: Scene = {
     manner,
     prompt,
-    passages: passagesIn(prompt),
+    passages,
     facts: factsIn([...toldOfVisitor(prompt), ...visitor]),
     talk,
     asked: visitor.at(-1) ?? "",
@@ -55,7 +59,10 @@ export function answer(heard: readonly Said[], seed: number, character: Characte
     isBrief,
   };
   const matter = matterOf(scene);
-  return { thought: thoughtOn(scene, matter), text: within(replied(scene, matter, found), manner) };
+  // a list, a table or data that is asked for has no sentences to count
+  const isListed = ["table", "list", "steps", "json"].includes(formFor(scene.asked, matter)?.kind ?? "");
+  const held = isListed ? { ...manner, sentences: undefined } : manner;
+  return { thought: thoughtOn(scene, matter), text: within(replied(scene, matter, found), held) };
 }
 
 /** Messages back to which the subject of a talk is looked for. */
@@ -147,9 +154,11 @@ function replied(scene: Scene, matter: Matter | undefined, found: string | undef
 }
 
 function said(scene: Scene, matter: Matter | undefined): string {
-  if (scene.passages.length > 0 && !matter?.skill.isAlways && matter?.skill !== reckoning)
+  const isBound = scene.passages.length > 0 || isBoundTo(scene.prompt);
+  if (isBound && !matter?.skill.isAlways && matter?.skill !== reckoning)
     return (
       citedFrom(scene.passages, scene.asked) ??
+      unknownIn(scene.prompt) ??
       scene.choices.one([
         "The passages that I was given do not say.",
         "That does not stand in the passages that I have.",

@@ -29,6 +29,8 @@ export interface Fault {
   late?(planned: Planned): number;
   /** The pace at which tokens come. */
   pace?(pace: Pace, planned: Planned): Pace;
+  /** What stands in passages of documents is obeyed. */
+  isGullible?: true;
   /** Nothing is said. */
   isSilent?: true;
   /** What is told of the tokens. */

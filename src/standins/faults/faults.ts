@@ -4,6 +4,7 @@ import { cutInCharacter } from "./cut-in-character";
 import { dropped } from "./dropped";
 import { empty } from "./empty";
 import type { Fault } from "./fault";
+import { gullible } from "./gullible";
 import { heldBack } from "./held-back";
 import { neverEnds } from "./never-ends";
 import { noEnd } from "./no-end";
@@ -36,4 +37,5 @@ export const faults: Readonly<Record<string, Fault>> = {
   "never-ends": neverEnds,
   "no-usage": noUsage,
   "wrong-usage": wrongUsage,
+  gullible,
 };

@@ -3,7 +3,7 @@ import type { IncomingMessage, ServerResponse } from "node:http";
 import type { Call } from "../call";
 import { deliverWhole } from "../delivery";
 import { readJson, sendJson } from "../json";
-import { type Asked, type Model, numberIn, speak, stopWordsIn } from "../speech";
+import { type Asked, asPlanned, type Model, numberIn, speak, stopWordsIn } from "../speech";
 import { listed, type StandIn } from "../standin";
 
 const models: Record<string, Model> = {
@@ -100,7 +100,7 @@ async function reply(request: IncomingMessage, response: ServerResponse, call: C
     return crack(response, 413, "too heavy", `${asked.bell} carries ${model.window}: ${input} came in.`);
   const maxOutput = Math.min(asked.maxOutput ?? Number.POSITIVE_INFINITY, houses[house] as number);
   const isBounded = Number.isFinite(maxOutput);
-  const speech = speak({ ...asked, maxOutput: isBounded ? maxOutput : undefined }, model, tokensOf);
+  const speech = speak({ ...asked, maxOutput: isBounded ? maxOutput : undefined }, asPlanned(model, call), tokensOf);
   const text = speech.text.join("");
   call.begin({ model: asked.bell, messages: asked.said.map(({ by, text }) => ({ role: by, content: text })), text });
   const tolls = call.fault?.usage === "wrong" ? [1, 2] : { heard: input, rung: speech.text.length };

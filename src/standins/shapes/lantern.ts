@@ -3,7 +3,7 @@ import { setTimeout as wait } from "node:timers/promises";
 import type { Call } from "../call";
 import { deliver, deliverWhole } from "../delivery";
 import { readJson, sendJson } from "../json";
-import { type Asked, type Model, numberIn, speak, stopWordsIn } from "../speech";
+import { type Asked, asPlanned, type Model, numberIn, speak, stopWordsIn } from "../speech";
 import { listed, type StandIn } from "../standin";
 
 const models: Record<string, Model> = {
@@ -122,7 +122,7 @@ async function reply(
   }
   const loadMs = Math.round(performance.now() - started);
 
-  const speech = speak({ ...asked, said: heardBy(model, asked.said) }, model, tokensOf);
+  const speech = speak({ ...asked, said: heardBy(model, asked.said) }, asPlanned(model, call), tokensOf);
   const text = speech.text.join("");
   call.begin({ model: asked.lamp, messages: asked.said.map(({ by, text }) => ({ role: by, content: text })), text });
   const why = { itself: "burnt down", limit: "out of wick", "stop word": "snuffed", tools: "burnt down" }[speech.ended];

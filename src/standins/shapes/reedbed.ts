@@ -8,6 +8,7 @@ import { vectorOf } from "../engine/vectors";
 import { readJson, sendJson } from "../json";
 import {
   type Asked,
+  asPlanned,
   type CallFragment,
   fragmentsOf,
   type Model,
@@ -149,7 +150,7 @@ async function complete(request: IncomingMessage, response: ServerResponse, call
       "context_length_exceeded",
       `The window of ${asked.model} is ${model.window} tokens; ${input} came in and ${asked.maxOutput ?? 1} are kept for the reply.`,
     );
-  const takes = Array.from({ length: asked.takes }, (_, take) => speak(asked, model, tokensOf, take));
+  const takes = Array.from({ length: asked.takes }, (_, take) => speak(asked, asPlanned(model, call), tokensOf, take));
   const first = takes[0] as Speech;
   call.begin({ model: asked.model, messages: asked.messages, text: first.text.join("") });
   const reply = { model: versions[asked.model] ?? asked.model, usage: usageOf(input, takes, call), input };

@@ -3,7 +3,7 @@ import type { Call as Serving } from "../call";
 import { deliver, deliverWhole } from "../delivery";
 import type { Call, Called, Offered } from "../engine/tools";
 import { readJson, sendJson } from "../json";
-import { type Asked, type Model, numberIn, speak, stopWordsIn, tokensOfCalls } from "../speech";
+import { type Asked, asPlanned, type Model, numberIn, speak, stopWordsIn, tokensOfCalls } from "../speech";
 import { listed, type StandIn } from "../standin";
 
 const models: Record<string, Model> = {
@@ -122,7 +122,7 @@ async function reply(request: IncomingMessage, response: ServerResponse, call: S
       `${name} holds ${model.window}; ${input} came in and ${asked.maxOutput ?? 1} are to come out.`,
     );
 
-  const speech = speak(asked, { ...model, thinks: model.thinks && !asked.musesNot }, tokensOf);
+  const speech = speak(asked, { ...asPlanned(model, call), thinks: model.thinks && !asked.musesNot }, tokensOf);
   const text = speech.text.join("");
   call.begin({ model: name, messages: asked.said.map(({ by, text }) => ({ role: by, content: text })), text });
   const tokens = speech.thought.length + speech.text.length + tokensOfCalls(speech.calls, tokensOf);

@@ -5,7 +5,7 @@ import { deliver, deliverWhole } from "../delivery";
 import { type Picture, pictureIn } from "../engine/pictures";
 import type { Call, Called, Offered } from "../engine/tools";
 import { jsonIn, readText, sendJson } from "../json";
-import { type Asked, fragmentsOf, type Model, numberIn, speak, stopWordsIn, tokensOfCalls } from "../speech";
+import { type Asked, asPlanned, fragmentsOf, type Model, numberIn, speak, stopWordsIn, tokensOfCalls } from "../speech";
 import { listed, type StandIn } from "../standin";
 
 const models: Record<string, Model> = {
@@ -93,7 +93,7 @@ async function reply(
       `The depth of ${asked.tide} is ${model.window}: ${input} came in, and ${asked.maxOutput} are kept free.`,
     );
 
-  const speech = speak(asked, model, tokensOf);
+  const speech = speak(asked, asPlanned(model, call), tokensOf);
   const text = speech.text.join("");
   call.begin({ model: asked.tide, messages: asked.said.map(({ by, text }) => ({ role: by, content: text })), text });
   const written = speech.thought.length + speech.text.length + tokensOfCalls(speech.calls, tokensOf);

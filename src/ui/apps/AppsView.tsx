@@ -3,7 +3,7 @@
 import { Button, Input, Modal } from "antd";
 import Link from "next/link";
 import { useRouter } from "next/navigation";
-import { type FormEvent, useState } from "react";
+import { type FormEvent, useRef, useState } from "react";
 import type { ListedApp } from "@/contract/apps";
 import { apps } from "@/contract/apps";
 import { addressFor } from "@/contract/call";
@@ -51,7 +51,8 @@ function MakeApp({ providers, taken }: { providers: Provider[]; taken: string[] 
   if (!first)
     return (
       <div className={styles.sentence}>
-        An app speaks through a provider, and none is wired. <Link href="/providers">Wire a model API</Link> first.
+        An app speaks through a provider, and none is wired. <Link href="/providers">Wire a model API</Link> first, or
+        make it of <FromBundle />.
       </div>
     );
   const onSubmit = (event: FormEvent) => {
@@ -63,7 +64,7 @@ function MakeApp({ providers, taken }: { providers: Provider[]; taken: string[] 
       <div className={styles.sentence}>
         Make an app called <FormText label="Name of the app" value={name} placeholder="a name" onChange={setName} />{" "}
         that speaks through <ModelValue label="Model" providers={providers} value={value} onChange={setChosen} />, with
-        a plain prompt to start from.
+        a plain prompt to start from. Or make it of <FromBundle />.
       </div>
       <Button type="primary" htmlType="submit" disabled={name.trim() === ""} loading={make.isRunning}>
         Make it
@@ -73,6 +74,38 @@ function MakeApp({ providers, taken }: { providers: Provider[]; taken: string[] 
       )}
       {make.problem && <ProblemNote problem={make.problem} />}
     </form>
+  );
+}
+
+/** Makes an app of a file that was downloaded here or written by `finch export`. */
+function FromBundle() {
+  const router = useRouter();
+  const input = useRef<HTMLInputElement>(null);
+  const making = useChange(
+    "The new app",
+    async (file: File) => {
+      const { slug } = await server.send(apps.fromBundle, { body: { text: await file.text() } });
+      router.push(`/apps/${slug}/build`);
+    },
+    [keys.apps, keys.providers],
+  );
+  return (
+    <>
+      <Action onClick={() => input.current?.click()}>a bundle</Action>
+      <input
+        ref={input}
+        hidden
+        type="file"
+        accept=".json,application/json"
+        aria-label="Bundle"
+        onChange={({ target }) => {
+          const [file] = target.files ?? [];
+          if (file) making.run(file);
+          target.value = "";
+        }}
+      />
+      {making.problem && <ProblemNote problem={making.problem} />}
+    </>
   );
 }
 
@@ -122,6 +155,9 @@ function AppRow({ app }: { app: ListedApp }) {
         <div className={styles.actions}>
           <Action onClick={() => setDialog("rename")}>rename</Action>
           <Action onClick={() => setDialog("copy")}>copy</Action>
+          <a href={addressFor(apps.bundle, { slug: app.slug })} download={`${app.slug}.finch.json`}>
+            download
+          </a>
           <DeleteAction app={app} />
           {dialog && <NameDialog app={app} does={dialog} onClose={() => setDialog(undefined)} />}
         </div>

@@ -2,7 +2,7 @@
 
 import { useQueryClient } from "@tanstack/react-query";
 import { useRouter } from "next/navigation";
-import { type ReactNode, useEffect, useMemo, useRef, useState } from "react";
+import { lazy, type ReactNode, Suspense, useEffect, useMemo, useRef, useState } from "react";
 import type { App } from "@/contract/apps";
 import type { LineMessage } from "@/contract/conversations";
 import type { Provider } from "@/contract/providers";
@@ -18,6 +18,7 @@ import { isUnderWay } from "@/core/reply/reply";
 import { type Content, contentSchema } from "@/core/revision/content";
 import { RevisionsSheet } from "../revisions/RevisionsSheet";
 import { Action } from "../shared/Action";
+import type { DocumentPlace } from "../shared/documents/DocumentSheet";
 import { drawn } from "../shared/drawn";
 import { Fallible } from "../shared/Fallible";
 import { many } from "../shared/format";
@@ -28,12 +29,13 @@ import { useApp, useProviders } from "../shared/queries";
 import { SheetFrame } from "../shared/sheet/SheetFrame";
 import type { Bracket } from "../shared/sheet/SheetRow";
 import { sameMembers, useStored } from "../shared/store";
-import { useChange } from "../shared/use-change";
+import { useMakeCheck } from "../shared/use-make-check";
+import { usePutLive } from "../shared/use-put-live";
 import styles from "./BuildView.module.css";
 import { Composer, type ComposerHandle } from "./Composer";
 import { actsOn } from "./conversation/acts";
 import { type AppMessage, type Conversation, isOfVisitor, underWayIn } from "./conversation/conversation";
-import type { ConversationState, ConversationStore } from "./conversation/conversation-store";
+import { type ConversationState, type ConversationStore, textName } from "./conversation/conversation-store";
 import { usePlace } from "./conversation/use-place";
 import { DraftNote } from "./draft/DraftNote";
 import { type OpenApp, openApp } from "./open-app";
@@ -44,11 +46,14 @@ import { PromptRow } from "./rows/PromptRow";
 import { SummaryRow } from "./rows/SummaryRow";
 import { SignalPath } from "./SignalPath";
 import { type RowScene, RowSceneProvider } from "./scene";
+import { useQuestion } from "./sources/use-question";
 import { prompt } from "./stations/Prompt";
 import type { Station } from "./stations/station";
 import { stations } from "./stations/stations";
 import { useAtHand } from "./use-at-hand";
 import { useForecast, useTypedReach } from "./use-forecast";
+
+const DocumentSheet = lazy(() => import("../shared/documents/DocumentSheet"));
 
 /** The heart of the bench: an app as it is made, and a conversation with it. */
 export function BuildView({ slug }: { slug: string }) {
@@ -85,17 +90,26 @@ function Bench({ app, providers }: { app: App; providers: Provider[] }) {
   const [station, setStation] = useState<Station | null>(null);
   const [editsPrompt, setEditsPrompt] = useState(false);
   const { atHand, firstRead } = useAtHand(conversation.id, shown, content.memory);
-  const { ahead, prices } = useForecast(content, atHand, providers);
+  const lastSaid = shown.line.findLast(({ role }) => role === "visitor");
+  const findings = useQuestion({
+    slug: app.slug,
+    textName: textName(conversation.id),
+    last: lastSaid ? textOf(lastSaid) : "",
+    draft: app.draftHash,
+    isWanted: (content.sources?.documents.length ?? 0) > 0,
+  });
+  const { ahead, prices } = useForecast(content, atHand, providers, findings.found);
   const { reach, onReach } = useTypedReach(ahead);
   const rows = useMemo(() => judgedRows(reach, firstRead), [reach, firstRead]);
   const [panel, setPanel] = useState<"ledger" | "again">();
   const [showsRevisions, setShowsRevisions] = useState(false);
+  const [openedDocument, setDocument] = useState<DocumentPlace>();
   const [hasFigures, setFigures] = useState(false);
   const { line } = shown;
   const last = line.at(-1);
   const lastReply = last?.role === "app" ? last : undefined;
-  const puttingLive = useChange("Putting it live", (other: Content | undefined) => open.draft.putLive(other));
-  const putLive = puttingLive.run;
+  const live = usePutLive(app.slug, open.draft.putLive);
+  const putLive = live.run;
   useFocusKept(view);
 
   useEffect(() => {
@@ -111,9 +125,20 @@ function Bench({ app, providers }: { app: App; providers: Provider[] }) {
   }, [app.name]);
 
   const acts = useMemo(() => actsOn(conversation, open.draft), [conversation, open]);
+  const making = useMakeCheck(app.slug, conversation.id);
+  const makeCheck = making.run;
   const rowScene = useMemo(
-    (): RowScene => ({ app: app.name, draft: open.draft, conversation, acts, hasFigures }),
-    [app.name, open, conversation, acts, hasFigures],
+    (): RowScene => ({
+      app: app.name,
+      slug: app.slug,
+      draft: open.draft,
+      conversation,
+      acts,
+      hasFigures,
+      openDocument: setDocument,
+      makeCheck,
+    }),
+    [app.name, app.slug, open, conversation, acts, hasFigures, makeCheck],
   );
   const begin = () => {
     startNew();
@@ -127,6 +152,7 @@ function Bench({ app, providers }: { app: App; providers: Provider[] }) {
     below: () => focusFork(sheet.current, 1),
     again: () => canSayAgain && setPanel(panel === "again" ? undefined : "again"),
     take: () => void (lastReply?.parent && acts.again(lastReply.parent)),
+    check: () => (shown.isBegun ? making.run(undefined) : false),
     find: () => router.push(`/apps/${app.slug}/history?find`),
     close: () => conversation.stop(),
   });
@@ -153,6 +179,8 @@ function Bench({ app, providers }: { app: App; providers: Provider[] }) {
     onShowRevisions,
     hasFigures,
     onFigures: () => setFigures(!hasFigures),
+    findings,
+    onOpenDocument: setDocument,
   };
 
   return (
@@ -174,7 +202,19 @@ function Bench({ app, providers }: { app: App; providers: Provider[] }) {
           />
         </Fallible>
       )}
-      <SheetFrame isHidden={showsRevisions} hasFigures={hasFigures} ref={sheet} end={last?.id ?? conversation.id}>
+      {openedDocument && (
+        <Fallible what="the document">
+          <Suspense fallback={null}>
+            <DocumentSheet place={openedDocument} draft={app.draftHash} onClose={() => setDocument(undefined)} />
+          </Suspense>
+        </Fallible>
+      )}
+      <SheetFrame
+        isHidden={showsRevisions || openedDocument !== undefined}
+        hasFigures={hasFigures}
+        ref={sheet}
+        end={last?.id ?? conversation.id}
+      >
         <RowSceneProvider value={rowScene}>
           <Fallible what="the system prompt">
             <PromptRow
@@ -233,9 +273,9 @@ function Bench({ app, providers }: { app: App; providers: Provider[] }) {
         canSayAgain={canSayAgain}
         prepare={open.draft.save}
       >
-        {(shown.failure ?? puttingLive.problem) && (
-          <ProblemNote problem={(shown.failure ?? puttingLive.problem) as NonNullable<typeof shown.failure>} />
-        )}
+        {live.note}
+        {making.problem && <ProblemNote problem={making.problem} />}
+        {shown.failure && <ProblemNote problem={shown.failure} />}
         {isOfVisitor(shown) && <VisitorNote isApart={shown.about?.isApart ?? false} />}
         <DraftNote draft={open.draft} nameOf={nameOf} />
       </Composer>

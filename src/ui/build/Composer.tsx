@@ -6,6 +6,7 @@ import { type Mend, mendsOf } from "@/core/context/mends";
 import type { Content } from "@/core/revision/content";
 import { dearestOf, type Prices } from "@/core/tokens/price";
 import { Action } from "../shared/Action";
+import styles from "../shared/composer.module.css";
 import { drawn } from "../shared/drawn";
 import { count, price } from "../shared/format";
 import { SayAgainSentence } from "../shared/jobs/SayAgainSentence";
@@ -16,11 +17,10 @@ import { WindowBar } from "../shared/ledger/WindowBar";
 import { ProblemNote } from "../shared/ProblemNote";
 import { useStored } from "../shared/store";
 import { Tip } from "../shared/Tip";
-import styles from "./Composer.module.css";
+import { keptTexts, useKeptText } from "../shared/use-kept-text";
 import { type ConversationStore, textName } from "./conversation/conversation-store";
 import { recalled } from "./conversation/recall";
 import { keepSent, sentTexts } from "./conversation/sent-texts";
-import { keptTexts, useKeptText } from "./conversation/use-kept-text";
 
 /** What others may do with the composer. */
 export interface ComposerHandle {

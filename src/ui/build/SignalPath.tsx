@@ -1,9 +1,9 @@
 import { useEffect, useRef, useState } from "react";
 import { isUnderWay } from "@/core/reply/reply";
 import { useLayer } from "../shared/keys/use-layer";
+import { readReplyOf } from "../shared/read-reply";
 import { useLiveReply } from "../shared/use-live-reply";
 import type { AppMessage } from "./conversation/conversation";
-import { readReplyOf } from "./read-reply";
 import styles from "./SignalPath.module.css";
 import type { Mark, Station, StationScene } from "./stations/station";
 import { stations } from "./stations/stations";

@@ -4,9 +4,9 @@ import type { ProblemDocument } from "@/contract/problem";
 import { failureIn, server } from "../shared/api";
 import type { LiveReplies } from "../shared/live-replies";
 import { keys } from "../shared/queries";
+import { keptTexts } from "../shared/use-kept-text";
 import { liveReplies } from "../shared/use-live-reply";
 import { ConversationStore } from "./conversation/conversation-store";
-import { keptTexts } from "./conversation/use-kept-text";
 import { DraftNotStored, DraftStore } from "./draft/draft-store";
 
 /** What of an app is open in this tab: its draft, and the conversations that are shown or wait for something. */
@@ -25,7 +25,7 @@ export class OpenApp {
     this.draft = new DraftStore(app, {
       read: () => server.send(apps.read, { slug }),
       store: (content, draftHash) => server.send(apps.setDraft, { slug, body: { content, draftHash } }),
-      putLive: (content) => server.send(apps.putLive, { slug, body: { content } }),
+      putLive: (content, despite) => server.send(apps.putLive, { slug, body: { content, despite } }),
       tell: (stored) => client.setQueryData(keys.app(slug), stored),
       problemIn: (error) => documentIn(error, "The draft"),
     });

@@ -5,6 +5,7 @@ import { type Forecast, forecastOn } from "@/core/context/forecast";
 import { type AtHand, trackOf } from "@/core/context/track";
 import { unknownModel } from "@/core/provider/model";
 import type { Content } from "@/core/revision/content";
+import type { FoundPassage } from "@/core/sources/found";
 import { uncalibrated } from "@/core/tokens/calibration";
 import type { Prices } from "@/core/tokens/price";
 import { everyPlace } from "@/core/wire/places";
@@ -15,11 +16,13 @@ const unknown = { ...unknownModel(""), calibration: uncalibrated, places: everyP
 /**
  * What the next dispatch of a draft would carry, and what those who may answer it cost. The line is gone through when
  * it changes, not with each keystroke.
+ * @param found what the message that is typed finds in the documents; undefined where that is not known
  */
 export function useForecast(
   content: Content,
   atHand: AtHand,
   providers: readonly Provider[],
+  found: readonly FoundPassage[] | undefined,
 ): { ahead: Forecast; prices: Prices[] } {
   const now = useNow();
   const { window, calibration, places } = modelOf(providers, content);
@@ -30,8 +33,8 @@ export function useForecast(
     [atHand, memory, calibration, places, provider, model],
   );
   const ahead = useMemo(
-    () => forecastOn(content, track, { window, maxOutput, places }, now),
-    [content, track, window, maxOutput, places, now],
+    () => forecastOn(content, track, { window, maxOutput, places }, now, found),
+    [content, track, window, maxOutput, places, now, found],
   );
   const prices = useMemo(
     () => [content, ...(content.fallbacks ?? [])].map((speaker) => modelOf(providers, speaker).price),

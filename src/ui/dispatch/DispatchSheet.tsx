@@ -18,8 +18,10 @@ import { Kept } from "./Kept";
 import { Ledger } from "./Ledger";
 import { SentRequest } from "./SentRequest";
 
+const calls = { reply: dispatches.ofReply, summary: dispatches.ofSummary, making: dispatches.ofMaking };
+
 /**
- * The dispatches of a reply or a summary, unfolded under it: what was asked and how it ended, when what came, and why
+ * The dispatches of a reply, a summary or a reply of a trial, unfolded under it: what was asked and how it ended, when what came, and why
  * it cost what it did.
  */
 export default function DispatchSheet({
@@ -29,12 +31,12 @@ export default function DispatchSheet({
 }: {
   /** Its id. */
   of: string;
-  what?: "reply" | "summary";
+  what?: "reply" | "summary" | "making";
   onFold: () => void;
 }) {
   const { data, error } = useQuery({
     queryKey: keys.dispatches(of),
-    queryFn: () => server.send(what === "reply" ? dispatches.ofReply : dispatches.ofSummary, { id: of }),
+    queryFn: () => server.send(calls[what], { id: of }),
     staleTime: 0,
   });
   const [chosen, setChosen] = useState<string>();

@@ -11,7 +11,7 @@ import { JobsInBar } from "./JobsInBar";
 import { useTheme } from "./Providers";
 
 /** The views of an app, as they stand in the bar; each has its page under its name. */
-const viewsOfApp = ["Build", "History", "Serve"];
+const viewsOfApp = ["Build", "Compare", "Checks", "History", "Serve"];
 
 /** The bar across the top: the name, the app that is open with its views, and what is beyond apps. */
 export function Bar() {

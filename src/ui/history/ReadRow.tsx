@@ -3,9 +3,11 @@ import { benchMarks } from "@/contract/marks";
 import type { Rating } from "@/core/conversation/rating";
 import { Action } from "../shared/Action";
 import { server } from "../shared/api";
+import type { DocumentPlace } from "../shared/documents/DocumentSheet";
 import { many, turnsUpTo } from "../shared/format";
 import type { Marking } from "../shared/markdown/marks";
 import { Pieces } from "../shared/markdown/Pieces";
+import { CitingPieces } from "../shared/sheet/CitingPieces";
 import { SheetRow, Who } from "../shared/sheet/SheetRow";
 import { Siblings } from "../shared/sheet/Siblings";
 import sheet from "../shared/sheet/sheet.module.css";
@@ -32,10 +34,11 @@ export interface ReadRowProps {
   beside: OtherOne | undefined;
   onRead: (through: string) => void;
   onBeside: (beside: OtherOne | undefined) => void;
+  onDocument: (place: DocumentPlace) => void;
 }
 
 /** A stored message, read where it stands. */
-export function ReadRow({ app, message, marking, beside, onRead, onBeside }: ReadRowProps) {
+export function ReadRow({ app, message, marking, beside, onRead, onBeside, onDocument }: ReadRowProps) {
   const { id, turn, role, siblings } = message;
   const what = role === "visitor" ? "line" : "take";
   const at = siblings.findIndex((each) => each.id === id);
@@ -65,7 +68,17 @@ export function ReadRow({ app, message, marking, beside, onRead, onBeside }: Rea
     >
       <div className={sheet.reply}>
         <Who>{role === "visitor" ? "Visitor" : app}</Who>
-        <Pieces pieces={message.pieces} by={role} markingOf={() => marking} />
+        {message.role === "visitor" ? (
+          <Pieces pieces={message.pieces} by="visitor" markingOf={() => marking} />
+        ) : (
+          <CitingPieces
+            pieces={message.pieces}
+            cites={message.facts.cites}
+            strayMarks={message.facts.strayMarks}
+            marking={marking}
+            onOpenDocument={({ source, title, version }, stretch) => onDocument({ source, title, version, ...stretch })}
+          />
+        )}
       </div>
       {role === "visitor" && siblings.length > 1 && (
         <span className={styles.parting}>

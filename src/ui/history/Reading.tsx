@@ -1,11 +1,12 @@
 import { useQueries, useQuery, useQueryClient } from "@tanstack/react-query";
 import { useVirtualizer } from "@tanstack/react-virtual";
-import { type KeyboardEvent, useEffect, useMemo, useRef, useState } from "react";
+import { type KeyboardEvent, lazy, Suspense, useEffect, useMemo, useRef, useState } from "react";
 import { benchConversations, type LineMessage } from "@/contract/conversations";
 import { placesIn, termsOf } from "@/core/search/terms";
 import { Action } from "../shared/Action";
 import { server } from "../shared/api";
 import { Beside } from "../shared/beside/Beside";
+import type { DocumentPlace } from "../shared/documents/DocumentSheet";
 import { many } from "../shared/format";
 import { useLayer } from "../shared/keys/use-layer";
 import type { Marking } from "../shared/markdown/marks";
@@ -18,6 +19,8 @@ import styles from "./Reading.module.css";
 import { ReadingFooter } from "./ReadingFooter";
 import { type OtherOne, ReadRow, type ReadRowProps } from "./ReadRow";
 import { type Item, itemsOf, keyOf } from "./read-items";
+
+const DocumentSheet = lazy(() => import("../shared/documents/DocumentSheet"));
 
 /** Turns that are read at once. */
 const turnsAtOnce = 20;
@@ -46,6 +49,7 @@ export default function Reading({
   useLayer(root, onClose);
   const [through, setThrough] = useState<string>();
   const [beside, setBeside] = useState<OtherOne>();
+  const [opened, setDocument] = useState<DocumentPlace>();
   const [unfolded, setUnfolded] = useState<ReadonlySet<number>>(new Set());
   const client = useQueryClient();
   useEffect(() => {
@@ -88,7 +92,13 @@ export default function Reading({
           onUnfold={(from) => setUnfolded(new Set([...unfolded, from]))}
           onRead={setThrough}
           onBeside={setBeside}
+          onDocument={setDocument}
         />
+      )}
+      {opened && (
+        <Suspense fallback={null}>
+          <DocumentSheet place={opened} draft={app.data?.draftHash ?? ""} onClose={() => setDocument(undefined)} />
+        </Suspense>
       )}
       {beside && (
         <Beside
@@ -126,6 +136,7 @@ interface TurnsProps {
   onUnfold: (from: number) => void;
   onRead: (through: string) => void;
   onBeside: (beside: OtherOne | undefined) => void;
+  onDocument: (place: DocumentPlace) => void;
 }
 
 /** The turns that are on the screen, read as one comes to them. */
@@ -140,6 +151,7 @@ function Turns({
   onUnfold,
   onRead,
   onBeside,
+  onDocument,
 }: TurnsProps) {
   const frame = useRef<HTMLElement>(null);
   const virtual = useVirtualizer({
@@ -202,7 +214,7 @@ function Turns({
                   </span>
                 </SheetRow>
               ) : (
-                <Turn messages={byTurn.get(item.turn)} {...{ app, marking, beside, onRead, onBeside }} />
+                <Turn messages={byTurn.get(item.turn)} {...{ app, marking, beside, onRead, onBeside, onDocument }} />
               )}
             </div>
           );

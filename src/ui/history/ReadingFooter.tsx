@@ -12,9 +12,11 @@ import { many } from "../shared/format";
 import { LinesValue } from "../shared/inline/LinesValue";
 import { TextValue } from "../shared/inline/TextValue";
 import { SayAgainSentence } from "../shared/jobs/SayAgainSentence";
+import { useKeys } from "../shared/keys/use-keys";
 import { ProblemNote } from "../shared/ProblemNote";
 import { keys } from "../shared/queries";
 import { useChange } from "../shared/use-change";
+import { useMakeCheck } from "../shared/use-make-check";
 import styles from "./Reading.module.css";
 
 /** What is done with a conversation, and what is written on it. */
@@ -43,7 +45,9 @@ export function ReadingFooter({
     if (through !== undefined) await server.send(branches.show, { id: through });
     router.push(`/apps/${slug}/build?conversation=${conversation}`);
   });
-  const problem = writing.problem ?? going.problem;
+  const making = useMakeCheck(slug, conversation);
+  useKeys("reading", { check: () => making.run(undefined) });
+  const problem = writing.problem ?? going.problem ?? making.problem;
   return (
     <div className={styles.footer}>
       {problem && <ProblemNote problem={problem} />}
@@ -68,6 +72,7 @@ export function ReadingFooter({
           />
         </span>
         {!isAgain && <Button onClick={() => setAgain(true)}>Say it again on the draft</Button>}
+        <Action onClick={() => making.run(undefined)}>make a check</Action>
         <a href={addressFor(exports.history, { slug, as: "jsonl", ids: conversation })} download>
           export
         </a>

@@ -14,6 +14,7 @@ import { Unfolds } from "../shared/inline/Unfolds";
 import { ProblemNote } from "../shared/ProblemNote";
 import { keys } from "../shared/queries";
 import { useChange } from "../shared/use-change";
+import { usePutLive } from "../shared/use-put-live";
 import { Choices, Origins } from "./AccessDetails";
 import styles from "./ServeView.module.css";
 import { Tokens } from "./Tokens";
@@ -116,27 +117,28 @@ export function Access({ app, served, allow }: Props) {
 }
 
 function Live({ app, served }: { app: App; served: Serving }) {
-  const putLive = useChange(
-    "The change",
-    (content: App["draft"]) => server.send(apps.putLive, { slug: app.slug, body: { content } }),
+  const live = usePutLive(
+    app.slug,
+    (content, despite) =>
+      server.send(apps.putLive, { slug: app.slug, body: { content: content ?? app.draft, despite } }),
     [keys.apps, keys.serving(app.slug)],
   );
-  const live = `revision ${served.liveRevision}`;
+  const now = `revision ${served.liveRevision}`;
   const isLatestLive = app.latest.number === served.liveRevision;
   const isDraftNew = !sameContent(app.draft, app.latest.content);
   const options = [
-    { value: "live", label: live },
+    { value: "live", label: now },
     ...(isLatestLive ? [] : [{ value: "latest", label: `revision ${app.latest.number}: make it live` }]),
     ...(isDraftNew ? [{ value: "draft", label: "the draft: make it live" }] : []),
   ];
   const choose = (value: string) => {
-    if (value === "latest") putLive.run(app.latest.content);
-    if (value === "draft") putLive.run(app.draft);
+    if (value === "latest") live.run(app.latest.content);
+    if (value === "draft") live.run(app.draft);
   };
   return (
     <>
       <ChoiceValue label="What is live" value="live" options={options} onChange={choose} />
-      {putLive.problem && <ProblemNote problem={putLive.problem} />}
+      {live.note}
     </>
   );
 }

@@ -30,6 +30,8 @@ interface Entry {
   isHoled: boolean;
   began: number;
   arrivals: Arrivals;
+  /** When thoughts arrived, in the same way. */
+  thoughts: Arrivals;
   hasEnded: boolean;
 }
 
@@ -134,12 +136,22 @@ export class LiveReplies {
   }
 
   /** Asks for a reply: what comes of it is kept, though it begins before it is known which one it is. */
-  async ask<T extends { reply: string; conversation: string }>(work: () => Promise<T>): Promise<T> {
+  ask<T extends { reply: string; conversation: string }>(work: () => Promise<T>): Promise<T> {
+    return this.askAll(work, (accepted) => [accepted]);
+  }
+
+  /** Asks for several, as they are found in what is answered. */
+  async askAll<T>(
+    work: () => Promise<T>,
+    begun: (answer: T) => readonly { reply: string; conversation: string }[],
+  ): Promise<T> {
     this.asking += 1;
     try {
       const accepted = await work();
-      this.asked.add(accepted.reply);
-      if (!this.watched.has(accepted.conversation)) this.expected.add(accepted.conversation);
+      for (const { reply, conversation } of begun(accepted)) {
+        this.asked.add(reply);
+        if (!this.watched.has(conversation)) this.expected.add(conversation);
+      }
       return accepted;
     } finally {
       this.asking -= 1;
@@ -162,6 +174,12 @@ export class LiveReplies {
   /** A reply as it stands; undefined where that is not known here. The same object until something comes. */
   replyOf(id: string): LiveReply | undefined {
     return this.entries.get(id)?.live;
+  }
+
+  /** When text and thoughts of a reply arrived in this tab, counted from when it was first heard of; undefined where it was not. */
+  arrivalsOf(id: string): { began: number; text: Arrivals; thoughts: Arrivals } | undefined {
+    const entry = this.entries.get(id);
+    return entry && { began: entry.began, text: entry.arrivals, thoughts: entry.thoughts };
   }
 
   subscribe(id: string, listener: Listener): () => void {
@@ -192,8 +210,10 @@ export class LiveReplies {
     }
     if (entry.live && !entry.isHoled) entry.live = next(entry.live, event);
     else entry.early.push(event);
-    if (event.event === "text" && entry.arrivals.length < mostArrivals)
-      entry.arrivals.push([Math.round(now - entry.began), event.data.text.length]);
+    if (event.event === "text" || event.event === "thought") {
+      const arrivals = event.event === "text" ? entry.arrivals : entry.thoughts;
+      if (arrivals.length < mostArrivals) arrivals.push([Math.round(now - entry.began), event.data.text.length]);
+    }
     entry.hasEnded ||= isLast(event);
     this.tell(id);
     this.tellArrivals(id);
@@ -203,7 +223,16 @@ export class LiveReplies {
     const isFirst = event.event === "reply";
     const live = isFirst ? { cursor: 0, reply: emptyReply } : this.reads.get(id);
     this.reads.delete(id);
-    const entry: Entry = { conversation, live, early: [], began, isHoled: false, arrivals: [], hasEnded: false };
+    const entry: Entry = {
+      conversation,
+      live,
+      early: [],
+      began,
+      isHoled: false,
+      arrivals: [],
+      thoughts: [],
+      hasEnded: false,
+    };
     this.entries.set(id, entry);
     return entry;
   }

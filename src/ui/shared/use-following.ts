@@ -26,7 +26,10 @@ export function useFollowing<F extends HTMLElement, C extends HTMLElement>(end: 
   useEffect(() => {
     if (!content.current) return;
     const observer = new ResizeObserver(() => {
-      if (follows.current && frame.current) frame.current.scrollTop = frame.current.scrollHeight;
+      if (!frame.current) return;
+      if (follows.current) frame.current.scrollTop = frame.current.scrollHeight;
+      // where all of it is seen there is no way back to show
+      else setAway(isBeyond(frame.current));
     });
     observer.observe(content.current);
     if (frame.current) observer.observe(frame.current);
@@ -40,20 +43,25 @@ export function useFollowing<F extends HTMLElement, C extends HTMLElement>(end: 
     const leave = () => {
       follows.current = false;
       top.current = current.scrollTop;
-      setAway(true);
+      setAway(isBeyond(current));
     };
     current.addEventListener("unfold", leave);
     return () => current.removeEventListener("unfold", leave);
   }, []);
 
   const onScroll = () => {
-    const { scrollTop, scrollHeight, clientHeight } = frame.current as F;
+    const { scrollTop } = frame.current as F;
     // text that came since the frame was moved takes it from its end; only a reader moves it up
-    if (scrollHeight - scrollTop - clientHeight < nearEnd) follows.current = true;
+    if (!isBeyond(frame.current as F)) follows.current = true;
     else if (scrollTop < top.current) follows.current = false;
     top.current = scrollTop;
     setAway(!follows.current);
   };
 
   return { frame, content, onScroll, isAway, toEnd };
+}
+
+/** Whether there is more in a frame below what is seen of it. */
+function isBeyond({ scrollTop, scrollHeight, clientHeight }: HTMLElement): boolean {
+  return scrollHeight - scrollTop - clientHeight >= nearEnd;
 }

@@ -57,7 +57,12 @@ export const Row = memo(
           {text !== "" &&
             (role === "app" ? (
               <Suspense fallback={<p className="talk-text talk-written">{text}</p>}>
-                <ReplyText text={text} isArriving={state === "arriving"} isPlain={look.text === "plain"} />
+                <ReplyText
+                  text={text}
+                  cites={said.cites}
+                  isArriving={state === "arriving"}
+                  isPlain={look.text === "plain"}
+                />
               </Suspense>
             ) : (
               <p className="talk-text talk-written" dir="auto">

@@ -14,6 +14,7 @@ const blank = {
   currency: null,
   siblings: [],
   rating: null,
+  cites: [],
   isByHand: false,
 };
 const question: Said = { ...blank, id: "sample 1", role: "visitor", state: "said", text: "Do dogs pay on the 9:40?" };

@@ -3,6 +3,16 @@ import { mostChosen } from "@/contract/conversations";
 import { openApiOf } from "@/contract/openapi";
 import { appAnswer, listedApps } from "@/server/answers/apps";
 import {
+  draftAnswer,
+  listedRuns,
+  runAhead,
+  runAnswer,
+  scriptsAnswer,
+  setSchedule,
+  trialAnswer,
+} from "@/server/answers/checks";
+import { comparisonAnswer, lanesAhead, listedComparisons } from "@/server/answers/comparisons";
+import {
   benchLine,
   benchTurns,
   callerLine,
@@ -12,16 +22,38 @@ import {
   placesAnswer,
   reachAnswer,
 } from "@/server/answers/conversations";
-import { dispatchesOf, dispatchesOfSummary } from "@/server/answers/dispatches";
+import { dispatchesOf, dispatchesOfMaking, dispatchesOfSummary } from "@/server/answers/dispatches";
 import { jobAnswer, jobAt } from "@/server/answers/jobs";
 import { providerAnswer } from "@/server/answers/providers";
 import { stoppedReply } from "@/server/answers/replies";
 import { noteRevision, revisionPage } from "@/server/answers/revisions";
 import { callFile, callsAnswer, frontEnd, servingAnswer, tokenAnswer } from "@/server/answers/serving";
-import { appAt, editDraft, makeApp, needsOf, sound } from "@/server/apps/app";
+import { changesSince, documentText, faultAnswer, foundAnswer, sourceAnswer } from "@/server/answers/sources";
+import { appAt, editDraft, makeApp, needsOf, ownerOf, sound } from "@/server/apps/app";
+import type { StoredApp } from "@/server/apps/app-store";
 import { deleteProvider } from "@/server/apps/naming";
 import { styleOf } from "@/server/apps/style";
 import { boot } from "@/server/boot";
+import { appFromBundle, bundleOf } from "@/server/bundles/bundles";
+import { checkFromConversation } from "@/server/checks/from-conversation";
+import { runAt } from "@/server/checks/runs";
+import { deleteScript, setScriptFolder, writeScript } from "@/server/checks/scripts";
+import { askBeforeLive } from "@/server/checks/standing";
+import {
+  addToComparison,
+  askLanes,
+  changeLane,
+  comparisonAt,
+  copyComparison,
+  deleteComparison,
+  goOnFromLane,
+  leaveLane,
+  makeComparison,
+  restoreComparison,
+  stopLane,
+  stopLanes,
+  takeLaneBack,
+} from "@/server/comparing/comparing";
 import { thin } from "@/server/dispatches/thinning";
 import { conversationAt, conversationOfApp, replyAt, replyOfAnyone } from "@/server/entrance/access";
 import { askerOf } from "@/server/entrance/caller";
@@ -33,9 +65,12 @@ import { keepBenchFile, keepFile, readBenchFile, readFile } from "@/server/http/
 import { healthAnswer } from "@/server/http/health";
 import { askForReply, readReply } from "@/server/http/replies";
 import { Answered, serve, written } from "@/server/http/serve";
+import { addSourceFile } from "@/server/http/sources";
 import { benchStream, lastEventId, linesOf } from "@/server/http/streams";
 import { forgetVisitor, giveBadge, openVisitor } from "@/server/http/visitors";
+import { addTrials, beginRun, deleteRun, resumeRun, stopRun } from "@/server/jobs/check-run";
 import { beginImport, storeImport, takePart } from "@/server/jobs/import-job";
+import { wantReading } from "@/server/jobs/reading-job";
 import { beginSayingAgain, estimateSayingAgain } from "@/server/jobs/say-again";
 import type { HasChanges } from "@/server/live/changes";
 import { sendAgain } from "@/server/probing/again";
@@ -45,6 +80,8 @@ import { faultOf, offeredProviders, samplesOf, setFault, standingOf, switchOn } 
 import { lastAnswer, pastedCall, tryCall } from "@/server/probing/try";
 import { changeProvider, copyProvider, providerAt, wireProvider } from "@/server/providers/wiring";
 import { ask, bench } from "@/server/replies/ask";
+import { addFolder } from "@/server/sources/folders";
+import { addAddress, addCopies, lookAgain, renameSource, sourceAt, withCopies } from "@/server/sources/sources";
 import { correctSummary, sumUpAnew } from "@/server/summaries/summaries";
 import {
   deleteBranch,
@@ -74,6 +111,12 @@ function changedApp(home: Parameters<typeof appAnswer>[0] & HasChanges, app: Par
   return appAnswer(home, app);
 }
 
+/** An app that was changed, whose documents are read, and cut as it wants them. */
+function readFor(home: Parameters<typeof changedApp>[0] & Parameters<typeof wantReading>[0], app: StoredApp) {
+  wantReading(home, app);
+  return changedApp(home, app);
+}
+
 /** Every call of the contract, and what answers it. */
 export const { GET, HEAD, POST, PUT, PATCH, DELETE, OPTIONS } = serve(boot, calls, {
   server: { health: healthAnswer },
@@ -83,16 +126,77 @@ export const { GET, HEAD, POST, PUT, PATCH, DELETE, OPTIONS } = serve(boot, call
     read: (home, { slug }) => appAnswer(home, appAt(home, slug)),
     rename: (home, { slug, body }) => changedApp(home, home.apps.rename(appAt(home, slug), body.name)),
     delete: (home, { slug }) => deleteApp(home, appAt(home, slug)),
-    copy: (home, { slug, body }) => appAnswer(home, home.apps.make(body.name, appAt(home, slug).draft, Date.now())),
-    setDraft: (home, { slug, body }) =>
-      changedApp(home, editDraft(home, appAt(home, slug), body.draftHash, body.content)),
-    putLive: (home, { slug, body }) =>
-      changedApp(home, home.apps.putLive(appAt(home, slug), sound(body.content), Date.now())),
+    copy: (home, { slug, body }) => {
+      const { content, copies } = withCopies(appAt(home, slug).draft);
+      const app = home.apps.make(body.name, content, Date.now());
+      addCopies(home, app.id, copies);
+      return appAnswer(home, app);
+    },
+    setDraft: (home, { slug, body }) => readFor(home, editDraft(home, appAt(home, slug), body.draftHash, body.content)),
+    bundle: (home, { slug }) => written(bundleOf(home, appAt(home, slug))),
+    fromBundle: (home, { body }) => new Answered(201, changedApp(home, appFromBundle(home, body.text, body.name))),
+    putLive: (home, { slug, body: { content, despite } }) => {
+      const app = appAt(home, slug);
+      if (!despite) askBeforeLive(home, app, home.contents.keep(sound(content), Date.now()));
+      return readFor(home, home.apps.putLive(app, sound(content), Date.now()));
+    },
     preflight: (home, { slug }) => preflight(home, appAt(home, slug)),
   },
   revisions: {
     list: (home, { slug, before }) => revisionPage(home, appAt(home, slug), before),
     note: (home, { slug, number, body }) => noteRevision(home, appAt(home, slug), number, body.note),
+  },
+  checks: {
+    draft: (home, { slug }) => draftAnswer(home, appAt(home, slug)),
+    scripts: (home, { slug }) => scriptsAnswer(home, appAt(home, slug)),
+    write: (home, { slug, name, body }) => writeScript(home, appAt(home, slug), name, body),
+    fromConversation: (home, { id, body: { reply } }) => {
+      const [app, conversation] = conversationOfApp(home, id);
+      if (reply !== undefined) replyOfAnyone(home, reply);
+      const marksOf = (question: string) => home.comparisons.marks(app.id, question);
+      return new Answered(201, checkFromConversation(home, app, conversation, reply, marksOf));
+    },
+    delete: (home, { slug, name }) => deleteScript(home, appAt(home, slug), name),
+    setFolder: (home, { slug, body }) => {
+      setScriptFolder(home, appAt(home, slug), body.folder);
+      return scriptsAnswer(home, appAt(home, slug));
+    },
+    setSchedule: (home, { slug, body }) => {
+      setSchedule(home, appAt(home, slug), body.schedule);
+      return scriptsAnswer(home, appAt(home, slug));
+    },
+    runs: (home, { slug, before }) => listedRuns(home, appAt(home, slug), before),
+    run: (home, { slug, body: { mostPrice = null, ...body } }) =>
+      new Answered(201, runAnswer(home, beginRun(home, appAt(home, slug), body, mostPrice))),
+    ahead: (home, { slug, body }) => runAhead(home, appAt(home, slug), body),
+    read: (home, { id }) => runAnswer(home, runAt(home, id)),
+    stop: async (home, { id }) => runAnswer(home, await stopRun(home, runAt(home, id))),
+    resume: (home, { id }) => runAnswer(home, resumeRun(home, runAt(home, id))),
+    more: (home, { id, body }) => runAnswer(home, addTrials(home, runAt(home, id), body)),
+    deleteRun: (home, { id }) => deleteRun(home, runAt(home, id)),
+    trial: (home, { id }) => trialAnswer(home, id),
+  },
+  comparisons: {
+    list: (home, { slug }) => listedComparisons(home, appAt(home, slug)),
+    make: async (home, { slug, body }) =>
+      new Answered(201, comparisonAnswer(home, await makeComparison(home, appAt(home, slug), body))),
+    read: (home, { id }) => comparisonAnswer(home, comparisonAt(home, id)),
+    ask: (home, { id, body }) => comparisonAnswer(home, askLanes(home, comparisonAt(home, id), body.message)),
+    stop: async (home, { id }) => comparisonAnswer(home, await stopLanes(home, comparisonAt(home, id))),
+    name: (home, { id, body }) => home.comparisons.rename(comparisonAt(home, id).id, body.name),
+    copy: async (home, { id, body }) =>
+      new Answered(201, comparisonAnswer(home, await copyComparison(home, comparisonAt(home, id), body.name ?? null))),
+    delete: (home, { id }) => deleteComparison(home, comparisonAt(home, id)),
+    restore: (home, { id }) => comparisonAnswer(home, restoreComparison(home, id)),
+    addLane: (home, { id, body }) => comparisonAnswer(home, addToComparison(home, comparisonAt(home, id), body)),
+    changeLane: (home, { id, body }) => comparisonAnswer(home, changeLane(home, id, body)),
+    leaveLane: (home, { id }) => comparisonAnswer(home, leaveLane(home, id)),
+    takeLaneBack: (home, { id }) => comparisonAnswer(home, takeLaneBack(home, id)),
+    stopLane: async (home, { id }) => comparisonAnswer(home, await stopLane(home, id)),
+    goOn: async (home, { id }) => new Answered(201, await goOnFromLane(home, id)),
+    ahead: (home, { slug, body }) => lanesAhead(home, appAt(home, slug), body),
+    markFact: (home, { slug, body }) =>
+      home.comparisons.mark({ app: appAt(home, slug).id, ...body }, body.isRight, Date.now()),
   },
   conversations: {
     list: (home, { caller, ...page }) => conversationPage(home, caller.app, { ...caller, ...askerOf(caller) }, page),
@@ -191,6 +295,51 @@ export const { GET, HEAD, POST, PUT, PATCH, DELETE, OPTIONS } = serve(boot, call
     calls: (home, { slug, only = "all", before }) => callsAnswer(home, appAt(home, slug), only, before),
     callFile: (home, { id }) => callFile(home, id),
   },
+  sources: {
+    list: (home, { slug }) => {
+      const app = appAt(home, slug);
+      const all = home.sources.ofApp(app.id).map((source) => sourceAnswer(home, source, app.draft));
+      return { sources: all, folders: home.sources.folders(app.id) };
+    },
+    addFolder: (home, { slug, body }) => {
+      const app = appAt(home, slug);
+      const { sources, problems } = addFolder(home, app.id, body.path);
+      home.folderWatch.watch(app.id, home.sources.folders(app.id));
+      wantReading(home, app);
+      return new Answered(201, { sources: sources.map((source) => sourceAnswer(home, source, app.draft)), problems });
+    },
+    leaveFolder: (home, { slug, path }) => {
+      const { id } = appAt(home, slug);
+      home.sources.deleteFolder(id, path);
+      home.folderWatch.watch(id, home.sources.folders(id));
+    },
+    addFile: addSourceFile,
+    addAddress: async (home, { slug, body }) => {
+      const app = appAt(home, slug);
+      const source = await addAddress(home, app.id, body);
+      wantReading(home, app);
+      return new Answered(201, sourceAnswer(home, source, app.draft));
+    },
+    find: (home, { slug, question }) => foundAnswer(home, appAt(home, slug), question),
+    read: (home, { slug }) => wantReading(home, appAt(home, slug), true),
+    change: (home, { id, body }) => {
+      const source = renameSource(home, sourceAt(home, id), body);
+      return sourceAnswer(home, source, ownerOf(home, source).draft);
+    },
+    lookAgain: async (home, { id }) => {
+      const source = await lookAgain(home, sourceAt(home, id));
+      const app = ownerOf(home, source);
+      wantReading(home, app);
+      return sourceAnswer(home, source, app.draft);
+    },
+    text: (home, { id, request, ...where }) => {
+      const source = sourceAt(home, id);
+      return documentText(home, source, ownerOf(home, source).draft, where);
+    },
+    changes: (home, { id, from }) => changesSince(home, sourceAt(home, id), from),
+    fault: (home, { id, body }) => faultAnswer(home, replyOfAnyone(home, id), sourceAt(home, body.source), body.at),
+    delete: (home, { id }) => home.sources.delete(sourceAt(home, id).id),
+  },
   exports: { history: exportHistory },
   files: { keep: keepFile, read: readFile },
   benchFiles: { keep: keepBenchFile, read: readBenchFile },
@@ -209,6 +358,7 @@ export const { GET, HEAD, POST, PUT, PATCH, DELETE, OPTIONS } = serve(boot, call
   },
   dispatches: {
     ofReply: (home, { id }) => ({ dispatches: dispatchesOf(home, id), kept: home.dispatches.sizes() }),
+    ofMaking: (home, { id }) => ({ dispatches: dispatchesOfMaking(home, id), kept: home.dispatches.sizes() }),
     ofSummary: (home, { id }) => ({ dispatches: dispatchesOfSummary(home, id), kept: home.dispatches.sizes() }),
     again: (home, { id, body, request }) => sendAgain(home, id, body, request.signal),
     thin: async (home, { body }) => ({ thinned: await thin(home, Date.now() - body.olderThanDays * day) }),

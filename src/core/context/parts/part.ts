@@ -1,6 +1,7 @@
 import type { Carry } from "../../conversation/message";
 import type { Piece } from "../../conversation/pieces";
 import type { Content } from "../../revision/content";
+import type { FoundPassage, WeighedPassage } from "../../sources/found";
 import type { Holding } from "../../tokens/counts";
 import type { WireMessage } from "../../wire/message";
 import type { Reason } from "../reason";
@@ -9,7 +10,7 @@ import type { Reason } from "../reason";
  * Who gives way to whom where room is short: the highest first. A part without a rank never does. Between these there
  * is room for further parts.
  */
-export const ranks = { pins: 10, opening: 20, summary: 30, turns: 40 } as const;
+export const ranks = { pins: 10, opening: 20, summary: 30, passages: 35, turns: 40 } as const;
 
 /** What becomes of a part, and why. */
 export interface Fate {
@@ -24,7 +25,12 @@ export interface PartSource {
   prompt: string;
   /** What the reply that is under way said in the rounds that went through, and what the API gave along with each. */
   exchange: { pieces: readonly Piece[]; carry: readonly Carry[] };
+  /** What the message found in the documents, the best first; undefined where it was not looked for yet. */
+  passages?: readonly WeighedPassage[];
 }
+
+/** Which passage a part is, and where it stands among those that were found, from 1. */
+export type PassageOfPart = Omit<FoundPassage, "text"> & { mark: string; rank: number };
 
 /** What a context has of a kind of part. */
 export interface Gathered {
@@ -35,13 +41,20 @@ export interface Gathered {
   count?: number;
   /** Tokens that may still come to it before it is sent: money is held for them. */
   mayAdd?: number;
-  /** What of it stands in the system prompt. */
+  /** What of it stands in the system prompt, and what before the words of the newest message. */
   words?: string;
+  ahead?: string;
   /** What of it goes as messages. */
   messages?: readonly WireMessage[];
+  /** Where it is sent, where that is not where its kind is. */
+  stands?: PartKind["stands"];
+  /** The passage that it is. */
+  passage?: PassageOfPart;
+  /** Why it is left out whatever room there is: it is listed, and never carried. */
+  out?: Reason;
 }
 
-/** A kind of part of a context that stands beside the line: one record, in a file of its own. */
+/** A kind of part of a context that stands beside the line: one record. */
 export interface PartKind {
   kind: string;
   /** Where it is sent: before all messages, before those of the line, or after them. */
@@ -50,8 +63,8 @@ export interface PartKind {
   rank: number | null;
   /** Why it is carried, where it is. */
   reason: Reason;
-  /** Null where a context has none. */
-  gather(source: PartSource): Gathered | null;
+  /** Null where a context has none; several where each of them is carried or not by itself. */
+  gather(source: PartSource): Gathered | readonly Gathered[] | null;
 }
 
 /** A part that stands beside the line, before anything is decided about it. */

@@ -21,7 +21,7 @@ export const recall: Skill<Wanted> = {
     if (stated(message)) return { what: "note", asked: message };
     return before &&
       /^(?:and|but) (?:my|our|the|when|where|what|how many)\b/i.test(message.trim()) &&
-      !/\bis there\b/i.test(message) &&
+      !/\b(?:is there|costs?|fares?|prices?|pay)\b/i.test(message) &&
       before.what === "recall"
       ? { what: "recall", asked: message }
       : undefined;

@@ -9,12 +9,14 @@ import { subjects } from "./notes";
 import { recall } from "./recall";
 import { recipe } from "./recipe";
 import { reckoning } from "./reckoning";
+import { standingAlone } from "./standing-alone";
 import { summing } from "./summing";
 import { talk } from "./talk";
 import { writing } from "./writing";
 
 /** Everything that the engine can do, in the order in which a message is shown to it. */
 export const skills: readonly Skill<unknown>[] = [
+  standingAlone,
   echo,
   summing,
   talk,

@@ -5,9 +5,9 @@ import { problemDocument } from "@/contract/problem";
 import { benchReplies } from "@/contract/replies";
 import { problem } from "@/core/problem/problem";
 import type { NumberedEvent } from "@/core/reply/events";
+import { KeptTexts } from "../../shared/kept-texts";
 import { LiveReplies } from "../../shared/live-replies";
 import { ConversationStore, textName } from "./conversation-store";
-import { KeptTexts } from "./kept-texts";
 
 const head = { reply: "r", conversation: "con_1", message: "m", revision: 1, provider: "p", model: "m" };
 const end: NumberedEvent = { id: 2, event: "end", data: { reason: "complete" } };

@@ -4,11 +4,11 @@ import { type BenchEvent, benchReplies, type ReplyCall } from "@/contract/replie
 import type { Problem } from "@/core/problem/problem";
 import { isLast } from "@/core/reply/events";
 import { isUnderWay } from "@/core/reply/reply";
+import type { KeptTexts } from "../../shared/kept-texts";
 import type { LiveReplies } from "../../shared/live-replies";
 import { Store } from "../../shared/store";
 import type { DraftStore } from "../draft/draft-store";
 import { type Conversation, underWayIn, unread, withEarlier, withEnd, withEnded, withPages } from "./conversation";
-import type { KeptTexts } from "./kept-texts";
 
 /** Under what name the words of a conversation are kept until they are sent. */
 export function textName(conversation: string): string {
@@ -18,7 +18,7 @@ export function textName(conversation: string): string {
 /** What stands unfolded at a message: one thing at one place. */
 export interface Unfolded {
   message: string;
-  what: "dispatch" | "beside" | "takes" | "correction" | "change";
+  what: "dispatch" | "beside" | "takes" | "correction" | "change" | "fault";
 }
 
 export interface ConversationState extends Conversation {

@@ -1,9 +1,9 @@
 import { useSearchParams } from "next/navigation";
 import { useCallback, useEffect, useRef, useState } from "react";
 import { flushSync } from "react-dom";
+import { keptTexts } from "../../shared/use-kept-text";
 import { textName } from "./conversation-store";
 import { freshPlace, leavePlace, nextPlace, type Place, placeIn, searchOf } from "./place";
-import { keptTexts } from "./use-kept-text";
 
 const keeps = { tab: () => sessionStorage, browser: () => localStorage };
 

@@ -24,7 +24,8 @@ export interface DraftServer {
   read: () => Promise<App>;
   /** Stores an edit of the draft with that hash. @throws the problem document that came back */
   store: (content: Content, hash: string) => Promise<App>;
-  putLive: (content: Content) => Promise<App>;
+  /** @param despite what is told of it, and known */
+  putLive: (content: Content, despite?: "worse") => Promise<App>;
   /** Is told what the server knows of the app by now. */
   tell: (app: App) => void;
   /** What went wrong, as a problem. */
@@ -103,10 +104,10 @@ export class DraftStore extends Store<DraftState> {
     await this.keep();
   };
 
-  /** Puts the draft live, or other content. */
-  readonly putLive = async (other?: Content): Promise<void> => {
+  /** Puts the draft live, or other content. @param despite as of the server's call */
+  readonly putLive = async (other?: Content, despite?: "worse"): Promise<void> => {
     await this.save();
-    this.server.tell(await this.server.putLive(other ?? this.state.content));
+    this.server.tell(await this.server.putLive(other ?? this.state.content, despite));
   };
 
   /** Does something after what is being stored, however that comes out. */

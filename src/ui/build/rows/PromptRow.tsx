@@ -1,14 +1,19 @@
+import { useQuery } from "@tanstack/react-query";
 import { Input } from "antd";
+import Link from "next/link";
 import { useEffect, useMemo, useRef, useState } from "react";
 import type { App } from "@/contract/apps";
+import { checks } from "@/contract/checks";
 import { type Differences, wordsChanged } from "@/core/comparing/differences";
 import { type Content, sameContent } from "@/core/revision/content";
 import { flawsIn } from "@/core/revision/flaws";
 import { Action } from "../../shared/Action";
+import { server } from "../../shared/api";
 import { ContentChange } from "../../shared/ContentChange";
 import { useDifferences } from "../../shared/differences/use-compared";
-import { count, many } from "../../shared/format";
+import { count, many, moment } from "../../shared/format";
 import { useLayer } from "../../shared/keys/use-layer";
+import { keys } from "../../shared/queries";
 import { type Bracket, SheetRow, Who } from "../../shared/sheet/SheetRow";
 import styles from "../../shared/sheet/sheet.module.css";
 import type { EditedDraft } from "../stations/station";
@@ -17,10 +22,15 @@ import prompt from "./PromptRow.module.css";
 import { PromptText } from "./PromptText";
 
 /** The editor, once it was fetched. */
-let PromptEditor: typeof import("./PromptEditor").default | undefined;
+let PromptEditor: typeof import("../../shared/editor/PromptEditor").default | undefined;
 
 async function fetchEditor(): Promise<void> {
-  PromptEditor = (await import("./PromptEditor")).default;
+  PromptEditor = (await import("../../shared/editor/PromptEditor")).default;
+}
+
+/** Fetches the editor when somebody is about to edit: it is there with the click. What fails is tried again then. */
+function expectEditor(): void {
+  fetchEditor().catch((error) => console.warn(`The editor was not fetched: ${error}`));
 }
 
 /** Lines that a prompt shows while it is not edited. */
@@ -52,8 +62,6 @@ export function PromptRow({
   onEdit: (isEdited: boolean) => void;
 }) {
   const { content, edit } = draft;
-  // it is there before one asks for it; what fails then is tried again when one does
-  useEffect(() => void fetchEditor().catch((error) => console.warn(`The editor was not fetched: ${error}`)), []);
   const [showsChange, setShowsChange] = useState(false);
   const [isWhole, setWhole] = useState(false);
   // what is not stored yet is no revision, whatever the stored draft is
@@ -83,6 +91,8 @@ export function PromptRow({
             type="button"
             className={prompt.text}
             onClick={() => onEdit(true)}
+            onPointerEnter={expectEditor}
+            onFocus={expectEditor}
             aria-label="Edit the system prompt"
             data-focus="the prompt"
           >
@@ -161,6 +171,7 @@ function PromptSide({
   const { content: latest } = app.latest;
   const differences = useDifferences(latest.prompt, draft.content.prompt);
   const isLive = !isDraft && app.draftRevision === app.liveRevision;
+  const checked = useChecked(app);
   return (
     <>
       <div>
@@ -168,6 +179,11 @@ function PromptSide({
           ? `draft, ${changeIn(latest, draft.content, differences)}`
           : `revision ${app.draftRevision ?? app.latest.number}${isLive ? " · live" : ""}`}
       </div>
+      {checked && (
+        <div>
+          <Link href={checked.href}>{checked.words}</Link>
+        </div>
+      )}
       <div className={styles.links}>
         {!isLive && <Action onClick={() => putLive()}>make live</Action>}
         {app.latest.number > 1 && <Action onClick={onShowRevisions}>revisions</Action>}
@@ -179,6 +195,25 @@ function PromptSide({
       </div>
     </>
   );
+}
+
+/** When the draft was checked last as it stands, and how it came out; undefined where an app has no checks. */
+function useChecked({ slug, draftHash }: App): { href: string; words: string } | undefined {
+  const { data } = useQuery({
+    queryKey: [...keys.runs(slug), "draft", draftHash],
+    queryFn: () => server.send(checks.draft, { slug }),
+    staleTime: 0,
+  });
+  if (!data?.hasChecks) return undefined;
+  const { checked } = data;
+  if (!checked) return { href: `/apps/${slug}/checks`, words: "not checked as it stands" };
+  const { run, at, held, of, worse, perhapsWorse } = checked;
+  const said = [
+    worse.length > 0 && `${worse.length} worse`,
+    perhapsWorse.length > 0 && `${perhapsWorse.length} perhaps worse`,
+  ];
+  const outcome = said.filter(Boolean).join(", ") || `${held} of ${of} held`;
+  return { href: `/apps/${slug}/checks?run=${run}`, words: `checked ${moment(at, Date.now())}: ${outcome}` };
 }
 
 /** What changed in a word or two. */

@@ -7,19 +7,20 @@ import { countsOf } from "@/core/tokens/counts";
 import { Action } from "../../shared/Action";
 import { drawn } from "../../shared/drawn";
 import { count } from "../../shared/format";
-import { Pieces } from "../../shared/markdown/Pieces";
 import { PlainText } from "../../shared/markdown/PlainText";
 import { ProblemNote } from "../../shared/ProblemNote";
 import { ProviderName } from "../../shared/ProviderName";
+import { readReplyOf } from "../../shared/read-reply";
+import { CitingPieces } from "../../shared/sheet/CitingPieces";
 import { SheetRow, Who } from "../../shared/sheet/SheetRow";
 import { BranchSentence } from "../../shared/sheet/Siblings";
 import styles from "../../shared/sheet/sheet.module.css";
 import { sameMembers, useStored } from "../../shared/store";
 import { useLiveReply } from "../../shared/use-live-reply";
 import type { AppMessage } from "../conversation/conversation";
-import { readReplyOf } from "../read-reply";
 import { useRowScene } from "../scene";
 import { EditText } from "./EditText";
+import { FaultSentence } from "./FaultSentence";
 import { Figures } from "./Figures";
 import type { RowFate } from "./fate";
 import { ProviderLink } from "./ProviderLink";
@@ -30,7 +31,7 @@ import { whichOf } from "./which";
 /** A reply, in whatever state it is. */
 export const ReplyRow = memo(function ReplyRow({ message, fate }: { message: AppMessage; fate: RowFate }) {
   drawn(`row ${message.id}`);
-  const { app, conversation, acts, hasFigures } = useRowScene();
+  const { app, conversation, acts, hasFigures, openDocument } = useRowScene();
   const { id, turn, parent } = message;
   const unfolded = useStored(conversation, (state) =>
     state.unfolded?.message === id ? state.unfolded.what : undefined,
@@ -52,7 +53,9 @@ export const ReplyRow = memo(function ReplyRow({ message, fate }: { message: App
       side={<ReplySide {...{ message, reply, tokens }} isLast={isEnd} unfolded={unfolded} />}
       showsActions={isEnd}
       actions={
-        unfolded !== "takes" && unfolded !== "correction" && <ReplyActions message={message} isArriving={isArriving} />
+        unfolded !== "takes" &&
+        unfolded !== "correction" &&
+        unfolded !== "fault" && <ReplyActions message={message} isArriving={isArriving} />
       }
     >
       {unfolded === "correction" ? (
@@ -68,7 +71,15 @@ export const ReplyRow = memo(function ReplyRow({ message, fate }: { message: App
         (hasPieces || isArriving) && (
           <div className={styles.reply}>
             <Who>{app}</Who>
-            <Pieces pieces={reply.pieces} by="app" isArriving={isArriving} />
+            <CitingPieces
+              pieces={reply.pieces}
+              cites={message.facts.cites ?? reply.cites}
+              strayMarks={message.facts.strayMarks}
+              isArriving={isArriving}
+              onOpenDocument={({ source, title, version }, stretch) =>
+                openDocument({ source, title, version, ...stretch })
+              }
+            />
             {isArriving && !isSaying(reply) && <Waiting reply={reply} />}
           </div>
         )
@@ -85,6 +96,7 @@ export const ReplyRow = memo(function ReplyRow({ message, fate }: { message: App
           Nothing had come when it {reply.state === "stopped" ? "was stopped" : "ended"}.
         </span>
       )}
+      {unfolded === "fault" && <FaultSentence reply={id} name={`fault ${id}`} onClose={conversation.fold} />}
       {unfolded === "takes" && (
         <TakesSentence
           name={`takes ${id}`}
@@ -97,7 +109,7 @@ export const ReplyRow = memo(function ReplyRow({ message, fate }: { message: App
 });
 
 function ReplyActions({ message, isArriving }: { message: AppMessage; isArriving: boolean }) {
-  const { conversation, draft, acts } = useRowScene();
+  const { conversation, draft, acts, makeCheck } = useRowScene();
   const { id, siblings, clearedFor } = message;
   // the model that is to answer, where it remembers only its own
   const apart = useStored(
@@ -115,6 +127,12 @@ function ReplyActions({ message, isArriving }: { message: AppMessage; isArriving
           <Action data-focus={`correct ${id}`} onClick={() => conversation.unfold(id, "correction")}>
             correct
           </Action>
+          <Action onClick={() => makeCheck(id)}>make a check</Action>
+          {message.facts.passages && (
+            <Action data-focus={`fault ${id}`} onClick={() => conversation.unfold(id, "fault")}>
+              it should have answered from…
+            </Action>
+          )}
           {!clearedFor.includes(null) && (
             <Action data-focus={`clear ${id}`} onClick={() => acts.clear(id, true, null)}>
               clear below

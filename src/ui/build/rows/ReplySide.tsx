@@ -28,6 +28,7 @@ export function ReplySide({ message, reply, tokens, isLast, unfolded }: SideProp
   const { id } = message;
   const { model, firstTextMs, totalMs, trace, attempts, rounds, failures, insteadOf, hand, imported, summary } =
     message.facts;
+  const { strayMarks, unstated, unready, passages, question, cites = [] } = message.facts;
   const takes = message.siblings.length > 1 && (
     <Siblings
       what="take"
@@ -78,6 +79,11 @@ export function ReplySide({ message, reply, tokens, isLast, unfolded }: SideProp
         </div>
       )}
       {!insteadOf && attempts !== undefined && <div className={styles.caution}>after {attempts} attempts</div>}
+      {question && <div>looked for: “{question}”</div>}
+      {passages && <div>{wordsOfPassages(passages, cites.length)}</div>}
+      {unready && <div className={styles.caution}>{many(unready, "document")} not read yet</div>}
+      {unstated && <div>no passage states {unstated.join(", ")}</div>}
+      {strayMarks && <div className={styles.caution}>cites what it did not have: {strayMarks.join(", ")}</div>}
       {rounds !== undefined && <div>{many(rounds, "round")} of tools</div>}
       {isLast && canGoOn(reply.state) && <GoingOn message={message} isCut={reply.state === "cut"} />}
       {!imported && (
@@ -99,6 +105,16 @@ export function ReplySide({ message, reply, tokens, isLast, unfolded }: SideProp
       )}
     </>
   );
+}
+
+/** What became of what the message found in documents, in a few words. */
+function wordsOfPassages(
+  { found, carried }: NonNullable<SideProps["message"]["facts"]["passages"]>,
+  cited: number,
+): string {
+  if (found === 0) return "found nothing in its documents";
+  if (carried === 0) return `found ${many(found, "passage")}, carried none`;
+  return `cites ${cited === 0 ? "none" : cited} of ${many(carried, "passage")}`;
 }
 
 function GoingOn({ message, isCut }: { message: AppMessage; isCut: boolean }) {

@@ -2,6 +2,7 @@ import { memo } from "react";
 import type { LineMessage } from "@/contract/conversations";
 import { textOf } from "@/core/conversation/pieces";
 import { Action } from "../../shared/Action";
+import { CompareLink } from "../../shared/CompareLink";
 import { drawn } from "../../shared/drawn";
 import { count } from "../../shared/format";
 import { Pieces } from "../../shared/markdown/Pieces";
@@ -59,6 +60,7 @@ export const VisitorRow = memo(function VisitorRow({ message, fate }: { message:
             <Action data-focus={`pin ${id}`} onClick={() => acts.pin(id, !message.isPinned)}>
               {message.isPinned ? "unpin" : "pin"}
             </Action>
+            <CompareLink conversation={conversation.id} message={id} turn={turn} />
             {siblings.length > 1 && (
               <BranchSentence
                 what="line"

@@ -1,28 +1,15 @@
 import type { Forecast } from "@/core/context/forecast";
 import { judgedRows } from "@/core/context/judged";
-import type { MemoryKind, Memory as MemoryOf } from "@/core/context/policies/policies";
+import type { Memory as MemoryOf } from "@/core/context/policies/policies";
 import { Action } from "../../shared/Action";
 import { duration, many } from "../../shared/format";
 import { ChoiceValue } from "../../shared/inline/ChoiceValue";
 import { NumberValue } from "../../shared/inline/NumberValue";
+import { MemoryValue } from "../../shared/sentences/MemoryValue";
+import sentences from "../../shared/sentences/sentences.module.css";
 import { shortly } from "../../shared/wording/memory";
 import { SummarySentence } from "./SummarySentence";
 import type { Station, StationScene } from "./station";
-import styles from "./stations.module.css";
-
-/** What each policy carries, in words, and the word before its number. */
-const choices: { value: MemoryKind; label: string; said?: string }[] = [
-  { value: "everything", label: "everything" },
-  { value: "last-turns", label: "the last turns", said: "the last" },
-  { value: "last-messages", label: "the last messages", said: "the last" },
-  { value: "fitting", label: "as many turns as fit" },
-  {
-    value: "summary",
-    label: "a summary of what is older, and the newest",
-    said: "a summary of what is older, and the newest",
-  },
-  { value: "nothing", label: "no turns" },
-];
 
 /** What is carried of the turns before. */
 export const memory: Station = {
@@ -38,15 +25,9 @@ function MemorySentence({ draft, ahead, providers, hasFigures, onFigures }: Stat
   const pins = ahead.track.atHand.pinned?.length ?? 0;
   return (
     <>
-      <div className={styles.sentence}>
+      <div className={sentences.sentence}>
         Carries{" "}
-        <ChoiceValue
-          label="What is carried"
-          value={memory.kind}
-          options={choices}
-          onChange={(kind) => change(begun(kind as MemoryKind, memory, ahead))}
-        />
-        <Measure memory={memory} onChange={change} />
+        <MemoryValue memory={memory} budget={Math.max(ahead.remembered, ahead.room.window / 4)} onChange={change} />
         {pins > 0 && memory.kind !== "everything" && ` and ${many(pins, "pinned turn")}`}
         {"within" in memory || isLimited(memory) ? (
           <>
@@ -84,7 +65,7 @@ function MemorySentence({ draft, ahead, providers, hasFigures, onFigures }: Stat
         />
         .{memory.kind === "summary" && <SummarySentence {...{ memory, providers }} onChange={change} />}
       </div>
-      <p className={styles.under}>
+      <p className={sentences.under}>
         <span>
           {many(ahead.turns.turns, "turn")}, about <b>{many(ahead.remembered, "token")}</b> remembered.
         </span>
@@ -100,78 +81,9 @@ function MemorySentence({ draft, ahead, providers, hasFigures, onFigures }: Stat
   );
 }
 
-/** The number that a policy goes by, edited in place. */
-function Measure({ memory, onChange }: { memory: MemoryOf; onChange: (next: MemoryOf) => void }) {
-  switch (memory.kind) {
-    case "last-turns":
-    case "summary":
-      return (
-        <>
-          {" "}
-          <NumberValue
-            label={memory.kind === "summary" ? "Turns that are carried in full" : "Turns that are carried"}
-            value={memory.turns}
-            min={1}
-            max={1_000}
-            onChange={(turns = 1) => onChange({ ...memory, turns })}
-          />{" "}
-          {memory.turns === 1 ? "turn" : "turns"}
-          {memory.kind === "summary" && " in full"}
-        </>
-      );
-    case "last-messages":
-      return (
-        <>
-          {" "}
-          <NumberValue
-            label="Messages that are carried"
-            value={memory.messages}
-            min={1}
-            max={2_000}
-            onChange={(messages = 1) => onChange({ ...memory, messages })}
-          />{" "}
-          {memory.messages === 1 ? "message" : "messages"}
-        </>
-      );
-    case "fitting":
-      return (
-        <>
-          {" "}
-          <NumberValue
-            label="Tokens that the turns may have"
-            value={memory.tokens}
-            min={1}
-            max={100_000_000}
-            onChange={(tokens = 1) => onChange({ ...memory, tokens })}
-          />{" "}
-          tokens
-        </>
-      );
-    default:
-      return null;
-  }
-}
-
 /** Whether all that is remembered can be held to a number of tokens beside what the policy says. */
 function isLimited({ kind }: MemoryOf): boolean {
   return kind === "last-turns" || kind === "last-messages" || kind === "summary";
-}
-
-/** A policy with a number to begin with; what all have in common stays. */
-function begun(kind: MemoryKind, { as, apart }: MemoryOf, { remembered, room }: Forecast): MemoryOf {
-  const common = { ...(as ? { as } : {}), ...(apart ? { apart } : {}) };
-  switch (kind) {
-    case "last-turns":
-      return { kind, turns: 8, ...common };
-    case "last-messages":
-      return { kind, messages: 16, ...common };
-    case "fitting":
-      return { kind, tokens: Math.max(Math.round(Math.max(remembered, room.window / 4) / 100) * 100, 100), ...common };
-    case "summary":
-      return { kind, turns: 4, ...common };
-    default:
-      return { kind, ...common };
-  }
 }
 
 /** What is left out now. */

@@ -1,12 +1,8 @@
 import { failsCall, wordFor } from "@/core/problem/problem";
 import { isUnderWay } from "@/core/reply/reply";
 import { duration } from "../../shared/format";
-import { type ModelChoice, ModelValue } from "../../shared/inline/ModelValue";
-import { NumberValue } from "../../shared/inline/NumberValue";
-import { TextValue } from "../../shared/inline/TextValue";
-import { OwnSettingValue } from "./OwnSettingValue";
-import type { Mark, ReplyScene, Station, StationScene } from "./station";
-import styles from "./stations.module.css";
+import { ModelSentence } from "../../shared/sentences/ModelSentence";
+import type { Mark, ReplyScene, Station } from "./station";
 
 /** Who speaks. */
 export const model: Station = {
@@ -14,7 +10,7 @@ export const model: Station = {
   reading: ({ draft: { content }, providers }) =>
     `${content.model} on ${providers.find(({ slug }) => slug === content.provider)?.name ?? "nothing"}`,
   mark: markOf,
-  Sentence: ModelSentence,
+  Sentence: ({ draft, providers }) => <ModelSentence {...draft} providers={providers} />,
 };
 
 function markOf({ reply, waited, facts: { firstTextMs } }: ReplyScene): Mark {
@@ -29,126 +25,4 @@ function markOf({ reply, waited, facts: { firstTextMs } }: ReplyScene): Mark {
   if (reply.state === "waiting" || (reply.state === "arriving" && reply.pieces.length === 0))
     return { state: "at", time: duration(waited), reading: reply.thought ? "thinking" : undefined };
   return { state: "done", before: "first text ", time: firstTextMs === undefined ? undefined : duration(firstTextMs) };
-}
-
-function ModelSentence({ draft, providers }: StationScene) {
-  const { content, edit } = draft;
-  const { temperature, topP, topK, maxOutput, stop = [], seed, own = {} } = content.settings;
-  const ownSettings =
-    providers.find(({ slug }) => slug === content.provider)?.models.find(({ name }) => name === content.model)
-      ?.ownSettings ?? [];
-  const chosen = { provider: content.provider, model: content.model };
-  const set = (change: Partial<typeof content.settings>) => {
-    const settings = { ...content.settings, ...change };
-    edit({ settings: Object.fromEntries(Object.entries(settings).filter(([, value]) => value !== undefined)) });
-  };
-  const fallbacks = content.fallbacks ?? [];
-  const setFallback = (at: number, next: ModelChoice | undefined) => {
-    const left = next ? fallbacks.toSpliced(at, 1, next) : fallbacks.filter((_, place) => place !== at);
-    edit({ fallbacks: left.length === 0 ? undefined : left });
-  };
-  return (
-    <>
-      <div className={styles.sentence}>
-        Speaks through{" "}
-        <ModelValue label="Model" providers={providers} value={chosen} onChange={(choice) => choice && edit(choice)} />,
-        at temperature{" "}
-        <NumberValue
-          label="Temperature"
-          value={temperature}
-          min={0}
-          max={2}
-          step={0.1}
-          none={{ said: "its own" }}
-          onChange={(value) => set({ temperature: value })}
-        />
-        , in at most{" "}
-        <NumberValue
-          label="Output limit in tokens"
-          value={maxOutput}
-          min={1}
-          max={200_000}
-          step={100}
-          none={{ said: "any number of" }}
-          onChange={(value) => set({ maxOutput: value })}
-        />{" "}
-        tokens; if that fails, through{" "}
-        {[...fallbacks, undefined].slice(0, 5).map((fallback, at) => (
-          <span key={`${at} ${fallback?.provider} ${fallback?.model}`}>
-            {at > 0 && ", then "}
-            <ModelValue
-              label={`Fallback ${at + 1}`}
-              providers={providers}
-              value={fallback}
-              none={at === 0 ? "no other" : "no further one"}
-              except={chosen}
-              onChange={(next) => setFallback(at, next)}
-            />
-          </span>
-        ))}
-        .
-      </div>
-      <div className={styles.under}>
-        <span>
-          Top-p{" "}
-          <NumberValue
-            label="Top-p"
-            value={topP}
-            min={0.01}
-            max={1}
-            step={0.05}
-            none={{ said: "its own" }}
-            onChange={(value) => set({ topP: value })}
-          />
-          , top-k{" "}
-          <NumberValue
-            label="Top-k"
-            value={topK}
-            min={1}
-            max={1000}
-            none={{ said: "its own" }}
-            onChange={(value) => set({ topK: value })}
-          />
-          , seed{" "}
-          <NumberValue
-            label="Seed"
-            value={seed}
-            min={0}
-            max={2_147_483_647}
-            none={{ said: "any" }}
-            onChange={(value) => set({ seed: value })}
-          />
-          , stop words{" "}
-          <TextValue
-            label="Stop words, parted by commas"
-            value={stop.join(", ")}
-            placeholder="none"
-            onChange={(text) => {
-              const words = text
-                .split(",")
-                .map((word) => word.trim())
-                .filter(Boolean)
-                .slice(0, 8);
-              set({ stop: words.length === 0 ? undefined : words });
-            }}
-          />
-          {ownSettings.map((setting) => (
-            <span key={setting.name}>
-              , {setting.says}{" "}
-              <OwnSettingValue
-                setting={setting}
-                value={own[setting.name]}
-                onChange={(value) => {
-                  const { [setting.name]: _before, ...others } = own;
-                  const next = value === undefined ? others : { ...others, [setting.name]: value };
-                  set({ own: Object.keys(next).length === 0 ? undefined : next });
-                }}
-              />
-            </span>
-          ))}
-          .
-        </span>
-      </div>
-    </>
-  );
 }

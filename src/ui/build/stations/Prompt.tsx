@@ -6,9 +6,9 @@ import { Action } from "../../shared/Action";
 import { duration, many } from "../../shared/format";
 import { ChoiceValue } from "../../shared/inline/ChoiceValue";
 import { TextValue } from "../../shared/inline/TextValue";
+import sentences from "../../shared/sentences/sentences.module.css";
 import { OpeningSentence } from "./OpeningSentence";
 import type { Station, StationScene } from "./station";
-import styles from "./stations.module.css";
 
 /** The app's role. */
 export const prompt: Station = {
@@ -27,7 +27,7 @@ function PromptSentence({ app, draft, ahead, onEditPrompt, onShowRevisions }: St
   const off = content.off ?? [];
   return (
     <>
-      <div className={styles.sentence}>
+      <div className={sentences.sentence}>
         Sends a system prompt of about <b>{many(tokensOfPart(ahead, "prompt"), "token")}</b>
         {asked.map((name, at) => (
           <span key={name}>
@@ -95,7 +95,7 @@ function PromptSentence({ app, draft, ahead, onEditPrompt, onShowRevisions }: St
         )}{" "}
         <OpeningSentence opening={content.opening} app={app.name} onChange={(opening) => edit({ opening })} />
       </div>
-      <p className={styles.under}>
+      <p className={sentences.under}>
         <span>
           {app.draftRevision === null
             ? `A draft after revision ${app.latest.number}: the next message makes it a revision.`

@@ -3,9 +3,9 @@ import { isUnderWay } from "@/core/reply/reply";
 import { rawTokens } from "@/core/tokens/calibration";
 import { cost, count, duration, many } from "../../shared/format";
 import { ProviderName } from "../../shared/ProviderName";
+import sentences from "../../shared/sentences/sentences.module.css";
 import { wordsOfState } from "../../shared/wording/endings";
 import type { Mark, ReplyScene, Station, StationScene } from "./station";
-import styles from "./stations.module.css";
 
 /** What came of it. */
 export const reply: Station = {
@@ -29,7 +29,7 @@ function markOf({ reply, facts: { totalMs } }: ReplyScene): Mark {
 function ReplySentence({ last }: StationScene) {
   if (!last)
     return (
-      <div className={styles.sentence}>
+      <div className={sentences.sentence}>
         <b>No reply</b> in this conversation yet.
       </div>
     );
@@ -37,7 +37,7 @@ function ReplySentence({ last }: StationScene) {
     last.facts;
   return (
     <>
-      <div className={styles.sentence}>
+      <div className={sentences.sentence}>
         The last reply: <b>{problem ? `failed: ${wordFor(problem.kind)}` : wordsOfState(last.state)}</b>
         {totalMs !== undefined && (
           <>
@@ -53,7 +53,7 @@ function ReplySentence({ last }: StationScene) {
         )}
         .
       </div>
-      <p className={styles.under}>
+      <p className={sentences.under}>
         <span>
           {imported ? "Imported; made" : `Made by revision ${revision}`} with {model} on <ProviderName of={provider} />
           {version && version !== model && <>, which answers as {version}</>}

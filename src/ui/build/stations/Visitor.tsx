@@ -2,8 +2,8 @@ import { commandFor } from "@/contract/call";
 import { replies } from "@/contract/replies";
 import { CopyAction } from "../../shared/CopyAction";
 import { duration } from "../../shared/format";
+import sentences from "../../shared/sentences/sentences.module.css";
 import type { Station, StationScene } from "./station";
-import styles from "./stations.module.css";
 
 /** Where a message comes from. */
 export const visitor: Station = {
@@ -21,10 +21,10 @@ function VisitorSentence({ app }: StationScene) {
   const command = commandFor(replies.ask, address, { slug: app.slug });
   return (
     <>
-      <div className={styles.sentence}>
+      <div className={sentences.sentence}>
         Here you speak with the draft; callers get revision <b>{app.liveRevision}</b>, the live one.
       </div>
-      <p className={styles.under}>
+      <p className={sentences.under}>
         A caller says: <code>{command}</code>
         <CopyAction text={() => command} />
       </p>

@@ -4,7 +4,9 @@ import type { Provider } from "@/contract/providers";
 import type { Forecast } from "@/core/context/forecast";
 import type { Reply } from "@/core/reply/reply";
 import type { Content } from "@/core/revision/content";
+import type { DocumentPlace } from "../../shared/documents/DocumentSheet";
 import type { AppMessage } from "../conversation/conversation";
+import type { SceneFindings } from "../sources/use-question";
 
 /** The draft as it stands, and how it is edited. */
 export interface EditedDraft {
@@ -24,6 +26,9 @@ export interface StationScene {
   /** Whether the column of figures stands beside the sheet, and what changes that. */
   hasFigures: boolean;
   onFigures: () => void;
+  /** What a question finds in the documents. */
+  findings: SceneFindings;
+  onOpenDocument: (place: DocumentPlace) => void;
 }
 
 /** The last reply on its way, or as it ended. */

@@ -22,9 +22,14 @@ export function bucketsOf(moments: readonly Moment[], end: number, count: number
 /**
  * Bars for buckets as one path, in a box of `count` by `height`: each a little narrower than its bucket, and as high as
  * it holds of the most that one does; what holds anything is seen.
+ * @param most that one holds, where it is drawn beside others
  */
-export function pathOf(buckets: readonly number[], height: number, width = 0.7): string {
-  const most = Math.max(...buckets, 0);
+export function pathOf(
+  buckets: readonly number[],
+  height: number,
+  width = 0.7,
+  most = Math.max(...buckets, 0),
+): string {
   if (most === 0) return "";
   const least = height / 4;
   return buckets

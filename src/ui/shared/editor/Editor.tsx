@@ -1,13 +1,15 @@
 import {
   acceptCompletion,
   autocompletion,
+  CompletionContext,
   type CompletionSource,
   closeCompletion,
   completionKeymap,
   completionStatus,
+  startCompletion,
 } from "@codemirror/autocomplete";
 import { defaultKeymap, history, historyKeymap } from "@codemirror/commands";
-import { EditorState, type Extension } from "@codemirror/state";
+import { EditorState, type Extension, Text } from "@codemirror/state";
 import { drawSelection, EditorView, type KeyBinding, keymap } from "@codemirror/view";
 import { useEffect, useRef } from "react";
 import { useTheme } from "../../frame/Providers";
@@ -23,8 +25,9 @@ interface Props {
   complete: CompletionSource;
   /** What a syntax brings along; the same for as long as the editor is shown. */
   extensions?: Extension;
-  /** Whether it takes the focus, at its end, when it is shown. */
+  /** Whether it takes the focus when it is shown: at its end, or at the beginning of `line`. */
   takesFocus?: boolean;
+  line?: number;
   /** Whether it is as high as its text, up to a bound, instead of as what it stands in. */
   isAsHighAsText?: boolean;
 }
@@ -38,6 +41,7 @@ export default function Editor({
   complete,
   extensions = [],
   takesFocus = false,
+  line,
   isAsHighAsText = false,
 }: Props) {
   const { nonce } = useTheme();
@@ -45,15 +49,18 @@ export default function Editor({
   const editor = useRef<EditorView>(undefined);
   const newest = useRef({ onChange, onLeave, complete });
   newest.current = { onChange, onLeave, complete };
-  const first = useRef({ text, extensions, label, takesFocus });
+  const first = useRef({ text, extensions, label, takesFocus, line });
   useEffect(() => {
     if (!home.current) return;
-    const { text, extensions, label, takesFocus } = first.current;
+    const { text, extensions, label, takesFocus, line } = first.current;
+    const doc = Text.of(text.split(/\r\n?|\n/));
+    const anchor = line === undefined ? doc.length : doc.line(Math.min(Math.max(line, 1), doc.lines)).from;
     const view = new EditorView({
       parent: home.current,
+      scrollTo: line === undefined ? undefined : EditorView.scrollIntoView(anchor, { y: "start", yMargin: 24 }),
       state: EditorState.create({
-        doc: text,
-        selection: takesFocus ? { anchor: text.length } : undefined,
+        doc,
+        selection: takesFocus ? { anchor } : undefined,
         extensions: [
           EditorView.cspNonce.of(nonce),
           history(),
@@ -82,6 +89,9 @@ export default function Editor({
     });
     editor.current = view;
     if (takesFocus) view.focus();
+    // what was begun in the plain field that stood here is completed as if it had been begun here
+    const here = new CompletionContext(view.state, view.state.selection.main.head, false);
+    if (takesFocus && newest.current.complete(here)) startCompletion(view);
     return () => view.destroy();
   }, [nonce]);
   useEffect(() => {

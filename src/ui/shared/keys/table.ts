@@ -1,5 +1,16 @@
 /** Where a key is heard: in all of the bench, in a view of it, or where something has the focus. */
-export type Scope = "bench" | "build" | "history" | "message" | "choice" | "value";
+export type Scope =
+  | "bench"
+  | "build"
+  | "compare"
+  | "checks"
+  | "script"
+  | "history"
+  | "reading"
+  | "message"
+  | "choice"
+  | "value"
+  | "fact";
 
 export interface Key {
   scope: Scope;
@@ -60,6 +71,39 @@ export const keyTable = [
     shown: "Alt + ↓",
     does: "goes to the place below where takes or lines part",
   },
+  { scope: "compare", id: "new", presses: ["Alt+N"], shown: "Alt + N", does: "in Compare, begins a new comparison" },
+  {
+    scope: "compare",
+    id: "lane",
+    presses: ["Alt+1", "Alt+2", "Alt+3", "Alt+4", "Alt+5", "Alt+6"],
+    shown: "Alt + 1 to Alt + 6",
+    does: "in Compare, open the candidates",
+  },
+  {
+    scope: "build",
+    id: "check",
+    presses: ["Alt+K"],
+    shown: "Alt + K",
+    does: "makes a check of the conversation",
+  },
+  {
+    scope: "reading",
+    id: "check",
+    presses: ["Alt+K"],
+    shown: "Alt + K",
+    does: "does so of the one that is read in History",
+  },
+  { scope: "checks", id: "run", presses: ["Alt+R"], shown: "Alt + R", does: "in Checks, runs them" },
+  { scope: "checks", id: "edit", presses: ["Alt+E"], shown: "Alt + E", does: "in Checks, edits the script" },
+  {
+    scope: "script",
+    id: "one",
+    presses: ["Alt+Enter"],
+    shown: "Alt + Enter",
+    does: "in a script, runs the check that the cursor is in",
+  },
+  { scope: "fact", id: "right", presses: ["R"], shown: "R", does: "on a fact, marks it as right, or takes that back" },
+  { scope: "fact", id: "wrong", presses: ["W"], shown: "W", does: "on a fact, marks it as wrong, or takes that back" },
   {
     scope: "choice",
     id: "number",
@@ -71,6 +115,8 @@ export const keyTable = [
   { scope: "value", id: "drop", presses: ["Escape"], shown: "Esc", does: "in a sentence, drops what was typed" },
   { scope: "history", id: "find", presses: ["/"], shown: "/", does: "finds conversations by words" },
   { scope: "build", id: "find", presses: ["/"], shown: "/", does: "finds conversations by words, in History" },
+  { scope: "compare", id: "find", presses: ["/"], shown: "/", does: "does so in Compare, too" },
+  { scope: "checks", id: "find", presses: ["/"], shown: "/", does: "does so in Checks, too" },
   { scope: "bench", id: "list", presses: ["?"], shown: "?", does: "shows this list" },
 ] as const satisfies readonly Key[];
 

@@ -77,14 +77,15 @@ function byBlock(places: Shown["places"], marks: readonly Mark[]): Mark[][][] {
 
 /** Marks without the blanks that they begin and end with, and over whole words: “9:40”, where the 40 alone differs. */
 function trimmed(words: string, marks: readonly Mark[]): Mark[] {
-  return marks.flatMap(({ from, to, as }) => {
+  return marks.flatMap((mark) => {
+    const { from, to } = mark;
     const text = words.slice(from, to);
     let start = from + text.length - text.trimStart().length;
     let end = from + text.trimEnd().length;
     if (end <= start) return [];
     while (start > 0 && joins(words, start)) start -= 1;
     while (end < words.length && joins(words, end)) end += 1;
-    return [{ from: start, to: end, as }];
+    return [{ ...mark, from: start, to: end }];
   });
 }
 

@@ -14,6 +14,9 @@ export interface TextDress {
   /** What is said of a text that is not shown as it is; undefined where that is not said. */
   note: string | undefined;
   action: string;
+  /** A mark that opens the passage it names, and one that names none. */
+  cite: string;
+  stray: string;
   said: { copy: string; copied: string; failed: string };
 }
 
@@ -26,6 +29,8 @@ const bench: TextDress = {
   written: styles.written ?? "",
   note: styles.note ?? "",
   action: "link",
+  cite: styles.cite ?? "",
+  stray: styles.stray ?? "",
   said: { copy: "copy", copied: "copied", failed: "the browser did not copy it" },
 };
 

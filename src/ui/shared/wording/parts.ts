@@ -11,6 +11,8 @@ interface Words {
 const words: Record<string, Words> = {
   prompt: { short: "prompt", long: () => "System prompt" },
   tools: { short: "tools", long: (count) => many(count, "tool") },
+  explaining: { short: "words on passages", long: () => "Words that explain passages" },
+  passages: { short: "passages", long: (count) => many(count, "passage") },
   opening: { short: "opening", long: (count) => `Opening, ${many(count, "message")}` },
   summary: { short: "summary", long: () => "Summary" },
   pins: { short: "pinned", long: () => "Pinned turns" },

@@ -20,6 +20,18 @@ export function wordsFor(reason: Reason): string {
       return "stands for the turns that it covers";
     case "no-summary":
       return "there is none yet that fits: what is older is carried as far as there is room";
+    case "explains":
+      return "tells the model of passages and their marks";
+    case "found":
+      return "carried: the message finds it";
+    case "beyond-best":
+      return `left out: ${many(reason.most, "better one")} ${reason.most === 1 ? "is" : "are"} carried`;
+    case "below-bar":
+      return "left out: it has too little to do with the question";
+    case "over-room":
+      return `left out: ${many(reason.by, "token")} more than passages may have`;
+    case "said-already":
+      return `left out: [${reason.mark}] says the same`;
     case "newest":
       return "the message itself";
     case "remembered":

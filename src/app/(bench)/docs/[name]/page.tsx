@@ -11,6 +11,8 @@ const titles: Record<string, string> = {
   memory: "Memory",
   tools: "Tools and pictures",
   history: "History",
+  facts: "Facts",
+  checks: "Checks",
   look: "The look of a page",
 };
 

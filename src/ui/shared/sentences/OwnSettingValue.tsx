@@ -1,7 +1,7 @@
 import type { OwnSetting, OwnValue } from "@/core/wire/own-settings";
-import { ChoiceValue } from "../../shared/inline/ChoiceValue";
-import { NumberValue } from "../../shared/inline/NumberValue";
-import { TextValue } from "../../shared/inline/TextValue";
+import { ChoiceValue } from "../inline/ChoiceValue";
+import { NumberValue } from "../inline/NumberValue";
+import { TextValue } from "../inline/TextValue";
 
 /** What stands for a setting that is left to the provider. */
 const left = "its own way";

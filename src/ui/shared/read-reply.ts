@@ -1,6 +1,6 @@
 import type { LineMessage } from "@/contract/conversations";
 import { isUnderWay } from "@/core/reply/reply";
-import type { ReadReply } from "../shared/live-replies";
+import type { ReadReply } from "./live-replies";
 
 /** A reply of the line as it stood when it was read. */
 export function readReplyOf(message: Extract<LineMessage, { role: "app" }>): ReadReply {

@@ -9,7 +9,7 @@ import {
 } from "@codemirror/view";
 import { clockVariables } from "@/core/revision/clock";
 import { variablesIn } from "@/core/revision/variables";
-import Editor from "../../shared/editor/Editor";
+import Editor from "./Editor";
 
 /** Where a prompt is written: its variables and the lines that begin its blocks are marked, and variables completed. */
 export default function PromptEditor({

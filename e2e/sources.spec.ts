@@ -1,0 +1,283 @@
+import { mkdtempSync, writeFileSync } from "node:fs";
+import { createServer } from "node:http";
+import type { AddressInfo } from "node:net";
+import { tmpdir } from "node:os";
+import { join } from "node:path";
+import AxeBuilder from "@axe-core/playwright";
+import type { Page } from "@playwright/test";
+import { pdfOf } from "../scripts/pdf";
+import { buildOf, expect, fillValue, test } from "./fixtures";
+
+const rules = `# Rules
+
+## Animals
+Dogs travel free on the car deck, on the lead. On the 9:40 a muzzle is asked for.
+
+## Bicycles
+A bicycle costs €2.00 each way and needs a place.
+`;
+
+const handbook = pdfOf([
+  ["# Skipper's handbook", "Ring the bell twice in fog."],
+  ["# Heavy weather", "The mate may move a dog below in heavy weather,", "and tells its owner so."],
+]);
+
+/** Drops files onto the documents of the open station. */
+async function drop(page: Page, files: { name: string; bytes: Buffer }[]): Promise<void> {
+  const transfer = await page.evaluateHandle(
+    (given) => {
+      const all = new DataTransfer();
+      for (const { name, text } of given) {
+        const bytes = Uint8Array.from(atob(text), (sign) => sign.charCodeAt(0));
+        all.items.add(new File([bytes], name));
+      }
+      return all;
+    },
+    files.map(({ name, bytes }) => ({ name, text: bytes.toString("base64") })),
+  );
+  await page.getByRole("region", { name: "Documents" }).dispatchEvent("drop", { dataTransfer: transfer });
+}
+
+const cell = (page: Page, name: string) => page.getByRole("row").filter({ hasText: name }).getByRole("cell");
+
+test("from an app without documents to an answer whose citation is open, by drop and by address, in nine acts", async ({
+  page,
+  world,
+}) => {
+  const server = createServer((_, response) =>
+    response.end(
+      "<!doctype html><title>Harbour notes</title><main><h1>Crane</h1><p>The crane lifts two tons.</p></main>",
+    ),
+  );
+  await new Promise<void>((resolve) => server.listen(0, "127.0.0.1", resolve));
+  const address = `http://127.0.0.1:${(server.address() as AddressInfo).port}/notes`;
+  try {
+    const slug = await world.makeApp("Harbour Desk", { model: "reed-deep" });
+    const build = buildOf(page, world);
+    await build.open(slug);
+    // 1: the station
+    await build.station("Sources").click();
+    const station = page.getByRole("region", { name: "Sources", exact: true });
+    await expect(station).toContainText("Answers from no documents");
+    // 2: two files at once
+    await drop(page, [
+      { name: "luggage-rules.md", bytes: Buffer.from(rules) },
+      { name: "handbook.pdf", bytes: handbook },
+    ]);
+    await expect(station).toContainText("2 documents");
+    await expect(cell(page, "Handbook").first()).toHaveText("PDF, 2 pages");
+    // 3, 4, 5: an address, on this machine, is added
+    await station.getByRole("button", { name: "name an address" }).click();
+    await station.getByRole("textbox", { name: "Address of the document" }).fill(address);
+    await station.getByRole("checkbox").check();
+    await page.keyboard.press("Enter");
+    await expect(station).toContainText("3 documents");
+    await expect(cell(page, "Harbour notes").nth(1)).toHaveText("1");
+    // 6: a question is typed: what it finds is shown before anything is sent
+    await build.message.fill("May the mate move my dog in heavy weather?");
+    const found = page.getByRole("region", { name: "What a question finds" });
+    await expect(found.getByRole("listitem").first()).toContainText("The mate may move a dog below");
+    await expect(found.getByRole("listitem").first()).toContainText("as [handbook 1]");
+    await expect(build.station("Sources")).toContainText(/\d passages? · \d+ tokens/);
+    // 7: it is sent
+    await page.keyboard.press("Enter");
+    const reply = build.reply(1, "complete");
+    const mark = reply.getByRole("button", { name: "Passage handbook 1" });
+    await expect(mark).toHaveText("[handbook 1]");
+    // 8: its citation is opened
+    await mark.click();
+    const passage = reply.getByRole("region", { name: "Passage handbook 1" });
+    await expect(passage).toContainText("Handbook, Heavy weather, page 2");
+    await expect(passage.locator("mark")).toContainText("The mate may move a dog below");
+    // 9: and the document, at the place
+    await passage.getByRole("button", { name: "open at the place" }).click();
+    const document = page.getByRole("region", { name: "Handbook", exact: true });
+    await expect(document.locator("mark")).toContainText("The mate may move a dog below");
+    await expect(document.locator("mark")).toBeInViewport();
+    await page.keyboard.press("Escape");
+    await expect(build.sheet).toBeVisible();
+  } finally {
+    server.close();
+  }
+});
+
+test("the sentence of the station says how much is carried and what becomes of the rest, and keeps what is typed", async ({
+  page,
+  world,
+}) => {
+  const slug = await world.makeApp("Sentence", { model: "reed-deep" });
+  const build = buildOf(page, world);
+  await build.open(slug);
+  await build.station("Sources").click();
+  await drop(page, [{ name: "rules.md", bytes: Buffer.from(rules) }]);
+  const station = page.getByRole("region", { name: "Sources", exact: true });
+  await expect(cell(page, "[rules").nth(1)).toHaveText("2");
+  const found = page.getByRole("region", { name: "What a question finds" });
+  await fillValue(
+    found.getByRole("textbox", { name: "Question to try" }),
+    "What does a bicycle cost, and do dogs travel free?",
+  );
+  await expect(found.getByRole("listitem")).toHaveCount(2);
+  await fillValue(station.getByRole("spinbutton", { name: "Passages at most" }), "1");
+  await expect(found.getByRole("listitem").nth(1)).toContainText("left out: 1 better one is carried");
+  await fillValue(station.getByRole("spinbutton", { name: "Tokens that all passages may have" }), "20");
+  await expect(found.getByRole("listitem").first()).toContainText("more than passages may have");
+  await fillValue(station.getByRole("spinbutton", { name: "Tokens that all passages may have" }), "700");
+  // the ledger says it, too
+  await build.message.fill("What does a bicycle cost?");
+  await page.getByRole("button", { name: "ledger" }).click();
+  await expect(page.getByRole("cell", { name: /^Passage 1, Rules, Bicycles \[rules 1\]/ })).toBeVisible();
+  // it is cut otherwise, and all of that is kept
+  await fillValue(station.getByRole("spinbutton", { name: "Tokens of a passage" }), "20");
+  await expect(cell(page, "[rules").nth(1)).not.toHaveText("2");
+  await page.reload();
+  await build.station("Sources").click();
+  await expect(station.getByRole("spinbutton", { name: "Passages at most" })).toHaveValue("1");
+  await expect(station.getByRole("spinbutton", { name: "Tokens of a passage" })).toHaveValue("20");
+});
+
+test("a file that is no document says so, and nothing else is lost; a mark that was not carried is said to be one", async ({
+  page,
+  world,
+}) => {
+  const slug = await world.makeApp("Wrong", {
+    model: "reed-deep",
+    prompt: 'End every answer with: "See [luggage 9]."',
+  });
+  const build = buildOf(page, world);
+  await build.open(slug);
+  await build.station("Sources").click();
+  await drop(page, [{ name: "boat.png", bytes: Buffer.from("\u0089PNG\r\n\u001a\n", "latin1") }]);
+  const station = page.getByRole("region", { name: "Sources", exact: true });
+  await expect(station.getByRole("alert")).toContainText("boat.png is a picture (PNG), and can't be read.");
+  await drop(page, [{ name: "luggage.md", bytes: Buffer.from(rules) }]);
+  await expect(cell(page, "[luggage").nth(1)).toHaveText("2");
+  await build.say("Do dogs travel free?");
+  const reply = build.reply(1, "complete");
+  await expect(reply.getByRole("button", { name: "Passage luggage 1" })).toBeVisible();
+  await expect(reply).toContainText("cites what it did not have: luggage 9");
+});
+
+test("a folder is watched from the station, and says which of its files could not be taken", async ({
+  page,
+  world,
+}) => {
+  const folder = mkdtempSync(join(tmpdir(), "finch-papers-"));
+  writeFileSync(join(folder, "rules.md"), rules);
+  writeFileSync(join(folder, "boat.png"), Buffer.from("\u0089PNG\r\n\u001a\n", "latin1"));
+  const slug = await world.makeApp("Papers", { model: "reed-deep" });
+  await buildOf(page, world).open(slug);
+  await buildOf(page, world).station("Sources").click();
+  const station = page.getByRole("region", { name: "Sources", exact: true });
+  await station.getByRole("button", { name: "a folder" }).click();
+  await station.getByRole("textbox", { name: "Folder of documents" }).fill(folder);
+  await page.keyboard.press("Enter");
+  await expect(station.getByText("Not taken: boat.png is a picture (PNG).")).toBeVisible();
+  await expect(station.getByRole("button", { name: "Rules follows: fix it" })).toBeVisible();
+  await station.getByRole("button", { name: `Watch ${folder} no more` }).click();
+  await expect(station.getByText(`Watches ${folder}`)).toHaveCount(0);
+});
+
+test("a reply that does not answer from where it should: each of three faults is told when one points at the place", async ({
+  page,
+  world,
+}) => {
+  const slug = await world.makeApp("Faults", { model: "reed-deep" });
+  const build = buildOf(page, world);
+  await build.open(slug);
+  await build.station("Sources").click();
+  const fees =
+    "# Fees\n\nA bicycle costs €2.00 each way.\n\n# Old fees\n\nA bicycle did cost €1.00 each way.\n\n# Fog\n\nRing the bell twice.\n";
+  await drop(page, [{ name: "fees.md", bytes: Buffer.from(fees) }]);
+  const station = page.getByRole("region", { name: "Sources", exact: true });
+  await expect(cell(page, "[fees").nth(1)).toHaveText("3");
+  const pointed = async (turn: number, words: string) => {
+    const reply = build.reply(turn, "complete");
+    await reply.getByRole("button", { name: "it should have answered from…" }).click();
+    await reply.getByRole("button", { name: "Fees", exact: true }).click();
+    const sheet = page.getByRole("region", { name: "Fees", exact: true });
+    const block = sheet.locator("p").filter({ hasText: words });
+    await block.getByRole("button", { name: "from here" }).click();
+    await expect(block.getByRole("status")).not.toHaveText("");
+    const told = await block.getByRole("status").innerText();
+    await page.keyboard.press("Escape");
+    await expect(build.sheet).toBeVisible();
+    return told;
+  };
+  await build.say("What does a bicycle cost each way?");
+  expect(await pointed(1, "Ring the bell")).toContain("Never found: the message has none of its words");
+  expect(await pointed(1, "€2.00")).toMatch(/Nothing went wrong|not used/);
+  expect(await pointed(1, "€1.00")).toMatch(/Carried and not used|Nothing went wrong/);
+  await fillValue(station.getByRole("spinbutton", { name: "Passages at most" }), "1");
+  await build.say("What does a bicycle cost each way?");
+  expect(await pointed(2, "€1.00")).toMatch(/Found and left out: number \d of what the message finds/);
+});
+
+test("what a reply cites opens on the visitors' page, and in History with its document", async ({ page, world }) => {
+  const slug = await world.makeApp("Cited", { model: "reed-deep" });
+  const build = buildOf(page, world);
+  await build.open(slug);
+  await build.station("Sources").click();
+  await drop(page, [
+    { name: "rules.md", bytes: Buffer.from(rules) },
+    {
+      name: "boats.csv",
+      bytes: Buffer.from("Boat,Leaves,To\nCurlew,9:05,Brindle\nTeal,9:40,Tansy Holm\nPlover,13:00,Far Skerry\n"),
+    },
+  ]);
+  await expect(cell(page, "[rules").nth(1)).toHaveText("2");
+  await expect(cell(page, "[boats").nth(1)).toHaveText("3");
+  await build.say("Do dogs travel free?");
+  await expect(build.reply(1, "complete")).toContainText("[rules 1]");
+  const { draft } = await world.bench<{ draft: object }>("GET", `apps/${slug}`);
+  await world.bench("PUT", `apps/${slug}/live`, { content: draft });
+
+  await page.goto(`${world.address}/talk/${slug}`);
+  await page.getByRole("textbox").fill("When does Plover leave for Far Skerry?");
+  await page.keyboard.press("Enter");
+  await page.getByRole("button", { name: "Passage boats 1" }).click();
+  const passage = page.getByRole("complementary", { name: "Passage boats 1" });
+  await expect(passage).toContainText("Boats, row 3");
+  await expect(passage.locator("mark")).toContainText("Boat: Plover; Leaves: 13:00");
+  await page.reload();
+  await page.getByRole("button", { name: "Passage boats 1" }).click();
+  await passage.getByRole("button", { name: "Close" }).click();
+  await expect(passage).toHaveCount(0);
+
+  await page.goto(`${world.address}/apps/${slug}/history`);
+  await page.getByRole("listitem").filter({ hasText: "Do dogs travel free?" }).getByRole("button").first().click();
+  const reading = page.getByRole("region", { name: "The conversation" });
+  await reading.getByRole("button", { name: "Passage rules 1" }).click();
+  await reading.getByRole("button", { name: "open at the place" }).click();
+  await expect(page.getByRole("region", { name: "Rules", exact: true }).locator("mark")).toContainText(
+    "Dogs travel free",
+  );
+});
+
+test("the open station is accessible, light and dark, and fits at 1024 pixels", async ({ page, world }) => {
+  const slug = await world.makeApp("Reach", { model: "reed-deep" });
+  const build = buildOf(page, world);
+  await build.open(slug);
+  await build.station("Sources").click();
+  await drop(page, [
+    { name: "rules.md", bytes: Buffer.from(rules) },
+    { name: "handbook.pdf", bytes: handbook },
+  ]);
+  await expect(cell(page, "Handbook").nth(1)).not.toHaveText("");
+  await build.say("Do dogs travel free?");
+  await build
+    .reply(1, "complete")
+    .getByRole("button", { name: /^Passage/ })
+    .first()
+    .click();
+  for (const colorScheme of ["light", "dark"] as const) {
+    await page.emulateMedia({ colorScheme });
+    const { violations } = await new AxeBuilder({ page }).analyze();
+    expect(violations.map(({ id, nodes }) => [id, nodes[0]?.html])).toEqual([]);
+  }
+  await page.setViewportSize({ width: 1024, height: 700 });
+  const overflows = await page.evaluate(
+    () => document.documentElement.scrollWidth > document.documentElement.clientWidth,
+  );
+  expect(overflows).toBe(false);
+});

@@ -1,0 +1,46 @@
+import type { Pair } from "./pair";
+
+/** French: figures, amounts, times and dates. */
+export const french: readonly Pair[] = [
+  ["Un vélo coûte 4 €.", ["EUR 4"], "Un vélo coûte quatre euros.", ["EUR 4"]],
+  ["La remorque coûte 2,50 €.", ["EUR 2.5"], "La remorque coûte deux euros cinquante.", ["EUR 2.5"]],
+  ["Le groupe paie 1 200 €.", ["EUR 1200"], "Le groupe paie 1200 euros.", ["EUR 1200"]],
+  ["Le bateau part à 9 h 40.", ["09:40"], "Le bateau part à 9h40.", ["09:40"]],
+  ["Le bateau part à dix heures moins vingt.", ["09:40"], "Le bateau part à 9:40.", ["09:40"]],
+  ["Le dernier retour est à 17 h 30.", ["17:30"], "Le dernier retour est à cinq heures et demie du soir.", ["17:30"]],
+  ["Rendez-vous à huit heures et quart.", ["08:15"], "Rendez-vous à 8h15.", ["08:15"]],
+  ["Il y a un bateau à midi.", ["12:00"], "Il y a un bateau à 12 h.", ["12:00"]],
+  ["Ouvert de 8 h à 17 h.", ["08:00", "17:00"], "Ouvert de 8 à 18 heures.", ["08:00", "18:00"]],
+  [
+    "Le nouvel horaire commence le 1er juin 2025.",
+    ["2025-06-01"],
+    "Le nouvel horaire commence le 01/06/2025.",
+    ["2025-06-01"],
+  ],
+  ["La fête est le 14 juillet.", ["07-14"], "La fête est le 15 juillet.", ["07-15"]],
+  [
+    "Le dimanche, deux bateaux partent.",
+    ["sunday", "2 bateau"],
+    "Le dimanche, trois bateaux partent.",
+    ["sunday", "3 bateau"],
+  ],
+  ["La traversée dure 35 minutes.", ["35 min"], "La traversée dure trente-cinq minutes.", ["35 min"]],
+  ["La traversée dure une heure et demie.", ["90 min"], "La traversée dure 90 minutes.", ["90 min"]],
+  ["Il y a quatre places.", ["4 place"], "Il y a huit places.", ["8 place"]],
+  ["Le bagage pèse 25 kg au plus.", ["25000 g"], "Le bagage pèse vingt-cinq kilos au plus.", ["25000 g"]],
+  ["Oui, avec deux vélos.", ["yes", "2 vélo"], "Non, pas avec deux vélos.", ["no", "not 2 vélo"]],
+  ["Il n'y a pas de bateau à 8h10.", ["not 08:10"], "Il y a un bateau à 8h10.", ["08:10"]],
+  ["Prenez celui de 9h40, pas celui de 8h10.", ["09:40", "not 08:10"], "Prenez celui de 8h10.", ["08:10"]],
+  ["L'annulation coûte 10 %.", ["10 %"], "L'annulation coûte dix pour cent.", ["10 %"]],
+  ["Le chemin fait 2,5 km.", ["2500 m"], "Le chemin fait 2500 mètres.", ["2500 m"]],
+  ["Cela prend de 30 à 40 minutes.", ["30 min", "40 min"], "Cela prend entre 30 et 40 minutes.", ["30 min", "40 min"]],
+  [
+    "- vélo : 4 €\n- remorque : 2 €",
+    ["EUR 4", "EUR 2"],
+    "| Quoi | Prix (€) |\n|---|---|\n| vélo | 4 |\n| remorque | 2 |",
+    ["EUR 4", "EUR 2"],
+  ],
+  ["Ni le lundi ni le mardi.", ["not monday", "not tuesday"], "Le lundi et le mardi.", ["monday", "tuesday"]],
+  ["Quatre-vingt-dix passagers montent à bord.", ["90 passager"], "90 passagers montent à bord.", ["90 passager"]],
+  ["La ligne existe depuis 1987.", ["year 1987"], "La ligne existe depuis 1978.", ["year 1978"]],
+];

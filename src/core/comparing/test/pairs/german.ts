@@ -1,0 +1,41 @@
+import type { Pair } from "./pair";
+
+/** German: figures, amounts, times and dates. */
+export const german: readonly Pair[] = [
+  ["Ein Fahrrad kostet 4,00 €.", ["EUR 4"], "Ein Fahrrad kostet vier Euro.", ["EUR 4"]],
+  ["Der Anhänger kostet 2 Euro 50.", ["EUR 2.5"], "Der Anhänger kostet 2,50 Euro.", ["EUR 2.5"]],
+  ["Die Gruppe zahlt 1.200 €.", ["EUR 1200"], "Die Gruppe zahlt 1200 Euro.", ["EUR 1200"]],
+  ["Hunde kosten 50 Cent.", ["EUR 0.5"], "Hunde kosten 0,50 Euro.", ["EUR 0.5"]],
+  ["Das Schiff fährt um 9.40 Uhr.", ["09:40"], "Das Schiff fährt um 9:40 Uhr.", ["09:40"]],
+  ["Das Schiff fährt um zwanzig vor zehn.", ["09:40"], "Das Schiff fährt um 9 Uhr 40.", ["09:40"]],
+  ["Wir öffnen um halb zehn.", ["09:30"], "Wir öffnen um 9:30 Uhr.", ["09:30"]],
+  ["Das letzte Schiff geht um 17:30 Uhr.", ["17:30"], "Das letzte Schiff geht um halb sechs abends.", ["17:30"]],
+  ["Treffpunkt ist Viertel nach acht.", ["08:15"], "Treffpunkt ist Viertel vor acht.", ["07:45"]],
+  ["Geöffnet von 8 bis 17 Uhr.", ["08:00", "17:00"], "Geöffnet von 8 bis 18 Uhr.", ["08:00", "18:00"]],
+  ["Der neue Fahrplan gilt ab 1. Juni 2025.", ["2025-06-01"], "Der neue Fahrplan gilt ab 01.06.2025.", ["2025-06-01"]],
+  ["Am 24. Dezember fährt nichts.", ["not 12-24"], "Am 24. Dezember fährt das Schiff.", ["12-24"]],
+  ["Sonntags fahren zwei Schiffe.", ["sunday", "2 schiff"], "Sonntags fahren drei Schiffe.", ["sunday", "3 schiff"]],
+  ["Die Überfahrt dauert 35 Minuten.", ["35 min"], "Die Überfahrt dauert fünfunddreißig Minuten.", ["35 min"]],
+  ["Die Überfahrt dauert anderthalb Stunden.", ["90 min"], "Die Überfahrt dauert 1,5 Stunden.", ["90 min"]],
+  ["Es gibt vier Fahrradplätze.", ["4 fahrradplatz"], "Es gibt 4 Fahrradplätze.", ["4 fahrradplatz"]],
+  ["Das Gepäck darf 25 kg wiegen.", ["25000 g"], "Das Gepäck darf 20 kg wiegen.", ["20000 g"]],
+  [
+    "Nehmen Sie das Schiff um 9:40 Uhr, nicht das um 8:10 Uhr.",
+    ["09:40", "not 08:10"],
+    "Nehmen Sie das Schiff um 8:10 Uhr.",
+    ["08:10"],
+  ],
+  ["Ja, um 12 Uhr.", ["yes", "12:00"], "Nein, um 12 Uhr fährt keines.", ["no", "not 12:00"]],
+  ["Stornieren kostet 10 Prozent.", ["10 %"], "Stornieren kostet 10 %.", ["10 %"]],
+  ["Der Weg ist 2,5 km lang.", ["2500 m"], "Der Weg ist 2500 Meter lang.", ["2500 m"]],
+  ["Es dauert 30 bis 40 Minuten.", ["30 min", "40 min"], "Es dauert zwischen 30 und 40 Minuten.", ["30 min", "40 min"]],
+  ["| Ziel | Minuten |\n|---|---|\n| Brindle | 20 |", ["20 min"], "- Brindle: zwanzig Minuten", ["20 min"]],
+  [
+    "Weder um 8:10 Uhr noch um 9:40 Uhr ist Platz.",
+    ["not 08:10", "not 09:40"],
+    "Um 8:10 Uhr und um 9:40 Uhr ist Platz.",
+    ["08:10", "09:40"],
+  ],
+  ["Zweihundertfünfzig Personen haben Platz.", ["250 person"], "250 Personen haben Platz.", ["250 person"]],
+  ["Höchstens zwei Fahrräder je Person.", ["2 fahrrad"], "Nicht mehr als zwei Fahrräder je Person.", ["2 fahrrad"]],
+];

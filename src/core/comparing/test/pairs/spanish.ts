@@ -1,0 +1,41 @@
+import type { Pair } from "./pair";
+
+/** Spanish: figures, amounts, times and dates. */
+export const spanish: readonly Pair[] = [
+  ["Una bicicleta cuesta 4 €.", ["EUR 4"], "Una bicicleta cuesta cuatro euros.", ["EUR 4"]],
+  ["El remolque cuesta 2,50 €.", ["EUR 2.5"], "El remolque cuesta dos euros con cincuenta.", ["EUR 2.5"]],
+  ["El grupo paga 1.200 euros.", ["EUR 1200"], "El grupo paga 1200 €.", ["EUR 1200"]],
+  ["El barco sale a las 9:40.", ["09:40"], "El barco sale a las diez menos veinte.", ["09:40"]],
+  ["El último vuelve a las 17:30.", ["17:30"], "El último vuelve a las cinco y media de la tarde.", ["17:30"]],
+  ["Abrimos a las ocho y cuarto.", ["08:15"], "Abrimos a las 8:15.", ["08:15"]],
+  ["Hay un barco al mediodía.", ["12:00"], "Hay un barco a las 12:00.", ["12:00"]],
+  ["Abierto de 8 a 17 h.", ["08:00", "17:00"], "Abierto de 8 a 18 h.", ["08:00", "18:00"]],
+  ["Sale a las 9.40 h.", ["09:40"], "Sale a las 9:40 h.", ["09:40"]],
+  [
+    "El nuevo horario empieza el 1 de junio de 2025.",
+    ["2025-06-01"],
+    "El nuevo horario empieza el 01/06/2025.",
+    ["2025-06-01"],
+  ],
+  ["La fiesta es el 14 de julio.", ["07-14"], "La fiesta es el 15 de julio.", ["07-15"]],
+  ["Los domingos salen dos barcos.", ["sunday", "2 barco"], "Los domingos salen tres barcos.", ["sunday", "3 barco"]],
+  ["La travesía dura 35 minutos.", ["35 min"], "La travesía dura treinta y cinco minutos.", ["35 min"]],
+  ["La travesía dura una hora y media.", ["90 min"], "La travesía dura 90 minutos.", ["90 min"]],
+  ["Hay cuatro plazas.", ["4 plaza"], "Hay ocho plazas.", ["8 plaza"]],
+  ["El equipaje pesa 25 kg como mucho.", ["25000 g"], "El equipaje pesa veinticinco kilos como mucho.", ["25000 g"]],
+  ["Sí, con dos bicicletas.", ["yes", "2 bicicleta"], "No, con dos bicicletas no.", ["no", "not 2 bicicleta"]],
+  ["No hay barco a las 8:10.", ["not 08:10"], "Hay barco a las 8:10.", ["08:10"]],
+  ["Tome el de las 9:40, no el de las 8:10.", ["09:40", "not 08:10"], "Tome el de las 8:10.", ["08:10"]],
+  ["Cancelar cuesta el 10 %.", ["10 %"], "Cancelar cuesta el diez por ciento.", ["10 %"]],
+  ["El camino mide 2,5 km.", ["2500 m"], "El camino mide 2500 metros.", ["2500 m"]],
+  ["Dura de 30 a 40 minutos.", ["30 min", "40 min"], "Dura entre 30 y 40 minutos.", ["30 min", "40 min"]],
+  [
+    "- bicicleta: 4 €\n- remolque: 2 €",
+    ["EUR 4", "EUR 2"],
+    "| Qué | Precio (€) |\n|---|---|\n| bicicleta | 4 |\n| remolque | 2 |",
+    ["EUR 4", "EUR 2"],
+  ],
+  ["Ni el lunes ni el martes.", ["not monday", "not tuesday"], "El lunes y el martes.", ["monday", "tuesday"]],
+  ["Doscientas cincuenta personas caben a bordo.", ["250 persona"], "250 personas caben a bordo.", ["250 persona"]],
+  ["La línea existe desde 1987.", ["year 1987"], "La línea existe desde 1978.", ["year 1978"]],
+];

@@ -1,0 +1,139 @@
+import { useState } from "react";
+import { filledSources, plainSources, type Sources } from "@/core/sources/sources";
+import { many } from "../../shared/format";
+import { ChoiceValue } from "../../shared/inline/ChoiceValue";
+import { LinesValue } from "../../shared/inline/LinesValue";
+import { NumberValue } from "../../shared/inline/NumberValue";
+import { TextValue } from "../../shared/inline/TextValue";
+import { Unfolds } from "../../shared/inline/Unfolds";
+import sentences from "../../shared/sentences/sentences.module.css";
+import type { StationScene } from "../stations/station";
+import { Documents } from "./Documents";
+import { FoundPassages } from "./FoundPassages";
+import styles from "./SourcesStation.module.css";
+import { sourcesIn, useSources } from "./use-sources";
+
+const without: Sources = { documents: [] };
+
+/** What the app answers from: the sentence, its documents, and what a question finds in them. */
+export default function SourcesStation({ app, draft, ahead, findings, onOpenDocument }: StationScene) {
+  const [showsWords, setShowsWords] = useState(false);
+  const query = useSources(app.slug);
+  const all = sourcesIn(query);
+  const sources = draft.content.sources ?? without;
+  const filled = filledSources(sources);
+  const change = (part: Partial<Sources>) => draft.edit({ sources: plainSources({ ...sources, ...part }) });
+  const count = sources.documents.length;
+  return (
+    <div className={styles.station}>
+      {count === 0 ? (
+        <div className={sentences.sentence}>
+          Answers from <b>no documents</b>: drop some below, or name an address.
+        </div>
+      ) : (
+        <>
+          <div className={sentences.sentence}>
+            Answers from <b>{many(count, "document")}</b>, with the{" "}
+            <NumberValue
+              label="Passages at most"
+              value={filled.best}
+              min={1}
+              max={50}
+              onChange={(best) => change({ best })}
+            />{" "}
+            best passages, found by the words of{" "}
+            <ChoiceValue
+              label="What passages are looked for with"
+              value={sources.query ?? "message"}
+              options={[
+                { value: "message", label: "the message" },
+                { value: "self-contained", label: "the message made self-contained" },
+              ]}
+              onChange={(query) => change({ query: query === "self-contained" ? query : undefined })}
+            />
+            , within{" "}
+            <NumberValue
+              label="Tokens that all passages may have"
+              value={filled.within}
+              min={1}
+              max={1_000_000}
+              onChange={(within) => change({ within })}
+            />{" "}
+            tokens, carried{" "}
+            <ChoiceValue
+              label="How passages are carried"
+              value={sources.as ?? "prompt"}
+              options={[
+                { value: "prompt", label: "in the prompt" },
+                { value: "message", label: "with the message" },
+              ]}
+              onChange={(as) => change({ as: as === "message" ? as : undefined })}
+            />
+            ;{" "}
+            <ChoiceValue
+              label="Whether it may answer from elsewhere"
+              value={sources.beyond ? "beyond" : "only"}
+              options={[
+                { value: "only", label: "only from these" },
+                { value: "beyond", label: "from elsewhere too" },
+              ]}
+              onChange={(which) => change({ beyond: which === "beyond" ? true : undefined })}
+            />
+            {!sources.beyond && (
+              <>
+                , and says{" "}
+                <TextValue
+                  label="How it says that they hold no answer"
+                  value={filled.unknown}
+                  maxLength={500}
+                  onChange={(unknown) => change({ unknown: unknown.trim() === "" ? undefined : unknown })}
+                />{" "}
+                where they hold no answer
+              </>
+            )}
+            .
+          </div>
+          <div className={`${sentences.under} ${styles.under}`}>
+            <span>
+              cut at headings, into passages of{" "}
+              <NumberValue
+                label="Tokens of a passage"
+                value={filled.size}
+                min={20}
+                max={4_000}
+                onChange={(size) => change({ size })}
+              />{" "}
+              tokens,{" "}
+              <NumberValue
+                label="Tokens that a passage repeats"
+                value={filled.overlap}
+                min={0}
+                max={1_000}
+                onChange={(overlap) => change({ overlap })}
+              />{" "}
+              over
+            </span>
+            <Unfolds isOpen={showsWords} onClick={() => setShowsWords(!showsWords)}>
+              what the model is told of passages
+            </Unfolds>
+          </div>
+          {showsWords && (
+            <div className={styles.words}>
+              <LinesValue
+                label="Words that explain passages and their marks"
+                rows={[3, 8]}
+                maxLength={10_000}
+                value={filled.words}
+                onChange={(words) => change({ words: words.trim() === "" ? undefined : words })}
+              />
+            </div>
+          )}
+        </>
+      )}
+      <div className={styles.columns}>
+        <Documents app={app} all={all} query={query} sources={sources} onChange={change} onOpen={onOpenDocument} />
+        {count > 0 && <FoundPassages {...{ findings, ahead, all }} onOpen={onOpenDocument} />}
+      </div>
+    </div>
+  );
+}
