@@ -1,5 +1,5 @@
 import type { Content } from "@/core/revision/content";
-import { queryOf } from "@/core/sources/query";
+import { queryOf, termsOf } from "@/core/sources/query";
 import type { Home } from "@/server/home";
 import { findPassages } from "@/server/sources/finding";
 import { quantile } from "./rig";
@@ -22,7 +22,7 @@ export function passagesRows(): Row[] {
     const [ours, plain] = [[] as number[], [] as number[]];
     for (let at = 0; at < questions; at++) {
       const question = [0, 1, 2, 3, 4].map((place) => wordAt(at * 97 + place * 613)).join(" ");
-      const query = queryOf(question) ?? "";
+      const query = queryOf(termsOf(question));
       if (findPassages(home, named, question).found.length === 0) throw new Error(`${question} finds nothing.`);
       ours.push(timed(() => findPassages(home, named, question), 9));
       plain.push(timed(() => bare.all(query), 9));

@@ -123,10 +123,12 @@ test("the sentence of the station says how much is carried and what becomes of t
   await fillValue(station.getByRole("spinbutton", { name: "Tokens that all passages may have" }), "20");
   await expect(found.getByRole("listitem").first()).toContainText("more than passages may have");
   await fillValue(station.getByRole("spinbutton", { name: "Tokens that all passages may have" }), "700");
-  // the ledger says it, too
+  // the ledger says it, too, of what is typed
   await build.message.fill("What does a bicycle cost?");
   await page.getByRole("button", { name: "ledger" }).click();
   await expect(page.getByRole("cell", { name: /^Passage 1, Rules, Bicycles \[rules 1\]/ })).toBeVisible();
+  // which question is tried changes nothing of that
+  await expect(found.getByRole("listitem")).toHaveCount(2);
   // it is cut otherwise, and all of that is kept
   await fillValue(station.getByRole("spinbutton", { name: "Tokens of a passage" }), "20");
   await expect(cell(page, "[rules").nth(1)).not.toHaveText("2");

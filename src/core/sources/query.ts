@@ -18,20 +18,16 @@ export function foundText(text: string): string {
   return wordsIn(text).map(stemOf).join(" ");
 }
 
-/**
- * The words of a message as a query of FTS5 over `foundText`: any of them may be there.
- * @returns undefined where nothing can be looked for
- */
-export function queryOf(message: string): string | undefined {
+/** The terms that a message is looked for by: its words without their endings, each once; none where it has no word. */
+export function termsOf(message: string): string[] {
   const words = wordsIn(message);
   const telling = words.filter((word) => !common.has(word));
-  const terms = [...new Set((telling.length > 0 ? telling : words).map(stemOf))];
-  return terms.length === 0
-    ? undefined
-    : terms
-        .slice(0, mostTerms)
-        .map((term) => `"${term}"`)
-        .join(" OR ");
+  return [...new Set((telling.length > 0 ? telling : words).map(stemOf))].slice(0, mostTerms);
+}
+
+/** Terms as a query of FTS5 over `foundText`: any of them may be there. */
+export function queryOf(terms: readonly string[]): string {
+  return terms.map((term) => `"${term}"`).join(" OR ");
 }
 
 /** The words of a text that say something, without their endings. */
@@ -42,12 +38,16 @@ export function stemsOf(text: string): string[] {
 }
 
 function wordsIn(text: string): string[] {
+  const plain = text.normalize("NFKD").replace(accents, "$1").normalize("NFC");
   return (
-    indexedText(text.normalize("NFKC"))
+    indexedText(plain)
       .toLowerCase()
       .match(/[\p{L}\p{N}\p{M}]+/gu) ?? []
   );
 }
+
+/** Marks over letters of scripts whose words are known without them. */
+const accents = /([\p{Script=Latin}\p{Script=Greek}\p{Script=Cyrillic}])\p{M}+/gu;
 
 /** Letters that a word has left at least. */
 const fewestLetters = 3;

@@ -1,12 +1,9 @@
 import type { Content } from "@/core/revision/content";
 import type { FoundPassage } from "@/core/sources/found";
-import { queryOf } from "@/core/sources/query";
+import { termsOf } from "@/core/sources/query";
 import { filledSources } from "@/core/sources/sources";
-import type { HasPassages, ScoredPassage } from "./passage-store";
+import type { FittingPassage, HasPassages } from "./passage-store";
 import type { HasSources, StoredSource } from "./source-store";
-
-/** Passages that are looked at, of all that a message finds. */
-const mostFound = 40;
 
 /** What a message finds in the documents of a content, and the documents that it could not be looked for in yet. */
 export interface Findings {
@@ -19,10 +16,9 @@ export interface Findings {
 /** Finds passages for a message in the documents of a content, by their words. */
 export function findPassages(home: HasSources & HasPassages, content: Content, message: string): Findings {
   const { ready, unready } = cuttingsFor(home, content);
-  const query = queryOf(message);
-  const all = query === undefined ? [] : home.passages.find([...ready.keys()], query, mostFound);
-  const best = all[0]?.score ?? -1;
-  const found = all.map((passage) => foundFrom(passage, ready.get(passage.cutting) as VersionOf, passage.score / best));
+  const all = home.passages.find([...ready.keys()], termsOf(message));
+  const best = all[0]?.fit || 1;
+  const found = all.map((passage) => foundFrom(passage, ready.get(passage.cutting) as VersionOf, passage.fit / best));
   return { found, unready };
 }
 
@@ -36,15 +32,8 @@ export function rankOf(
   message: string,
   passage: string,
 ): number | null {
-  const query = queryOf(message);
-  if (query === undefined) return null;
-  const all = home.passages.find([...cuttingsFor(home, content).ready.keys()], query, mostRanked);
-  const at = all.findIndex(({ id }) => String(id) === passage);
-  return at < 0 ? null : at + 1;
+  return home.passages.rankOf([...cuttingsFor(home, content).ready.keys()], termsOf(message), Number(passage));
 }
-
-/** Passages among which a rank is looked for. */
-const mostRanked = 20_000;
 
 /** A document at a version. */
 interface VersionOf {
@@ -73,7 +62,11 @@ export function cuttingsFor(
   return { ready, unready };
 }
 
-function foundFrom({ id, text, place }: ScoredPassage, { source, version }: VersionOf, likeness: number): FoundPassage {
+function foundFrom(
+  { id, text, place }: FittingPassage,
+  { source, version }: VersionOf,
+  likeness: number,
+): FoundPassage {
   return {
     passage: String(id),
     source: source.id,

@@ -1,6 +1,8 @@
+import { LRUCache } from "lru-cache";
 import type { Passage } from "@/core/sources/cutting";
 import type { PassagePlace } from "@/core/sources/found";
-import { foundText } from "@/core/sources/query";
+import { foundText, queryOf } from "@/core/sources/query";
+import { fitsOf, type WordedPassage } from "@/core/sources/ranking";
 import type { Database } from "../database/database";
 
 /** A document as it is cut into passages of a size. */
@@ -30,16 +32,27 @@ export interface StoredPassage {
   place: PassagePlace;
 }
 
-/** A passage that a query found; the lower the score, the better. */
-export type ScoredPassage = StoredPassage & { score: number };
+/** A passage that some terms found. `fit` is the greater the better. */
+export type FittingPassage = StoredPassage & { fit: number };
 
 type Row<T extends StoredPassage> = Omit<T, "place"> & { place: string };
 
 const columns = "passages.id, passages.cutting_id AS cutting, passages.number, passages.text, passages.place";
 
-/** Passages of documents, and the words by which they are found. */
+/** Passages that are compared with each other, of all that terms find. */
+const mostCompared = 40;
+/** Terms of which it is remembered how many passages have them. */
+const mostRemembered = 2_000;
+
+/**
+ * Passages of documents, and the words by which they are found. The index gives those that come into question, by
+ * figures over everything that it holds; these are then put in order by the figures of the cuttings that are looked
+ * through alone.
+ */
 export class PassageStore {
   private readonly sql;
+  /** How many passages of which cuttings have a term: a cutting that is whole never changes. */
+  private readonly having = new LRUCache<string, number>({ max: mostRemembered });
 
   constructor(database: Database) {
     this.sql = {
@@ -49,13 +62,31 @@ export class PassageStore {
       ),
       addCutting: database.prepare("INSERT INTO cuttings (hash, size, overlap) VALUES (@hash, @size, @overlap)"),
       leaveCutting: database.prepare("DELETE FROM cuttings WHERE id = ?"),
-      finish: database.prepare("UPDATE cuttings SET passages = ?, tokens = ?, is_whole = 1 WHERE id = ?"),
-      add: database.prepare("INSERT INTO passages (cutting_id, number, text, place) VALUES (?, ?, ?, ?)"),
+      finish: database.prepare(
+        `UPDATE cuttings SET passages = ?, tokens = ?, is_whole = 1,
+           length = (SELECT coalesce(sum(length), 0) FROM passages WHERE cutting_id = cuttings.id) WHERE id = ?`,
+      ),
+      add: database.prepare(
+        "INSERT INTO passages (cutting_id, number, text, words, length, place) VALUES (?, ?, ?, ?, ?, ?)",
+      ),
       index: database.prepare("INSERT INTO passage_words (rowid, cutting, text) VALUES (?, ?, ?)"),
-      find: database.prepare<[string, number], Row<ScoredPassage>>(
-        `SELECT ${columns}, bm25(passage_words, 0, 1) AS score
-         FROM passage_words JOIN passages ON passages.id = passage_words.rowid
-         WHERE passage_words MATCH ? ORDER BY score, passages.id LIMIT ?`,
+      find: database.prepare<[string, number], Row<StoredPassage> & WordedPassage>(
+        `SELECT ${columns}, passages.words, passages.length
+         FROM (SELECT rowid AS id FROM passage_words WHERE passage_words MATCH ? ORDER BY bm25(passage_words, 0, 1) LIMIT ?)
+           AS found JOIN passages ON passages.id = found.id ORDER BY passages.id`,
+      ),
+      place: database
+        .prepare<[string, number], number>(
+          `SELECT place FROM (SELECT rowid AS id, row_number() OVER (ORDER BY bm25(passage_words, 0, 1), rowid) AS place
+             FROM passage_words WHERE passage_words MATCH ?) WHERE id = ?`,
+        )
+        .pluck(),
+      having: database
+        .prepare<[string], number>("SELECT count(*) FROM passage_words WHERE passage_words MATCH ?")
+        .pluck(),
+      size: database.prepare<[string], { passages: number; words: number }>(
+        `SELECT sum(passages) AS passages, sum(length) AS words FROM cuttings
+         WHERE id IN (SELECT value FROM json_each(?))`,
       ),
       byId: database.prepare<[number], Row<StoredPassage>>(`SELECT ${columns} FROM passages WHERE id = ?`),
       // served by passages_by_cutting
@@ -74,15 +105,18 @@ export class PassageStore {
   begin(of: CuttingOf): number {
     const before = this.cutting(of);
     if (before) this.sql.leaveCutting.run(before.id);
+    // one that is gone may leave its id behind
+    this.having.clear();
     return Number(this.sql.addCutting.run(of).lastInsertRowid);
   }
 
   /** Adds passages to a cutting. @param first the number of the first of them */
   add(cutting: number, first: number, passages: readonly Passage[]): void {
     for (const [at, { text, ...place }] of passages.entries()) {
-      const { lastInsertRowid } = this.sql.add.run(cutting, first + at, text, JSON.stringify(place));
-      const words = [...place.headings, text].map(foundText).join(" ");
-      this.sql.index.run(lastInsertRowid, termOf(cutting), words);
+      const words = foundText([...place.headings, text].join(" "));
+      const length = words === "" ? 0 : words.split(" ").length;
+      const { lastInsertRowid } = this.sql.add.run(cutting, first + at, text, words, length, JSON.stringify(place));
+      this.sql.index.run(lastInsertRowid, nameOf(cutting), words);
     }
   }
 
@@ -91,13 +125,33 @@ export class PassageStore {
   }
 
   /**
-   * The passages of some cuttings that a query finds, the best first (BM25).
-   * @param query of FTS5, over `foundText`
+   * The passages of some cuttings that terms find, the best first, at most forty.
+   * @param terms as `termsOf` gives them
    */
-  find(cuttings: readonly number[], query: string, most: number): ScoredPassage[] {
-    if (cuttings.length === 0) return [];
-    const match = `{cutting} : (${cuttings.map(termOf).join(" OR ")}) AND {text} : (${query})`;
-    return this.sql.find.all(match, most).map(read);
+  find(cuttings: readonly number[], terms: readonly string[]): FittingPassage[] {
+    if (cuttings.length === 0 || terms.length === 0) return [];
+    const found = this.sql.find.all(matchOf(cuttings, terms), mostCompared);
+    const size = this.sql.size.get(JSON.stringify(cuttings)) ?? { passages: 0, words: 0 };
+    const fits = fitsOf(found, terms, { ...size, having: (term) => this.passagesHaving(cuttings, term) });
+    return found
+      .map(({ words: _words, length: _length, ...passage }, at) => ({ ...read(passage), fit: fits[at] ?? 0 }))
+      .sort((one, other) => other.fit - one.fit || one.id - other.id);
+  }
+
+  /** Where a passage stands among all that terms find, from 1; null where they do not find it. */
+  rankOf(cuttings: readonly number[], terms: readonly string[], passage: number): number | null {
+    if (cuttings.length === 0 || terms.length === 0) return null;
+    const at = this.find(cuttings, terms).findIndex(({ id }) => id === passage);
+    return at < 0 ? (this.sql.place.get(matchOf(cuttings, terms), passage) ?? null) : at + 1;
+  }
+
+  private passagesHaving(cuttings: readonly number[], term: string): number {
+    const key = `${term} ${cuttings.join(" ")}`;
+    const before = this.having.get(key);
+    if (before !== undefined) return before;
+    const having = this.sql.having.get(matchOf(cuttings, [term])) ?? 0;
+    this.having.set(key, having);
+    return having;
   }
 
   byId(id: number): StoredPassage | undefined {
@@ -110,13 +164,18 @@ export class PassageStore {
   }
 }
 
+/** Terms as they are looked for in some cuttings. */
+function matchOf(cuttings: readonly number[], terms: readonly string[]): string {
+  return `{cutting} : (${cuttings.map(nameOf).join(" OR ")}) AND {text} : (${queryOf(terms)})`;
+}
+
 /** What a cutting is called in the index of words. */
-function termOf(cutting: number): string {
+function nameOf(cutting: number): string {
   return `c${cutting}`;
 }
 
-function read<T extends StoredPassage>(row: Row<T>): T {
-  return { ...row, place: JSON.parse(row.place) } as unknown as T;
+function read({ place, ...passage }: Row<StoredPassage>): StoredPassage {
+  return { ...passage, place: JSON.parse(place) };
 }
 
 /** A parameter that has `passages`. */

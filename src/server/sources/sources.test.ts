@@ -71,9 +71,29 @@ describe("what a message finds", () => {
     ]);
     const { found } = findPassages(home, from(rules), "dog");
     expect(found).toHaveLength(40);
-    const last = home.passages.find([1], '"dog"', 100).at(-1);
+    const last = home.passages.ofCutting(1).at(-1);
     expect(rankOf(home, from(rules), "dog", String(last?.id))).toBe(61);
+    expect(rankOf(home, from(rules), "dog", String(found[3]?.passage))).toBe(4);
     expect(rankOf(home, from(rules), "cat", String(last?.id))).toBeNull();
+  });
+
+  it("is put in order by what its own documents say, whatever other apps have", () => {
+    const rules = handIn(appOf("Desk"), "rules.md", "# Rules\n\nText.");
+    const texts = [
+      "A bicycle costs €2.00.",
+      "Dogs travel free, and cost nothing.",
+      "Fog costs time.",
+      "Ring the bell.",
+    ];
+    cut(rules, texts);
+    const order = () => findPassages(home, from(rules), "What does a bicycle cost?").found.map(({ text }) => text);
+    const before = order();
+    expect(before[0]).toBe(texts[0]);
+    cut(
+      handIn(appOf("Other"), "bicycles.md", "# Bicycles\n\nText."),
+      Array.from({ length: 50 }, (_, at) => `Bicycle ${at} and its bell.`),
+    );
+    expect(order()).toEqual(before);
   });
 });
 
@@ -121,6 +141,6 @@ describe("documents of an app", () => {
     home.contents.sweep(Number.MAX_SAFE_INTEGER, 10);
     home.documents.sweep(Number.MAX_SAFE_INTEGER, 10);
     expect([existsSync(path), home.documents.find(rules.hash)]).toEqual([false, undefined]);
-    expect(home.passages.find([1], '"dog"', 10)).toEqual([]);
+    expect(home.passages.find([1], ["dog"])).toEqual([]);
   });
 });

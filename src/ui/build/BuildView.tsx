@@ -98,7 +98,7 @@ function Bench({ app, providers }: { app: App; providers: Provider[] }) {
     draft: app.draftHash,
     isWanted: (content.sources?.documents.length ?? 0) > 0,
   });
-  const { ahead, prices } = useForecast(content, atHand, providers, findings.found);
+  const { ahead, prices } = useForecast(content, atHand, providers, findings.next.found);
   const { reach, onReach } = useTypedReach(ahead);
   const rows = useMemo(() => judgedRows(reach, firstRead), [reach, firstRead]);
   const [panel, setPanel] = useState<"ledger" | "again">();

@@ -95,11 +95,14 @@ export function completeScript(context: CompletionContext): CompletionResult | n
   const from = context.pos - written.length;
   if (/^\s/.test(before)) {
     const options = expectationForms.flat().map((form) => ({ label: form }));
-    const fitting = options.filter(({ label }) => label.toLowerCase().startsWith(written.toLowerCase()));
+    const fitting = options.filter(({ label }) => goesOn(label.toLowerCase(), written.toLowerCase()));
     return fitting.length === 0 ? null : { from, options: fitting, filter: false };
   }
-  const options = keywords
-    .filter((word) => word.startsWith(written))
-    .map((word) => ({ label: word, apply: heads[word] }));
+  const options = keywords.filter((word) => goesOn(word, written)).map((word) => ({ label: word, apply: heads[word] }));
   return options.length === 0 ? null : { from, options, filter: false };
+}
+
+/** Whether a text begins with what is written, and there is more to it. */
+function goesOn(text: string, written: string): boolean {
+  return text.startsWith(written) && text !== written;
 }

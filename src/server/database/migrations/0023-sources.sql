@@ -50,6 +50,7 @@ CREATE TABLE cuttings (
   overlap INTEGER NOT NULL,        -- tokens
   passages INTEGER NOT NULL DEFAULT 0,
   tokens INTEGER NOT NULL DEFAULT 0,
+  length INTEGER NOT NULL DEFAULT 0, -- words of all its passages
   is_whole INTEGER NOT NULL DEFAULT 0,
   UNIQUE (hash, size, overlap)
 ) STRICT;
@@ -58,6 +59,8 @@ CREATE TABLE passages (
   cutting_id INTEGER NOT NULL REFERENCES cuttings ON DELETE CASCADE,
   number INTEGER NOT NULL,         -- from 1
   text TEXT NOT NULL,
+  words TEXT NOT NULL,             -- as they are looked for: of its headings and its text
+  length INTEGER NOT NULL,         -- words
   place TEXT NOT NULL              -- JSON: characters of the document's text, headings, page, row
 ) STRICT;
 CREATE UNIQUE INDEX passages_by_cutting ON passages (cutting_id, number);

@@ -1,11 +1,13 @@
-import { useState } from "react";
+import { useMemo, useState } from "react";
 import type { Source } from "@/contract/sources";
-import type { Forecast } from "@/core/context/forecast";
+import { type Forecast, forecastOn } from "@/core/context/forecast";
 import type { Part } from "@/core/context/reach";
+import type { Content } from "@/core/revision/content";
 import { Action } from "../../shared/Action";
 import type { DocumentPlace } from "../../shared/documents/DocumentSheet";
 import { count, many } from "../../shared/format";
 import { TextValue } from "../../shared/inline/TextValue";
+import { useNow } from "../../shared/use-now";
 import { wordsOfPlace } from "../../shared/wording/places";
 import { wordsFor } from "../../shared/wording/reasons";
 import styles from "./SourcesStation.module.css";
@@ -17,18 +19,27 @@ const mostLeftOut = 6;
 /** What a question finds: which passages go along, and why the others don't. */
 export function FoundPassages({
   findings,
+  content,
   ahead,
   all,
   onOpen,
 }: {
   findings: SceneFindings;
+  content: Content;
+  /** Of the next message. */
   ahead: Forecast;
   all: readonly Source[];
   onOpen: (place: DocumentPlace) => void;
 }) {
   const [showsAll, setShowsAll] = useState(false);
-  const { question, tried, found, unready, onTry } = findings;
-  const parts = ahead.parts.filter((part): part is Part & { passage: NonNullable<Part["passage"]> } => !!part.passage);
+  const { next, shown: asked, isTried, onTry } = findings;
+  const { question, found, unready } = asked;
+  const now = useNow();
+  const { parts: every } = useMemo(
+    () => (question === next.question ? ahead : forecastOn(content, ahead.track, ahead.room, now, found)),
+    [question, next.question, ahead, content, found, now],
+  );
+  const parts = every.filter((part): part is Part & { passage: NonNullable<Part["passage"]> } => !!part.passage);
   const carried = parts.filter((part) => part.carried);
   const left = parts.filter((part) => !part.carried);
   const shown = [...carried, ...left].sort((a, b) => a.passage.rank - b.passage.rank);
@@ -38,7 +49,7 @@ export function FoundPassages({
   return (
     <section aria-label="What a question finds">
       <div className={styles.head}>
-        <h2>{tried ? "What this question finds" : "What the next message finds"}</h2>
+        <h2>{isTried ? "What this question finds" : "What the next message finds"}</h2>
         <span>
           <TextValue
             label="Question to try"
@@ -47,7 +58,7 @@ export function FoundPassages({
             maxLength={2_000}
             onChange={onTry}
           />
-          {tried && (
+          {isTried && (
             <>
               {" "}
               <Action onClick={() => onTry("")}>what is typed instead</Action>

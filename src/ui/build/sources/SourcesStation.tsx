@@ -132,7 +132,7 @@ export default function SourcesStation({ app, draft, ahead, findings, onOpenDocu
       )}
       <div className={styles.columns}>
         <Documents app={app} all={all} query={query} sources={sources} onChange={change} onOpen={onOpenDocument} />
-        {count > 0 && <FoundPassages {...{ findings, ahead, all }} onOpen={onOpenDocument} />}
+        {count > 0 && <FoundPassages {...{ findings, ahead, all }} content={draft.content} onOpen={onOpenDocument} />}
       </div>
     </div>
   );

@@ -1,12 +1,15 @@
 import { useState } from "react";
 import { type Findings, useFindings, useRestingText } from "./use-sources";
 
-/** What a question finds, and which question that is. */
-export interface SceneFindings extends Findings {
-  /** Whether it is one that is tried, and not what is typed or was said last. */
-  tried: boolean;
-  /** Whether it is what is typed: what it finds is what the next dispatch carries. */
+/** What questions find: the next message, and one that is tried. */
+export interface SceneFindings {
+  /** Of what is typed, else of a question that is tried, else of what was said last: the forecast goes by it. */
+  next: Findings;
+  /** Whether `next` is of what is typed: what it finds is what the next dispatch carries. */
   isTyped: boolean;
+  /** Of the question that is tried, where one is, else `next`. */
+  shown: Findings;
+  isTried: boolean;
   /** Tries a question; with an empty one what is typed, or was said last, again. */
   onTry: (question: string) => void;
 }
@@ -15,8 +18,7 @@ export interface SceneFindings extends Findings {
 const longest = 1_500;
 
 /**
- * The question that the documents are looked through for: one that is tried, else the message that is typed, else the
- * last that was said.
+ * What the documents are looked through for.
  * @param last what was said last
  */
 export function useQuestion(of: {
@@ -29,12 +31,14 @@ export function useQuestion(of: {
 }): SceneFindings {
   const [tried, setTried] = useState("");
   const typed = useRestingText(of.textName);
-  const question = (tried || typed || of.last).slice(0, longest);
-  const findings = useFindings(of.slug, question, of.draft, of.isWanted);
+  const find = (question: string) => ({ question: question.slice(0, longest), draft: of.draft, isWanted: of.isWanted });
+  const next = useFindings(of.slug, find(typed || tried || of.last));
+  const shown = useFindings(of.slug, find(tried || typed || of.last));
   return {
-    ...findings,
-    tried: tried !== "",
-    isTyped: tried === "" && typed !== "",
-    onTry: (next) => setTried(next.trim()),
+    next,
+    isTyped: typed !== "",
+    shown,
+    isTried: tried !== "",
+    onTry: (question) => setTried(question.trim()),
   };
 }

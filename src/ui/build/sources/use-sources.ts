@@ -60,7 +60,10 @@ export interface Findings {
 }
 
 /** Finds what a question finds. @param draft stands for the draft as it is stored: where that changes it is looked for anew */
-export function useFindings(slug: string, question: string, draft: string, isWanted: boolean): Findings {
+export function useFindings(
+  slug: string,
+  { question, draft, isWanted }: { question: string; draft: string; isWanted: boolean },
+): Findings {
   const query = useQuery({
     queryKey: [...keys.found(slug), question, draft],
     queryFn: () => server.send(sources.find, { slug, question }),

@@ -2,7 +2,7 @@ import {
   acceptCompletion,
   autocompletion,
   CompletionContext,
-  type CompletionSource,
+  type CompletionResult,
   closeCompletion,
   completionKeymap,
   completionStatus,
@@ -22,7 +22,7 @@ interface Props {
   onChange: (text: string) => void;
   onLeave?: () => void;
   /** Gives what can stand where the cursor is. */
-  complete: CompletionSource;
+  complete: Complete;
   /** What a syntax brings along; the same for as long as the editor is shown. */
   extensions?: Extension;
   /** Whether it takes the focus when it is shown: at its end, or at the beginning of `line`. */
@@ -31,6 +31,9 @@ interface Props {
   /** Whether it is as high as its text, up to a bound, instead of as what it stands in. */
   isAsHighAsText?: boolean;
 }
+
+/** What can stand where the cursor is, without waiting for anything. */
+type Complete = (context: CompletionContext) => CompletionResult | null;
 
 /** A text with a syntax, edited: the one editor of the bench. A text that is changed elsewhere is shown at once. */
 export default function Editor({
@@ -66,11 +69,12 @@ export default function Editor({
           history(),
           drawSelection(),
           autocompletion({
-            override: [(context) => newest.current.complete(context)],
+            override: [(context) => keptUp(newest.current.complete, context)],
             icons: false,
             defaultKeymap: false,
             // what is shown is taken by the next key, however soon that comes
             interactionDelay: 0,
+            activateOnTypingDelay: 0,
           }),
           keymap.of([...completionKeys, ...defaultKeymap, ...historyKeymap]),
           EditorView.lineWrapping,
@@ -103,12 +107,21 @@ export default function Editor({
   return <div ref={home} className={styles.editor} data-height={isAsHighAsText ? "text" : "place"} />;
 }
 
-/** Tab takes what is offered; Escape closes that where it is seen, and else goes on to what the editor stands in. */
+/** Tab takes what is offered, and Enter always breaks the line; Escape closes that where it is seen, and else goes on to what the editor stands in. */
 const completionKeys: KeyBinding[] = [
   { key: "Tab", run: acceptCompletion },
   { key: "Escape", run: (view) => completionStatus(view.state) === "active" && closeCompletion(view) },
-  ...completionKeymap.filter(({ key }) => key !== "Escape"),
+  ...completionKeymap.filter(({ key }) => key !== "Escape" && key !== "Enter"),
 ];
+
+/**
+ * What can stand here, found anew at once with each letter: were it looked for again after a while, what is shown could
+ * not be taken in between, and Tab would leave the editor.
+ */
+function keptUp(complete: Complete, context: CompletionContext): CompletionResult | null {
+  const result = complete(context);
+  return result && { ...result, update: (_current, _from, _to, next) => keptUp(complete, next) };
+}
 
 /** What a change is called that was not typed here. */
 const elsewhere = "elsewhere";
