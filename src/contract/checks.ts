@@ -1,7 +1,7 @@
 import { z } from "zod";
 import { mostTrials } from "@/core/checks/chance";
-import { outcomes } from "@/core/checks/expectations/expectations";
-import { longestScript } from "@/core/checks/parse";
+import { outcomes } from "@/core/checks/outcome";
+import { longestScript } from "@/core/checks/script";
 import { judgedSchema, trialReplySchema } from "@/core/checks/trial";
 import { laneBaseSchema } from "@/core/comparing/lane";
 import { jobStates } from "@/core/jobs/work";

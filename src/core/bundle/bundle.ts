@@ -1,6 +1,5 @@
 import { z } from "zod";
-import { longestScript } from "../checks/parse";
-import { isScriptName } from "../checks/script";
+import { isScriptName, longestScript } from "../checks/script";
 import { lookSchema } from "../look/look";
 import { limitsSchema } from "../provider/limits";
 import { modelSchema } from "../provider/model";

@@ -1,5 +1,6 @@
-import { type Expected, type Judged, judge, namedIn, needsOf } from "./expectations/expectations";
+import { type Expected, judge, namedIn, needsOf } from "./expectations/expectations";
 import { whereNeeded } from "./needed";
+import type { Judged } from "./outcome";
 import type { Seen } from "./seen";
 import type { Needed } from "./trial";
 

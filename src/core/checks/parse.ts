@@ -1,10 +1,9 @@
 import { LRUCache } from "lru-cache";
 import { type Fault, Unreadable } from "./fault";
 import { readLine, writeLine } from "./line";
-import type { Check, CheckStep, FiledTurns, Line, Script } from "./script";
+import { type Check, type CheckStep, type FiledTurns, type Line, longestScript, type Script } from "./script";
 
-/** Characters, and lines, that a script may have. */
-export const longestScript = 500_000;
+/** Lines that a script may have. */
 const mostLines = 20_000;
 /** Faults that are told of one script. */
 const mostFaults = 100;

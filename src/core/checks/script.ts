@@ -1,5 +1,8 @@
 import type { Expectation, Expected } from "./expectations/expectations";
 
+/** Characters that a script may have. */
+export const longestScript = 500_000;
+
 /** Where turns before a check come from: turns that are filed in a script, or a stored conversation. */
 export type TurnsFrom = { kind: "filed"; name: string } | { kind: "conversation"; id: string };
 

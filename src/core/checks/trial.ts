@@ -1,6 +1,6 @@
 import { z } from "zod";
 import type { ProblemKind } from "../problem/problem";
-import { type Judged, type Outcome, outcomes } from "./expectations/expectations";
+import { type Judged, type Outcome, outcomes } from "./outcome";
 import { figuresSchema, sentTurnSchema } from "./seen";
 
 /** Problems of a call that say nothing about what an app would have answered. */

@@ -1,6 +1,7 @@
 import fc from "fast-check";
 import { describe, expect, it } from "vitest";
-import { differencesOf, type Part, wordsChanged } from "./differences";
+import { differencesOf } from "./differences";
+import { type Part, sameThroughout, wordsChanged } from "./parts";
 
 /** One of the texts, put together from the parts. */
 const textFrom = (parts: readonly Part[], which: "before" | "after") =>
@@ -44,5 +45,10 @@ describe("what differs between two texts", () => {
     expect(differencesOf({ before: "a".repeat(2_000_000), after: "b" })).toEqual({ kind: "throughout" });
     const parts = partsOf(long("a"), long("a").replace("a4000 ", "boat "));
     expect(wordsChanged(parts)).toBe(2);
+  });
+
+  it("are none between a text and itself", () => {
+    for (const text of ["", "Aye.", "Two  blanks\nand a line"])
+      expect(sameThroughout(text)).toEqual(differencesOf({ before: text, after: text }));
   });
 });

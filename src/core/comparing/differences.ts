@@ -1,4 +1,5 @@
 import { diffWords, diffWordsWithSpace } from "diff";
+import type { Differences, Part } from "./parts";
 
 /** Two texts to be compared word by word. */
 export interface Texts {
@@ -7,15 +8,6 @@ export interface Texts {
   /** Whether blanks count, so that each text can be put together again from the parts. */
   isExact?: boolean;
 }
-
-/** A stretch of both texts, or of one of them. */
-export interface Part {
-  text: string;
-  in: "both" | "before" | "after";
-}
-
-/** What differs: where, or that so much does that the parts would say nothing. */
-export type Differences = { kind: "parts"; parts: Part[] } | { kind: "throughout" };
 
 /** Words that are taken out or put in, beyond which two texts are told as changed throughout. */
 const mostEdits = 1_500;
@@ -46,12 +38,6 @@ export function differencesOf({ before, after, isExact = false }: Texts): Differ
     { text: before.slice(before.length - end), in: "both" },
   ];
   return { kind: "parts", parts: joined(whole) };
-}
-
-/** How many words were taken out and put in. */
-export function wordsChanged(parts: readonly Part[]): number {
-  const changed = parts.filter((part) => part.in !== "both");
-  return changed.reduce((sum, { text }) => sum + (text.match(/\S+/g)?.length ?? 0), 0);
 }
 
 /** Characters that two texts begin with alike, up to the end of a word. */

@@ -1,5 +1,5 @@
 import type { Tally } from "@/core/checks/chance";
-import type { Outcome } from "@/core/checks/expectations/expectations";
+import type { Outcome } from "@/core/checks/outcome";
 import { type TrialResult, trialResultSchema } from "@/core/checks/trial";
 import type { LaneBase } from "@/core/comparing/lane";
 import type { Database } from "../database/database";

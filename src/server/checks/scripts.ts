@@ -11,8 +11,7 @@ import {
   writeFileSync,
 } from "node:fs";
 import { isAbsolute, join } from "node:path";
-import { longestScript } from "@/core/checks/parse";
-import { isScriptName } from "@/core/checks/script";
+import { isScriptName, longestScript } from "@/core/checks/script";
 import { type Problem, problem } from "@/core/problem/problem";
 import type { StoredApp } from "../apps/app-store";
 import { refuse } from "../ground/refusal";

@@ -1,8 +1,9 @@
 "use client";
 
 import { useQueryClient } from "@tanstack/react-query";
+import dynamic from "next/dynamic";
 import { useRouter } from "next/navigation";
-import { lazy, type ReactNode, Suspense, useEffect, useMemo, useRef, useState } from "react";
+import { type ReactNode, useEffect, useMemo, useRef, useState } from "react";
 import type { App } from "@/contract/apps";
 import type { LineMessage } from "@/contract/conversations";
 import type { Provider } from "@/contract/providers";
@@ -16,7 +17,6 @@ import { recipeOf } from "@/core/context/sum-up";
 import { textOf } from "@/core/conversation/pieces";
 import { isUnderWay } from "@/core/reply/reply";
 import { type Content, contentSchema } from "@/core/revision/content";
-import { RevisionsSheet } from "../revisions/RevisionsSheet";
 import { Action } from "../shared/Action";
 import type { DocumentPlace } from "../shared/documents/DocumentSheet";
 import { drawn } from "../shared/drawn";
@@ -53,7 +53,8 @@ import { stations } from "./stations/stations";
 import { useAtHand } from "./use-at-hand";
 import { useForecast, useTypedReach } from "./use-forecast";
 
-const DocumentSheet = lazy(() => import("../shared/documents/DocumentSheet"));
+const RevisionsSheet = dynamic(() => import("../revisions/RevisionsSheet"), { ssr: false });
+const DocumentSheet = dynamic(() => import("../shared/documents/DocumentSheet"), { ssr: false });
 
 /** The heart of the bench: an app as it is made, and a conversation with it. */
 export function BuildView({ slug }: { slug: string }) {
@@ -204,9 +205,7 @@ function Bench({ app, providers }: { app: App; providers: Provider[] }) {
       )}
       {openedDocument && (
         <Fallible what="the document">
-          <Suspense fallback={null}>
-            <DocumentSheet place={openedDocument} draft={app.draftHash} onClose={() => setDocument(undefined)} />
-          </Suspense>
+          <DocumentSheet place={openedDocument} draft={app.draftHash} onClose={() => setDocument(undefined)} />
         </Fallible>
       )}
       <SheetFrame

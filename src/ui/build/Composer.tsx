@@ -1,4 +1,5 @@
 import { Button, Input } from "antd";
+import dynamic from "next/dynamic";
 import { type ReactNode, type Ref, useEffect, useImperativeHandle, useMemo, useRef } from "react";
 import { type Forecast, withTyped } from "@/core/context/forecast";
 import type { Lead } from "@/core/context/lead";
@@ -9,10 +10,8 @@ import { Action } from "../shared/Action";
 import styles from "../shared/composer.module.css";
 import { drawn } from "../shared/drawn";
 import { count, price } from "../shared/format";
-import { SayAgainSentence } from "../shared/jobs/SayAgainSentence";
 import { keyIn } from "../shared/keys/table";
 import { useLayer } from "../shared/keys/use-layer";
-import { LedgerAhead } from "../shared/ledger/LedgerAhead";
 import { WindowBar } from "../shared/ledger/WindowBar";
 import { ProblemNote } from "../shared/ProblemNote";
 import { useStored } from "../shared/store";
@@ -21,6 +20,9 @@ import { keptTexts, useKeptText } from "../shared/use-kept-text";
 import { type ConversationStore, textName } from "./conversation/conversation-store";
 import { recalled } from "./conversation/recall";
 import { keepSent, sentTexts } from "./conversation/sent-texts";
+
+const LedgerAhead = dynamic(() => import("../shared/ledger/LedgerAhead"), { ssr: false });
+const SayAgainSentence = dynamic(() => import("../shared/jobs/SayAgainSentence"), { ssr: false });
 
 /** What others may do with the composer. */
 export interface ComposerHandle {

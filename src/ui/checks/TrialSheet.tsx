@@ -1,5 +1,6 @@
 import { useQuery } from "@tanstack/react-query";
-import { lazy, Suspense, useState } from "react";
+import dynamic from "next/dynamic";
+import { useState } from "react";
 import { checks, type WholeTrial } from "@/contract/checks";
 import { type Expectation, tellJudged, writeExpectation } from "@/core/checks/expectations/expectations";
 import { parseScript } from "@/core/checks/parse";
@@ -15,7 +16,7 @@ import { SheetRow, Who } from "../shared/sheet/SheetRow";
 import { Unfolding } from "../shared/sheet/Unfolding";
 import styles from "./Checks.module.css";
 
-const DispatchSheet = lazy(() => import("../dispatch/DispatchSheet"));
+const DispatchSheet = dynamic(() => import("../dispatch/DispatchSheet"), { ssr: false });
 
 /** A trial unfolded: its conversation, how each reply was judged, and the way to its dispatches. */
 export function TrialSheet({ id, onFold }: { id: string; onFold: () => void }) {
@@ -56,9 +57,7 @@ export function TrialSheet({ id, onFold }: { id: string; onFold: () => void }) {
                 )}
               </SheetRow>
               {reply.making && making === reply.making && (
-                <Suspense fallback={null}>
-                  <DispatchSheet of={reply.making} what="making" onFold={() => setMaking(undefined)} />
-                </Suspense>
+                <DispatchSheet of={reply.making} what="making" onFold={() => setMaking(undefined)} />
               )}
             </div>
           ))}

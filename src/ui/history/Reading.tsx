@@ -1,6 +1,7 @@
 import { useQueries, useQuery, useQueryClient } from "@tanstack/react-query";
 import { useVirtualizer } from "@tanstack/react-virtual";
-import { type KeyboardEvent, lazy, Suspense, useEffect, useMemo, useRef, useState } from "react";
+import dynamic from "next/dynamic";
+import { type KeyboardEvent, useEffect, useMemo, useRef, useState } from "react";
 import { benchConversations, type LineMessage } from "@/contract/conversations";
 import { placesIn, termsOf } from "@/core/search/terms";
 import { Action } from "../shared/Action";
@@ -20,7 +21,7 @@ import { ReadingFooter } from "./ReadingFooter";
 import { type OtherOne, ReadRow, type ReadRowProps } from "./ReadRow";
 import { type Item, itemsOf, keyOf } from "./read-items";
 
-const DocumentSheet = lazy(() => import("../shared/documents/DocumentSheet"));
+const DocumentSheet = dynamic(() => import("../shared/documents/DocumentSheet"), { ssr: false });
 
 /** Turns that are read at once. */
 const turnsAtOnce = 20;
@@ -96,9 +97,7 @@ export default function Reading({
         />
       )}
       {opened && (
-        <Suspense fallback={null}>
-          <DocumentSheet place={opened} draft={app.data?.draftHash ?? ""} onClose={() => setDocument(undefined)} />
-        </Suspense>
+        <DocumentSheet place={opened} draft={app.data?.draftHash ?? ""} onClose={() => setDocument(undefined)} />
       )}
       {beside && (
         <Beside

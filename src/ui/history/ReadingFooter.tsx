@@ -1,4 +1,5 @@
 import { Button } from "antd";
+import dynamic from "next/dynamic";
 import { useRouter } from "next/navigation";
 import { useState } from "react";
 import { branches } from "@/contract/branches";
@@ -11,13 +12,14 @@ import { server } from "../shared/api";
 import { many } from "../shared/format";
 import { LinesValue } from "../shared/inline/LinesValue";
 import { TextValue } from "../shared/inline/TextValue";
-import { SayAgainSentence } from "../shared/jobs/SayAgainSentence";
 import { useKeys } from "../shared/keys/use-keys";
 import { ProblemNote } from "../shared/ProblemNote";
 import { keys } from "../shared/queries";
 import { useChange } from "../shared/use-change";
 import { useMakeCheck } from "../shared/use-make-check";
 import styles from "./Reading.module.css";
+
+const SayAgainSentence = dynamic(() => import("../shared/jobs/SayAgainSentence"), { ssr: false });
 
 /** What is done with a conversation, and what is written on it. */
 export function ReadingFooter({

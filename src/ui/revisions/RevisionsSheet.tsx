@@ -18,7 +18,7 @@ import { wordsOfState } from "../shared/wording/endings";
 import styles from "./RevisionsSheet.module.css";
 
 /** The revisions of an app, newest first: what changed with each, and what came of it. */
-export function RevisionsSheet({
+export default function RevisionsSheet({
   app,
   draft,
   nameOf,

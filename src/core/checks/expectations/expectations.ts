@@ -1,4 +1,5 @@
 import { Unreadable } from "../fault";
+import type { Judged } from "../outcome";
 import { Phrase } from "../phrase";
 import type { Seen } from "../seen";
 import { carried, cites } from "./cites";
@@ -50,18 +51,6 @@ export type Expectation = { [K in Kind]: Kinds[K] extends ExpectationKind<infer 
 export interface Expected {
   line: number;
   expectation: Expectation;
-}
-
-/** How an expectation came out: `silent` where there was no answer to judge, or it could not be found out. */
-export const outcomes = ["held", "broke", "silent"] as const;
-export type Outcome = (typeof outcomes)[number];
-
-/** How an expectation came out, with what was seen. */
-export interface Judged {
-  line: number;
-  outcome: Outcome;
-  /** What the kind of the expectation saw, as JSON. */
-  saw: unknown;
 }
 
 /** Ways to write expectations, by kind. */

@@ -4,7 +4,7 @@ import Link from "next/link";
 import { useEffect, useMemo, useRef, useState } from "react";
 import type { App } from "@/contract/apps";
 import { checks } from "@/contract/checks";
-import { type Differences, wordsChanged } from "@/core/comparing/differences";
+import { type Differences, wordsChanged } from "@/core/comparing/parts";
 import { type Content, sameContent } from "@/core/revision/content";
 import { flawsIn } from "@/core/revision/flaws";
 import { Action } from "../../shared/Action";

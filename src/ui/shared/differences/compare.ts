@@ -1,4 +1,5 @@
-import type { Differences, Texts } from "@/core/comparing/differences";
+import type { Texts } from "@/core/comparing/differences";
+import { type Differences, sameThroughout } from "@/core/comparing/parts";
 import type { Differing } from "../markdown/differing";
 
 /** What differs in two texts as they are written; or in what the texts of two messages show. */
@@ -17,7 +18,7 @@ let worker: Worker | undefined;
 const waiting: ((found: Differences | Differing) => void)[] = [];
 const kept = new Map<string, Promise<Differences | Differing>>();
 
-/** What differs, found in a worker, once for each question. Where the worker can't be had, that all does is all that is told. */
+/** What differs, found in a worker unless nothing does, once for each question. Where the worker can't be had, that all does is all that is told. */
 export function compare<Q extends Question>(question: Q): Promise<Answer<Q>> {
   const key = JSON.stringify(question);
   const found = kept.get(key) ?? ask(question);
@@ -27,6 +28,8 @@ export function compare<Q extends Question>(question: Q): Promise<Answer<Q>> {
 }
 
 function ask(question: Question): Promise<Differences | Differing> {
+  if (question.kind === "words" && question.before === question.after)
+    return Promise.resolve(sameThroughout(question.before));
   worker ??= begin();
   const { postMessage } = worker;
   return new Promise((resolve) => {

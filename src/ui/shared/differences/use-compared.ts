@@ -1,5 +1,5 @@
 import { useEffect, useMemo, useRef, useState } from "react";
-import type { Differences } from "@/core/comparing/differences";
+import type { Differences } from "@/core/comparing/parts";
 import { type Answer, compare, type Question } from "./compare";
 
 /**

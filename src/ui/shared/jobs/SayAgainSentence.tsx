@@ -22,7 +22,7 @@ const stored = async () => {};
  * what came of it beside the first.
  * @param through a message whose line is said again, instead of the one that is shown
  */
-export function SayAgainSentence({
+export default function SayAgainSentence({
   conversation,
   through,
   prepare = stored,

@@ -7,7 +7,7 @@ import { LedgerTable, type ShownEntry } from "./LedgerTable";
 import { WindowBar } from "./WindowBar";
 
 /** The ledger of the next dispatch, before it is sent. @param excerptOf the beginning of a message that is at hand */
-export function LedgerAhead({
+export default function LedgerAhead({
   ahead,
   before,
   excerptOf,
