@@ -1,4 +1,4 @@
-import { mkdtempSync, writeFileSync } from "node:fs";
+import { mkdtempSync, readFileSync, writeFileSync } from "node:fs";
 import { createServer, type RequestListener } from "node:http";
 import type { AddressInfo } from "node:net";
 import { tmpdir } from "node:os";
@@ -9,6 +9,7 @@ import type { NumberedEvent } from "@/core/reply/events";
 import type { Content } from "@/core/revision/content";
 import type { Cited } from "@/core/sources/found";
 import { docxOf, zipOf } from "@/server/sources/test/docx";
+import { packedPdf } from "@/server/sources/test/packed-pdf";
 import { expect, test, type World } from "../e2e/fixtures";
 import { pdfOf } from "../scripts/pdf";
 import { finch } from "./terminal";
@@ -197,11 +198,15 @@ test("a message that leans on the one before is looked for as the model puts it,
   expect(calls).toHaveLength(2);
   expect(calls[0]?.messages[0]?.content).toContain("The last message:\n\nAnd refunds?");
   expect(second.cites?.some(({ text }) => text.includes("refunded in full"))).toBe(true);
-  const { messages } = await world.bench<{ messages: { facts?: { question?: string } }[] }>(
+  const { messages } = await world.bench<{ messages: { facts?: { question?: string; questionMaking?: string } }[] }>(
     "GET",
     `conversations/${first.conversation}`,
   );
-  expect(messages.at(-1)?.facts?.question).toBe("Do dogs travel free, and refunds?");
+  const { question, questionMaking } = messages.at(-1)?.facts ?? {};
+  expect(question).toBe("Do dogs travel free, and refunds?");
+  // and the call that this came of is kept
+  const { dispatches } = await world.bench<{ dispatches: Dispatch[] }>("GET", `makings/${questionMaking}/dispatches`);
+  expect(dispatches.map(({ text }) => text)).toEqual([question]);
   // a call that fails leaves the message's own words
   await world.fault({ fault: "status", status: 401, calls: 1 });
   const third = await say("And can dogs travel free?", first.conversation);
@@ -279,13 +284,16 @@ test.describe("what can't be had, or can't be read", () => {
   });
   test.afterEach(() => void server.close());
 
-  const adding = async (world: World, slug: string, url: string, allowsThisMachine = true) => {
+  const adding = async (world: World, slug: string, url: string, allowsThisMachine = true, below?: number) => {
     const response = await fetch(`${world.address}/api/bench/apps/${slug}/sources/addresses`, {
       method: "POST",
-      body: JSON.stringify({ url, allowsThisMachine }),
+      body: JSON.stringify({ url, allowsThisMachine, below }),
     });
-    return { status: response.status, body: (await response.json()) as Source & { kind: string; detail: string } };
+    const body = (await response.json()) as Source & { kind: string; detail: string; job: string };
+    return { status: response.status, body };
   };
+  const jobOf = (world: World, id: string) =>
+    world.bench<{ state: string; work: { left?: { url: string; why: string }[] } }>("GET", `jobs/${id}`);
 
   test("at an address is named, and nothing beside it suffers", async ({ world }) => {
     const slug = await world.makeApp("Addresses");
@@ -322,6 +330,85 @@ test.describe("what can't be had, or can't be read", () => {
     expect((await adding(world, slug, `${address}/100%25%E0%A4%A`)).body.title).toContain("100");
   });
 
+  test("below an address: its pages come along, so many links away, and what can't be taken is named", async ({
+    world,
+  }) => {
+    const slug = await world.makeApp("Pages");
+    const pages: Record<string, string> = {
+      "/desk/": `<title>Desk</title><p>All rules.</p><a href="dogs.html#top">Dogs</a> <a href="./deep/fog.html">Fog</a>
+        <a href="../elsewhere.html">Elsewhere</a> <a href="boat.png">A boat</a> <a href="gone.html">Gone</a>
+        <a href="http://10.0.0.7/desk/">Inward</a> <a href="moved.html">Moved</a> <a href="picture">A picture</a>`,
+      "/desk/dogs.html":
+        '<title>Dogs</title><p>Dogs travel free.</p><a href="muzzles.html">Muzzles</a> <a href="./">Up</a>',
+      "/desk/muzzles.html": '<title>Muzzles</title><p>A muzzle is asked for.</p><a href="third.html">More</a>',
+      "/desk/third.html": "<title>Third</title><p>Too deep.</p>",
+      "/desk/deep/fog.html": "<title>Fog</title><p>Ring the bell twice.</p>",
+      "/elsewhere.html": "<title>Elsewhere</title><p>Not below.</p>",
+    };
+    const asked: string[] = [];
+    answer = ({ url = "" }, response) => {
+      asked.push(url);
+      if (url === "/desk/moved.html") return response.writeHead(302, { location: "/elsewhere.html" }).end();
+      if (url === "/desk/picture") return response.end(Buffer.from("\u0089PNG\r\n\u001a\n", "latin1"));
+      const page = pages[url];
+      if (page === undefined) return response.writeHead(404).end("no");
+      return response.end(`<!doctype html>${page}`);
+    };
+    const { body } = await adding(world, slug, `${address}/desk/`, true, 2);
+    await expect.poll(async () => (await jobOf(world, body.job)).state).toBe("done");
+    const titles = (await whenRead(world, slug)).map(({ title }) => title);
+    expect(titles.sort()).toEqual(["Desk", "Dogs", "Fog", "Muzzles"]);
+    const { draft } = await world.bench<{ draft: Content }>("GET", `apps/${slug}`);
+    expect(draft.sources?.documents.every(({ version }) => version?.length === 64)).toBe(true);
+    expect(draft.sources?.documents).toHaveLength(4);
+    const left = (await jobOf(world, body.job)).work.left ?? [];
+    expect(left.map(({ why }) => why.replaceAll(address, ""))).toEqual([
+      "/desk/gone.html answers with 404.",
+      "/desk/moved.html leads to /elsewhere.html, which is elsewhere.",
+      "/desk/picture is a picture (PNG), and can't be read.",
+    ]);
+    expect(asked).not.toContain("/desk/boat.png");
+    expect(asked.filter((url) => url === "/desk/dogs.html")).toHaveLength(1);
+    expect((await find(world, slug, "the muzzle")).found[0]?.title).toBe("Muzzles");
+    expect((await adding(world, slug, `${address}/desk/`, true, 9)).status).toBe(400);
+  });
+
+  test("below an address that stops answering: what was had stays where it is stopped, and a restart goes on", async ({
+    world,
+  }) => {
+    const slug = await world.makeApp("Halves");
+    const names = ["one", "two", "three"];
+    let isHolding = true;
+    let isAsked = () => {};
+    const held = new Promise<void>((resolve) => {
+      isAsked = resolve;
+    });
+    answer = ({ url = "" }, response) => {
+      if (url === "/two" && isHolding) return isAsked();
+      response.end(
+        `<!doctype html><title>Page ${url}</title><p>Text.</p>${names.map((name) => `<a href="/${name}">`).join("")}`,
+      );
+    };
+    const { body } = await adding(world, slug, `${address}/`, true, 1);
+    await held;
+    await world.killWeb();
+    await world.startWeb();
+    await expect.poll(async () => (await jobOf(world, body.job)).state).toBe("running");
+    await world.bench("POST", `jobs/${body.job}/stop`, {});
+    expect((await jobOf(world, body.job)).state).toBe("stopped");
+    const { draft } = await world.bench<{ draft: Content }>("GET", `apps/${slug}`);
+    expect(draft.sources?.documents).toHaveLength(2);
+    isHolding = false;
+    const again = await adding(world, slug, `${address}/`, true, 1);
+    await expect.poll(async () => (await jobOf(world, again.body.job)).state).toBe("done");
+    expect((await listed(world, slug)).map(({ title }) => title).sort()).toEqual([
+      "Page /",
+      "Page /one",
+      "Page /three",
+      "Page /two",
+    ]);
+  });
+
   test("as a file says why, and the app goes on answering", async ({ world }) => {
     const { slug } = await harbourDesk(world);
     const files: [name: string, bytes: Buffer, why: RegExp][] = [
@@ -335,6 +422,7 @@ test.describe("what can't be had, or can't be read", () => {
         zipOf([{ name: "word/document.xml", bytes: Buffer.alloc(64), claims: 3_000_000_000 }]),
         /MiB once it is unpacked/,
       ],
+      ["bomb.pdf", packedPdf(1_000), /needs more than 480 MiB/],
       ["broken.pdf", Buffer.from("%PDF-1.7\nnothing"), /broken PDF/],
       ["scanned.pdf", pdfOf([null, null]), /./],
       ["page.html", Buffer.from(`<!doctype html><p>${"long ".repeat(4_000_000)}`), /5000000 are read/],
@@ -374,6 +462,58 @@ test("of two sheets of one name the second is the newer one, names in marks are 
   await world.bench("DELETE", `sources/${all[0]?.id}`);
   expect((await listed(world, slug)).map(({ title }) => title)).toEqual(["Timetable", "Trunks"]);
   expect((await find(world, slug, "Do dogs travel free?")).found).toEqual([]);
+});
+
+test("a check says which of three faults it was, and a bundle takes the documents along, to the same bytes", async ({
+  world,
+}) => {
+  const slug = await world.makeApp("Three faults", { model: "reed-deep" });
+  const fees =
+    "# Fees\n\nA bicycle costs €2.00 each way.\n\n# Old fees\n\nA bicycle did cost €1.00 each way.\n\n# Fog\n\nRing the bell twice.\n";
+  const added = [
+    await addFile(world, slug, "fees.md", fees),
+    await addFile(world, slug, "fog.pdf", pdfOf([["# Fog", "Ring the bell twice in fog."]])),
+  ];
+  const documents = added.map(({ body: { id, hash } }) => ({ source: id, version: hash }));
+  await answerFrom(world, slug, { documents });
+  await putLive(world, slug);
+  await answerFrom(world, slug, { documents, best: 1 });
+  await whenRead(world, slug);
+  const text = 'check  faults\nvisitor  What does a bicycle cost each way?\n    cites "Fog"\n    cites "Old fees"\n';
+  await world.bench("PUT", `apps/${slug}/checks/fees`, { text, was: null });
+  const missesOn = async (args: string[]) => {
+    const { code, out, err } = await finch(world, ["check", ...args, "--json"]);
+    expect([code, err]).toEqual([1, expect.anything()]);
+    const { checks } = JSON.parse(out) as { checks: { misses: { saw: string }[] }[] };
+    return checks.flatMap(({ misses }) => misses.map(({ saw }) => saw));
+  };
+  expect(await missesOn([slug, "--on", "live"])).toEqual([
+    'never found "Fog", and cites Fees, Fees',
+    expect.stringMatching(/^was given "Old fees" as \[fees 2\], and did not use it; it cites Fees, Fees$/),
+  ]);
+  expect((await missesOn([slug, "--on", "draft"]))[1]).toMatch(
+    /^found "Old fees" as number 2, and left it out \(beyond-best\)/,
+  );
+
+  const folder = mkdtempSync(join(tmpdir(), "finch-bundle-"));
+  const file = join(folder, "faults.finch.json");
+  expect((await finch(world, ["export", slug, "--to", file])).code).toBe(0);
+  const bundle = readFileSync(file, "utf8");
+  expect(bundle).toContain('"A bicycle costs €2.00 each way."');
+  expect((await finch(world, ["import", file])).out).toBe("three-faults-2\n");
+  expect((await whenRead(world, "three-faults-2")).map(({ title, passages }) => [title, passages])).toEqual([
+    ["Fees", 3],
+    ["Fog", 1],
+  ]);
+  expect((await finch(world, ["export", "three-faults-2"])).out).toBe(bundle);
+  // by the file alone it comes to the same
+  expect(await missesOn(["--app", file, "--on", "live"])).toHaveLength(2);
+  // bytes that are not those that it says are refused, and nothing is made of it
+  writeFileSync(file, bundle.replace("€2.00 each way.", "€3.00 each way."));
+  const forged = await finch(world, ["import", file]);
+  expect([forged.code, forged.err]).toEqual([1, expect.stringContaining("its bytes are others")]);
+  expect(await listed(world, slug)).toHaveLength(2);
+  await expect(world.bench("GET", "apps/three-faults-3")).rejects.toThrow();
 });
 
 test("from a terminal: documents are added and listed; of fifty hostile ones a careful model lets none through, and a gullible one some", async ({

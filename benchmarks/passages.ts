@@ -1,5 +1,10 @@
+import { weighed } from "@/core/context/assemble";
+import { forecastOn } from "@/core/context/forecast";
+import { trackOf } from "@/core/context/track";
 import type { Content } from "@/core/revision/content";
 import { queryOf, termsOf } from "@/core/sources/query";
+import { uncalibrated } from "@/core/tokens/calibration";
+import { everyPlace } from "@/core/wire/places";
 import type { Home } from "@/server/home";
 import { findPassages } from "@/server/sources/finding";
 import { quantile } from "./rig";
@@ -12,24 +17,37 @@ const wordsOfOne = 120;
 const vocabulary = 6_000;
 const questions = 50;
 
-/** Finding passages for a message among ten thousand ÷ the bare query of the index. */
+/** Milliseconds of a frame. */
+const frame = 1_000 / 60;
+
+/** Finding passages for a message among ten thousand ÷ the bare query of the index, and foretelling what goes along. */
 export function passagesRows(): Row[] {
   return inFolder((home, app) => {
     const named = filled(home, app);
     const bare = home.database
       .prepare<[string]>("SELECT rowid FROM passage_words WHERE passage_words MATCH ? ORDER BY rank LIMIT 40")
       .pluck();
-    const [ours, plain] = [[] as number[], [] as number[]];
+    const [ours, plain, ahead] = [[] as number[], [] as number[], [] as number[]];
+    const room = { window: 100_000, maxOutput: 500, places: everyPlace };
+    const track = trackOf({ rows: [] }, named.memory, weighed(uncalibrated, room), named);
     for (let at = 0; at < questions; at++) {
       const question = [0, 1, 2, 3, 4].map((place) => wordAt(at * 97 + place * 613)).join(" ");
       const query = queryOf(termsOf(question));
       if (findPassages(home, named, question).found.length === 0) throw new Error(`${question} finds nothing.`);
       ours.push(timed(() => findPassages(home, named, question), 9));
+      const { found } = findPassages(home, named, question);
+      ahead.push(timed(() => forecastOn(named, track, room, 1, found), 9));
       plain.push(timed(() => bare.all(query), 9));
     }
     const ratio = quantile(ours, 0.95) / quantile(plain, 0.95);
     return [
       { what: `passages found among ${count}: 95th of ${questions} ÷ the bare query`, ratio, bar: 1.5, isMost: true },
+      {
+        what: `forecast of what ${count} passages give: 95th of ${questions} ÷ a frame`,
+        ratio: quantile(ahead, 0.95) / frame,
+        bar: 1,
+        isMost: true,
+      },
     ];
   });
 }

@@ -138,6 +138,60 @@ test("the sentence of the station says how much is carried and what becomes of t
   await expect(station.getByRole("spinbutton", { name: "Tokens of a passage" })).toHaveValue("20");
 });
 
+test("a mark opens its row of a table, its page under its heading, and what a message was looked for by has its dispatch", async ({
+  page,
+  world,
+}) => {
+  const slug = await world.makeApp("Places", { model: "reed-deep" });
+  const build = buildOf(page, world);
+  await build.open(slug);
+  await build.station("Sources").click();
+  await drop(page, [
+    {
+      name: "boats.csv",
+      bytes: Buffer.from("Time,From,To,Bicycles\n8:10,Mill Quay,Brindle,4\n9:40,Mill Quay,Tansy Holm,8\n"),
+    },
+    {
+      name: "fog.html",
+      bytes: Buffer.from(
+        "<!doctype html><title>Fog</title><main><h1>Weather</h1><h2>In fog</h2><p>The mate rings the bell twice in fog.</p></main>",
+      ),
+    },
+  ]);
+  await expect(cell(page, "[boats").nth(1)).not.toHaveText("–");
+  await expect(cell(page, "[fog").nth(1)).toHaveText("1");
+  const station = page.getByRole("region", { name: "Sources", exact: true });
+  await station.getByRole("combobox", { name: "What passages are looked for with" }).click();
+  await page.getByText("the message made self-contained", { exact: true }).last().click();
+  const opened = async (turn: number, mark: string) => {
+    const reply = build.reply(turn, "complete");
+    await reply
+      .getByRole("button", { name: `Passage ${mark}` })
+      .first()
+      .click();
+    const passage = reply.getByRole("region", { name: `Passage ${mark}` });
+    await passage.getByRole("button", { name: "open at the place" }).click();
+    const sheet = page.getByRole("region", { name: mark.startsWith("boats") ? "Boats" : "Fog", exact: true });
+    await expect(sheet.locator("mark").first()).toBeInViewport();
+    return { passage, sheet };
+  };
+  await build.say("How often does the mate ring the bell in fog?");
+  const fog = await opened(1, "fog 1");
+  await expect(fog.passage).toContainText("The mate rings the bell twice in fog.");
+  await expect(fog.passage).toContainText("In fog");
+  await expect(fog.sheet.getByRole("heading", { name: "In fog" })).toBeVisible();
+
+  await build.say("When does the boat to Tansy Holm leave?");
+  const boats = await opened(2, "boats 1");
+  await expect(boats.passage).toContainText("9:40");
+  await expect(boats.sheet).toContainText("Tansy Holm");
+
+  const reply = build.reply(2, "complete");
+  await expect(reply).toContainText("looked for:");
+  await reply.getByRole("button", { name: "Dispatch of what was looked for" }).click();
+  await expect(page.getByRole("region", { name: "Read as" })).toContainText("Tansy Holm");
+});
+
 test("a file that is no document says so, and nothing else is lost; a mark that was not carried is said to be one", async ({
   page,
   world,
@@ -158,6 +212,36 @@ test("a file that is no document says so, and nothing else is lost; a mark that 
   const reply = build.reply(1, "complete");
   await expect(reply.getByRole("button", { name: "Passage luggage 1" })).toBeVisible();
   await expect(reply).toContainText("cites what it did not have: luggage 9");
+});
+
+test("the pages below an address come along, are what the draft answers from, and those that can't be taken are named", async ({
+  page,
+  world,
+}) => {
+  const server = createServer(({ url }, response) => {
+    if (url === "/gone") return response.writeHead(404).end();
+    const links = url === "/" ? '<a href="/dogs">Dogs</a> <a href="/gone">Gone</a>' : "";
+    return response.end(`<!doctype html><title>Page ${url}</title><main><p>Dogs travel free.</p>${links}</main>`);
+  });
+  await new Promise<void>((resolve) => server.listen(0, "127.0.0.1", resolve));
+  try {
+    const slug = await world.makeApp("Below", { model: "reed-deep" });
+    await buildOf(page, world).open(slug);
+    await buildOf(page, world).station("Sources").click();
+    const station = page.getByRole("region", { name: "Sources", exact: true });
+    await station.getByRole("button", { name: "name an address" }).click();
+    await station.getByRole("checkbox", { name: "may be on this machine" }).check();
+    await fillValue(station.getByRole("spinbutton", { name: "Links that pages below it may be away" }), "1");
+    await station
+      .getByRole("textbox", { name: "Address of the document" })
+      .fill(`http://127.0.0.1:${(server.address() as AddressInfo).port}/`);
+    await page.keyboard.press("Enter");
+    await expect(station.getByText(/^Not taken: http.*\/gone answers with 404\.$/)).toBeVisible();
+    await expect(cell(page, "[page-dogs").nth(1)).toHaveText("1");
+    await expect(station.getByRole("button", { name: "Page /dogs is fixed: let it follow" })).toBeVisible();
+  } finally {
+    server.close();
+  }
 });
 
 test("a folder is watched from the station, and says which of its files could not be taken", async ({

@@ -7,6 +7,7 @@ import { type Alone, NotStarted, startAlone } from "./alone";
 import { candidatesOf, Unfit } from "./candidates";
 import { junitOf } from "./junit";
 import type { Paper } from "./paper";
+import { whenRead } from "./sources";
 import { tableOf } from "./table";
 import { type ToldCell, toldOf } from "./told";
 
@@ -47,7 +48,9 @@ export async function check(app: string | undefined, wishes: CheckWishes, paper:
     const text = textIn(wishes.app);
     paper.progress("starting a server of its own");
     alone = await startAlone();
-    const { slug } = await new Client(alone.address).send(apps.fromBundle, { body: { text } });
+    const client = new Client(alone.address);
+    const { slug, draft } = await client.send(apps.fromBundle, { body: { text } });
+    await whenRead(client, slug, draft.sources?.documents.map(({ source }) => ({ id: source })) ?? [], paper);
     return await checked(slug, { ...wishes, at: alone.address }, paper);
   } catch (error) {
     if (error instanceof CallFailed) return wrong(paper, `${error.problem.detail} ${error.problem.advice}`);

@@ -155,17 +155,19 @@ sources
   .argument("<document...>", "files, and addresses that begin with http")
   .option(...address)
   .option("--this-machine", "addresses may be on this machine")
+  .option("--below <links>", "with the pages below an address, up to so many links away", count)
   .addHelpText(
     "after",
     `
 Examples:
   finch sources add harbour-desk rules.md timetable.csv handbook.pdf
   finch sources add harbour-desk https://saltmarsh.example/notes.html
+  finch sources add harbour-desk https://saltmarsh.example/rules/ --below 2
 
 What a file is, is found from its content. One of the same name is a newer version. Ends with 0 once all of them are
 read, 1 where one can't be, 2 where the call was wrong.`,
   )
-  .action(async (app: string, documents: string[], wishes: { at: string; thisMachine?: boolean }) => {
+  .action(async (app: string, documents: string[], wishes: { at: string; thisMachine?: boolean; below?: number }) => {
     process.exitCode = await addSources(app, documents, wishes, paper());
   });
 

@@ -3,6 +3,7 @@ import { basename } from "node:path";
 import { setTimeout as rest } from "node:timers/promises";
 import { apps } from "@/contract/apps";
 import { Client } from "@/contract/client";
+import { jobs } from "@/contract/jobs";
 import { type Source, sources } from "@/contract/sources";
 import { told } from "./calling";
 import type { Paper } from "./paper";
@@ -14,7 +15,7 @@ const pause = 250;
 export async function addSources(
   slug: string,
   documents: readonly string[],
-  { at, thisMachine }: { at: string; thisMachine?: boolean },
+  { at, thisMachine, below }: { at: string; thisMachine?: boolean; below?: number },
   paper: Paper,
 ): Promise<number> {
   const client = new Client(at);
@@ -27,19 +28,23 @@ export async function addSources(
       return 2;
     }
   const added: Source[] = [];
-  let unread: Source[] = [];
+  let all: Source[] = [];
   const code = await told(at, paper, async () => {
     for (const document of documents) {
       const bytes = files.get(document);
-      added.push(
-        bytes
-          ? await client.sendBytes(sources.addFile, { slug, name: basename(document) }, new Uint8Array(bytes))
-          : await client.send(sources.addAddress, { slug, body: { url: document, allowsThisMachine: thisMachine } }),
-      );
+      if (bytes) {
+        added.push(await client.sendBytes(sources.addFile, { slug, name: basename(document) }, new Uint8Array(bytes)));
+        continue;
+      }
+      const body = { url: document, allowsThisMachine: thisMachine, below };
+      const { job, ...page } = await client.send(sources.addAddress, { slug, body });
+      added.push(page, ...(job ? await pagesOf(client, slug, job, paper) : []));
     }
     await answerFrom(client, slug, added);
-    unread = await whenRead(client, slug, added, paper);
+    all = await whenRead(client, slug, added, paper);
   });
+  for (const source of all) if (!source.problem) paper.say(`${lineOf(source)}\n`);
+  const unread = all.filter(({ problem }) => problem !== null);
   for (const { title, problem } of unread) paper.warn(`${title}: ${problem?.detail} ${problem?.advice}`);
   return code === 0 && unread.length > 0 ? 1 : code;
 }
@@ -72,17 +77,36 @@ async function answerFrom(client: Client, slug: string, added: readonly Source[]
   });
 }
 
-/** Waits until documents are read, and tells how far that is. @returns those that can't be */
-async function whenRead(client: Client, slug: string, added: readonly Source[], paper: Paper): Promise<Source[]> {
+/** Waits for the pages below an address, and says which could not be taken. @returns the documents that came of it */
+async function pagesOf(client: Client, slug: string, id: string, paper: Paper): Promise<Source[]> {
+  for (;;) {
+    const { work, state, done, of, problem } = await client.send(jobs.read, { id });
+    if (work.kind !== "pages") return [];
+    if (state === "running" || state === "waiting") {
+      paper.progress(`has pages below ${work.start}: ${done} of ${of}`);
+      await rest(pause);
+      continue;
+    }
+    for (const { url, why } of work.left) paper.warn(`${url} was not taken: ${why}`);
+    if (problem) paper.warn(problem.detail);
+    const ids = new Set(work.sources.slice(1));
+    return (await client.send(sources.list, { slug })).sources.filter((each) => ids.has(each.id));
+  }
+}
+
+/** Waits until documents are read, or can't be, and tells how far that is. @returns them as they are then */
+export async function whenRead(
+  client: Client,
+  slug: string,
+  added: readonly { id: string }[],
+  paper: Paper,
+): Promise<Source[]> {
   const ids = new Set(added.map(({ id }) => id));
   for (;;) {
     const all = (await client.send(sources.list, { slug })).sources.filter(({ id }) => ids.has(id));
     const open = all.filter(({ isRead, passages, problem }) => !problem && !(isRead && passages !== null));
     const [first] = open;
-    if (!first) {
-      for (const source of all) if (!source.problem) paper.say(`${lineOf(source)}\n`);
-      return all.filter(({ problem }) => problem !== null);
-    }
+    if (!first) return all;
     paper.progress(
       `reads ${first.title}${first.parts !== null && first.parts > 1 ? `: page ${first.partsRead} of ${first.parts}` : ""}`,
     );

@@ -3,7 +3,7 @@ import { contentSchema } from "@/core/revision/content";
 import { call, json, jsonBody, nothing } from "./call";
 
 /** Characters that a bundle may have. */
-const largestBundle = 8_000_000;
+const largestBundle = 30_000_000;
 
 const appName = z.string().trim().min(1, "is empty").max(60, "has more than 60 characters");
 

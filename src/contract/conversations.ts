@@ -38,6 +38,7 @@ const benchFacts = knownFacts.extend({
     summary: true,
     strayMarks: true,
     question: true,
+    questionMaking: true,
     unstated: true,
     unready: true,
     passages: true,

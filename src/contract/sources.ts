@@ -1,6 +1,7 @@
 import { z } from "zod";
 import { reasonSchema } from "@/core/context/reason";
 import { problemSchema } from "@/core/problem/problem";
+import { deepestBelow, longestAddress } from "@/core/sources/below";
 import { blockSchema } from "@/core/sources/document";
 import { foundPassageSchema, placeSchema } from "@/core/sources/found";
 import { documentKinds } from "@/core/sources/kinds";
@@ -117,15 +118,20 @@ export const sources = {
     method: "POST",
     path: "/api/bench/apps/{slug}/sources/addresses",
     by: "bench",
-    does: "Adds what stands at an address as a document.",
+    does: "Adds what stands at an address as a document; the pages below it become documents of the draft by and by.",
     body: jsonBody(
       z.strictObject({
-        url: z.string().min(1).max(2_000),
+        /** How many links away from it the pages below it may be that are wanted, too. */
+        below: z.int().min(0).max(deepestBelow).optional(),
+        url: z.string().min(1).max(longestAddress),
         /** Whether addresses of this machine may be called for it. */
         allowsThisMachine: z.boolean().optional(),
       }),
     ),
-    answers: added,
+    answers: {
+      /** With the job that has the pages below it, where some are wanted. */
+      201: json(sourceSchema.extend({ job: z.string().optional() })),
+    },
     problems: ["not-found", "unreachable", "timed-out", "bad-reply"],
   }),
   addFolder: call({

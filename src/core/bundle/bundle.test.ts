@@ -33,6 +33,7 @@ const bundle: Bundle = {
       models: [],
     },
   ],
+  documents: [],
 };
 
 describe("a bundle", () => {
@@ -43,6 +44,18 @@ describe("a bundle", () => {
     expect(read.bundle.draft.prompt).toBe("You are Quay Desk.");
     expect(read.bundle.scripts).toEqual(bundle.scripts);
     expect(writeBundle(read.bundle)).toBe(text);
+  });
+
+  it("carries the documents that its app answers from, and nothing of them where there are none", () => {
+    expect(writeBundle(bundle)).not.toContain("documents");
+    const hash = "a".repeat(64);
+    const origin = { kind: "file" as const, name: "rules.md" };
+    const documents = [
+      { title: "Rules", short: "rules", origin, versions: [{ hash, lines: ["# Rules", ""] }] },
+      { title: "Plan", short: "plan", origin, versions: [{ hash, base64: "AAEC" }] },
+    ];
+    const read = readBundle(writeBundle({ ...bundle, documents }));
+    expect(read.kind === "read" && read.bundle.documents).toEqual(documents);
   });
 
   it("has each line of a prompt and of a script on a line of its own, and says once what is the same", () => {

@@ -4,6 +4,8 @@ import { lookSchema } from "../look/look";
 import { limitsSchema } from "../provider/limits";
 import { modelSchema } from "../provider/model";
 import { type Content, canonical, contentSchema } from "../revision/content";
+import { originSchema } from "../sources/origin";
+import { mostDocuments } from "../sources/sources";
 
 /** The version of the form of bundles that is written. */
 export const bundleVersion = 1;
@@ -53,6 +55,23 @@ const bundledProvider = z.strictObject({
 });
 export type BundledProvider = z.infer<typeof bundledProvider>;
 
+/** The bytes of a document, in lines where they are text as UTF-8 has it. */
+const bundledBytes = z.union([
+  z.strictObject({ hash: z.string().length(64), lines: z.array(z.string()) }),
+  z.strictObject({ hash: z.string().length(64), base64: z.base64() }),
+]);
+export type BundledBytes = z.infer<typeof bundledBytes>;
+
+const bundledDocument = z.strictObject({
+  title: z.string().min(1).max(200),
+  /** Names its passages in marks, and the document in the contents. */
+  short: z.string().min(1).max(40),
+  origin: originSchema,
+  /** The newest first, and those that a content is fixed to. */
+  versions: z.array(bundledBytes).min(1),
+});
+export type BundledDocument = z.infer<typeof bundledDocument>;
+
 const bundleSchema = z.strictObject({
   bundle: z.literal(bundleVersion),
   name: z.string().trim().min(1).max(60),
@@ -69,6 +88,8 @@ const bundleSchema = z.strictObject({
     )
     .max(200),
   providers: z.array(bundledProvider).max(50),
+  /** None where nothing is said. */
+  documents: z.array(bundledDocument).max(mostDocuments).optional(),
 });
 
 /** An app as one file: all that it is made of, and no secret. */
@@ -79,10 +100,11 @@ export interface Bundle {
   look: z.infer<typeof lookSchema>;
   scripts: { name: string; text: string }[];
   providers: BundledProvider[];
+  documents: BundledDocument[];
 }
 
 /** A bundle as its file: the same one has the same bytes. */
-export function writeBundle({ name, live, draft, look, scripts, providers }: Bundle): string {
+export function writeBundle({ name, live, draft, look, scripts, providers, documents }: Bundle): string {
   const [one, other] = [inLines(live), inLines(draft)];
   const file = {
     bundle: bundleVersion,
@@ -92,6 +114,7 @@ export function writeBundle({ name, live, draft, look, scripts, providers }: Bun
     look: lookSchema.parse(look),
     checks: scripts.map(({ name: script, text }) => ({ script, lines: text.split("\n") })),
     providers: [...providers].sort((a, b) => (a.slug < b.slug ? -1 : 1)),
+    documents: documents.length > 0 ? documents : undefined,
   };
   return `${JSON.stringify(file, null, 2)}\n`;
 }
@@ -121,14 +144,14 @@ export function readBundle(text: string): ReadBundle {
     };
   const read = bundleSchema.safeParse(value);
   if (!read.success) return wrong(read.error, "");
-  const { name, look, providers, checks } = read.data;
+  const { name, look, providers, checks, documents = [] } = read.data;
   const [live, draft] = [read.data.live, read.data.draft ?? read.data.live].map(({ prompt, ...rest }) =>
     contentSchema.safeParse({ prompt: prompt.join("\n"), ...rest }),
   );
   if (!live?.success) return wrong(live?.error, "live");
   if (!draft?.success) return wrong(draft?.error, "draft");
   const scripts = checks.map(({ script, lines }) => ({ name: script, text: lines.join("\n") }));
-  return { kind: "read", bundle: { name, live: live.data, draft: draft.data, look, scripts, providers } };
+  return { kind: "read", bundle: { name, live: live.data, draft: draft.data, look, scripts, providers, documents } };
 }
 
 function wrong(error: z.ZodError | undefined, within: string): ReadBundle {

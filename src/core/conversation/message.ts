@@ -54,6 +54,8 @@ export const replyFactsSchema = candidateSchema.extend({
   unstated: z.array(z.string()).optional(),
   /** What documents were looked through for, where that is not the message. */
   question: z.string().optional(),
+  /** The making that this came of, with its dispatches. */
+  questionMaking: z.string().optional(),
   /** How many passages its message found in documents, and how many of them went along; none where there are no documents. */
   passages: z.object({ found: z.int(), carried: z.int() }).optional(),
   /** The model that should have answered, where it was another that did. */

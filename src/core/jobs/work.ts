@@ -38,6 +38,20 @@ export const workSchema = z.discriminatedUnion("kind", [
   }),
   /** Trials of checks. */
   z.object({ kind: z.literal("checks"), run: z.string() }),
+  /** Pages below an address, which become documents of an app. */
+  z.object({
+    kind: z.literal("pages"),
+    start: z.string(),
+    /** How many links away from the start they may be. */
+    deep: z.int(),
+    allowsThisMachine: z.literal(true).optional(),
+    /** What is to be had yet, and how many links away each is; and every address that was met. */
+    open: z.array(z.object({ url: z.string(), level: z.int() })),
+    met: z.array(z.string()),
+    /** The documents that came of it, and what could not be taken. */
+    sources: z.array(z.string()),
+    left: z.array(z.object({ url: z.string(), why: z.string() })),
+  }),
   /** Documents of an app: which one is read, or cut into passages, just now. */
   z.object({
     kind: z.literal("reading"),

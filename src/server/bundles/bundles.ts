@@ -13,23 +13,29 @@ import type { HasScripts } from "../checks/script-store";
 import { scriptsOf } from "../checks/scripts";
 import type { HasDatabase } from "../database/database";
 import type { StoredCredential, StoredSecret } from "../exchange/connection";
+import { newId } from "../ground/id";
 import { refuse } from "../ground/refusal";
 import type { HasProviders, StoredProvider } from "../providers/provider-store";
+import { withDocuments } from "../sources/sources";
+import { addDocuments, bundledDocuments, type DocumentsNeeds } from "./documents";
 
 /** What of the process is used here. */
-export type BundleNeeds = HasApps & HasProviders & HasScripts & HasDatabase;
+export type BundleNeeds = DocumentsNeeds & HasApps & HasProviders & HasScripts & HasDatabase;
 
 /** An app as one file, without a secret: what is sealed here stands in it by the name of a variable. */
 export function bundleOf(home: BundleNeeds, app: StoredApp): string {
+  // documents go by their short names: an app that is made of it has others of their ids
+  const shorts = new Map(home.sources.ofApp(app.id).map(({ id, short }) => [id, short]));
   const live = home.apps.revision(app.id, app.liveRevision)?.content ?? app.draft;
   const { scripts } = scriptsOf(home, app);
   const slugs = [...new Set([...providersIn(live), ...providersIn(app.draft)])];
   return writeBundle({
     name: app.name,
-    live,
-    draft: app.draft,
+    live: withDocuments(live, shorts),
+    draft: withDocuments(app.draft, shorts),
     look: app.look,
     scripts: scripts.map(({ name, text }) => ({ name, text })),
+    documents: bundledDocuments(home, [live, app.draft]),
     providers: slugs.flatMap((slug) => {
       const provider = home.providers.bySlug(slug);
       return provider ? [bundled(home, provider)] : [];
@@ -108,8 +114,10 @@ export function appFromBundle(home: BundleNeeds, text: string, as: string | unde
       for (const provider of bundle.providers) wire(home, provider);
       needProviders(home, bundle);
       const now = Date.now();
-      const app = home.apps.make(as ?? bundle.name, sound(bundle.live), now);
-      home.apps.editDraft(app.id, app.draftHash, sound(bundle.draft), now);
+      const ids = new Map(bundle.documents.map(({ short }) => [short, newId("src")]));
+      const app = home.apps.make(as ?? bundle.name, sound(withDocuments(bundle.live, ids)), now);
+      home.apps.editDraft(app.id, app.draftHash, sound(withDocuments(bundle.draft, ids)), now);
+      addDocuments(home, app.id, bundle.documents, ids);
       const edited = home.apps.byId(app.id) ?? app;
       home.apps.setLook(edited, bundle.look);
       for (const { name, text: script } of bundle.scripts) home.scripts.put(app.id, name, script, now);

@@ -191,7 +191,7 @@ async function made(
         before,
         message,
       };
-      return findPassages(home, content, await questionFor(home, { ...of, rank: "job" }, signal)).found;
+      return findPassages(home, content, (await questionFor(home, { ...of, rank: "job" }, signal)).question).found;
     },
     hold: money.hold,
     now,

@@ -148,6 +148,13 @@ describe("a guarded call", () => {
     expect(await guardedCall({ url: slow.address, allowsThisMachine: true, limit: 100 })).toMatchObject({
       problem: { kind: "timed-out" },
     });
+    const endless = await serving((_request, response) => {
+      const timer = setInterval(() => response.write("x"), 5);
+      response.on("close", () => clearInterval(timer));
+    });
+    expect(await guardedCall({ url: endless.address, allowsThisMachine: true, limit: 150 })).toMatchObject({
+      problem: { kind: "timed-out" },
+    });
     const large = await serving((_request, response) => response.end("x".repeat(1_000)));
     expect(await guardedCall({ url: large.address, allowsThisMachine: true, mostBytes: 999 })).toMatchObject({
       problem: { kind: "too-large" },

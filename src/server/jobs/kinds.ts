@@ -4,12 +4,13 @@ import type { HasFolder } from "../database/database";
 import { DocumentReader } from "../sources/reading";
 import { type CheckRunNeeds, endRun, runChecks } from "./check-run";
 import { letGoOfImport, runImport, undoImport } from "./import-job";
+import { answerFromPages, type PagesNeeds, runPages } from "./pages-job";
 import { OneByOne, type ReadingNeeds, runReading } from "./reading-job";
 import type { Kind } from "./runner";
 import { runSayAgain, type SayAgainNeeds } from "./say-again";
 
 /** What of the process is used here. */
-export type KindsNeeds = SayAgainNeeds & CheckRunNeeds & ReadingNeeds & HasFolder & HasWriter;
+export type KindsNeeds = SayAgainNeeds & CheckRunNeeds & ReadingNeeds & PagesNeeds & HasFolder & HasWriter;
 
 /** Every kind of long work, done with what the process has one of. */
 export function kindsFor(home: () => KindsNeeds): Record<Work["kind"], Kind> {
@@ -28,6 +29,12 @@ export function kindsFor(home: () => KindsNeeds): Record<Work["kind"], Kind> {
     checks: {
       run: (job, signal) => runChecks(home(), job, signal),
       undo: (id) => endRun(home(), id),
+      left: () => true,
+      isLeftWhole: true,
+    },
+    pages: {
+      run: (job, signal) => runPages(home(), job, signal, reading.reader),
+      undo: (id) => answerFromPages(home(), id),
       left: () => true,
       isLeftWhole: true,
     },

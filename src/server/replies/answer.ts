@@ -121,7 +121,7 @@ export function answer(home: AnswerNeeds, answering: Answering): void {
     });
     home.hub.publish(reply, { event: "reply", data: take.head }, ...carried);
   }
-  let lookedFor: string | undefined;
+  let lookedFor: Pick<ReplyFacts, "question" | "questionMaking"> | undefined;
   let given: string[] | undefined;
   let notReady = 0;
   const order = orderFor({
@@ -143,8 +143,8 @@ export function answer(home: AnswerNeeds, answering: Answering): void {
       const { reply: owner, conversation } = takes[0].head;
       const { app, origin } = answering;
       const of = { app, revision, origin, conversation, owner, speaker, rank: rankOf(origin), before, message };
-      const question = await questionFor(home, of, signal);
-      if (question !== message) lookedFor = question;
+      const { question, making } = await questionFor(home, of, signal);
+      if (question !== message) lookedFor = { question, questionMaking: making };
       const { found, unready } = findPassages(home, revision.content, question);
       notReady = unready.length;
       const { sources } = revision.content;
@@ -166,7 +166,7 @@ export function answer(home: AnswerNeeds, answering: Answering): void {
     const making = make(order, sink, home.means);
     stop = making.stop;
     const came = await making.made;
-    finish(home, answering, came, { ...sent(), question: lookedFor, unready: notReady || undefined }, given);
+    finish(home, answering, came, { ...sent(), ...lookedFor, unready: notReady || undefined }, given);
   };
   made().catch((error) => {
     home.log.error({ error, reply: takes[0].head.reply }, "a reply could not be made");
@@ -207,7 +207,7 @@ async function leaveOff(home: AnswerNeeds, answering: Answering, take: Take, las
 }
 
 /** What is told of what was sent. */
-type Sent = Pick<ReplyFacts, "sent" | "summary" | "lead" | "passages" | "question" | "unready">;
+type Sent = Pick<ReplyFacts, "sent" | "summary" | "lead" | "passages" | "question" | "questionMaking" | "unready">;
 
 /** What is said goes to the hub, which commits and then publishes it; dispatches are kept along. `sent` tells what the last one carried. */
 function sinkOf(home: AnswerNeeds, { app, origin, takes, revision }: Answering): { sink: Sink; sent: () => Sent } {

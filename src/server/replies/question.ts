@@ -52,16 +52,22 @@ const stopped: LastEvent = { event: "end", data: { reason: "stopped" } };
 /** How far an estimate may be off, for the money that is held. */
 const slack = 1.3;
 
+/** What documents are looked through for, and the making that it came of, if one was made. */
+export interface Question {
+  question: string;
+  making?: string;
+}
+
 /**
  * The message that documents are looked through for: as it stands, or made self-contained by the model where the
  * content wants that and something was said before. Where that can't be had, or paid for, its own words have to do.
  */
-export async function questionFor(home: QuestionNeeds, of: QuestionOf, signal: AbortSignal): Promise<string> {
+export async function questionFor(home: QuestionNeeds, of: QuestionOf, signal: AbortSignal): Promise<Question> {
   const { revision, before, message } = of;
-  if (revision.content.sources?.query !== "self-contained" || before.length === 0) return message;
+  if (revision.content.sources?.query !== "self-contained" || before.length === 0) return { question: message };
   const text = askForQuestion(before, message);
   const held = moneyFor(home, of, Math.ceil(rawTokens(countsOf(text)) * slack));
-  if (!held) return message;
+  if (!held) return { question: message };
   try {
     return await made(home, of, text, signal);
   } finally {
@@ -89,9 +95,9 @@ async function made(
   { app, revision, origin, conversation, owner, speaker, rank, message }: QuestionOf,
   text: string,
   signal: AbortSignal,
-): Promise<string> {
+): Promise<Question> {
   const spentOn = { app: app.id, revision: revision.number, content: revision.hash, origin };
-  const { sink } = keepingSink(home, { purpose: "question", owner, conversation, spentOn }, (work) =>
+  const { sink, making: id } = keepingSink(home, { purpose: "question", owner, conversation, spentOn }, (work) =>
     home.database.transaction(work).immediate()?.(),
   );
   const messages = [{ role: "visitor" as const, pieces: piecesOf(text) }];
@@ -102,7 +108,8 @@ async function made(
   if (signal.aborted) stop();
   try {
     const [take] = (await making.made).takes;
-    return take.last.event === "problem" ? message : questionFrom(textOf(take), message);
+    const question = take.last.event === "problem" ? message : questionFrom(textOf(take), message);
+    return { question, making: id };
   } finally {
     signal.removeEventListener("abort", stop);
   }

@@ -7,6 +7,7 @@ import { kindOf, looksAt } from "@/core/sources/kinds";
 import { pdfOf } from "../../../scripts/pdf";
 import { DocumentReader } from "./reading";
 import { docxOf, zipOf } from "./test/docx";
+import { packedPdf } from "./test/packed-pdf";
 
 const folder = mkdtempSync(join(tmpdir(), "finch-reading-"));
 const reader = new DocumentReader();
@@ -154,12 +155,36 @@ describe("a document is read in a process of its own:", () => {
     expect(came).toEqual({ ok: false, why: "needs more than 480 MiB to be read" });
   });
 
+  it("ends it where a few kilobytes of a PDF come to a thousand MiB", async () => {
+    const bytes = packedPdf(1_000);
+    expect(bytes.length).toBeLessThan(50_000);
+    const { came } = await read(bytes);
+    expect(came).toEqual({ ok: false, why: "needs more than 480 MiB to be read" });
+    expect((await read(Buffer.from("Aye, it runs."))).came).toEqual({ ok: true });
+  });
+
   it("stops when it is told to", async () => {
     const control = new AbortController();
     const reading = read(pdfOf(Array.from({ length: 60 }, () => ["Some text."])), 1, control.signal);
     control.abort(new Error("enough"));
     await expect(reading).rejects.toThrow("enough");
   });
+});
+
+it("a page's links are found there, too, as they stand in it", async () => {
+  const path = join(folder, "links.html");
+  writeFileSync(
+    path,
+    `<!doctype html><base href="/rules/"><a href="dogs.html">Dogs</a> <a>no</a> <a href=" bikes.html ">Bicycles</a>
+     <!-- <a href="never.html"> --><script>"<a href='nor.html'>"</script><a href="${"x".repeat(9_000)}">long</a>`,
+  );
+  const { hrefs, base } = await reader.links(path, new AbortController().signal);
+  expect([base, hrefs.slice(0, 2), hrefs[2]?.length, hrefs.length]).toEqual([
+    "/rules/",
+    ["dogs.html", " bikes.html "],
+    2_001,
+    3,
+  ]);
 });
 
 it("a document is cut there, too, into passages that know where they stand", async () => {

@@ -1,4 +1,5 @@
 import type { ChildProcess } from "node:child_process";
+import type { PageLinks } from "@/core/sources/below";
 import type { Block } from "@/core/sources/document";
 import type { DocumentKind } from "@/core/sources/kinds";
 import type { UnreadPart } from "@/core/sources/origin";
@@ -52,6 +53,15 @@ export class DocumentReader {
     return this.done({ task: "cut", blocks, cut }, signal, async (told) => {
       if (told.said === "passages") await listen(told);
     });
+  }
+
+  /** What a page leads to; nothing where that can't be read. @throws what `signal` is aborted with */
+  async links(path: string, signal: AbortSignal): Promise<PageLinks> {
+    let links: PageLinks = { hrefs: [], base: undefined };
+    await this.done({ task: "links", path }, signal, async (told) => {
+      if (told.said === "links") links = told;
+    });
+    return links;
   }
 
   /** Lets go of a process that is kept. */

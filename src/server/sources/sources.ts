@@ -19,14 +19,26 @@ export function addFile(home: HasSources & HasDocuments, app: string, name: stri
   return addDocument(home, app, name, { kind: "file", name }, document);
 }
 
-/** Adds what stands at an address as a document of an app. @throws {Refusal} where it can't be had, or is no document that can be read */
+/** An address, and whether it may be one of this machine. */
+export interface Address {
+  url: string;
+  allowsThisMachine?: boolean;
+}
+
+/**
+ * Adds what stands at an address as a document of an app.
+ * @param isWanted whether it is wanted from where it was redirected to: it is refused from elsewhere
+ * @throws {Refusal} where it can't be had, or is no document that can be read
+ */
 export async function addAddress(
   home: HasSources & HasDocuments,
   app: string,
-  { url, allowsThisMachine }: { url: string; allowsThisMachine?: boolean },
+  { url, allowsThisMachine }: Address,
+  { isWanted = () => true, signal }: { isWanted?: (url: string) => boolean; signal?: AbortSignal } = {},
 ): Promise<StoredSource> {
   const origin: Origin = { kind: "address", url, ...(allowsThisMachine ? { allowsThisMachine } : {}) };
-  const answer = await fetched(origin);
+  const answer = await fetched(origin, signal);
+  if (!isWanted(answer.url)) refuse("bad-request", `${url} leads to ${answer.url}, which is elsewhere.`);
   const document = kept(home.documents, url, answer.bytes);
   return addDocument(home, app, titleAt(answer), origin, document);
 }
@@ -67,10 +79,16 @@ export function renameSource(
 
 /** A content that answers from copies of documents, and the ids of the copies by those of the first. */
 export function withCopies(content: Content): { content: Content; copies: Map<string, string> } {
+  const copies = new Map(content.sources?.documents.map(({ source }) => [source, newId("src")]));
+  return { content: withDocuments(content, copies), copies };
+}
+
+/** A content that answers from other documents instead. @param others their ids by those that it names */
+export function withDocuments(content: Content, others: ReadonlyMap<string, string>): Content {
   const { sources } = content;
-  const copies = new Map(sources?.documents.map(({ source }) => [source, newId("src")]));
-  const documents = sources?.documents.map((each) => ({ ...each, source: copies.get(each.source) ?? each.source }));
-  return { content: sources && documents ? { ...content, sources: { ...sources, documents } } : content, copies };
+  if (!sources) return content;
+  const documents = sources.documents.map((each) => ({ ...each, source: others.get(each.source) ?? each.source }));
+  return { ...content, sources: { ...sources, documents } };
 }
 
 /** Gives an app copies of documents, under their ids. */
@@ -106,7 +124,7 @@ export function addDocument(
 }
 
 /** Keeps bytes that are a document. @throws {Refusal} where they are none */
-function kept(documents: DocumentStore, name: string, bytes: Uint8Array): StoredDocument {
+export function kept(documents: DocumentStore, name: string, bytes: Uint8Array): StoredDocument {
   if (bytes.length > largestDocument)
     refuse("too-large", `${name} has ${bytes.length} bytes, and a document up to ${largestDocument}.`);
   const kind = kindOf(bytes.subarray(0, looksAt));
@@ -118,7 +136,7 @@ function kept(documents: DocumentStore, name: string, bytes: Uint8Array): Stored
 }
 
 /** The bytes at an address. @throws {Refusal} where they can't be had */
-async function fetched({ url, allowsThisMachine }: Extract<Origin, { kind: "address" }>): Promise<GuardedAnswer> {
+async function fetched({ url, allowsThisMachine }: Address, signal?: AbortSignal): Promise<GuardedAnswer> {
   const answer = await guardedCall({
     url,
     // unpacked it could be any size
@@ -126,6 +144,7 @@ async function fetched({ url, allowsThisMachine }: Extract<Origin, { kind: "addr
     allowsThisMachine,
     limit: longestCall,
     mostBytes: largestDocument,
+    signal,
   });
   if ("problem" in answer) throw new Refusal(answer.problem);
   const { status, headers } = answer;

@@ -30,6 +30,8 @@ function wordsOf(job: Job): string {
   const { work } = job;
   if (work.kind === "say-again") return `says again: ${job.done} of ${job.of}`;
   if (work.kind === "checks") return `runs checks: ${job.done} of ${job.of}`;
+  if (work.kind === "pages")
+    return `has pages below ${new URL(work.start).host.slice(0, 30)}: ${job.done} of ${job.of}`;
   if (work.kind === "reading")
     return `${work.phase === "cutting" ? "cuts" : "reads"} ${work.title.slice(0, 30)}${job.of > 1 ? `: ${percentOf(job)}%` : ""}`;
   return `${work.phase === "storing" ? "imports" : "checks"} ${work.name.slice(0, 30)}: ${percentOf(job)}%`;

@@ -70,6 +70,7 @@ import { benchStream, lastEventId, linesOf } from "@/server/http/streams";
 import { forgetVisitor, giveBadge, openVisitor } from "@/server/http/visitors";
 import { addTrials, beginRun, deleteRun, resumeRun, stopRun } from "@/server/jobs/check-run";
 import { beginImport, storeImport, takePart } from "@/server/jobs/import-job";
+import { wantPages } from "@/server/jobs/pages-job";
 import { wantReading } from "@/server/jobs/reading-job";
 import { beginSayingAgain, estimateSayingAgain } from "@/server/jobs/say-again";
 import type { HasChanges } from "@/server/live/changes";
@@ -134,7 +135,7 @@ export const { GET, HEAD, POST, PUT, PATCH, DELETE, OPTIONS } = serve(boot, call
     },
     setDraft: (home, { slug, body }) => readFor(home, editDraft(home, appAt(home, slug), body.draftHash, body.content)),
     bundle: (home, { slug }) => written(bundleOf(home, appAt(home, slug))),
-    fromBundle: (home, { body }) => new Answered(201, changedApp(home, appFromBundle(home, body.text, body.name))),
+    fromBundle: (home, { body }) => new Answered(201, readFor(home, appFromBundle(home, body.text, body.name))),
     putLive: (home, { slug, body: { content, despite } }) => {
       const app = appAt(home, slug);
       if (!despite) askBeforeLive(home, app, home.contents.keep(sound(content), Date.now()));
@@ -318,7 +319,8 @@ export const { GET, HEAD, POST, PUT, PATCH, DELETE, OPTIONS } = serve(boot, call
       const app = appAt(home, slug);
       const source = await addAddress(home, app.id, body);
       wantReading(home, app);
-      return new Answered(201, sourceAnswer(home, source, app.draft));
+      const job = body.below ? wantPages(home, app, source, { ...body, deep: body.below }) : undefined;
+      return new Answered(201, { ...sourceAnswer(home, source, app.draft), job });
     },
     find: (home, { slug, question }) => foundAnswer(home, appAt(home, slug), question),
     read: (home, { slug }) => wantReading(home, appAt(home, slug), true),

@@ -39,6 +39,11 @@ async function work(task: Task): Promise<void> {
 
 async function done(task: Task): Promise<void> {
   if (task.task === "cut") return cut(task);
+  if (task.task === "links") {
+    const { linksOfHtml } = await import("./html");
+    await tell({ said: "links", ...linksOfHtml(textAt(task.path)) });
+    return;
+  }
   let characters = 0;
   const tellPart = async (place: number, blocks: Block[], unread: "no-text" | "broken" | null) => {
     for (const { text } of blocks) characters += text.length;
@@ -63,8 +68,7 @@ async function done(task: Task): Promise<void> {
 async function blocksIn({ path, kind }: Extract<Task, { task: "read" }>): Promise<Block[]> {
   // what reads one kind of document is not there for the others
   if (kind === "docx") return (await import("./docx")).blocksOfDocx(path);
-  const text = decodedText(readFileSync(path));
-  if (text === undefined) throw new Unreadable("is no text");
+  const text = textAt(path);
   switch (kind) {
     case "html":
       return (await import("./html")).blocksOfHtml(text);
@@ -75,6 +79,12 @@ async function blocksIn({ path, kind }: Extract<Task, { task: "read" }>): Promis
     default:
       return blocksOfText(text);
   }
+}
+
+function textAt(path: string): string {
+  const text = decodedText(readFileSync(path));
+  if (text === undefined) throw new Unreadable("is no text");
+  return text;
 }
 
 async function cut({ blocks, cut }: Extract<Task, { task: "cut" }>): Promise<void> {

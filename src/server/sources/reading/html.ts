@@ -1,5 +1,6 @@
 import { isProbablyReaderable, Readability } from "@mozilla/readability";
 import { parseHTML } from "linkedom";
+import { longestAddress, type PageLinks } from "@/core/sources/below";
 import { type Block, rowInWords } from "@/core/sources/document";
 import { Unreadable } from "./telling";
 
@@ -18,14 +19,36 @@ const unseen = /display\s*:\s*none|visibility\s*:\s*hidden|opacity\s*:\s*0(?![.\
  * @throws {Unreadable} where it is too long
  */
 export function blocksOfHtml(html: string): Block[] {
-  if (html.length > longestPage)
-    throw new Unreadable(`is a page of ${html.length} characters, and ${longestPage} are read of one`);
-  const { document } = parseHTML(wholePage(html));
+  const { document } = parsed(html);
   for (const element of document.querySelectorAll(beside)) element.remove();
   for (const element of document.querySelectorAll("[style]"))
     if (unseen.test(element.getAttribute("style") ?? "")) element.remove();
   const root = mainOf(document);
   return root ? new Walk().through(root) : [];
+}
+
+/** Links that are looked at in a page. */
+const mostLinks = 2_000;
+
+/** What a page leads to, as it stands there. @throws {Unreadable} where it is too long */
+export function linksOfHtml(html: string): PageLinks {
+  const { document } = parsed(html);
+  const links = [...document.querySelectorAll("a[href], area[href]")].slice(0, mostLinks);
+  return {
+    hrefs: links.flatMap((link) => link.getAttribute("href")?.slice(0, longestAddress + 1) ?? []),
+    base:
+      document
+        .querySelector("base[href]")
+        ?.getAttribute("href")
+        ?.slice(0, longestAddress + 1) ?? undefined,
+  };
+}
+
+/** @throws {Unreadable} where it is too long */
+function parsed(html: string): { document: Document } {
+  if (html.length > longestPage)
+    throw new Unreadable(`is a page of ${html.length} characters, and ${longestPage} are read of one`);
+  return parseHTML(wholePage(html));
 }
 
 /** The main part of a page: what it says is one, what reads like one, or all of it. */

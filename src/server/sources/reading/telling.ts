@@ -1,3 +1,4 @@
+import type { PageLinks } from "@/core/sources/below";
 import type { Passage } from "@/core/sources/cutting";
 import type { Block } from "@/core/sources/document";
 import type { DocumentKind } from "@/core/sources/kinds";
@@ -6,7 +7,10 @@ import type { UnreadPart } from "@/core/sources/origin";
 /** What the process that reads documents is told to do: one thing after the other. */
 export type Task =
   /** `from` is the first part that is wanted, from 1. */
-  { task: "read"; path: string; kind: DocumentKind; from: number } | { task: "cut"; blocks: Block[]; cut: CutOf };
+  | { task: "read"; path: string; kind: DocumentKind; from: number }
+  | { task: "cut"; blocks: Block[]; cut: CutOf }
+  /** Tells what a page leads to. */
+  | { task: "links"; path: string };
 
 export interface CutOf {
   size: number;
@@ -25,6 +29,7 @@ export type Told =
   | { said: "parts"; parts: number }
   | { said: "part"; place: number; blocks: Block[]; unread: UnreadPart["why"] | null }
   | ({ said: "passages" } & CutPassages)
+  | ({ said: "links" } & PageLinks)
   /** All of it is done; `bytes` are those that the process has. */
   | { said: "end"; bytes: number }
   /** Why it can't be read: goes on from the name of the document. */

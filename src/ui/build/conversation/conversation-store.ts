@@ -18,7 +18,7 @@ export function textName(conversation: string): string {
 /** What stands unfolded at a message: one thing at one place. */
 export interface Unfolded {
   message: string;
-  what: "dispatch" | "beside" | "takes" | "correction" | "change" | "fault";
+  what: "dispatch" | "question" | "beside" | "takes" | "correction" | "change" | "fault";
 }
 
 export interface ConversationState extends Conversation {

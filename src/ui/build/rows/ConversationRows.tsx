@@ -131,6 +131,11 @@ const MessageRow = memo(function MessageRow({ message, fate }: { message: LineMe
           <DispatchSheet of={id} onFold={conversation.fold} />
         </Fallible>
       )}
+      {unfolded === "question" && message.role === "app" && message.facts.questionMaking && (
+        <Fallible what="the dispatch">
+          <DispatchSheet of={message.facts.questionMaking} what="making" onFold={conversation.fold} />
+        </Fallible>
+      )}
     </>
   );
 });

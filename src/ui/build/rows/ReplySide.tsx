@@ -28,7 +28,7 @@ export function ReplySide({ message, reply, tokens, isLast, unfolded }: SideProp
   const { id } = message;
   const { model, firstTextMs, totalMs, trace, attempts, rounds, failures, insteadOf, hand, imported, summary } =
     message.facts;
-  const { strayMarks, unstated, unready, passages, question, cites = [] } = message.facts;
+  const { strayMarks, unstated, unready, passages, question, questionMaking, cites = [] } = message.facts;
   const takes = message.siblings.length > 1 && (
     <Siblings
       what="take"
@@ -79,7 +79,21 @@ export function ReplySide({ message, reply, tokens, isLast, unfolded }: SideProp
         </div>
       )}
       {!insteadOf && attempts !== undefined && <div className={styles.caution}>after {attempts} attempts</div>}
-      {question && <div>looked for: “{question}”</div>}
+      {question && (
+        <div>
+          looked for: “{question}”{" "}
+          {questionMaking && (
+            <Action
+              aria-label="Dispatch of what was looked for"
+              aria-expanded={unfolded === "question"}
+              data-focus={`question ${id}`}
+              onClick={() => conversation.unfold(id, "question")}
+            >
+              its dispatch
+            </Action>
+          )}
+        </div>
+      )}
       {passages && <div>{wordsOfPassages(passages, cites.length)}</div>}
       {unready && <div className={styles.caution}>{many(unready, "document")} not read yet</div>}
       {unstated && <div>no passage states {unstated.join(", ")}</div>}

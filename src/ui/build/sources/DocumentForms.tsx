@@ -2,8 +2,10 @@ import { Button, Input } from "antd";
 import { type FormEvent, useState } from "react";
 import { sources as calls, type Source } from "@/contract/sources";
 import type { Problem } from "@/core/problem/problem";
+import { deepestBelow } from "@/core/sources/below";
 import { Action } from "../../shared/Action";
 import { server } from "../../shared/api";
+import { NumberValue } from "../../shared/inline/NumberValue";
 import { ProblemNote } from "../../shared/ProblemNote";
 import { keys } from "../../shared/queries";
 import { useChange } from "../../shared/use-change";
@@ -72,11 +74,13 @@ export function AddressForm({
 }) {
   const [url, setUrl] = useState("");
   const [isOwn, setOwn] = useState(false);
-  const adding = useChange(
-    "The document",
-    () => server.send(calls.addAddress, { slug, body: { url: url.trim(), allowsThisMachine: isOwn || undefined } }),
-    [keys.sources(slug), keys.found(slug), keys.jobs],
-  );
+  const [below, setBelow] = useState(0);
+  const body = { url: url.trim(), allowsThisMachine: isOwn || undefined, below: below || undefined };
+  const adding = useChange("The document", () => server.send(calls.addAddress, { slug, body }), [
+    keys.sources(slug),
+    keys.found(slug),
+    keys.jobs,
+  ]);
   const submit = async (event: FormEvent) => {
     event.preventDefault();
     if (url.trim() === "") return;
@@ -94,6 +98,17 @@ export function AddressForm({
         value={url}
         onChange={(event) => setUrl(event.target.value)}
       />
+      <span>
+        and the pages below it,{" "}
+        <NumberValue
+          label="Links that pages below it may be away"
+          value={below}
+          min={0}
+          max={deepestBelow}
+          onChange={(links) => setBelow(links ?? 0)}
+        />{" "}
+        deep
+      </span>
       <label>
         <input type="checkbox" checked={isOwn} onChange={(event) => setOwn(event.target.checked)} /> may be on this
         machine

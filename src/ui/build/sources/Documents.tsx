@@ -121,6 +121,7 @@ export function Documents({
           onClose={() => setAsks(undefined)}
         />
       )}
+      <LeftPages slug={slug} />
       {query.data?.folders.map((path) => (
         <Folder key={path} {...{ slug, path }} />
       ))}
@@ -154,6 +155,22 @@ export function Documents({
         </p>
       )}
     </section>
+  );
+}
+
+/** Pages below an address that could not be taken, of what was asked for since this was opened. */
+function LeftPages({ slug }: { slug: string }) {
+  const [opened] = useState(Date.now);
+  const ended = useJobs().find(
+    ({ app, work, state, at }) => app === slug && work.kind === "pages" && state !== "running" && at > opened,
+  );
+  const left = ended?.work.kind === "pages" ? ended.work.left : [];
+  if (!ended?.problem && left.length === 0) return null;
+  return (
+    <div className={styles.quiet} role="status">
+      {ended?.problem && <p>{ended.problem.detail}</p>}
+      {left.length > 0 && <p>Not taken: {left.map(({ why }) => why).join(" ")}</p>}
+    </div>
   );
 }
 
