@@ -1,3 +1,5 @@
+import type { Json } from "../wire/json";
+
 /**
  * What can be said of a JSON Schema (2020-12) without compiling it, which a browser with a strict policy may not do:
  * whether the keywords that nearly all schemas are made of have values that they can have.
@@ -5,7 +7,6 @@
 
 const types = ["null", "boolean", "object", "array", "number", "integer", "string"];
 
-type Json = null | boolean | number | string | Json[] | { [name: string]: Json };
 type Rule = (value: Json) => string | undefined;
 
 const isObject = (value: Json): value is { [name: string]: Json } =>

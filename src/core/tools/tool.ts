@@ -4,6 +4,9 @@ import { z } from "zod";
 export const longestParameters = 20_000;
 export const longestResult = 64 * 1024;
 
+/** What a tool may be called, as models take names. */
+export const toolName = /^[A-Za-z_][\w-]{0,63}$/;
+
 /** How a tool is answered. */
 const answeredBySchema = z.discriminatedUnion("by", [
   /** Always the same. */
@@ -22,7 +25,7 @@ const answeredBySchema = z.discriminatedUnion("by", [
 export const toolSchema = z
   .strictObject({
     /** As models take names: letters, digits, hyphens and low lines. */
-    name: z.string().regex(/^[A-Za-z_][\w-]{0,63}$/, "is no name of a tool: use letters, digits, - and _"),
+    name: z.string().regex(toolName, "is no name of a tool: use letters, digits, - and _"),
     description: z.string().trim().min(1).max(2_000),
     /** A JSON Schema (2020-12) of an object: the arguments. */
     parameters: z

@@ -1,3 +1,6 @@
+/** A value of JSON. */
+export type Json = string | number | boolean | null | Json[] | { [name: string]: Json };
+
 /** A text read as JSON; undefined when it is none. */
 export function parseJson(text: string): unknown {
   try {

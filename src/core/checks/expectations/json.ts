@@ -1,3 +1,4 @@
+import type { Json } from "../../wire/json";
 import { compilePath } from "../../wire/path";
 import { Unreadable } from "../fault";
 import { inQuotes, type Phrase } from "../phrase";
@@ -29,8 +30,6 @@ function jsonIn(text: string): { value: unknown } | undefined {
     return undefined;
   }
 }
-
-type Json = null | boolean | number | string | Json[] | { [name: string]: Json };
 
 interface Fits extends Expects {
   kind: "fits";

@@ -103,9 +103,6 @@ export class Notes {
   }
 }
 
-/** A value of JSON. */
-export type Json = string | number | boolean | null | Json[] | { [name: string]: Json };
-
 /** A leaf of a JSON document with the way to it. */
 export interface Leaf {
   steps: Steps;

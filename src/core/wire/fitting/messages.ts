@@ -1,4 +1,4 @@
-import type { Json } from "./finding";
+import type { Json } from "../json";
 import { type Leaf, leavesOf, type Steps, same, set } from "./finding";
 import { isCalled, isStamp, lastName, names, roleWords } from "./naming";
 

@@ -1,4 +1,4 @@
-import type { Json } from "./finding";
+import type { Json } from "../json";
 import type { Turn } from "./messages";
 
 /** A conversation as one text, and how it is written. */

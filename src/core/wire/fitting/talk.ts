@@ -1,6 +1,7 @@
+import type { Json } from "../json";
 import { pathTo, stepsOf } from "../path";
 import type { WrittenProfile } from "../profile-schema";
-import { at, isProse, type Json, type Leaf, leavesOf, type Notes, type Steps, set } from "./finding";
+import { at, isProse, type Leaf, leavesOf, type Notes, type Steps, set } from "./finding";
 import { type PastedPicture, type ReadTurns, type Turn, turnsIn } from "./messages";
 import { isCalled, isStamp, lastName, names, roleWords } from "./naming";
 import { type DecidedRoles, decideRoles } from "./roles";
