@@ -167,6 +167,8 @@ test("each call that is described can be made from the document alone, and answe
     204,
   );
   expect((await call("rateReply")).status).toBe(204);
+  // no call of its waits
+  expect((await call("sayToCall")).status).toBe(409);
   for (const id of [
     "stopReply",
     "listConversations",

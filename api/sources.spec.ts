@@ -11,6 +11,7 @@ import type { Cited } from "@/core/sources/found";
 import { docxOf, zipOf } from "@/server/sources/test/docx";
 import { packedPdf } from "@/server/sources/test/packed-pdf";
 import { expect, test, type World } from "../e2e/fixtures";
+import { sampleKeys } from "../e2e/world";
 import { pdfOf } from "../scripts/pdf";
 import { finch } from "./terminal";
 
@@ -369,7 +370,7 @@ test.describe("what can't be had, or can't be read", () => {
     ]);
     expect(asked).not.toContain("/desk/boat.png");
     expect(asked.filter((url) => url === "/desk/dogs.html")).toHaveLength(1);
-    expect((await find(world, slug, "the muzzle")).found[0]?.title).toBe("Muzzles");
+    expect((await find(world, slug, "What is asked for?")).found[0]?.title).toBe("Muzzles");
     expect((await adding(world, slug, `${address}/desk/`, true, 9)).status).toBe(400);
   });
 
@@ -469,7 +470,7 @@ test("a check says which of three faults it was, and a bundle takes the document
 }) => {
   const slug = await world.makeApp("Three faults", { model: "reed-deep" });
   const fees =
-    "# Fees\n\nA bicycle costs €2.00 each way.\n\n# Old fees\n\nA bicycle did cost €1.00 each way.\n\n# Fog\n\nRing the bell twice.\n";
+    "# Fees\n\nA bicycle costs €2.00 each way.\n\n# Old fees\n\nA bicycle did cost €1.00 each way.\n\n# Fog\n\nRing the bell twice.\n\n# Club\n\nThe bicycle club meets in the old hall on Mondays.\n";
   const added = [
     await addFile(world, slug, "fees.md", fees),
     await addFile(world, slug, "fog.pdf", pdfOf([["# Fog", "Ring the bell twice in fog."]])),
@@ -479,21 +480,24 @@ test("a check says which of three faults it was, and a bundle takes the document
   await putLive(world, slug);
   await answerFrom(world, slug, { documents, best: 1 });
   await whenRead(world, slug);
-  const text = 'check  faults\nvisitor  What does a bicycle cost each way?\n    cites "Fog"\n    cites "Old fees"\n';
+  const text =
+    'check  faults\nvisitor  What does a bicycle cost each way?\n    cites "Fog"\n    cites "Club"\n    cites "Old fees"\n';
   await world.bench("PUT", `apps/${slug}/checks/fees`, { text, was: null });
   const missesOn = async (args: string[]) => {
-    const { code, out, err } = await finch(world, ["check", ...args, "--json"]);
+    const { code, out, err } = await finch(world, ["check", ...args, "--json"], {
+      env: { ...(sampleKeys as Record<string, string>) },
+    });
     expect([code, err]).toEqual([1, expect.anything()]);
     const { checks } = JSON.parse(out) as { checks: { misses: { saw: string }[] }[] };
     return checks.flatMap(({ misses }) => misses.map(({ saw }) => saw));
   };
+  const cited = "cites Fees, Fees; Fees, Old fees";
   expect(await missesOn([slug, "--on", "live"])).toEqual([
-    'never found "Fog", and cites Fees, Fees',
-    expect.stringMatching(/^was given "Old fees" as \[fees 2\], and did not use it; it cites Fees, Fees$/),
+    `it never found "Fog", and ${cited}`,
+    `it was given "Club" as [fees 3], and did not use it; it ${cited}`,
   ]);
-  expect((await missesOn([slug, "--on", "draft"]))[1]).toMatch(
-    /^found "Old fees" as number 2, and left it out \(beyond-best\)/,
-  );
+  const short = await missesOn([slug, "--on", "draft"]);
+  expect(short[1]).toMatch(/^it found "Club" as number 3, and left it out \(beyond-best\)/);
 
   const folder = mkdtempSync(join(tmpdir(), "finch-bundle-"));
   const file = join(folder, "faults.finch.json");
@@ -502,7 +506,7 @@ test("a check says which of three faults it was, and a bundle takes the document
   expect(bundle).toContain('"A bicycle costs €2.00 each way."');
   expect((await finch(world, ["import", file])).out).toBe("three-faults-2\n");
   expect((await whenRead(world, "three-faults-2")).map(({ title, passages }) => [title, passages])).toEqual([
-    ["Fees", 3],
+    ["Fees", 4],
     ["Fog", 1],
   ]);
   expect((await finch(world, ["export", "three-faults-2"])).out).toBe(bundle);
@@ -511,7 +515,7 @@ test("a check says which of three faults it was, and a bundle takes the document
   // bytes that are not those that it says are refused, and nothing is made of it
   writeFileSync(file, bundle.replace("€2.00 each way.", "€3.00 each way."));
   const forged = await finch(world, ["import", file]);
-  expect([forged.code, forged.err]).toEqual([1, expect.stringContaining("its bytes are others")]);
+  expect([forged.code, forged.err]).toEqual([2, expect.stringContaining("its bytes are others")]);
   expect(await listed(world, slug)).toHaveLength(2);
   await expect(world.bench("GET", "apps/three-faults-3")).rejects.toThrow();
 });

@@ -163,28 +163,28 @@ test("a mark opens its row of a table, its page under its heading, and what a me
   const station = page.getByRole("region", { name: "Sources", exact: true });
   await station.getByRole("combobox", { name: "What passages are looked for with" }).click();
   await page.getByText("the message made self-contained", { exact: true }).last().click();
-  const opened = async (turn: number, mark: string) => {
+  const opened = async (turn: number, mark: string, said: readonly string[]) => {
     const reply = build.reply(turn, "complete");
     await reply
       .getByRole("button", { name: `Passage ${mark}` })
       .first()
       .click();
     const passage = reply.getByRole("region", { name: `Passage ${mark}` });
+    for (const text of said) await expect(passage).toContainText(text);
     await passage.getByRole("button", { name: "open at the place" }).click();
     const sheet = page.getByRole("region", { name: mark.startsWith("boats") ? "Boats" : "Fog", exact: true });
     await expect(sheet.locator("mark").first()).toBeInViewport();
-    return { passage, sheet };
+    return sheet;
   };
   await build.say("How often does the mate ring the bell in fog?");
-  const fog = await opened(1, "fog 1");
-  await expect(fog.passage).toContainText("The mate rings the bell twice in fog.");
-  await expect(fog.passage).toContainText("In fog");
-  await expect(fog.sheet.getByRole("heading", { name: "In fog" })).toBeVisible();
+  const fog = await opened(1, "fog 1", ["In fog", "The mate rings the bell twice in fog."]);
+  await expect(fog.getByRole("heading", { name: "In fog" })).toBeVisible();
 
-  await build.say("When does the boat to Tansy Holm leave?");
-  const boats = await opened(2, "boats 1");
-  await expect(boats.passage).toContainText("9:40");
-  await expect(boats.sheet).toContainText("Tansy Holm");
+  await page.keyboard.press("Escape");
+  await build.say("And when does the boat to Tansy Holm leave?");
+  const boats = await opened(2, "boats 2", ["9:40"]);
+  await expect(boats).toContainText("Tansy Holm");
+  await page.keyboard.press("Escape");
 
   const reply = build.reply(2, "complete");
   await expect(reply).toContainText("looked for:");
@@ -237,7 +237,7 @@ test("the pages below an address come along, are what the draft answers from, an
       .fill(`http://127.0.0.1:${(server.address() as AddressInfo).port}/`);
     await page.keyboard.press("Enter");
     await expect(station.getByText(/^Not taken: http.*\/gone answers with 404\.$/)).toBeVisible();
-    await expect(cell(page, "[page-dogs").nth(1)).toHaveText("1");
+    await expect(cell(page, "Page /dogs").nth(1)).toHaveText("1");
     await expect(station.getByRole("button", { name: "Page /dogs is fixed: let it follow" })).toBeVisible();
   } finally {
     server.close();
@@ -273,10 +273,10 @@ test("a reply that does not answer from where it should: each of three faults is
   await build.open(slug);
   await build.station("Sources").click();
   const fees =
-    "# Fees\n\nA bicycle costs €2.00 each way.\n\n# Old fees\n\nA bicycle did cost €1.00 each way.\n\n# Fog\n\nRing the bell twice.\n";
+    "# Fees\n\nA bicycle costs €2.00 each way.\n\n# Old fees\n\nA bicycle did cost €1.00 each way.\n\n# Fog\n\nRing the bell twice.\n\n# Club\n\nThe bicycle club meets in the old hall on Mondays.\n";
   await drop(page, [{ name: "fees.md", bytes: Buffer.from(fees) }]);
   const station = page.getByRole("region", { name: "Sources", exact: true });
-  await expect(cell(page, "[fees").nth(1)).toHaveText("3");
+  await expect(cell(page, "[fees").nth(1)).toHaveText("4");
   const pointed = async (turn: number, words: string) => {
     const reply = build.reply(turn, "complete");
     await reply.getByRole("button", { name: "it should have answered from…" }).click();
@@ -292,8 +292,8 @@ test("a reply that does not answer from where it should: each of three faults is
   };
   await build.say("What does a bicycle cost each way?");
   expect(await pointed(1, "Ring the bell")).toContain("Never found: the message has none of its words");
-  expect(await pointed(1, "€2.00")).toMatch(/Nothing went wrong|not used/);
-  expect(await pointed(1, "€1.00")).toMatch(/Carried and not used|Nothing went wrong/);
+  expect(await pointed(1, "€2.00")).toContain("Nothing went wrong");
+  expect(await pointed(1, "club meets")).toContain("Carried and not used");
   await fillValue(station.getByRole("spinbutton", { name: "Passages at most" }), "1");
   await build.say("What does a bicycle cost each way?");
   expect(await pointed(2, "€1.00")).toMatch(/Found and left out: number \d of what the message finds/);

@@ -21,6 +21,7 @@ export const described: Record<string, Call> = {
   askForReply: replies.ask,
   readReply: replies.read,
   stopReply: replies.stop,
+  sayToCall: replies.sayToCall,
   rateReply: marks.rate,
   listConversations: conversations.list,
   readConversation: conversations.read,

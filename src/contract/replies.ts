@@ -210,6 +210,17 @@ export type ReplyStanding = z.infer<typeof replyStandingSchema>;
 
 const stoppedSchema = z.object({ reply: z.string(), state: z.enum(replyStates) }).meta({ id: "StoppedReply" });
 
+/** What is said to a call of a tool that waits: that it may be made, or not; or what came of it. */
+const saidToCallSchema = named("SaidToCall", { allow: z.boolean() }).or(
+  named("AnswerToCall", {
+    /** What a model is told; from 64 KB on it is cut. */
+    answer: z.string().max(1_000_000),
+    /** Whether that is why it could not be done. */
+    failed: z.boolean().optional(),
+  }),
+);
+export type SaidToCall = z.infer<typeof saidToCallSchema>;
+
 /** One event on the stream of a bench tab: an event of a reply, whosever it is. */
 export const benchEventSchema = z.object({ reply: z.string(), conversation: z.string(), event: numberedEventSchema });
 export type BenchEvent = z.infer<typeof benchEventSchema>;
@@ -288,6 +299,16 @@ export const replies = {
     answers: { 200: json(stoppedSchema) },
     problems: ["not-found", "unknown-caller"],
   }),
+  sayToCall: call({
+    method: "POST",
+    path: "/api/apps/{slug}/replies/{id}/calls/{call}",
+    by: "visitor",
+    does: "Says whether a tool that asks for it may be called; `call` is the id in the reply's event.",
+    body: jsonBody(saidToCallSchema),
+    example: { body: { allow: true } },
+    answers: { 204: nothing },
+    problems: ["not-found", "unknown-caller", "conflict"],
+  }),
   describe: call({
     method: "GET",
     path: "/api/apps/{slug}/openapi.json",
@@ -324,6 +345,15 @@ export const benchReplies = {
     does: "Stops a reply, and says how it ended.",
     answers: { 200: json(stoppedSchema) },
     problems: ["not-found"],
+  }),
+  sayToCall: call({
+    method: "POST",
+    path: "/api/bench/replies/{id}/calls/{call}",
+    by: "bench",
+    does: "Says whether a tool may be called, or answers a call by hand.",
+    body: jsonBody(saidToCallSchema),
+    answers: { 204: nothing },
+    problems: ["not-found", "conflict"],
   }),
   /** Milliseconds after the reader asked, and the number of characters of text, of each arrival. */
   arrived: call({

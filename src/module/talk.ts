@@ -32,6 +32,19 @@ export interface Citation {
   where: { headings: readonly string[]; page?: number; row?: number };
 }
 
+/** A call of one of the app's tools, as far as the app tells of it. */
+export interface Call {
+  /** The id under which it was asked for, and its round. */
+  call: string;
+  round: number;
+  name: string;
+  arguments: unknown;
+  /** `waiting`, `answered`, `declined`, `failed`, … */
+  outcome: string;
+  /** `leave` where it waits for you to say whether it may be made; see `allow`. */
+  waitsFor?: string;
+}
+
 /** One message of the conversation. */
 export interface Said {
   /** The id that the app has for it; one of our own until it has answered. */
@@ -54,6 +67,8 @@ export interface Said {
   thought: string;
   /** The passages that a reply cites, each once. */
   cites: readonly Citation[];
+  /** The calls of tools that the app tells of: all, or those that ask before they are made. */
+  calls: readonly Call[];
   failure: Failure | null;
   /** Epoch milliseconds. */
   at: number;
@@ -154,6 +169,8 @@ export interface Talk {
   name(conversation: string, title: string | null): Promise<void>;
   /** Marks a reply as good or bad, or takes the mark away. */
   rate(reply: string, rating: Said["rating"]): Promise<void>;
+  /** Says whether a call may be made that waits for that; true where it was taken. */
+  allow(call: string, isAllowed: boolean): Promise<boolean>;
   /** Stops the reply. */
   stop(): Promise<void>;
   /** Opens a conversation, in the middle of a reply if need be; without an id the one that was kept. */
@@ -184,6 +201,7 @@ export const empty: TalkState = {
 const blank = {
   thought: "",
   cites: [],
+  calls: [],
   failure: null,
   tokens: null,
   price: null,
@@ -381,6 +399,7 @@ export function openTalk(options: TalkOptions): Talk {
       setLast({ text: (last?.text ?? "") + data.text, state: "arriving" }, { state: "arriving" });
     else if (event === "thought") setLast({ thought: (last?.thought ?? "") + data.text });
     else if (event === "source") setLast({ cites: [...(last?.cites ?? []), data] });
+    else if (event === "tool") setLast({ calls: withCall(last?.calls ?? [], data) });
     else if (event === "usage") setLast(costOf(data));
     else if (event === "end") {
       const ended = { length: "cut", stopped: "stopped", refused: "refused" } as const;
@@ -522,6 +541,11 @@ export function openTalk(options: TalkOptions): Talk {
       mark(rating);
       if (!(await tell(`replies/${reply}/rating`, "PUT", { rating }))) mark(before);
     },
+    async allow(call, isAllowed) {
+      const last = state.messages.at(-1);
+      if (!last?.calls.some((each) => each.call === call && each.waitsFor === "leave")) return false;
+      return tell(`replies/${last.id}/calls/${encodeURIComponent(call)}`, "POST", { allow: isAllowed });
+    },
     async stop() {
       const last = state.messages.at(-1);
       if (last?.role !== "app" || state.state === "ready") return;
@@ -613,7 +637,7 @@ interface Stored {
   id: string;
   role: "visitor" | "app";
   state?: Said["state"];
-  pieces: { text?: string }[];
+  pieces: readonly (({ kind: "tool"; text?: undefined } & Call) | { kind: "other"; text?: string })[];
   at: number;
   cursor?: number;
   siblings?: string[];
@@ -649,6 +673,10 @@ function saidOf({ id, role, state = "said", pieces, at, siblings = [], rating = 
     state,
     thought,
     cites,
+    calls: pieces.reduce<readonly Call[]>(
+      (calls, piece) => (piece.kind === "tool" ? withCall(calls, piece) : calls),
+      [],
+    ),
     failure: problem,
     at,
     ...costOf(usage ?? {}),
@@ -656,6 +684,16 @@ function saidOf({ id, role, state = "said", pieces, at, siblings = [], rating = 
     rating,
     isByHand: hand !== undefined,
   };
+}
+
+/** Calls with what is newly known of one of them. */
+function withCall(
+  calls: readonly Call[],
+  { call, round, name, arguments: given, outcome, waitsFor }: Call,
+): readonly Call[] {
+  const next = { call, round, name, arguments: given, outcome, waitsFor };
+  const at = calls.findIndex((each) => each.call === call && each.round === round);
+  return at < 0 ? [...calls, next] : calls.map((each, place) => (place === at ? next : each));
 }
 
 function costOf({ input, output, price, currency }: Usage) {

@@ -51,6 +51,7 @@ import { takeOutLogins } from "./providers/logins";
 import { ProviderStore } from "./providers/provider-store";
 import { IdempotencyStore } from "./replies/idempotency-store";
 import { recoverReplies } from "./replies/recover";
+import { keyFrom } from "./security/keys";
 import { Scrubber } from "./security/scrub";
 import { sealOf } from "./security/seal";
 import { signerOf } from "./security/secret";
@@ -62,6 +63,7 @@ import { Reservations } from "./spend/reservations";
 import { SpendStore } from "./spend/spend-store";
 import { Summarising } from "./summaries/summarising";
 import { deleteSome } from "./tending/deleting";
+import { OpenCalls } from "./tools/open-calls";
 
 /** Replies whose events are packed in one transaction. */
 const packedAtOnce = 5;
@@ -82,7 +84,8 @@ export function openFolder(folder: string, openLogWith: (hide: (text: string) =>
   const database = openDatabase(folder);
   const events = new EventStore(database);
   const seal = sealOf(folder);
-  const credentials = new Credentials(seal, process.env.FINCH_COMMANDS === "on");
+  const runsCommands = process.env.FINCH_COMMANDS === "on";
+  const credentials = new Credentials(seal, runsCommands);
   const log = openLogWith((text) => Scrubber.text(text, credentials.seen));
   const contents = new ContentStore(database);
   const files = new FileStore(database, join(folder, "files"));
@@ -161,6 +164,7 @@ export function openFolder(folder: string, openLogWith: (hide: (text: string) =>
     seal,
     credentials,
     means: meansOf(credentials, files),
+    toolMeans: { runsCommands, secretOf: keyFrom, openCalls: new OpenCalls() },
     files,
     documents,
     sources: new SourceStore(database),

@@ -45,6 +45,7 @@ import type { HasSources } from "./sources/source-store";
 import type { HasReservations } from "./spend/reservations";
 import type { HasSpend } from "./spend/spend-store";
 import type { HasSummarising } from "./summaries/summarising";
+import type { HasToolMeans } from "./tools/answering";
 
 /** Where the one of everything is kept: Next loads a module several times in one process. */
 export const homeKey = Symbol.for("unruly-finch.boot");
@@ -68,6 +69,7 @@ export interface Home
     HasPins,
     HasSummaries,
     HasSummarising,
+    HasToolMeans,
     HasChanges,
     HasHistories,
     HasDispatches,

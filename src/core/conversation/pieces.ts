@@ -9,6 +9,8 @@ export const toolOutcomes = [
   "timed-out",
   /** It was not called: there is no such tool, or it does not take these arguments. */
   "refused",
+  /** It was not called, since a person who was asked said so. */
+  "declined",
   "stopped",
   /** The process died between the call and its answer: nobody knows whether it happened. */
   "unknown",
@@ -37,6 +39,10 @@ export const toolCallSchema = z.object({
   /** As the model gave them; a text where that was no JSON. */
   arguments: z.json(),
   outcome: z.enum(toolOutcomes),
+  /** Whether whoever is answered was asked before it was called. */
+  asks: z.literal(true).optional(),
+  /** Whom it waits for, where that is not the tool: whoever is answered, to allow it; the developer, or the caller, to answer it. */
+  waitsFor: z.enum(["leave", "hand", "caller"]).optional(),
   /** What the tool said, or why it said nothing. */
   result: z.string().optional(),
   /** Milliseconds that it took. */
@@ -91,6 +97,7 @@ const withoutResult: Record<ToolOutcome, string> = {
   failed: "It failed.",
   "timed-out": "It did not answer in time.",
   refused: "It was not called.",
+  declined: "It was not called: the person who was asked whether it may be said no.",
   stopped: "It was stopped before it answered.",
   unknown: "It is not known whether it was done.",
 };

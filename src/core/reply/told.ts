@@ -1,4 +1,5 @@
 import type { z } from "zod";
+import type { toolCallSchema } from "../conversation/pieces";
 import { eventSchema, type NumberedEvent, nextAttemptSchema, replyHeadSchema, usageSchema } from "./events";
 
 /**
@@ -6,6 +7,7 @@ import { eventSchema, type NumberedEvent, nextAttemptSchema, replyHeadSchema, us
  * what tools were asked and said.
  */
 export const tellable = ["thoughts", "counts", "price", "model", "tools"] as const;
+type ToolCall = z.infer<typeof toolCallSchema>;
 export type Tellable = (typeof tellable)[number];
 
 /** What a caller is told. */
@@ -56,7 +58,7 @@ export function toldEvent({ event, data }: Pick<NumberedEvent, "event" | "data">
     case "thought":
       return told.thoughts ? data : undefined;
     case "tool":
-      return told.tools ? data : undefined;
+      return toldCall(data as ToolCall, told);
     case "usage":
       return toldUsage(data as z.infer<typeof usageSchema>, told);
     case "reply":
@@ -65,6 +67,13 @@ export function toldEvent({ event, data }: Pick<NumberedEvent, "event" | "data">
     default:
       return data;
   }
+}
+
+/** A call as a caller is told of it: whoever is asked whether it may be made has to see it, if not what came of it. */
+export function toldCall<C extends ToolCall>(call: C, told: Told): C | undefined {
+  if (told.tools) return call;
+  const { result: _result, ...asked } = call;
+  return call.asks ? (asked as C) : undefined;
 }
 
 export const toldAll: Told = { thoughts: true, counts: true, price: true, model: true, tools: true };

@@ -1,7 +1,7 @@
 import { z } from "zod";
 import { markOf } from "../context/mark";
 import { filledSources } from "../sources/sources";
-import { usualRounds } from "../tools/tool";
+import { usualRounds, usualTogether } from "../tools/tool";
 import { type Content, ordered, type Settings, settingsSchema } from "./content";
 
 /** In what a reply was made apart from its revision. */
@@ -42,7 +42,7 @@ export interface Words {
 export function changesBetween(before: Content, after: Content, words: Words): Change[] {
   const said = (content: Content): Record<string, string> => {
     const { settings, fallbacks = [], memory, variables, samples = {}, off = [], opening = [], timeZone } = content;
-    const { tools = [], rounds = usualRounds } = content;
+    const { tools = [], rounds = usualRounds, together = usualTogether } = content;
     const sources = filledSources(content.sources ?? { documents: [] });
     const setting = (value: number | undefined) => (value === undefined ? none.setting : String(value));
     return {
@@ -71,6 +71,7 @@ export function changesBetween(before: Content, after: Content, words: Words): C
       // two of one name that are declared or answered otherwise are told apart by what stands for the rest
       tools: tools.map((tool) => `${tool.name} (${markOf(ordered(tool))})`).join(", ") || none.list,
       "rounds of calls": String(rounds),
+      "calls at once": String(together),
       opening: opening.map(({ visitor, app }) => `${visitor} → ${app}`).join("; ") || none.list,
       variables: listed(variables),
       samples: listed(samples),

@@ -1,7 +1,7 @@
 import { z } from "zod";
 import { memorySchema } from "../context/policies/policies";
 import { plainSources, sourcesSchema } from "../sources/sources";
-import { toolsSchema, usualRounds } from "../tools/tool";
+import { mostTogether, toolsSchema, usualRounds, usualTogether } from "../tools/tool";
 import { ownValueSchema } from "../wire/own-settings";
 import { isTimeZone } from "./clock";
 
@@ -61,6 +61,8 @@ export const contentSchema = z.strictObject({
   tools: toolsSchema.optional(),
   /** Rounds of calls that a reply may take. */
   rounds: z.int().min(1).max(20).optional(),
+  /** Calls of one round that are made at once. */
+  together: z.int().min(1).max(mostTogether).optional(),
 });
 export type Content = z.infer<typeof contentSchema>;
 
@@ -75,6 +77,7 @@ const defaults: Partial<Content> = {
   sources: { documents: [] },
   tools: [],
   rounds: usualRounds,
+  together: usualTogether,
 };
 
 /**

@@ -18,6 +18,7 @@ export const parts: readonly [name: string, members: (keyof Content)[]][] = [
   ["documents", ["sources"]],
   ["tools", ["tools"]],
   ["rounds of calls", ["rounds"]],
+  ["calls at once", ["together"]],
 ];
 
 /** What comes of two edits of one content. */

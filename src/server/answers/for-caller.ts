@@ -2,7 +2,7 @@ import type { CallerMessage } from "@/contract/conversations";
 import type { Piece } from "@/core/conversation/pieces";
 import { isInner, type Problem, problem, titleOf } from "@/core/problem/problem";
 import type { NumberedEvent, Usage } from "@/core/reply/events";
-import { type Told, type ToldAttempt, toldEvent, toldSpeaker, toldUsage } from "@/core/reply/told";
+import { type Told, type ToldAttempt, toldCall, toldEvent, toldSpeaker, toldUsage } from "@/core/reply/told";
 import type { StoredEvent } from "../live/event-store";
 
 /**
@@ -48,7 +48,7 @@ export function messageForCaller(
   fileOf: (hash: string) => string | undefined,
 ): CallerMessage {
   const pieces = message.pieces.flatMap((piece): Piece[] => {
-    if (piece.kind === "tool") return told.tools ? [piece] : [];
+    if (piece.kind === "tool") return [toldCall(piece, told)].filter((call) => call !== undefined);
     if (piece.kind !== "picture") return [piece];
     const file = fileOf(piece.file);
     return file === undefined ? [] : [{ ...piece, file }];

@@ -28,11 +28,11 @@ import { findPassages } from "../sources/finding";
 import type { HasPassages } from "../sources/passage-store";
 import type { HasSources } from "../sources/source-store";
 import type { SummarisingNeeds } from "../summaries/summarising";
-import { answering } from "../tools/answering";
+import { answering, type HasToolMeans } from "../tools/answering";
 import type { TrialLine } from "./trial-line";
 
 /** What of the process is used here. */
-export type AnswerNeeds = SummarisingNeeds & HasContents & HasSources & HasPassages;
+export type AnswerNeeds = SummarisingNeeds & HasContents & HasSources & HasPassages & HasToolMeans;
 
 /** One go on a candidate. */
 export interface TrialOf {
@@ -179,7 +179,7 @@ async function made(
     rank: "job",
     takes: 1,
     begun: { length: 0, rounds: 0 },
-    call: answering(content.tools ?? []),
+    call: answering(content.tools ?? [], home),
     async find(message, before, signal) {
       const of = {
         app,

@@ -1,3 +1,4 @@
+import PQueue from "p-queue";
 import { joined, piecesOf, type ToolPiece } from "@/core/conversation/pieces";
 import { type Problem, problem } from "@/core/problem/problem";
 import type { LastEvent, Usage } from "@/core/reply/events";
@@ -87,19 +88,12 @@ class Run {
     return round - tools.firstRound < tools.rounds ? calls : [];
   }
 
-  /** Calls the tools that a round asked for, one after another, and adds the round to the exchange. */
+  /** Calls the tools that a round asked for, as many at once as may be, and adds the round to the exchange. */
   private async answer({ takes: [take], carry }: Attempted, calls: AskedCall[], round: number): Promise<void> {
     const asked = calls.map((call): ToolPiece => ({ kind: "tool", round, ...call, outcome: "waiting" }));
     for (const piece of asked) this.tell(piece);
-    const answered: ToolPiece[] = [];
-    for (const piece of asked) {
-      const started = performance.now();
-      const { outcome, result } = await this.called(piece);
-      const ms = Math.round(performance.now() - started);
-      const done: ToolPiece = { ...piece, outcome, ...(result === undefined ? {} : { result }), ms };
-      this.tell(done);
-      answered.push(done);
-    }
+    const queue = new PQueue({ concurrency: this.order.tools?.together ?? 1 });
+    const answered = await queue.addAll(asked.map((piece) => () => this.answered(piece)));
     this.thought += take.thought;
     this.cited = take.cited;
     this.exchange = {
@@ -108,15 +102,40 @@ class Run {
     };
   }
 
+  /** One call with its answer, which is told. */
+  private async answered(piece: ToolPiece): Promise<ToolPiece> {
+    let started = performance.now();
+    let asks: true | undefined;
+    const { outcome, result } = await this.called(piece, (waitsFor) => {
+      if (waitsFor === "leave") asks = true;
+      // how long a person takes is no time of the tool's
+      if (waitsFor === undefined) started = performance.now();
+      this.tell({ ...piece, ...(asks && { asks }), ...(waitsFor && { waitsFor }) });
+    });
+    const ms = Math.round(performance.now() - started);
+    const done: ToolPiece = {
+      ...piece,
+      ...(asks && { asks }),
+      outcome,
+      ...(result === undefined ? {} : { result }),
+      ms,
+    };
+    this.tell(done);
+    return done;
+  }
+
   /** Calls one tool, once it is written that it was asked for; not once it was stopped. */
-  private async called({ call, name, arguments: given }: ToolPiece): Promise<ToolAnswer> {
+  private async called(
+    { call, name, arguments: given }: ToolPiece,
+    waits: Parameters<NonNullable<Order["tools"]>["call"]>[2],
+  ): Promise<ToolAnswer> {
     const { signal } = this.stopped;
     const { tools } = this.order;
     const aborted = abortOf(signal);
     await Promise.race([this.sink.settled(), aborted.promise]);
     aborted.forget();
     if (signal.aborted || !tools) return { outcome: "stopped" };
-    const answer = await tools.call({ call, name, arguments: given }, signal);
+    const answer = await tools.call({ call, name, arguments: given }, signal, waits);
     return signal.aborted && answer.outcome !== "answered" ? { outcome: "stopped" } : answer;
   }
 

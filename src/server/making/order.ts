@@ -3,7 +3,7 @@ import type { Message } from "@/core/conversation/message";
 import { textOf } from "@/core/conversation/pieces";
 import type { Content, Settings } from "@/core/revision/content";
 import { turnsBefore } from "@/core/sources/self-contained";
-import { offeredOf, usualRounds } from "@/core/tools/tool";
+import { offeredOf, usualRounds, usualTogether } from "@/core/tools/tool";
 import type { WireMessage } from "@/core/wire/message";
 import type { Rank } from "./gate";
 import type { Order, Speaker, Tools } from "./types";
@@ -45,7 +45,7 @@ const turnsFirst = 32;
 
 /** The order for a reply to a line, on a content: whoever wants one, for whatever reason, has it made from this. */
 export function orderFor({ content, line, begun, rank, speakers, settings, takes, ...of }: OrderOf): Order {
-  const { tools = [], rounds = usualRounds } = content;
+  const { tools = [], rounds = usualRounds, together = usualTogether } = content;
   return {
     rank,
     speakers,
@@ -57,7 +57,7 @@ export function orderFor({ content, line, begun, rank, speakers, settings, takes
     tools:
       tools.length === 0
         ? undefined
-        : { offered: offeredOf(tools), rounds, firstRound: begun.rounds + 1, call: of.call },
+        : { offered: offeredOf(tools), rounds, together, firstRound: begun.rounds + 1, call: of.call },
     hold: of.hold,
   };
 }

@@ -67,8 +67,10 @@ export interface Tools {
   /** Rounds of calls that there may be; the first of them has a number. */
   rounds: number;
   firstRound: number;
-  /** Calls one; it never throws, and has its own limits. */
-  call(asked: AskedCall, signal: AbortSignal): Promise<ToolAnswer>;
+  /** How many calls of one round are made at once. */
+  together: number;
+  /** Calls one; it never throws, and has its own limits. @param waits is told whom it waits for, and when it does no more */
+  call(asked: AskedCall, signal: AbortSignal, waits: (waitsFor: ToolPiece["waitsFor"]) => void): Promise<ToolAnswer>;
 }
 
 /** What is to be made. */

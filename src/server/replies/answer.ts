@@ -34,7 +34,7 @@ import type { HasPassages } from "../sources/passage-store";
 import type { HasSources } from "../sources/source-store";
 import type { HasSpend } from "../spend/spend-store";
 import type { HasSummarising } from "../summaries/summarising";
-import { answering as toolAnswering } from "../tools/answering";
+import { type HasToolMeans, answering as toolAnswering } from "../tools/answering";
 import { type QuestionNeeds, questionFor } from "./question";
 
 /** What of the process is used here. */
@@ -51,6 +51,7 @@ export type AnswerNeeds = HasConversations &
   HasSpend &
   HasHub &
   HasMeans &
+  HasToolMeans &
   HasRemoval &
   HasPacking &
   HasLog &
@@ -137,7 +138,7 @@ export function answer(home: AnswerNeeds, answering: Answering): void {
     rank: rankOf(answering.origin),
     takes: takes.length,
     begun: { length: textOf(begun).length, rounds: lastRound(begun) },
-    call: toolAnswering(revision.content.tools ?? []),
+    call: toolAnswering(revision.content.tools ?? [], home, takes[0].head.reply),
     async find(message, before, signal) {
       const [speaker] = speakers;
       const { reply: owner, conversation } = takes[0].head;

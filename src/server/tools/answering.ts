@@ -1,43 +1,129 @@
 import { wrongArguments } from "@/core/tools/arguments";
 import type { AskedCall } from "@/core/tools/calls";
-import { longestResult, type Tool, usualSeconds } from "@/core/tools/tool";
+import { type Arguments, filledCall } from "@/core/tools/filling";
+import { longestResult, patience, type Tool, usualSeconds } from "@/core/tools/tool";
+import { argumentsIn, NotArguments } from "@/core/wire/arguments";
+import { excerpt } from "@/core/wire/json";
+import { runCommand } from "../exchange/command";
 import { guardedCall } from "../exchange/guarded";
-import type { ToolAnswer } from "../making/types";
+import type { ToolAnswer, Tools } from "../making/types";
+import { Scrubber } from "../security/scrub";
+import type { OpenCalls, Said, WaitsFor } from "./open-calls";
 
 /** Bytes of an answer that are read; of those, as much is kept as a model is told. */
 const largestAnswer = 4 * 1024 * 1024;
 
-/** Answers the calls of an app's tools, each by its own means and within its own limits. It never throws. */
-export function answering(tools: readonly Tool[]): (asked: AskedCall, signal: AbortSignal) => Promise<ToolAnswer> {
-  return async (asked, signal) => {
+/** What calls of tools need beside the tools. */
+export interface ToolMeans {
+  /** Whether commands may run: whoever starts this process says so. */
+  runsCommands: boolean;
+  /** A secret by the name of its variable. */
+  secretOf(variable: string): string | undefined;
+  /** Where people say what they have to. */
+  openCalls: OpenCalls;
+}
+
+/** A parameter that has `toolMeans`. */
+export interface HasToolMeans {
+  toolMeans: ToolMeans;
+}
+
+/**
+ * Answers the calls of an app's tools, each by its own means and within its own limits. It never throws.
+ * @param reply where people are who are asked; where there is none whatever asks for leave has it, and nobody answers by hand
+ */
+export function answering(tools: readonly Tool[], { toolMeans: of }: HasToolMeans, reply?: string): Tools["call"] {
+  // how often a model asked for a tool as it can't be called
+  const refused = new Map<string, number>();
+  return async (asked, signal, waits) => {
     const tool = tools.find(({ name }) => name === asked.name);
     if (!tool) {
       const names = tools.map(({ name }) => name).join(", ");
       return { outcome: "refused", result: `There is no tool ${asked.name}; there are ${names}.` };
     }
     const wrong = wrongArguments(tool, asked.arguments);
-    if (wrong !== undefined) return { outcome: "refused", result: wrong };
-    const { answer } = tool;
-    return answer.by === "text" ? { outcome: "answered", result: answer.text } : byAddress(tool, answer, asked, signal);
+    if (wrong !== undefined) {
+      const times = (refused.get(tool.name) ?? 0) + 1;
+      refused.set(tool.name, times);
+      const advice = times === 1 ? "Call it once more with arguments that fit." : "Do not call it again.";
+      return { outcome: "refused", result: `${wrong} ${advice}` };
+    }
+    const said = async (waitsFor: WaitsFor): Promise<Said | undefined> => {
+      if (reply === undefined) return waitsFor === "leave" ? { kind: "leave", isAllowed: true } : undefined;
+      const saying = of.openCalls.wait({ reply, call: asked.call, waitsFor }, patience * 1000, signal);
+      waits(waitsFor);
+      const answer = await saying;
+      if (answer && !signal.aborted) waits(undefined);
+      return answer;
+    };
+    if (tool.asks) {
+      const leave = await said("leave");
+      if (signal.aborted) return { outcome: "stopped" };
+      if (leave?.kind !== "leave")
+        return { outcome: "timed-out", result: `Nobody said whether ${tool.name} may be called.` };
+      if (!leave.isAllowed) return { outcome: "declined" };
+    }
+    return cut(await answered(tool, asked, of, said, signal));
   };
 }
 
-type Address = Extract<Tool["answer"], { by: "address" }>;
-
-/** Has an address answer, which gets the arguments as its query, or as its body. */
-async function byAddress(
-  { name, seconds = usualSeconds }: Tool,
-  { method, url, allowsThisMachine }: Address,
-  { arguments: given }: AskedCall,
+async function answered(
+  tool: Tool,
+  asked: AskedCall,
+  of: ToolMeans,
+  said: (waitsFor: WaitsFor) => Promise<Said | undefined>,
   signal: AbortSignal,
 ): Promise<ToolAnswer> {
-  const isQuery = method === "GET";
+  const { answer } = tool;
+  const given = asked.arguments as Arguments;
+  switch (answer.by) {
+    case "text":
+      return { outcome: "answered", result: answer.text };
+    case "table":
+      return byTable(answer, given);
+    case "address":
+      return byAddress(tool, answer, given, of, signal);
+    case "command":
+      return byCommand(tool, answer.command, asked, of, signal);
+    case "hand": {
+      const answer = await said("hand");
+      if (signal.aborted) return { outcome: "stopped" };
+      if (answer?.kind !== "answer") return { outcome: "timed-out", result: `Nobody answered ${tool.name} by hand.` };
+      return { outcome: answer.hasFailed ? "failed" : "answered", result: answer.result };
+    }
+  }
+}
+
+type By<K extends Tool["answer"]["by"]> = Extract<Tool["answer"], { by: K }>;
+
+function byTable({ rows, otherwise }: By<"table">, given: Arguments): ToolAnswer {
+  const row = rows.find(({ when }) =>
+    Object.entries(when).every(([name, value]) => JSON.stringify(given[name]) === JSON.stringify(value)),
+  );
+  if (row) return { outcome: "answered", result: row.text };
+  if (otherwise !== undefined) return { outcome: "answered", result: otherwise };
+  return { outcome: "failed", result: "There is no answer for these arguments." };
+}
+
+/** Has an address answer, which is filled from the arguments. */
+async function byAddress(
+  { name, seconds = usualSeconds }: Tool,
+  address: By<"address">,
+  given: Arguments,
+  { secretOf }: ToolMeans,
+  signal: AbortSignal,
+): Promise<ToolAnswer> {
+  const call = filledCall(address, given);
+  if (call.kind === "unfit") return { outcome: "refused", result: `${name} can't be called: ${call.why}.` };
+  const { headers, secrets, missing } = filledHeaders(address.headers ?? [], secretOf);
+  if (missing !== undefined)
+    return { outcome: "failed", result: `${name} can't be called: its variable ${missing} is not set here.` };
   const answer = await guardedCall({
-    url: isQuery ? withQuery(url, given as Record<string, unknown>) : url,
-    method,
-    headers: isQuery ? undefined : { "content-type": "application/json" },
-    body: isQuery ? undefined : JSON.stringify(given),
-    allowsThisMachine,
+    url: call.url,
+    method: address.method,
+    headers: call.body === undefined ? headers : { "content-type": "application/json", ...headers },
+    body: call.body === undefined ? undefined : JSON.stringify(call.body),
+    allowsThisMachine: address.allowsThisMachine,
     limit: seconds * 1000,
     mostBytes: largestAnswer,
     signal,
@@ -46,22 +132,60 @@ async function byAddress(
   if ("problem" in answer) {
     const { kind, detail } = answer.problem;
     if (kind === "timed-out") return { outcome: "timed-out", result: `${name} did not answer within ${seconds} s.` };
-    return { outcome: "failed", result: detail };
+    return { outcome: "failed", result: Scrubber.text(detail, secrets) };
   }
-  const text = cut(answer.bytes.toString("utf8"));
+  const text = Scrubber.text(answer.bytes.toString("utf8"), secrets);
   if (answer.status >= 200 && answer.status < 300) return { outcome: "answered", result: text };
   return { outcome: "failed", result: `${name} answered with ${answer.status}: ${text}` };
 }
 
-function withQuery(url: string, given: Record<string, unknown>): string {
-  const whole = new URL(url);
-  for (const [name, value] of Object.entries(given))
-    whole.searchParams.set(name, typeof value === "string" ? value : JSON.stringify(value));
-  return whole.href;
+/** Headers with the secrets that they name, and these; or the variable of one that is not there. */
+function filledHeaders(
+  named: NonNullable<By<"address">["headers"]>,
+  secretOf: ToolMeans["secretOf"],
+): { headers: Record<string, string>; secrets: string[]; missing: string | undefined } {
+  const secrets: string[] = [];
+  let missing: string | undefined;
+  const filled = named.map(({ name, value }) => {
+    const whole = value.replace(/\$([A-Za-z_]\w*)/g, (_, variable: string) => {
+      const secret = secretOf(variable);
+      if (secret === undefined) missing ??= variable;
+      else secrets.push(secret);
+      return secret ?? "";
+    });
+    return [name, whole] as const;
+  });
+  return { headers: Object.fromEntries(filled), secrets, missing };
+}
+
+/** Has a command answer: it gets `{"name", "arguments"}` as JSON on its input, and prints the answer. */
+async function byCommand(
+  { name, seconds = usualSeconds }: Tool,
+  command: string,
+  { arguments: given }: AskedCall,
+  { runsCommands }: ToolMeans,
+  signal: AbortSignal,
+): Promise<ToolAnswer> {
+  if (!runsCommands)
+    return { outcome: "failed", result: `The command of ${name} is not run: commands are not switched on here.` };
+  let args: ReturnType<typeof argumentsIn>;
+  try {
+    args = argumentsIn(command);
+  } catch (error) {
+    if (!(error instanceof NotArguments)) throw error;
+    return { outcome: "failed", result: `The command of ${name} ${error.message}.` };
+  }
+  const ran = await runCommand(args, { name, arguments: given }, seconds * 1000, signal);
+  if (signal.aborted) return { outcome: "stopped" };
+  if (ran.kind === "done") return { outcome: "answered", result: ran.output };
+  if (ran.why.startsWith("took longer"))
+    return { outcome: "timed-out", result: `${name} did not answer within ${seconds} s.` };
+  return { outcome: "failed", result: `The command of ${name} ${ran.why}. ${excerpt(ran.complaint.trim())}`.trim() };
 }
 
 /** An answer that is not longer than a model is told, and that says where it was cut. */
-function cut(text: string): string {
-  if (text.length <= longestResult) return text;
-  return `${text.slice(0, longestResult)}\n[Cut after ${longestResult} characters, of ${text.length}.]`;
+function cut({ outcome, result }: ToolAnswer): ToolAnswer {
+  if (result === undefined || result.length <= longestResult) return { outcome, result };
+  const kept = result.slice(0, longestResult);
+  return { outcome, result: `${kept}\n[Cut after ${longestResult} characters, of ${result.length}.]` };
 }

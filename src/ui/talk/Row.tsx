@@ -1,6 +1,6 @@
 import { lazy, memo, Suspense } from "react";
 import { wordsForFailure } from "@/core/look/words";
-import type { Said } from "@/module/talk";
+import type { Call, Said } from "@/module/talk";
 import { count, price } from "../shared/format";
 import { Avatar } from "./Avatar";
 import type { Dress } from "./dress";
@@ -28,11 +28,12 @@ interface Props {
   goOn: () => void;
   show: (message: string) => void;
   rate: (reply: string, rating: Said["rating"]) => void;
+  allow: (call: string, isAllowed: boolean) => void;
 }
 
 /** One message, and what can be done about it. */
 export const Row = memo(
-  function Row({ said, look, title, isLast, isReady, retry, again, goOn, show, rate }: Props) {
+  function Row({ said, look, title, isLast, isReady, retry, again, goOn, show, rate, allow }: Props) {
     const { role, text, state, thought, failure } = said;
     const name = role === "app" ? look.names.app || title : look.names.visitor || "You";
     const ownName = role === "app" ? look.names.app : look.names.visitor;
@@ -69,6 +70,9 @@ export const Row = memo(
                 {text}
               </p>
             ))}
+          {said.calls.map((call) => (
+            <Asked key={`${call.round} ${call.call}`} call={call} allow={allow} />
+          ))}
           {ending && <p className="talk-ending">{ending}</p>}
           {isFailed && (
             <p className="talk-failure" role={isLast ? "alert" : undefined}>
@@ -140,6 +144,49 @@ export const Row = memo(
     before.isLast === now.isLast &&
     before.isReady === now.isReady,
 );
+
+/** What is said of a call that a visitor was asked about. */
+const outcomes: Record<string, string> = {
+  waiting: "is under way",
+  answered: "was done",
+  declined: "was not done, as you said",
+  unknown: "may or may not have been done",
+};
+
+/** Something that the app wants to do, and may only where the visitor allows it. */
+function Asked({
+  call: { call, name, arguments: given, outcome, waitsFor },
+  allow,
+}: {
+  call: Call;
+  allow: Props["allow"];
+}) {
+  const what = name.replace(/[_-]+/g, " ");
+  const details = typeof given === "object" && given !== null ? Object.entries(given) : [];
+  const words = details.map(
+    ([key, value]) => `${key.replace(/[_-]+/g, " ")}: ${typeof value === "string" ? value : JSON.stringify(value)}`,
+  );
+  const said = words.length > 0 ? `${what} (${words.join(", ")})` : what;
+  if (waitsFor !== "leave")
+    return (
+      <p className="talk-asked">
+        {said}: {outcomes[outcome] ?? "was not done"}.
+      </p>
+    );
+  return (
+    <div className="talk-asked" role="alert">
+      <p>May this be done: {said}?</p>
+      <p className="talk-actions">
+        <button type="button" className="talk-word" onClick={() => allow(call, true)}>
+          Yes, do it
+        </button>
+        <button type="button" className="talk-word" onClick={() => allow(call, false)}>
+          No
+        </button>
+      </p>
+    </div>
+  );
+}
 
 function Waiting({ look }: { look: Dress }) {
   return (

@@ -114,6 +114,7 @@ export function TalkPage({ app, look, badge, asks, isPreview, sample }: Props) {
               show={(message) => void talk?.show(message)}
               rate={(reply, rating) => void talk?.rate(reply, rating)}
               goOn={() => talk?.goOn()}
+              allow={(call, isAllowed) => void talk?.allow(call, isAllowed)}
             />
           ))}
           {state.state === "away" && (

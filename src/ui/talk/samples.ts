@@ -15,6 +15,7 @@ const blank = {
   siblings: [],
   rating: null,
   cites: [],
+  calls: [],
   isByHand: false,
 };
 const question: Said = { ...blank, id: "sample 1", role: "visitor", state: "said", text: "Do dogs pay on the 9:40?" };

@@ -102,6 +102,7 @@ import {
   restoreConversations,
 } from "@/server/tending/deleting";
 import { rateReply, writeOn } from "@/server/tending/marks";
+import { sayToCall } from "@/server/tools/saying";
 import { version } from "../../../../package.json";
 
 const day = 24 * 60 * 60 * 1000;
@@ -255,6 +256,8 @@ export const { GET, HEAD, POST, PUT, PATCH, DELETE, OPTIONS } = serve(boot, call
     ask: askForReply,
     read: readReply,
     stop: (home, { caller, id }) => stoppedReply(home, replyAt(home, caller.app, askerOf(caller), id).id),
+    sayToCall: (home, { caller, id, call, body }) =>
+      sayToCall(home, { reply: replyAt(home, caller.app, askerOf(caller), id).id, call }, body, "visitor"),
     describe: (home, { slug, version: as, request }) => {
       const app = appAt(home, slug);
       return openApiOf({ ...app, ...needsOf(home, app), base: doorOf(request.headers).origin, version }, as);
@@ -266,6 +269,8 @@ export const { GET, HEAD, POST, PUT, PATCH, DELETE, OPTIONS } = serve(boot, call
         "preference-applied": "respond-async",
       }),
     stop: (home, { id }) => stoppedReply(home, replyOfAnyone(home, id).id),
+    sayToCall: (home, { id, call, body }) =>
+      sayToCall(home, { reply: replyOfAnyone(home, id).id, call }, body, "bench"),
     arrived: (home, { id, body }) => home.dispatches.setReader(id, body.arrivals),
     stream: (home, { request }) => benchStream(home, lastEventId(request)),
   },

@@ -19,6 +19,7 @@ import { sameMembers, useStored } from "../../shared/store";
 import { useLiveReply } from "../../shared/use-live-reply";
 import type { AppMessage } from "../conversation/conversation";
 import { useRowScene } from "../scene";
+import { CallActs } from "./CallActs";
 import { EditText } from "./EditText";
 import { FaultSentence } from "./FaultSentence";
 import { Figures } from "./Figures";
@@ -76,6 +77,7 @@ export const ReplyRow = memo(function ReplyRow({ message, fate }: { message: App
               cites={message.facts.cites ?? reply.cites}
               strayMarks={message.facts.strayMarks}
               isArriving={isArriving}
+              actsOf={isArriving ? (piece) => <CallActs key={piece.call} reply={id} piece={piece} /> : undefined}
               onOpenDocument={({ source, title, version }, stretch) =>
                 openDocument({ source, title, version, ...stretch })
               }

@@ -1,16 +1,24 @@
+import dynamic from "next/dynamic";
 import { failsCall, wordFor } from "@/core/problem/problem";
 import { isUnderWay } from "@/core/reply/reply";
 import { duration } from "../../shared/format";
 import { ModelSentence } from "../../shared/sentences/ModelSentence";
 import type { Mark, ReplyScene, Station } from "./station";
 
-/** Who speaks. */
+const ToolsSentence = dynamic(() => import("../tools/ToolsSentence"), { ssr: false });
+
+/** Who speaks, and what it may ask for. */
 export const model: Station = {
   name: "Model",
   reading: ({ draft: { content }, providers }) =>
     `${content.model} on ${providers.find(({ slug }) => slug === content.provider)?.name ?? "nothing"}`,
   mark: markOf,
-  Sentence: ({ draft, providers }) => <ModelSentence {...draft} providers={providers} />,
+  Sentence: ({ draft, providers }) => (
+    <>
+      <ModelSentence {...draft} providers={providers} />
+      <ToolsSentence {...draft} />
+    </>
+  ),
 };
 
 function markOf({ reply, waited, facts: { firstTextMs } }: ReplyScene): Mark {

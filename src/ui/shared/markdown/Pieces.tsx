@@ -1,4 +1,4 @@
-import { Fragment } from "react";
+import { Fragment, type ReactNode } from "react";
 import { addressFor } from "@/contract/call";
 import { benchFiles } from "@/contract/files";
 import { argumentsText, type Piece, resultText, type ToolOutcome, type ToolPiece } from "@/core/conversation/pieces";
@@ -14,12 +14,15 @@ export function Pieces({
   by,
   isArriving = false,
   markingOf,
+  actsOf,
 }: {
   pieces: readonly Piece[];
   by: "visitor" | "app";
   isArriving?: boolean;
   /** Gives what is marked in each of the texts, by its place among them. */
   markingOf?: (text: number) => Marking | undefined;
+  /** What can be done with a call of a tool that waits for somebody. */
+  actsOf?: (piece: ToolPiece) => ReactNode;
 }) {
   let texts = 0;
   return pieces.map((piece, at) => (
@@ -33,7 +36,12 @@ export function Pieces({
           marking={markingOf?.(texts++)}
         />
       )}
-      {piece.kind === "tool" && <ToolCall {...{ piece }} />}
+      {piece.kind === "tool" && (
+        <>
+          <ToolCall {...{ piece }} />
+          {piece.outcome === "waiting" && piece.waitsFor && actsOf?.(piece)}
+        </>
+      )}
       {piece.kind === "picture" && <Picture {...{ piece }} />}
       {piece.kind === "data" && <pre className={styles.data}>{JSON.stringify(piece.value, null, 2)}</pre>}
     </Fragment>
@@ -62,8 +70,15 @@ const outcomeWords: Record<ToolOutcome, string> = {
   failed: "failed",
   "timed-out": "did not answer in time",
   refused: "was not called",
+  declined: "was declined",
   stopped: "was stopped",
   unknown: "nobody knows whether it happened",
+};
+
+const waitingWords = {
+  leave: "waits until it is allowed",
+  hand: "waits for an answer by hand",
+  caller: "waits for its caller",
 };
 
 /** A call of a tool: what a model asked for, and what came of it. */
@@ -76,7 +91,7 @@ function ToolCall({ piece }: { piece: ToolPiece }) {
       <div>
         <b>{name}</b> <code>{argumentsText(given)}</code>{" "}
         <span className={styles.outcome}>
-          {outcomeWords[outcome]}
+          {isOpen && piece.waitsFor ? waitingWords[piece.waitsFor] : outcomeWords[outcome]}
           {time}, round {round}
         </span>
       </div>

@@ -1,5 +1,5 @@
-import { useMemo, useState } from "react";
-import { type Piece, textOf } from "@/core/conversation/pieces";
+import { type ReactNode, useMemo, useState } from "react";
+import { type Piece, type ToolPiece, textOf } from "@/core/conversation/pieces";
 import type { Cited } from "@/core/sources/found";
 import { Citing, citeMarking } from "../markdown/citing";
 import type { Marking } from "../markdown/marks";
@@ -17,6 +17,7 @@ export function CitingPieces({
   isArriving = false,
   marking,
   onOpenDocument,
+  actsOf,
 }: {
   pieces: readonly Piece[];
   cites?: readonly Cited[];
@@ -27,6 +28,8 @@ export function CitingPieces({
   marking?: Marking;
   /** Opens a document, at a stretch of its text. */
   onOpenDocument?: (cited: Cited, stretch: { from: number; to: number }) => void;
+  /** What can be done with a call of a tool that waits for somebody. */
+  actsOf?: (piece: ToolPiece) => ReactNode;
 }) {
   const [opened, setOpened] = useState<string>();
   const all = useMemo(() => {
@@ -42,7 +45,7 @@ export function CitingPieces({
   const cited = cites.find(({ mark }) => mark === opened);
   return (
     <Citing value={citing}>
-      <Pieces pieces={pieces} by="app" isArriving={isArriving} markingOf={all && (() => all)} />
+      <Pieces pieces={pieces} by="app" isArriving={isArriving} markingOf={all && (() => all)} actsOf={actsOf} />
       {cited && (
         <CitedPassage
           cited={cited}

@@ -1,0 +1,127 @@
+import { createServer } from "node:http";
+import type { AddressInfo } from "node:net";
+import type { NumberedEvent } from "@/core/reply/events";
+import { eventsOf, expect, noLimits, test, type World } from "../e2e/fixtures";
+
+const booking = {
+  name: "book_places",
+  description: "Books places on a boat",
+  parameters: { type: "object", properties: {} },
+  answer: { by: "text" as const, text: "Booked as number 17." },
+  asks: true as const,
+};
+const asking = "Book places on a boat, please.";
+
+/** Asks as a visitor, and gives the events until one is as wanted, with the way to read on. */
+async function askedUntil(world: World, slug: string, isWanted: (event: NumberedEvent) => boolean) {
+  const response = await fetch(`${world.address}/api/apps/${slug}/replies`, {
+    method: "POST",
+    headers: { accept: "text/event-stream", "finch-visitor": "ada" },
+    body: JSON.stringify({ message: asking }),
+  });
+  const events = eventsOf(response);
+  const had: NumberedEvent[] = [];
+  const more = async (until: (event: NumberedEvent) => boolean) => {
+    for (;;) {
+      const { value, done } = await events.next();
+      if (done) return had;
+      had.push(value);
+      if (until(value)) return had;
+    }
+  };
+  await more(isWanted);
+  const [head] = had;
+  return { had, more, reply: head?.event === "reply" ? head.data.reply : "" };
+}
+
+const waits = (event: NumberedEvent) => event.event === "tool" && event.data.waitsFor === "leave";
+const say = (world: World, path: string, body: object, visitor = "ada") =>
+  fetch(`${world.address}${path}`, {
+    method: "POST",
+    headers: { "finch-visitor": visitor },
+    body: JSON.stringify(body),
+  });
+
+test("a caller is asked before a tool is called, and nobody else can say it; what it came to is told as far as Serve says", async ({
+  world,
+}) => {
+  const access = { limits: noLimits, shows: [] };
+  const slug = await world.makeApp("Asking", { model: "reed-deep", tools: [booking] }, access);
+  const { had, more, reply } = await askedUntil(world, slug, waits);
+  const asked = had.at(-1);
+  if (asked?.event !== "tool") throw new Error("It asks for nothing.");
+  expect(asked.data).toMatchObject({ name: "book_places", outcome: "waiting", asks: true, waitsFor: "leave" });
+  const call = `/api/apps/${slug}/replies/${reply}/calls/${asked.data.call}`;
+  expect((await say(world, call, { allow: true }, "bea")).status).toBe(404);
+  expect((await say(world, call, { answer: "17" })).status).toBe(400);
+  expect((await say(world, call, { allow: "yes" })).status).toBe(400);
+  expect((await say(world, `${call}x`, { allow: true })).status).toBe(409);
+  expect((await say(world, call, { allow: true })).status).toBe(204);
+  expect((await say(world, call, { allow: false })).status).toBe(409);
+  const all = await more(({ event }) => event === "end");
+  // what the tool said is told to nobody who is not shown tools
+  const last = all.findLast(({ event }) => event === "tool");
+  expect(last?.data).toMatchObject({ outcome: "answered", asks: true });
+  expect(JSON.stringify(last)).not.toContain("number 17");
+  expect(all.map((each) => (each.event === "text" ? each.data.text : "")).join("")).toContain("Booked as number 17");
+});
+
+test("a tool that is declined is not called, and a reply that waits for leave is stopped", async ({ world }) => {
+  const slug = await world.makeApp("Declining", { model: "reed-deep", tools: [booking] });
+  const declined = await askedUntil(world, slug, waits);
+  const id = (had: NumberedEvent[]) => {
+    const last = had.at(-1);
+    return last?.event === "tool" ? last.data.call : "";
+  };
+  await say(world, `/api/apps/${slug}/replies/${declined.reply}/calls/${id(declined.had)}`, { allow: false });
+  const all = await declined.more(({ event }) => event === "end");
+  expect(all.findLast(({ event }) => event === "tool")?.data).toMatchObject({ outcome: "declined" });
+  expect(JSON.stringify(all)).not.toContain("Booked as");
+  const stopped = await askedUntil(world, slug, waits);
+  const answer = await say(world, `/api/apps/${slug}/replies/${stopped.reply}/stop`, {});
+  expect(await answer.json()).toMatchObject({ state: "stopped" });
+  const call = `/api/apps/${slug}/replies/${stopped.reply}/calls/${id(stopped.had)}`;
+  expect((await say(world, call, { allow: true })).status).toBe(409);
+});
+
+test("two calls of one round are made at once where the app allows it", async ({ world }) => {
+  let atOnce = 0;
+  let most = 0;
+  const open: (() => void)[] = [];
+  const server = createServer((_request, response) => {
+    atOnce += 1;
+    most = Math.max(most, atOnce);
+    open.push(() => {
+      atOnce -= 1;
+      response.end("4.00");
+    });
+    // the first waits for the second
+    if (open.length === 2) for (const end of open) end();
+  });
+  await new Promise<void>((resolve) => server.listen(0, "127.0.0.1", resolve));
+  try {
+    const { port } = server.address() as AddressInfo;
+    const tool = (name: string, description: string) => ({
+      name,
+      description,
+      parameters: { type: "object", properties: {} },
+      answer: {
+        by: "address" as const,
+        method: "GET" as const,
+        url: `http://127.0.0.1:${port}/${name}`,
+        allowsThisMachine: true as const,
+      },
+    });
+    const tools = [tool("fares", "What a crossing costs"), tool("tides", "When high water is")];
+    const slug = await world.makeApp("At once", { model: "reed-deep", tools, together: 2 });
+    const response = await fetch(`${world.address}/api/apps/${slug}/replies`, {
+      method: "POST",
+      body: JSON.stringify({ message: "What does a crossing cost, and when is high water?" }),
+    });
+    expect(response.status).toBe(200);
+    expect(most).toBe(2);
+  } finally {
+    server.closeAllConnections();
+    server.close();
+  }
+});
