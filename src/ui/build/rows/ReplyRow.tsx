@@ -196,12 +196,15 @@ function Waiting({ reply: { thought, next, pieces } }: { reply: Reply }) {
         )}
       </span>
     );
-  const last = pieces.at(-1);
-  if (last?.kind === "tool")
+  if (pieces.at(-1)?.kind === "tool") {
+    const open = pieces.find((piece) => piece.kind === "tool" && piece.outcome === "waiting");
+    // one that waits for a person says so itself
+    if (open?.kind === "tool" && open.waitsFor) return null;
     return (
       <span className={styles.waiting}>
-        {last.outcome === "waiting" ? `waiting for ${last.name}` : "waiting for what the model makes of it"}
+        {open?.kind === "tool" ? `waiting for ${open.name}` : "waiting for what the model makes of it"}
       </span>
     );
+  }
   return <span className={styles.waiting}>{thought === "" ? "waiting for the first text" : "thinking"}</span>;
 }
