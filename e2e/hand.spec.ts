@@ -159,4 +159,9 @@ test("a tool that asks first is allowed in the bench, and declined on the page, 
   await expect(page.locator('[data-role="app"][data-state="complete"]')).not.toContainText("Booked as number 17");
   await page.reload();
   await expect(page.getByText("book places: was not done, as you said.")).toBeVisible();
+  await page.getByRole("textbox").fill("Then do book places on a boat.");
+  await page.keyboard.press("Enter");
+  await page.getByRole("button", { name: "Yes, do it" }).click();
+  await expect(page.getByText("book places: was done.")).toBeVisible();
+  await expect(page.locator('[data-role="app"]').last()).toContainText("Booked as number 17");
 });

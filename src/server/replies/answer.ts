@@ -60,6 +60,9 @@ export type AnswerNeeds = HasConversations &
 /** Milliseconds after its end that a reply which passes through can still be come back to. */
 const passes = 60_000;
 
+/** Where nobody is who could be asked something. */
+const unattended = new Set<Origin>(["lane", "job"]);
+
 /** A reply that is to be made. */
 export interface Take {
   reply: AppMessage;
@@ -138,7 +141,11 @@ export function answer(home: AnswerNeeds, answering: Answering): void {
     rank: rankOf(answering.origin),
     takes: takes.length,
     begun: { length: textOf(begun).length, rounds: lastRound(begun) },
-    call: toolAnswering(revision.content.tools ?? [], home, takes[0].head.reply),
+    call: toolAnswering(
+      revision.content.tools ?? [],
+      home,
+      unattended.has(answering.origin) ? undefined : takes[0].head.reply,
+    ),
     async find(message, before, signal) {
       const [speaker] = speakers;
       const { reply: owner, conversation } = takes[0].head;

@@ -105,8 +105,13 @@ describe("a call of a tool is answered", () => {
     expect(toolMeans.openCalls.waitsFor({ reply: "rep_1", call: "c1" })).toBe("leave");
     toolMeans.openCalls.say({ reply: "rep_1", call: "c1" }, said);
     expect((await answer).outcome).toBe(outcome);
-    // where nobody is who could be asked, as in a trial, it has leave
+  });
+
+  it("where nobody could be asked, as in a trial, only if that changes nothing anywhere", async () => {
     expect((await called(tool({ by: "text", text: "3" }, { asks: true }))).outcome).toBe("answered");
+    const address = { by: "address", url: "http://127.0.0.1:1/", allowsThisMachine: true };
+    expect((await called(tool(address, { asks: true }))).outcome).toBe("declined");
+    expect((await called(tool({ by: "command", command: "true" }, { asks: true }))).outcome).toBe("declined");
   });
 
   it("no more once it was stopped", async () => {

@@ -30,7 +30,8 @@ export interface HasToolMeans {
 
 /**
  * Answers the calls of an app's tools, each by its own means and within its own limits. It never throws.
- * @param reply where people are who are asked; where there is none whatever asks for leave has it, and nobody answers by hand
+ * @param reply where people are who are asked; where there is none nobody answers by hand, and of what asks first only that
+ * is called which reaches nothing
  */
 export function answering(tools: readonly Tool[], { toolMeans: of }: HasToolMeans, reply?: string): Tools["call"] {
   // how often a model asked for a tool as it can't be called
@@ -49,7 +50,7 @@ export function answering(tools: readonly Tool[], { toolMeans: of }: HasToolMean
       return { outcome: "refused", result: `${wrong} ${advice}` };
     }
     const said = async (waitsFor: WaitsFor): Promise<Said | undefined> => {
-      if (reply === undefined) return waitsFor === "leave" ? { kind: "leave", isAllowed: true } : undefined;
+      if (reply === undefined) return waitsFor === "leave" ? { kind: "leave", isAllowed: isHarmless(tool) } : undefined;
       const saying = of.openCalls.wait({ reply, call: asked.call, waitsFor }, patience * 1000, signal);
       waits(waitsFor);
       const answer = await saying;
@@ -61,10 +62,17 @@ export function answering(tools: readonly Tool[], { toolMeans: of }: HasToolMean
       if (signal.aborted) return { outcome: "stopped" };
       if (leave?.kind !== "leave")
         return { outcome: "timed-out", result: `Nobody said whether ${tool.name} may be called.` };
-      if (!leave.isAllowed) return { outcome: "declined" };
+      if (!leave.isAllowed) return { outcome: "declined", ...(reply === undefined && { result: nobodyHere }) };
     }
     return cut(await answered(tool, asked, of, said, signal));
   };
+}
+
+const nobodyHere = "It was not called: nobody is here who could allow it.";
+
+/** Whether an answer of a tool comes from here, so that asking for it changes nothing anywhere. */
+function isHarmless({ answer: { by } }: Tool): boolean {
+  return by === "text" || by === "table";
 }
 
 async function answered(
