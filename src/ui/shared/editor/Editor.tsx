@@ -11,7 +11,7 @@ import {
 import { defaultKeymap, history, historyKeymap } from "@codemirror/commands";
 import { EditorState, type Extension, Text } from "@codemirror/state";
 import { drawSelection, EditorView, type KeyBinding, keymap } from "@codemirror/view";
-import { useEffect, useRef } from "react";
+import { useEffect, useLayoutEffect, useRef } from "react";
 import { useTheme } from "../../frame/Providers";
 import styles from "./Editor.module.css";
 
@@ -53,7 +53,8 @@ export default function Editor({
   const newest = useRef({ onChange, onLeave, complete });
   newest.current = { onChange, onLeave, complete };
   const first = useRef({ text, extensions, label, takesFocus, line });
-  useEffect(() => {
+  // in the same step that takes away the field which stood here: what is typed in between has somewhere to go
+  useLayoutEffect(() => {
     if (!home.current) return;
     const { text, extensions, label, takesFocus, line } = first.current;
     const doc = Text.of(text.split(/\r\n?|\n/));
