@@ -255,7 +255,10 @@ test("three thousand generated calls over all routes get no 500, and every refus
   let answered = 0;
   const one = async (at: number) => {
     const { method, path, part, id, query, headers, body } = sampled[at] as (typeof sampled)[number];
-    const filled = path.replace("{slug}", part ?? slug).replace("{id}", part ?? ids[id] ?? "");
+    const filled = path
+      .replace("{slug}", part ?? slug)
+      .replace("{id}", part ?? ids[id] ?? "")
+      .replace("{call}", part ?? "call_1");
     const call = {
       method,
       path: encodeURI(filled).replace(/%25/g, "%") + query,

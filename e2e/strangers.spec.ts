@@ -127,7 +127,7 @@ test("nothing of another's is read, stopped or deleted by any call, whoever make
       for (const call of all.filter(guise.meets)) {
         const id = call.path.includes("/replies/") ? reply : call.path.includes("/files/") ? file : conversation;
         const hasId = call.path.includes("{id}");
-        const path = call.path.replace("{slug}", slug).replace("{id}", id);
+        const path = call.path.replace("{slug}", slug).replace("{id}", id).replace("{call}", "call_1");
         const response = await fetch(guise.base + path, {
           method: call.method,
           headers: guise.headers,
@@ -214,7 +214,7 @@ test("a header that says who calls opens nothing where a token is wanted, whatev
         for (const headers of claims)
           await Promise.all(
             asked.map(async (call) => {
-              const path = call.path.replace("{slug}", slug).replace("{id}", "msg_1");
+              const path = call.path.replace("{slug}", slug).replace("{id}", "msg_1").replace("{call}", "call_1");
               const response = await fetch(base + path, {
                 method: call.method,
                 headers,
