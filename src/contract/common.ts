@@ -1,5 +1,6 @@
 import { z } from "zod";
 import { type Problem, statusOf } from "@/core/problem/problem";
+import { mostTools } from "@/core/tools/tool";
 import { call, type ErrorShape, events, json, jsonBody } from "./call";
 import { callerProblems, failures, mostTakes, variablesSchema } from "./replies";
 
@@ -11,8 +12,39 @@ import { callerProblems, failures, mostTakes, variablesSchema } from "./replies"
 const textPart = z.looseObject({ type: z.literal("text"), text: z.string() });
 const content = z.union([z.string(), z.array(textPart)], { error: "is neither text nor a list of text parts" });
 
+/** A call of a tool; its arguments are the text of a JSON document. */
+const toolCallSchema = z.object({
+  id: z.string().max(200),
+  type: z.literal("function"),
+  function: z.object({ name: z.string().max(200), arguments: z.string().max(256 * 1024) }),
+});
+
 /** One message of a history, as that shape has it. */
-const messageSchema = z.looseObject({ role: z.string(), content });
+const messageSchema = z.looseObject({
+  role: z.string(),
+  content: content.nullish(),
+  tool_calls: z.array(toolCallSchema).max(400).nullish(),
+  tool_call_id: z.string().max(200).nullish(),
+});
+export type CommonMessage = z.infer<typeof messageSchema>;
+
+/** A tool that the caller answers. */
+const toolSchema = z.looseObject({
+  type: z.literal("function"),
+  function: z.looseObject({
+    name: z.string(),
+    description: z.string().nullish(),
+    parameters: z.record(z.string(), z.json()).nullish(),
+  }),
+});
+
+const toolChoice = z.union(
+  [
+    z.enum(["auto", "none", "required"]),
+    z.looseObject({ type: z.literal("function"), function: z.looseObject({ name: z.string() }) }),
+  ],
+  { error: "is none of auto, none, required, and names no function" },
+);
 
 const chatCallSchema = z
   .looseObject({
@@ -35,6 +67,10 @@ const chatCallSchema = z
     n: z.int().min(1).max(mostTakes).nullish(),
     stop: z.union([z.string(), z.array(z.string())]).nullish(),
     seed: z.number().nullish(),
+    tools: z.array(toolSchema).max(mostTools).nullish(),
+    tool_choice: toolChoice.nullish(),
+    /** `false` where the model may ask for one call at a time alone. */
+    parallel_tool_calls: z.boolean().nullish(),
   })
   .meta({ id: "ChatCall" });
 export type ChatCall = z.infer<typeof chatCallSchema>;
@@ -50,7 +86,11 @@ const completionSchema = z
     choices: z.array(
       z.object({
         index: z.int(),
-        message: z.object({ role: z.literal("assistant"), content: z.string() }),
+        message: z.object({
+          role: z.literal("assistant"),
+          content: z.string().nullable(),
+          tool_calls: z.array(toolCallSchema).optional(),
+        }),
         finish_reason: ending,
       }),
     ),
@@ -59,6 +99,14 @@ const completionSchema = z
   .meta({ id: "Completion" });
 export type Completion = z.infer<typeof completionSchema>;
 
+/** A part of a call: its id and its name come first, its arguments in parts. */
+const toolFragmentSchema = z.object({
+  index: z.int(),
+  id: z.string().optional(),
+  type: z.literal("function").optional(),
+  function: z.object({ name: z.string().optional(), arguments: z.string() }),
+});
+
 const chunkSchema = z
   .object({
     ...about,
@@ -66,7 +114,11 @@ const chunkSchema = z
     choices: z.array(
       z.object({
         index: z.int(),
-        delta: z.object({ role: z.literal("assistant").optional(), content: z.string().optional() }),
+        delta: z.object({
+          role: z.literal("assistant").optional(),
+          content: z.string().optional(),
+          tool_calls: z.array(toolFragmentSchema).optional(),
+        }),
         finish_reason: ending.nullable(),
       }),
     ),
@@ -110,7 +162,7 @@ export const common = {
     method: "POST",
     path: "/api/apps/{slug}/v1/chat/completions",
     by: "visitor",
-    does: "Asks for a reply in the shape that most model servers share; a history that was sent before is gone on with.",
+    does: "Asks for a reply in the shape that most model servers share; a history that was sent before is gone on with, and so is a reply whose calls are answered.",
     body: jsonBody(chatCallSchema),
     answers: { 200: [json(completionSchema), events(chunkSchema)] },
     problems: [...failures, ...callerProblems, "not-found", "busy"],

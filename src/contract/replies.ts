@@ -5,6 +5,7 @@ import { replyStates } from "@/core/reply/reply";
 import { toldEventSchema, toldHeadSchema, toldUsageSchema } from "@/core/reply/told";
 import { withSchema } from "@/core/serving/access";
 import { citedSchema } from "@/core/sources/found";
+import { broughtToolSchema, longestResult, mostTools, toolChoiceSchema } from "@/core/tools/tool";
 import { call, events, json, jsonBody, lines, nothing } from "./call";
 import { type Parsed, parse } from "./parse";
 import { problemDocumentSchema } from "./problem";
@@ -38,6 +39,16 @@ export const variablesSchema = z
   .record(z.string().max(100), z.string().max(longestValue, `has more than ${longestValue} characters`))
   .meta({ id: "Variables" });
 
+/** What a caller may bring along with a question. */
+const brings = {
+  /** Tools that the model may ask for, and that the caller answers. */
+  tools: z.array(broughtToolSchema).max(mostTools).optional(),
+  /** Whether tools are called. */
+  toolChoice: toolChoiceSchema.optional(),
+  /** Whether the model may ask for one call at a time alone. */
+  oneAtATime: z.boolean().optional(),
+};
+
 const messageCall = named("MessageCall", {
   /** Text, or pieces: of text, and pictures. */
   message: z.union([words, pieces], {
@@ -53,6 +64,7 @@ const messageCall = named("MessageCall", {
   variables: variablesSchema.optional(),
   /** A model or settings that the developer lets callers choose. */
   with: withSchema.optional(),
+  ...brings,
 });
 
 export type MessageCall = z.infer<typeof messageCall>;
@@ -60,17 +72,52 @@ export type MessageCall = z.infer<typeof messageCall>;
 /** Messages that a caller may hold; storing them is one write, in which everything else waits for some 60 ms. */
 export const mostHeld = 400;
 
-/** A history that its caller holds: the visitor and the app in turn, the visitor first and last. */
-const heldCall = named("HeldCall", {
-  messages: z
-    .array(z.strictObject({ role: z.enum(["visitor", "app"]), text: words }))
+/** A call of a tool in such a history, with its answer. */
+const heldToolPiece = named("HeldToolPiece", {
+  kind: z.literal("tool"),
+  /** The round that it belongs to, from 1. */
+  round: z.int().min(1).max(100).default(1),
+  call: z.string().max(200),
+  name: z.string().max(200),
+  arguments: z.json(),
+  outcome: z.enum(["answered", "failed", "declined"]).default("answered"),
+  result: z.string().max(longestResult),
+});
+
+/** One message of such a history: its text, or where the app called tools its pieces. */
+const heldMessage = named("HeldMessage", {
+  role: z.enum(["visitor", "app"]),
+  text: words.optional(),
+  pieces: z
+    .array(
+      z.discriminatedUnion("kind", [
+        z.strictObject({ kind: z.literal("text"), text: z.string() }).meta({ id: "HeldTextPiece" }),
+        heldToolPiece,
+      ]),
+    )
     .min(1)
-    .max(mostHeld),
+    .max(400)
+    .optional(),
+});
+export type HeldMessage = z.infer<typeof heldMessage>;
+
+/** The text of a message of a history. */
+export function heldText({ text, pieces = [] }: HeldMessage): string {
+  return text ?? pieces.map((piece) => (piece.kind === "text" ? piece.text : "")).join("");
+}
+
+/**
+ * A history that its caller holds: the visitor and the app in turn, the visitor first; and last, unless the app asked for
+ * tools that were answered since.
+ */
+const heldCall = named("HeldCall", {
+  messages: z.array(heldMessage).min(1).max(mostHeld),
   /** Whether it is kept as a conversation; otherwise all of it is deleted a minute after the reply has ended. */
   store: z.boolean().optional(),
   count: z.int().min(1).max(mostTakes).optional(),
   variables: variablesSchema.optional(),
   with: withSchema.optional(),
+  ...brings,
 });
 export type HeldCall = z.infer<typeof heldCall>;
 
@@ -78,6 +125,7 @@ const goOnCall = named("GoOnCall", {
   /** A reply that was cut, stopped or interrupted. */
   goOn: z.string(),
   variables: variablesSchema.optional(),
+  ...brings,
 });
 
 const againCall = named("AgainCall", {
@@ -87,6 +135,7 @@ const againCall = named("AgainCall", {
   count: z.int().min(1).max(mostTakes).optional(),
   variables: variablesSchema.optional(),
   with: withSchema.optional(),
+  ...brings,
 });
 
 /** What asks for a reply. */
@@ -133,8 +182,21 @@ function parseHeld(body: { messages: unknown }): Parsed<ReplyCall> {
         advice: "Send what the visitor and the app said in turn, the visitor first.",
       }),
     );
-  if (messages.length % 2 === 0)
-    return refused(problem("bad-request", "The last message is the app's.", { advice: "End with the visitor's." }));
+  const unsaid = messages.findIndex(({ role, text, pieces }) =>
+    role === "visitor" ? text === undefined || pieces : (text === undefined) === (pieces === undefined),
+  );
+  if (unsaid >= 0)
+    return refused(
+      problem("bad-request", `messages[${unsaid}] has no text, or more than that.`, {
+        advice: "Send a `text`; one of the app that called tools has `pieces` instead.",
+      }),
+    );
+  if (messages.length % 2 === 0 && messages.at(-1)?.pieces?.at(-1)?.kind !== "tool")
+    return refused(
+      problem("bad-request", "The last message is the app's.", {
+        advice: "End with the visitor's, or with the answer of a tool.",
+      }),
+    );
   return held;
 }
 
@@ -192,6 +254,33 @@ const takesForCaller = z
   })
   .meta({ id: "TakesAnswer" });
 
+/** A call that waits for whoever asked for the reply. */
+const callForCaller = z
+  .object({
+    call: z.string(),
+    name: z.string(),
+    arguments: z.json(),
+    /** `caller` where its answer is wanted, `leave` where it wants to know whether it may be made. */
+    waitsFor: z.enum(["caller", "leave"]),
+  })
+  .meta({ id: "CallForCaller" });
+export type CallForCaller = z.infer<typeof callForCaller>;
+
+/** What a caller is told that asked for the whole answer, where the reply waits for it. */
+const callsForCaller = z
+  .object({
+    form: z.literal("calls"),
+    ...acceptedSchema.shape,
+    /** What was said so far. */
+    text: z.string(),
+    calls: z.array(callForCaller),
+    /** Where a plain EventSource reads on, for some minutes. */
+    events: z.string(),
+    /** A command that answers the first of them. */
+    next: z.string(),
+  })
+  .meta({ id: "CallsAnswer" });
+
 /** A reply as it stands: `cursor` is the id of the last event that `text` holds. */
 const replyStandingSchema = z
   .object({
@@ -200,6 +289,8 @@ const replyStandingSchema = z
     state: z.enum(replyStates),
     text: z.string(),
     cursor: z.int(),
+    /** The calls that wait for whoever asked for it, where nothing else of it is under way. */
+    calls: z.array(callForCaller).optional(),
     /** What it cost, once that is known. */
     usage: toldUsageSchema.optional(),
     /** Why it failed, with all that whoever asked for the whole answer is told. */
@@ -270,7 +361,7 @@ export const replies = {
     body: asked,
     answers: {
       200: [json(wholeAnswerSchema), events(toldEventSchema), lines(toldEventSchema)],
-      202: json(z.discriminatedUnion("form", [acceptedForCaller, takesForCaller])),
+      202: json(z.discriminatedUnion("form", [acceptedForCaller, takesForCaller, callsForCaller])),
     },
     problems: [...failures, ...callerProblems, "not-found", "busy", "conflict", "key-reused"],
     example: { headers: { accept: "text/event-stream" }, body: { message: "When does the next boat leave?" } },
@@ -280,7 +371,7 @@ export const replies = {
     path: "/api/apps/{slug}/replies/{id}",
     by: "visitor",
     does: "Reads a reply as it stands, or its events after the last that the caller had.",
-    headers: ["accept", "last-event-id"],
+    headers: ["accept", "prefer", "last-event-id"],
     query: z.object({
       /** What the answer with 202 gave, for a reader that can't send headers. */
       ticket: z.string().max(300).optional(),
@@ -303,7 +394,7 @@ export const replies = {
     method: "POST",
     path: "/api/apps/{slug}/replies/{id}/calls/{call}",
     by: "visitor",
-    does: "Says whether a tool that asks for it may be called; `call` is the id in the reply's event.",
+    does: "Says whether a tool that asks for it may be called, or answers a call of a tool that was brought along; `call` is the id in the reply's event.",
     body: jsonBody(saidToCallSchema),
     example: { body: { allow: true } },
     answers: { 204: nothing },

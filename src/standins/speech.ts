@@ -1,7 +1,18 @@
+import { schemaIn, valueBy, written } from "./engine/by-schema";
 import { type Picture, saidOfPictures } from "./engine/pictures";
-import { type Freedom, seedOf } from "./engine/random";
+import { choicesFrom, type Freedom, seedOf } from "./engine/random";
 import { answer, type Said } from "./engine/reply";
-import { type Call, type Called, callsFor, type Offered, saidOfCalls } from "./engine/tools";
+import {
+  argumentsOf,
+  type Call,
+  type Called,
+  callsFor,
+  forcedCall,
+  type Misplaced,
+  misplaced,
+  type Offered,
+  saidOfCalls,
+} from "./engine/tools";
 import type { Active } from "./faults/fault";
 import type { Pace } from "./pace";
 
@@ -22,11 +33,13 @@ export interface Model {
   sees?: boolean;
   /** Whether it obeys what stands in passages of documents. */
   isGullible?: boolean;
+  /** What goes wrong with the calls of tools that it asks for. */
+  misplaces?: Misplaced;
 }
 
 /** A model as it is in a call, with what it does wrong there on purpose. */
 export function asPlanned(model: Model, { fault }: { fault: Active | undefined }): Model {
-  return fault?.isGullible ? { ...model, isGullible: true } : model;
+  return { ...model, ...(fault?.isGullible ? { isGullible: true } : {}), misplaces: fault?.misplaces };
 }
 
 /** What a request asks for, whatever its shape. */
@@ -39,9 +52,13 @@ export interface Asked {
   freedom: Freedom;
   /** The tools that it may ask for, and what those said that it asked since the newest question. */
   offered?: readonly Offered[];
+  /** Those of which one has to be called before anything is said. */
+  mustCall?: readonly string[];
   made?: readonly Called[];
   /** Whether what tools said is the last that was sent, so that it is to be answered now. */
   endsWithTools?: boolean;
+  /** The JSON Schema that the reply has to fit; the prompt may hold one too. */
+  schema?: unknown;
   /** Pictures of the newest question. */
   pictures?: readonly Picture[];
 }
@@ -66,12 +83,19 @@ export function speak(asked: Asked, model: Model, tokensOf: (text: string) => st
   const goesOn = isLastOfApp && !asked.endsWithTools;
   const begun = goesOn ? (asked.said.at(-1)?.text ?? "") : "";
   const heard = isLastOfApp ? asked.said.slice(0, -1) : asked.said;
-  const { offered = [], made = [], pictures = [] } = asked;
-  const calls = goesOn ? [] : callsFor(heard.at(-1)?.text ?? "", offered, made);
+  const { offered = [], made = [], pictures = [], mustCall = [] } = asked;
+  const question = heard.at(-1)?.text ?? "";
+  const isHeld = mustCall.length > 0 && made.length === 0;
+  const open = isHeld ? offered.filter(({ name }) => mustCall.includes(name)) : offered;
+  const wanted = goesOn ? [] : callsFor(question, open, made);
+  const due = isHeld && wanted.length === 0 ? [forcedCall(question, open)] : wanted;
+  const calls =
+    model.misplaces && offered.length > 0 && !goesOn ? misplaced(model.misplaces, due, question, offered, made) : due;
   if (calls.length > 0) return { thought: [], text: [], calls, ended: "tools" };
   const found = [saidOfPictures(pictures), saidOfCalls(made)].filter(Boolean).join(" ") || undefined;
   const seed = (asked.seed ?? seedOf(JSON.stringify(heard))) + take;
-  const answered = answer(heard, seed, {
+  const typed = typedBy(asked, heard);
+  const answered = answer(typed?.heard ?? heard, seed, {
     isBrief: model.isBrief,
     isCareless: model.isCareless,
     isGullible: model.isGullible,
@@ -79,6 +103,7 @@ export function speak(asked: Asked, model: Model, tokensOf: (text: string) => st
     found,
   });
   let { text } = answered;
+  if (typed && !goesOn) text = documentBy(typed, text, seed, model);
   if (goesOn) text = text.startsWith(begun) ? text.slice(begun.length) : " That is all there is to say about it.";
   let ended: Speech["ended"] = "itself";
   for (const word of asked.stop)
@@ -90,6 +115,27 @@ export function speak(asked: Asked, model: Model, tokensOf: (text: string) => st
   const tokens = tokensOf(text || "…");
   const room = asked.maxOutput === undefined ? tokens.length : Math.max(asked.maxOutput - thought.length, 1);
   return { thought, text: tokens.slice(0, room), calls: [], ended: tokens.length > room ? "limit" : ended };
+}
+
+/** A reply that has to fit a schema: by a member of the request, or by words of the prompt. */
+interface Typed {
+  schema: unknown;
+  /** What was said, without what was said of an answer that did not fit. */
+  heard: readonly Said[];
+}
+
+function typedBy({ schema: given }: Asked, heard: readonly Said[]): Typed | undefined {
+  const schema = given ?? schemaIn(heard.flatMap(({ by, text }) => (by === "system" ? [text] : [])).join("\n"));
+  if (schema === undefined) return undefined;
+  const isMend = /does not fit|is no JSON/i.test(heard.at(-1)?.text ?? "") && heard.at(-2)?.by === "app";
+  return { schema, heard: isMend ? heard.slice(0, -2) : heard };
+}
+
+/** The document that fits; the careless one's at times does not, and always the same. */
+function documentBy({ schema, heard }: Typed, text: string, seed: number, { isCareless }: Model): string {
+  const question = heard.findLast(({ by }) => by === "visitor")?.text ?? "";
+  const value = valueBy(schema, { question, text }, choicesFrom(seed));
+  return written(value, isCareless && seed % 6 === 0 ? Math.floor(seed / 6) % 4 : undefined);
 }
 
 /** A number that a request may leave out; undefined too where it is none. */
@@ -115,16 +161,13 @@ export interface CallFragment {
 
 /** Calls in fragments of up to eight letters, one call after another. */
 export function fragmentsOf(calls: readonly Call[]): CallFragment[] {
-  return calls.flatMap(({ name, arguments: given }, index) => [
-    { index, name, arguments: "" },
-    ...(JSON.stringify(given).match(/.{1,8}/gsu) ?? []).map((part) => ({ index, arguments: part })),
+  return calls.flatMap((call, index) => [
+    { index, name: call.name, arguments: "" },
+    ...(argumentsOf(call).match(/.{1,8}/gsu) ?? []).map((part) => ({ index, arguments: part })),
   ]);
 }
 
 /** Tokens of calls, by the tokens of a stand-in. */
 export function tokensOfCalls(calls: readonly Call[], tokensOf: (text: string) => string[]): number {
-  return calls.reduce(
-    (sum, { name, arguments: given }) => sum + tokensOf(`${name} ${JSON.stringify(given)}`).length + 3,
-    0,
-  );
+  return calls.reduce((sum, call) => sum + tokensOf(`${call.name} ${argumentsOf(call)}`).length + 3, 0);
 }

@@ -1,6 +1,7 @@
 import { afterEach, describe, expect, it } from "vitest";
 import { type Piece, piecesOf, type ToolPiece, textOf } from "../conversation/pieces";
 import { countsOf, countsOfPieces } from "../tokens/counts";
+import { everyPlace } from "../wire/places";
 import { assemble, measure } from "./assemble";
 import { barOf } from "./bar";
 import { sameTokens } from "./cache";
@@ -168,7 +169,7 @@ describe("tools in a context", () => {
       const pieces: Piece[] = [picture, ...message.pieces];
       return { ...message, pieces, counts: countsOfPieces(pieces) };
     });
-    const places = { picture: "refused", tool: "refused", offersTools: false } as const;
+    const places = { ...everyPlace, picture: "refused", tool: "refused", offersTools: false } as const;
     expect(measure(askedFor({ places }), seen.map(rowOf))).toMatchObject({
       kind: "refused",
       problem: { kind: "no-place", detail: expect.stringContaining("no place for pictures") },

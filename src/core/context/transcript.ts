@@ -16,7 +16,13 @@ export function transcriptOf(messages: readonly { role: Message["role"]; pieces:
   ].join(gap);
 }
 
-const asWords = { picture: "left-out", tool: "told", offersTools: false } as const;
+const asWords = {
+  picture: "left-out",
+  tool: "told",
+  offersTools: false,
+  choosesTools: false,
+  takesSchema: false,
+} as const;
 
 /** A summary as it stands in the system prompt. */
 export function summaryPart(text: string): string {

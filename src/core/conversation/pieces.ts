@@ -41,6 +41,8 @@ export const toolCallSchema = z.object({
   outcome: z.enum(toolOutcomes),
   /** Whether whoever is answered was asked before it was called. */
   asks: z.literal(true).optional(),
+  /** Whether the caller who asked for the reply answers it, and nobody here. */
+  brought: z.literal(true).optional(),
   /** Whom it waits for, where that is not the tool: whoever is answered, to allow it; the developer, or the caller, to answer it. */
   waitsFor: z.enum(["leave", "hand", "caller"]).optional(),
   /** What the tool said, or why it said nothing. */

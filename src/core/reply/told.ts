@@ -69,9 +69,12 @@ export function toldEvent({ event, data }: Pick<NumberedEvent, "event" | "data">
   }
 }
 
-/** A call as a caller is told of it: whoever is asked whether it may be made has to see it, if not what came of it. */
+/**
+ * A call as a caller is told of it: whoever answers it sees all of it, and whoever is asked whether it may be made has to
+ * see it, if not what came of it.
+ */
 export function toldCall<C extends ToolCall>(call: C, told: Told): C | undefined {
-  if (told.tools) return call;
+  if (told.tools || call.brought) return call;
   const { result: _result, ...asked } = call;
   return call.asks ? (asked as C) : undefined;
 }

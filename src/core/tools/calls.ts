@@ -50,7 +50,7 @@ export class CallFragments {
 }
 
 /** The arguments of a call: none are an empty object, and what is no JSON stays the text that it is. */
-function argumentsIn(text: string): ToolPiece["arguments"] {
+export function argumentsIn(text: string): ToolPiece["arguments"] {
   if (text.trim() === "") return {};
   const value = parseJson(text) as ToolPiece["arguments"] | undefined;
   return value === undefined || isDeeperThan(value) ? text : value;

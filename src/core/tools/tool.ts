@@ -49,6 +49,8 @@ const answeredBySchema = z.discriminatedUnion("by", [
   z.strictObject({ by: z.literal("command"), command: z.string().trim().min(1).max(2_000) }),
   /** By the developer, in the bench: the reply waits. */
   z.strictObject({ by: z.literal("hand") }),
+  /** By whoever asked for the reply, over HTTP: it waits for them. */
+  z.strictObject({ by: z.literal("caller") }),
 ]);
 
 /** A tool of an app: what a model is told of it, and how it is answered. */
@@ -73,13 +75,31 @@ export const toolSchema = z
   .meta({ id: "Tool" });
 export type Tool = z.infer<typeof toolSchema>;
 
+/** A tool that a caller brings along with a question, and answers itself. */
+export const broughtToolSchema = toolSchema
+  .pick({ name: true, parameters: true })
+  .extend({
+    /** What the model is told of it; its name, where nothing is said. */
+    description: z.string().trim().max(2_000).optional(),
+  })
+  .meta({ id: "BroughtTool" });
+export type BroughtTool = z.infer<typeof broughtToolSchema>;
+
+/** Whether a model calls tools: as it likes, not at all, one of them in any case, or this one. */
+export const toolChoiceSchema = z.union([
+  z.enum(["auto", "none", "required"]),
+  z.strictObject({ name: z.string().regex(toolName) }),
+]);
+export type ToolChoice = z.infer<typeof toolChoiceSchema>;
+
 /** Seconds that a tool may take that says nothing of it. */
 export const usualSeconds = 20;
 
-/** The tools that an app offers, each name once. */
+/** The tools that an app offers, each name once; and how many those are at most. */
+export const mostTools = 64;
 export const toolsSchema = z
   .array(toolSchema)
-  .max(64)
+  .max(mostTools)
   .refine((tools) => new Set(tools.map(({ name }) => name)).size === tools.length, "names a tool twice");
 
 /** Rounds of calls that a reply may take where an app says nothing of it, and calls of one round that are made at once. */

@@ -3,6 +3,7 @@ import { type Piece, piecesOf, type ToolPiece } from "../conversation/pieces";
 import { encode, type WireCall } from "./encode";
 import { fileMark, markedFiles, segmentsOf } from "./files";
 import type { WireMessage } from "./message";
+import { everyPlace } from "./places";
 import { compileProfile } from "./profile";
 import chatCompletions from "./profiles/chat-completions.json";
 import growingArray from "./profiles/growing-array.json";
@@ -161,10 +162,26 @@ describe("a picture", () => {
 
   it("has its place known of each profile", () => {
     const places = (profile: object) => compileProfile(profile).placesFor("m");
-    expect(places(chatCompletions)).toEqual({ picture: "taken", tool: "taken", offersTools: true });
-    expect(places(namedEvents)).toEqual({ picture: "refused", tool: "taken", offersTools: true });
-    expect(places(jsonLines)).toEqual({ picture: "left-out", tool: "told", offersTools: false });
-    expect(places(oneText)).toEqual({ picture: "refused", tool: "refused", offersTools: false });
+    const none = { choosesTools: false, takesSchema: false };
+    expect(places(chatCompletions)).toEqual(everyPlace);
+    expect(places(namedEvents)).toEqual({ picture: "refused", tool: "taken", offersTools: true, ...none });
+    expect(places(jsonLines)).toEqual({ picture: "left-out", tool: "told", offersTools: false, ...none });
+    expect(places(oneText)).toEqual({ picture: "refused", tool: "refused", offersTools: false, ...none });
+  });
+
+  it("has a place for a choice of tools, and for the schema of a reply, where the API has one", () => {
+    const schema = { type: "object" };
+    const of = (more: Partial<WireCall>) => bodyOf(chatCompletions, [{ role: "visitor", pieces: piecesOf("Hello") }], more);
+    expect(of({ schema }).response_format).toEqual({ type: "json_schema", json_schema: { name: "reply", schema } });
+    const tools = [{ name: "tides", description: "Tides.", parameters: {} }];
+    expect(of({ tools }).tool_choice).toBeUndefined();
+    expect(of({ tools, toolChoice: "required" }).tool_choice).toBe("required");
+    expect(of({ tools, toolChoice: { name: "tides" } }).tool_choice).toEqual({
+      type: "function",
+      function: { name: "tides" },
+    });
+    expect(of({ toolChoice: "none" })).not.toHaveProperty("tool_choice");
+    expect(of({})).not.toHaveProperty("response_format");
   });
 });
 

@@ -1,5 +1,5 @@
 import { argumentsText, piecesOf, resultText, textOf } from "../conversation/pieces";
-import type { Offered } from "../tools/tool";
+import type { Offered, ToolChoice } from "../tools/tool";
 import { fileMark } from "./files";
 import { percentEncoded, written } from "./json";
 import type { WireMessage, WireRole } from "./message";
@@ -38,6 +38,8 @@ export interface WireCall {
   settings: WireSettings;
   /** The tools that the model may ask for. */
   tools?: readonly Offered[];
+  /** Whether it calls them; as it likes, where nothing is said. */
+  toolChoice?: ToolChoice;
   /** The JSON Schema that the reply has to satisfy. */
   schema?: unknown;
   /** Replies that are asked for at once, where it is more than one. */
@@ -176,6 +178,7 @@ function valuesOf(profile: CompiledProfile, call: WireCall, defaults: object): R
     stream: call.stream,
     takes: call.takes,
     tools: call.tools?.length ? call.tools : undefined,
+    ...choiceOf(call),
     system,
     messages: spoken,
     earlier: spoken.slice(0, -1),
@@ -183,6 +186,12 @@ function valuesOf(profile: CompiledProfile, call: WireCall, defaults: object): R
     schema: call.schema,
     carry: messages.findLast(({ role }) => role === "app")?.carry,
   };
+}
+
+/** What a call says of calling tools: `none`, `required`, or `tool` with a name; nothing where the model may do as it likes. */
+function choiceOf({ tools = [], toolChoice = "auto" }: WireCall): { toolChoice?: string; chosenTool?: string } {
+  if (tools.length === 0 || toolChoice === "auto") return {};
+  return typeof toolChoice === "string" ? { toolChoice } : { toolChoice: "tool", chosenTool: toolChoice.name };
 }
 
 function named(kind: "value" | "extra", values: Readonly<Record<string, string>> = {}): Record<string, string> {
@@ -220,9 +229,9 @@ function valuesOfPart(part: SentPart): Record<string, unknown> & { kind: SentPar
       return { kind: "picture", type: part.type, width: part.width, height: part.height, bytes: fileMark(part.file) };
     case "call": {
       const { call, name, arguments: given } = part.of;
-      // a document where an API wants one: what was no JSON can't be one
+      // APIs want a document, as text too: what was no JSON can't be one, and the answer to it says so
       const document = typeof given === "string" ? {} : given;
-      return { kind: "call", call, name, arguments: document, argumentsText: argumentsText(given) };
+      return { kind: "call", call, name, arguments: document, argumentsText: argumentsText(document) };
     }
     case "result":
       return { kind: "result", call: part.of.call, name: part.of.name, result: resultText(part.of) };

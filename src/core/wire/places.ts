@@ -10,11 +10,21 @@ export const piecePlacesSchema = z.object({
   tool: z.enum(["taken", "told", "refused"]),
   /** Whether tools can be offered. */
   offersTools: z.boolean(),
+  /** Whether a call can say that one is to be called, or none. */
+  choosesTools: z.boolean(),
+  /** Whether it takes the schema of a reply; otherwise a model is told it in words. */
+  takesSchema: z.boolean(),
 });
 export type PiecePlaces = z.infer<typeof piecePlacesSchema>;
 
 /** The places of an API that takes all pieces. */
-export const everyPlace: PiecePlaces = { picture: "taken", tool: "taken", offersTools: true };
+export const everyPlace: PiecePlaces = {
+  picture: "taken",
+  tool: "taken",
+  offersTools: true,
+  choosesTools: true,
+  takesSchema: true,
+};
 
 /** Tokens of the words around a call that is told in words. */
 const tokensOfTelling = 4;

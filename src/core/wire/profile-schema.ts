@@ -41,6 +41,8 @@ export const placeholders = [
   "tools",
   "description",
   "parameters",
+  "toolChoice",
+  "chosenTool",
   "schema",
   "carry",
   "texts",

@@ -51,8 +51,11 @@ export interface CompiledRequest {
   hasSecretBody: boolean;
   /** Whether several takes can be asked for at once. */
   hasTakes: boolean;
-  /** What of pieces it has a place for: pictures, calls of tools with their answers, tools that are offered. */
-  has: { pictures: boolean; calls: boolean; tools: boolean };
+  /**
+   * What it has a place for: pictures, calls of tools with their answers, tools that are offered, whether those are to be
+   * called, and the schema of the reply.
+   */
+  has: { pictures: boolean; calls: boolean; tools: boolean; choice: boolean; schema: boolean };
   defaults: Record<string, number>;
 }
 
@@ -228,6 +231,8 @@ function placesOf({ has }: CompiledRequest, { picture, tool }: WireProfile["piec
     picture: has.pictures ? "taken" : picture === "leave-out" ? "left-out" : "refused",
     tool: has.calls ? "taken" : tool === "tell" ? "told" : "refused",
     offersTools: has.tools,
+    choosesTools: has.choice,
+    takesSchema: has.schema,
   };
 }
 
@@ -248,6 +253,8 @@ function compileRequest(source: z.infer<typeof requestSchema>, place: (string | 
       pictures: body.includes("<bytes>") && source.bodyAs === "json",
       calls: /<arguments(?:Text)?>/.test(body) && body.includes("<result>"),
       tools: body.includes('"<each>":"tools"'),
+      choice: body.includes('"<toolChoice>"') || body.includes('"<if>":"toolChoice"'),
+      schema: body.includes('"<schema>"'),
     },
     defaults: source.defaults ?? {},
   };

@@ -11,10 +11,12 @@ import type { HasMessages } from "../conversations/message-store";
 import { Refusal, refuse } from "../ground/refusal";
 import { type HasEvents, numbered } from "../live/event-store";
 import type { HasHub } from "../live/hub";
+import type { HasToolMeans } from "../tools/answering";
 import { problemForCaller } from "./for-caller";
+import { callsForCaller } from "./turn";
 
 /** What of the process is used here. */
-export type ToldReplyNeeds = HasConversations & HasMessages & HasEvents & HasHub;
+export type ToldReplyNeeds = HasConversations & HasMessages & HasEvents & HasHub & HasToolMeans;
 
 /** A reply as it stands. */
 export function standingOfReply({ conversations, messages, events, hub }: ToldReplyNeeds, id: string): ReplyStanding {
@@ -36,7 +38,10 @@ export function standingOfReply({ conversations, messages, events, hub }: ToldRe
 export function standingForCaller(home: ToldReplyNeeds, id: string, told: Told): ReplyStanding {
   const standing = standingOfReply(home, id);
   const message = home.messages.message(id);
-  if (message?.role !== "app" || isUnderWay(standing.state)) return standing;
+  if (message?.role !== "app" || isUnderWay(standing.state)) {
+    const calls = callsForCaller(home, id);
+    return calls.length === 0 ? standing : { ...standing, calls };
+  }
   const { usage, problem } = message.facts;
   const cost = usage && toldUsage(usage, told);
   const partial = standing.text === "" ? {} : { partial: standing.text };

@@ -1,6 +1,7 @@
 import type { Content } from "@/core/revision/content";
 import type { Revision } from "@/core/revision/revision";
-import { type With, wantedContent } from "@/core/serving/access";
+import { type Brought, type With, wantedContent } from "@/core/serving/access";
+import { withBrought } from "@/core/tools/brought";
 import { Refusal, refuse } from "../ground/refusal";
 import type { Speaker } from "../making/types";
 import type { HasProviders, StoredModel, StoredProvider } from "../providers/provider-store";
@@ -21,13 +22,15 @@ export function revisionFor(
   { apps, contents }: HasContents & HasApps,
   app: StoredApp,
   by: "bench" | "visitor",
-  asked: With,
+  asked: With & Brought,
   now: number,
 ): Revision {
   const changed = (number: number, content: Content) => ({ number, hash: contents.keep(content, now), content });
   if (by === "bench") {
     const number = apps.fix(app.id, app.draftHash, now);
-    return changed(number, candidateOf(app.draft, asked));
+    const brought = withBrought(candidateOf(app.draft, asked), asked.tools ?? []);
+    if (!brought.ok) throw new Refusal(brought.problem);
+    return changed(number, brought.content);
   }
   if (asked.preview && app.previewRevision === null)
     refuse("not-found", `${app.name} has no preview.`, { advice: "Leave out `preview`." });

@@ -1,17 +1,11 @@
-import {
-  type ChatCall,
-  type Chunk,
-  type CommonModel,
-  type CommonModels,
-  type Completion,
-  type common,
-  commonError,
-} from "@/contract/common";
-import { type HeldCall, mostHeld, type ReplyCall } from "@/contract/replies";
-import type { EndReason } from "@/core/reply/events";
-import type { ToldUsage } from "@/core/reply/told";
+import type { ChatCall, CommonModel, CommonModels, Completion, common } from "@/contract/common";
+import { type HeldCall, heldText, mostHeld, type ReplyCall } from "@/contract/replies";
+import { lastRound, toolsIn } from "@/core/conversation/pieces";
+import type { Told, ToldUsage } from "@/core/reply/told";
 import { settingsSchema } from "@/core/revision/content";
 import type { With } from "@/core/serving/access";
+import { type BroughtTool, broughtToolSchema } from "@/core/tools/tool";
+import { callersTurn } from "../answers/turn";
 import type { StoredApp } from "../apps/app-store";
 import type { HasConversations } from "../conversations/conversation-store";
 import type { HasHistories } from "../conversations/history-store";
@@ -20,76 +14,121 @@ import { findHistory, historyHash } from "../conversations/sent-histories";
 import type { Caller } from "../entrance/caller";
 import type { HasVisitors } from "../entrance/visitor-store";
 import { refuse } from "../ground/refusal";
-import type { StoredEvent } from "../live/event-store";
 import type { HasProviders } from "../providers/provider-store";
+import { broughtIn, commonCalls, goOnWith } from "./common-calls";
+import { type Choice, Counted, chunksOf, endings, line, usageChunk } from "./common-chunks";
+import { type CommonSaid, saidIn } from "./common-said";
 import { type AskForNeeds, askFor, wholeOrNoted } from "./replies";
 import type { Handle } from "./serve";
-import { type Format, replyStream, together } from "./streams";
+import { replyStream, together } from "./streams";
 
 /** What of the process is used here. */
 export type AskCommonNeeds = AskForNeeds & HasHistories;
-
-/** This shape's words for how a reply ended. */
-const endings: Record<EndReason, Completion["choices"][0]["finish_reason"]> = {
-  complete: "stop",
-  length: "length",
-  "stop-word": "stop",
-  tools: "tool_calls",
-  refused: "content_filter",
-  stopped: "stop",
-};
 
 /** Who it is, where neither a header nor the call itself says it. */
 const anyone = "common";
 /** Whose a model is where nobody is told. */
 const ours = "unruly-finch";
 
-/** Asks an app for a reply, or for several, in the shape that most model servers share. One who goes away stops them. */
+/** What is read for one answer: replies, each from where on. */
+interface Reading {
+  choices: (Choice & { from: number })[];
+  headers: Record<string, string>;
+}
+
+/**
+ * Asks an app for a reply, or for several, in the shape that most model servers share. One who goes away stops them. A
+ * call that ends with the answers of tools has the reply go on that waits for them.
+ */
 export const askCommon: Handle<typeof common.chat, AskCommonNeeds> = async (home, { caller, body, text, request }) => {
   refuseUnknown(body);
-  const { messages, system } = saidIn(body);
+  const said = saidIn(body);
   const named = namedBy(home, caller, body);
-  const call = replyCallFor(home, named, body, messages, system);
-  const asked = askFor(home, named, call, request, text, ({ head, asker }) => {
-    if (asker.kind === "visitor" && body.store !== false)
-      home.histories.add(asker.visitor, historyHash(messages), head.message);
-  });
-  const replies = [asked.reply, ...asked.further];
+  const { choices, headers } = waitingFor(home, named, said) ?? newlyAsked(home, named, body, said, request, text);
   const model = body.model ?? caller.app.slug;
-  const about = { id: asked.reply, created: Math.floor(Date.now() / 1000), model };
+  const about = { id: choices[0]?.reply ?? "", created: Math.floor(Date.now() / 1000), model };
   const stop = () => {
-    for (const reply of replies) void home.hub.stop(reply);
+    for (const { reply } of choices) void home.hub.stop(reply);
   };
   const { told, token } = caller;
+  const counted = new Counted();
   if (body.stream) {
     const withUsage = (body.stream_options?.include_usage ?? false) && told.counts;
-    const counted = new Counted();
-    const streams = replies.map((reply, index) => {
-      const format = chunksOf(about, index, withUsage, (usage) => counted.add(usage));
-      return replyStream(home, reply, 0, format, { headers: asked.headers, told, token });
+    const streams = choices.map((choice) => {
+      const format = chunksOf(about, choice, withUsage, (usage) => counted.add(usage));
+      return replyStream(home, choice.reply, choice.from, format, { headers, told, token });
     });
-    const last = () => `${withUsage ? usageChunk(about, counted.sum) : ""}${line("[DONE]")}`;
+    const last = () => `${withUsage && counted.hasAny ? usageChunk(about, counted.sum) : ""}${line("[DONE]")}`;
     return together(streams as [Response, ...Response[]], last, stop);
   }
   request.signal.addEventListener("abort", stop, { once: true });
   try {
-    const answers = await Promise.all(replies.map((reply) => wholeOrNoted(home, reply, told)));
-    const counted = new Counted();
+    const answers = await Promise.all(choices.map((choice) => wholeChoice(home, choice, told, request.signal)));
     for (const { usage } of answers) if (usage) counted.add(usage);
     return {
       ...about,
       object: "chat.completion",
-      choices: answers.map(({ text, end }, index) => ({
-        index,
-        message: { role: "assistant", content: text },
-        finish_reason: endings[end],
-      })),
-      ...(told.counts ? { usage: counted.sum } : {}),
+      choices: answers.map(({ choice }) => choice),
+      ...(told.counts && counted.hasAny ? { usage: counted.sum } : {}),
     };
   } finally {
     request.signal.removeEventListener("abort", stop);
   }
 };
+
+/** The reply that waits for the answers with which a call ends, if one does. */
+function waitingFor(home: AskCommonNeeds, caller: Caller, { answers }: CommonSaid): Reading | undefined {
+  const goneOn = answers.length > 0 ? goOnWith(home, caller, answers) : undefined;
+  return goneOn && { choices: [{ ...goneOn, index: 0 }], headers: {} };
+}
+
+/** Asks for the replies that a call wants. */
+function newlyAsked(
+  home: AskCommonNeeds,
+  caller: Caller,
+  body: ChatCall,
+  { messages, system }: CommonSaid,
+  request: Request,
+  text: string,
+): Reading {
+  const call = replyCallFor(home, caller, body, messages, system);
+  const asked = askFor(home, { ...caller, canAllow: false }, call, request, text, ({ head, asker }) => {
+    if (asker.kind === "visitor" && body.store !== false)
+      home.histories.add(asker.visitor, historyHash(messages), head.message);
+  });
+  // what a reply goes on from is said to its readers first, after its head
+  const last = messages.at(-1);
+  const begun = last?.role === "app" ? (last.pieces ?? []) : [];
+  const round = lastRound({ pieces: begun.filter((piece) => piece.kind === "tool") });
+  const from = begun.length === 0 ? 0 : 1 + begun.length;
+  const choices = [asked.reply, ...asked.further].map((reply, index) => ({ reply, index, round, from }));
+  return { choices, headers: asked.headers };
+}
+
+/** One choice, once it has ended or it is the caller's turn. */
+async function wholeChoice(
+  home: AskCommonNeeds,
+  { reply, index, round, from }: Reading["choices"][0],
+  told: Told,
+  signal: AbortSignal,
+): Promise<{ choice: Completion["choices"][0]; usage?: ToldUsage }> {
+  const content = () =>
+    home.hub
+      .eventsOf(reply, from)
+      .map((event) => (event.event === "text" ? (JSON.parse(event.data) as { text: string }).text : ""))
+      .join("");
+  const open = await callersTurn(home, reply, signal);
+  if (open.length > 0) {
+    const pieces = toolsIn(home.hub.standing(reply) ?? { pieces: [] });
+    const calls = broughtIn(pieces, lastRound({ pieces }));
+    if (calls.some((call) => call.round > round)) {
+      const message = { role: "assistant" as const, content: content() || null, tool_calls: commonCalls(reply, calls) };
+      return { choice: { index, message, finish_reason: "tool_calls" } };
+    }
+  }
+  const { end, usage } = await wholeOrNoted(home, reply, told);
+  return { choice: { index, message: { role: "assistant", content: content() }, finish_reason: endings[end] }, usage };
+}
 
 /** What `model` may be. */
 export const commonModels: Handle<typeof common.models, HasProviders> = (home, { caller }): CommonModels => ({
@@ -134,7 +173,6 @@ function namedBy({ visitors }: HasVisitors, caller: Caller, { user }: ChatCall):
 
 /** Members that would change an answer and mean nothing here yet, and those values of theirs that change nothing. */
 const unknown: Record<string, (value: unknown) => boolean> = {
-  tools: isEmpty,
   functions: isEmpty,
   response_format: (value) => (value as { type?: unknown }).type === "text",
   logprobs: (value) => value === false,
@@ -156,37 +194,6 @@ function refuseUnknown(body: ChatCall): void {
   }
 }
 
-/** What was said, in our words. Neighbours of one role become one message, with a blank line between. */
-function saidIn({ messages }: ChatCall): { messages: HeldCall["messages"]; system: string | undefined } {
-  const held: HeldCall["messages"] = [];
-  const system: string[] = [];
-  for (const [at, { role, content }] of messages.entries()) {
-    const text = typeof content === "string" ? content : content.map((part) => part.text).join("");
-    if (role === "system" || role === "developer") {
-      system.push(text);
-      continue;
-    }
-    if (role !== "user" && role !== "assistant")
-      refuse("bad-request", `\`messages[${at}].role\` is ${role}, and should be system, user or assistant.`, {
-        advice: "Send what the user and the assistant said.",
-        param: `messages[${at}].role`,
-      });
-    const ours = role === "user" ? "visitor" : "app";
-    const last = held.at(-1);
-    if (last?.role === ours) last.text += `\n\n${text}`;
-    else held.push({ role: ours, text });
-  }
-  const empty = held.findIndex(({ text }) => text.trim() === "");
-  if (empty >= 0)
-    refuse("bad-request", "A message is empty.", { advice: "Leave it out, or send some text.", param: "messages" });
-  if (held[0]?.role !== "visitor" || held.at(-1)?.role !== "visitor")
-    refuse("bad-request", "The first and the last message are not both the user's.", {
-      advice: "Send them in turn.",
-      param: "messages",
-    });
-  return { messages: held, system: system.length === 0 ? undefined : system.join("\n\n") };
-}
-
 /** A call in the usual shape as one of our own: it goes on with the conversation in which just this was said before. */
 function replyCallFor(
   home: HasConversations & HasMessages & HasHistories,
@@ -196,12 +203,17 @@ function replyCallFor(
   system: string | undefined,
 ): ReplyCall {
   const wanted = { ...wantedBy(app, body), system };
-  const count = body.n ?? undefined;
-  const said = messages.at(-1)?.text ?? "";
-  const variables = body.variables ?? undefined;
-  const before = visitor !== undefined && body.store !== false ? findHistory(home, visitor, messages) : undefined;
-  if (before)
-    return { message: said, conversation: before.conversation, after: before.reply, count, variables, with: wanted };
+  const last = messages.at(-1);
+  const said = last ? heldText(last) : "";
+  const common = {
+    count: body.n ?? undefined,
+    variables: body.variables ?? undefined,
+    with: wanted,
+    ...broughtBy(body),
+  };
+  const isFollowed = visitor !== undefined && body.store !== false && last?.role === "visitor";
+  const before = isFollowed ? findHistory(home, visitor, messages) : undefined;
+  if (before) return { message: said, conversation: before.conversation, after: before.reply, ...common };
   if (messages.length > mostHeld)
     refuse(
       "bad-request",
@@ -211,7 +223,25 @@ function replyCallFor(
         param: "messages",
       },
     );
-  return { messages, store: body.store !== false, count, variables, with: wanted };
+  return { messages, store: body.store !== false, ...common };
+}
+
+/** The tools that a call brings along, and whether they are to be called. @throws {Refusal} `bad-request` */
+function broughtBy({ tools, tool_choice: choice, parallel_tool_calls: several }: ChatCall) {
+  const brought = (tools ?? []).map((tool, at): BroughtTool => {
+    const { name, description, parameters } = tool.function;
+    const given = { name, description: description ?? undefined, parameters: parameters ?? undefined };
+    const read = broughtToolSchema.safeParse(given);
+    if (read.success) return read.data;
+    const [issue] = read.error.issues;
+    const param = ["tools", at, "function", ...(issue?.path ?? [])].join(".");
+    return refuse("bad-request", `\`${param}\` ${issue?.message ?? "is not as expected"}.`, { param });
+  });
+  return {
+    tools: brought.length > 0 ? brought : undefined,
+    toolChoice: choice == null ? undefined : typeof choice === "string" ? choice : { name: choice.function.name },
+    oneAtATime: several === false ? true : undefined,
+  };
 }
 
 /** What this shape calls our settings. */
@@ -247,61 +277,4 @@ function wantedBy({ slug, access }: StoredApp, body: ChatCall): With {
     Object.assign(wanted, read.data);
   }
   return { settings: wanted, ...(model === undefined || model === slug ? {} : { model }) };
-}
-
-type About = Pick<Chunk, "id" | "created" | "model">;
-
-/** The events of one of several replies as chunks of this shape, without the last word. */
-function chunksOf(about: About, index: number, withUsage: boolean, count: (usage: ToldUsage) => void): Format {
-  const chunk = (choices: Chunk["choices"]) =>
-    line(JSON.stringify({ ...about, object: "chat.completion.chunk", choices, ...(withUsage ? { usage: null } : {}) }));
-  const delta = (delta: Chunk["choices"][0]["delta"], finish_reason: Chunk["choices"][0]["finish_reason"] = null) =>
-    chunk([{ index, delta, finish_reason }]);
-  return {
-    type: "text/event-stream; charset=utf-8",
-    event({ event, data }: StoredEvent) {
-      switch (event) {
-        case "reply":
-          return delta({ role: "assistant", content: "" });
-        case "text":
-          return delta({ content: JSON.parse(data).text });
-        case "usage":
-          count(JSON.parse(data));
-          return "";
-        case "end":
-          return delta({}, endings[(JSON.parse(data) as { reason: EndReason }).reason]);
-        case "problem":
-          return line(JSON.stringify({ error: commonError(JSON.parse(data), undefined) }));
-        default:
-          return "";
-      }
-    },
-    pause: ": still here\n\n",
-  };
-}
-
-function usageChunk(about: About, usage: CommonUsage): string {
-  return line(JSON.stringify({ ...about, object: "chat.completion.chunk", choices: [], usage }));
-}
-
-function line(data: string): string {
-  return `data: ${data}\n\n`;
-}
-
-type CommonUsage = NonNullable<Completion["usage"]>;
-
-/** Tokens of all replies of a call: what was sent is sent once for each. */
-class Counted {
-  private input = 0;
-  private output = 0;
-
-  add({ input = 0, output = 0 }: ToldUsage): void {
-    this.input += input;
-    this.output += output;
-  }
-
-  get sum(): CommonUsage {
-    const { input, output } = this;
-    return { prompt_tokens: input, completion_tokens: output, total_tokens: input + output };
-  }
 }

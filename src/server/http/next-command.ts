@@ -1,6 +1,6 @@
 import { commandFor } from "@/contract/call";
 import { tokenPlace } from "@/contract/example";
-import { type ReplyCall, replies } from "@/contract/replies";
+import { type CallForCaller, type HeldCall, type ReplyCall, replies, type SaidToCall } from "@/contract/replies";
 import type { Caller } from "../entrance/caller";
 import { doorOf } from "../entrance/door";
 
@@ -21,12 +21,30 @@ export function nextCommand(
   const body =
     "messages" in asked && !asked.store
       ? {
-          messages: [...asked.messages, { role: "app", text: answered.text }, { role: "visitor", text: message }],
+          messages: [...saidBy(asked), { role: "app", text: answered.text }, { role: "visitor", text: message }],
           ...given,
         }
       : { message, conversation: answered.conversation, ...given };
   const call = { ...replies.ask, example: { headers: headersFor(by, seen.visitor ?? visitor), body } };
   return commandFor(call, doorOf(request.headers).origin, { slug: app.slug });
+}
+
+/** What was said before an answer: calls at its end belong to that. */
+function saidBy({ messages }: HeldCall): HeldCall["messages"] {
+  return messages.at(-1)?.role === "app" ? messages.slice(0, -1) : messages;
+}
+
+/** A command that answers a call which waits for its caller, or says that it may be made. */
+export function answerCommand(
+  { app, by, visitor, seen }: Caller,
+  reply: string,
+  { call, waitsFor }: CallForCaller,
+  request: Request,
+): string {
+  const body: SaidToCall = waitsFor === "leave" ? { allow: true } : { answer: "What it came to." };
+  const headers = headersFor(by, seen.visitor ?? visitor);
+  const filled = { ...replies.sayToCall, example: { headers, body } };
+  return commandFor(filled, doorOf(request.headers).origin, { slug: app.slug, id: reply, call });
 }
 
 function headersFor(by: Caller["by"], visitor: string | undefined): Record<string, string> {

@@ -5,6 +5,7 @@ import { statusOf } from "@/core/problem/problem";
 import { isUnderWay } from "@/core/reply/reply";
 import type { Told } from "@/core/reply/told";
 import { headOf, standingForCaller, wholeAnswer } from "../answers/replies";
+import { callersTurn } from "../answers/turn";
 import type { HasMessages } from "../conversations/message-store";
 import { replyAt } from "../entrance/access";
 import type { HasCalls } from "../entrance/call-store";
@@ -24,7 +25,7 @@ import type { HasIdempotency } from "../replies/idempotency-store";
 import { oncePerKey } from "../replies/idempotent";
 import type { HasSigner } from "../security/secret";
 import { preferredOf } from "./negotiate";
-import { nextCommand } from "./next-command";
+import { answerCommand, nextCommand } from "./next-command";
 import { Answered, type Handle } from "./serve";
 import { type Format, lastEventId, mediaTypeOf, ndjson, replyStream, sse } from "./streams";
 
@@ -54,7 +55,7 @@ export interface AskedFor {
  */
 export function askFor(
   home: AskForNeeds,
-  caller: Caller,
+  caller: Caller & { canAllow?: boolean },
   call: ReplyCall,
   request: Request,
   text: string,
@@ -75,6 +76,7 @@ export function askFor(
     asker: visitor === undefined ? { kind: "new visitor", fresh } : { kind: "visitor", visitor },
     origin: seen.origin,
     client: seen.client,
+    canAllow: caller.canAllow,
   };
   let isNoted = false;
   const note = (reply: string, of: string | null) => {
@@ -148,6 +150,25 @@ export const askForReply: Handle<typeof replies.ask, AskForNeeds> = async (home,
   const format = formatFor(request);
   const { told, token } = caller;
   if (format) return replyStream(home, reply, lastEventId(request) ?? 0, format, { headers, told, token });
+  const calls = await callersTurn(home, reply, request.signal);
+  const [first] = calls;
+  if (first) {
+    const head = headOf(home.hub.eventsOf(reply, 0, 1).map(numbered)[0]);
+    const { text } = standingForCaller(home, reply, told);
+    const { conversation = "", message = "" } = head ?? {};
+    const next = answerCommand(asked.caller, reply, first, request);
+    const waiting = {
+      form: "calls" as const,
+      reply,
+      conversation,
+      message,
+      text,
+      calls,
+      events: eventsOf(reply),
+      next,
+    };
+    return new Answered(202, waiting, { ...headers, location: addressFor(replies.read, { slug, id: reply }) });
+  }
   const answer = await wholeOrNoted(home, reply, told);
   return new Answered(200, { ...answer, next: nextAfter(answer.text) }, headers);
 };
@@ -162,12 +183,24 @@ export async function wholeOrNoted(home: HasMessages & HasCalls & HasHub, reply:
   }
 }
 
-/** A reply as it stands, or its events after the last one that the caller had; 204 where none is left. */
-export const readReply: Handle<typeof replies.read, AskForNeeds> = (home, { id, caller, request }) => {
+/** Seconds for which a caller may have a reply waited for (`Prefer: wait`, RFC 7240, 4.3). */
+const longestWait = 120;
+
+/**
+ * A reply as it stands, or its events after the last one that the caller had; 204 where none is left. With `Prefer: wait`
+ * it is waited for, so many seconds at most, until it has ended or waits for the caller.
+ */
+export const readReply: Handle<typeof replies.read, AskForNeeds> = async (home, { id, caller, request }) => {
   replyAt(home, caller.app, askerOf(caller), id);
   const { told, token } = caller;
-  const standing = standingForCaller(home, id, told);
   const format = formatFor(request);
+  const wait = Number(/\bwait=(\d{1,6})\b/i.exec(request.headers.get("prefer") ?? "")?.[1] ?? 0);
+  if (!format && wait > 0) {
+    const seconds = Math.min(wait, longestWait);
+    await callersTurn(home, id, AbortSignal.any([request.signal, AbortSignal.timeout(seconds * 1000)]));
+    return new Answered(200, standingForCaller(home, id, told), { "preference-applied": `wait=${seconds}` });
+  }
+  const standing = standingForCaller(home, id, told);
   if (!format) return standing;
   const after = lastEventId(request) ?? 0;
   if (!isUnderWay(standing.state) && after >= standing.cursor) return new Answered(204, undefined);

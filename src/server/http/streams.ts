@@ -16,6 +16,8 @@ export interface Format {
   event(event: StoredEvent): string;
   /** What is written when there was nothing to say for a while. */
   pause: string;
+  /** Whether its reader wants no more after what was written, though more may come. */
+  isOver?(): boolean;
 }
 
 /** The media type of a format, without its parameters. */
@@ -53,7 +55,7 @@ export function replyStream(
     after: (place, count) => hub.eventsOf(reply, place, count),
     placeOf: ({ id }) => id,
     follow: (reader) => hub.follow(reply, reader),
-    isEnd: isLast,
+    isEnd: (event) => (format.isOver?.() ?? false) || isLast(event),
     endsWith: token === undefined ? undefined : (end) => revocations.watch(token, end),
     write: (event) => {
       const asTold = eventForCaller(event, told);

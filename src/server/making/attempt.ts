@@ -42,7 +42,7 @@ export class Attempt {
     private readonly context: ReadyContext,
     private readonly place: AttemptPlace,
   ) {
-    this.calling = new Calling(order, speaker, context, means);
+    this.calling = new Calling(order, speaker, context, means, place.round);
     this.citing = new Citing(context.passages, place.cited);
     this.hearing = this.hearingWith([]);
   }

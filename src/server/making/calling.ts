@@ -1,6 +1,6 @@
 import { type Problem, problem } from "@/core/problem/problem";
 import type { AnswerHead } from "@/core/wire/decode";
-import { encode, hiddenExtras, hiddenKey, type WireRequest } from "@/core/wire/encode";
+import { encode, hiddenExtras, hiddenKey, type WireCall, type WireRequest } from "@/core/wire/encode";
 import { markedFiles, segmentsOf } from "@/core/wire/files";
 import { addressOf } from "../exchange/connection";
 import { shownHeaders } from "../exchange/credentials";
@@ -40,6 +40,7 @@ export class Calling {
     private readonly speaker: Speaker,
     private readonly context: ReadyContext,
     private readonly means: Means,
+    private readonly round: number,
   ) {}
 
   /** Whether a stream is asked for. */
@@ -125,13 +126,13 @@ export class Calling {
     const { order, speaker, context } = this;
     if (order.request) return { ...order.request(speaker, filling), path: "" };
     const { key, extras, values, headers } = filling;
-    const { settings, takes, tools } = order;
+    const { settings, takes } = order;
     const call = {
       model: speaker.model.name,
       stream: this.streams,
       messages: context.messages,
       settings,
-      tools: tools?.offered,
+      ...this.offered(),
       takes: takes > 1 ? takes : undefined,
       key,
       extras,
@@ -140,6 +141,19 @@ export class Calling {
     const request = encode(speaker.connection.profile, call, shown);
     const url = addressOf(speaker.connection, request, values);
     return { ...request, url, headers: { ...request.headers, ...headers } };
+  }
+
+  /** The tools that may be asked for in this round, and whether one has to be. */
+  private offered(): Pick<WireCall, "tools" | "toolChoice"> {
+    const { tools } = this.order;
+    if (!tools) return {};
+    const { connection, model } = this.speaker;
+    const { choice = "auto", firstRound, offered } = tools;
+    const isHeld = choice === "none" || this.round === firstRound;
+    const { choosesTools } = connection.profile.placesFor(model.name);
+    // where an API can't be told that it calls none, none are offered
+    if (choice === "none" && !choosesTools) return {};
+    return { tools: offered, toolChoice: isHeld ? choice : "auto" };
   }
 
   /** The request with the files in it that its messages hold. */

@@ -90,10 +90,19 @@ class Run {
 
   /** Calls the tools that a round asked for, as many at once as may be, and adds the round to the exchange. */
   private async answer({ takes: [take], carry }: Attempted, calls: AskedCall[], round: number): Promise<void> {
-    const asked = calls.map((call): ToolPiece => ({ kind: "tool", round, ...call, outcome: "waiting" }));
+    const { byCaller = new Set(), together, isSingle } = this.order.tools ?? {};
+    const asked = calls.map((call): ToolPiece => {
+      const piece: ToolPiece = { kind: "tool", round, ...call, outcome: "waiting" };
+      return byCaller.has(call.name) ? { ...piece, brought: true } : piece;
+    });
     for (const piece of asked) this.tell(piece);
-    const queue = new PQueue({ concurrency: this.order.tools?.together ?? 1 });
-    const answered = await queue.addAll(asked.map((piece) => () => this.answered(piece)));
+    const queue = new PQueue({ concurrency: together ?? 1 });
+    const answered = await Promise.all(
+      asked.map((piece, at) => {
+        if (isSingle && at > 0) return this.refusedFurther(piece);
+        return piece.brought ? this.answered(piece) : queue.add(() => this.answered(piece), { throwOnTimeout: true });
+      }),
+    );
     this.thought += take.thought;
     this.cited = take.cited;
     this.exchange = {
@@ -122,6 +131,14 @@ class Run {
     };
     this.tell(done);
     return done;
+  }
+
+  /** A call beyond the one that a round may have. */
+  private refusedFurther(piece: ToolPiece): ToolPiece {
+    const result = "It was not called: ask for one call at a time.";
+    const refused: ToolPiece = { ...piece, outcome: "refused", result };
+    this.tell(refused);
+    return refused;
   }
 
   /** Calls one tool, once it is written that it was asked for; not once it was stopped. */

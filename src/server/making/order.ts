@@ -31,6 +31,9 @@ export interface OrderOf {
   begun: { length: number; rounds: number };
   /** Answers the calls of the content's tools. */
   call: Tools["call"];
+  /** Whether tools are to be called, and one at a time alone. */
+  choice?: Tools["choice"];
+  isSingle?: Tools["isSingle"];
   hold?: Order["hold"];
   /** Finds passages for a message in the documents of the content. @param before what was said before it, the newest last */
   find(message: string, before: readonly Message[], signal: AbortSignal): Found | Promise<Found>;
@@ -57,7 +60,16 @@ export function orderFor({ content, line, begun, rank, speakers, settings, takes
     tools:
       tools.length === 0
         ? undefined
-        : { offered: offeredOf(tools), rounds, together, firstRound: begun.rounds + 1, call: of.call },
+        : {
+            offered: offeredOf(tools),
+            rounds,
+            together,
+            byCaller: new Set(tools.flatMap(({ name, answer }) => (answer.by === "caller" ? name : []))),
+            firstRound: begun.rounds + 1,
+            choice: of.choice,
+            isSingle: of.isSingle,
+            call: of.call,
+          },
     hold: of.hold,
   };
 }

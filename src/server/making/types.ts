@@ -11,7 +11,7 @@ import type { Calibration } from "@/core/tokens/calibration";
 import type { Holding } from "@/core/tokens/counts";
 import type { Prices } from "@/core/tokens/price";
 import type { AskedCall } from "@/core/tools/calls";
-import type { Offered } from "@/core/tools/tool";
+import type { Offered, ToolChoice } from "@/core/tools/tool";
 import type { WireMessage } from "@/core/wire/message";
 import type { Connection } from "../exchange/connection";
 import type { Resolved } from "../exchange/credentials";
@@ -67,8 +67,13 @@ export interface Tools {
   /** Rounds of calls that there may be; the first of them has a number. */
   rounds: number;
   firstRound: number;
-  /** How many calls of one round are made at once. */
+  /** How many calls of one round are made at once; those that callers answer all are. */
   together: number;
+  byCaller: ReadonlySet<string>;
+  /** Whether the model calls them in the first round; that it calls none, in all. */
+  choice?: ToolChoice;
+  /** Whether it may ask for one at a time alone. */
+  isSingle?: boolean;
   /** Calls one; it never throws, and has its own limits. @param waits is told whom it waits for, and when it does no more */
   call(asked: AskedCall, signal: AbortSignal, waits: (waitsFor: ToolPiece["waitsFor"]) => void): Promise<ToolAnswer>;
 }

@@ -11,6 +11,7 @@ import { type Cited, whereOf } from "@/core/sources/found";
 import { filledSources } from "@/core/sources/sources";
 import { unstatedIn } from "@/core/sources/unstated";
 import { sharesOf } from "@/core/tokens/share";
+import type { ToolChoice } from "@/core/tools/tool";
 import type { StoredApp } from "../apps/app-store";
 import type { Chosen } from "../apps/candidate";
 import type { HasConversations, Origin } from "../conversations/conversation-store";
@@ -97,6 +98,10 @@ export interface Answering {
   begun: Begun;
   /** Holds the money for a further round instead of what is held; a problem where the day has none left. */
   hold: NonNullable<Order["hold"]>;
+  /** Whether tools are to be called, and one at a time alone; and whether whoever is answered can be asked for leave. */
+  choice?: ToolChoice;
+  isSingle?: boolean;
+  canAllow?: boolean;
   /** Lets go of the money that is held for it. */
   settle: () => void;
   /** Epoch milliseconds of the call. */
@@ -111,6 +116,7 @@ export interface Answering {
  */
 export function answer(home: AnswerNeeds, answering: Answering): void {
   const { begun, speakers, settings, takes, revision, variables, end, hanging, hold, now } = answering;
+  const { choice, isSingle, canAllow } = answering;
   const { messages } = home;
   let stop = async (_last: LastEvent) => {};
   const cited = (begun.cites ?? []).map((data): SaidEvent => ({ event: "source", data }));
@@ -145,7 +151,10 @@ export function answer(home: AnswerNeeds, answering: Answering): void {
       revision.content.tools ?? [],
       home,
       unattended.has(answering.origin) ? undefined : takes[0].head.reply,
+      canAllow,
     ),
+    choice,
+    isSingle,
     async find(message, before, signal) {
       const [speaker] = speakers;
       const { reply: owner, conversation } = takes[0].head;

@@ -1,4 +1,4 @@
-import type { ReplyCall } from "@/contract/replies";
+import { heldText, type ReplyCall } from "@/contract/replies";
 import { measure } from "@/core/context/assemble";
 import { mostTokens } from "@/core/context/reach";
 import { rowOf } from "@/core/context/row";
@@ -6,6 +6,7 @@ import type { ReplyHead } from "@/core/reply/events";
 import type { Content, Settings } from "@/core/revision/content";
 import type { Revision } from "@/core/revision/revision";
 import { variablesOfCalls } from "@/core/revision/variables";
+import type { ToolChoice } from "@/core/tools/tool";
 import type { HasApps, StoredApp } from "../apps/app-store";
 import { HeldMoney, holdForCalls, mostOf } from "../apps/budget";
 import { type Chosen, chosenFor, fallbacksOf, revisionFor } from "../apps/candidate";
@@ -44,6 +45,8 @@ export interface AskedBy {
   candidate?: Revision;
   /** The id that a new conversation gets. */
   begins?: string;
+  /** Whether whoever asks can be asked in turn, whether a tool may be called; so it is where nothing is said. */
+  canAllow?: boolean;
 }
 
 /** The developer at the bench. */
@@ -84,7 +87,7 @@ export function ask(
         by.asker.kind === "new visitor"
           ? { kind: "visitor", visitor: home.visitors.add(id, by.asker.fresh, now) }
           : by.asker;
-      const wanted = ("with" in call && call.with) || {};
+      const wanted = { ...("with" in call && call.with), tools: call.tools };
       const revision = by.candidate ?? revisionFor(home, app, asker.kind, wanted, now);
       const { content } = revision;
       const given = ("variables" in call && call.variables) || {};
@@ -95,6 +98,7 @@ export function ask(
       const asked = storeAsked(home, app, { ...by, asker }, call, revision, now);
       const visitor = since();
       const chosen = chosenFor(home, content);
+      checkChoice(content, chosen, call.toolChoice);
       const prompt = since();
       const variables = asker.kind === "bench" ? { ...content.samples, ...given } : given;
       const { isPassing, origin } = asked.conversation;
@@ -127,6 +131,9 @@ export function ask(
               cites: asked.begun.facts.cites,
             }
           : { pieces: [], reported: 0 },
+        choice: call.toolChoice,
+        isSingle: call.oneAtATime,
+        canAllow: by.canAllow,
         now,
         started,
       };
@@ -232,10 +239,26 @@ function checkVariables({ name }: StoredApp, content: Content, given: Record<str
   });
 }
 
+/** Has a choice of tools be one that can be heeded. @throws {Refusal} */
+function checkChoice({ tools = [] }: Content, { connection, model }: Chosen, choice: ToolChoice = "auto"): void {
+  if (choice === "auto" || choice === "none") return;
+  const names = tools.map(({ name }) => name);
+  const isThere = typeof choice === "string" ? names.length > 0 : names.includes(choice.name);
+  const wanted = typeof choice === "string" ? "A tool" : `The tool ${choice.name}`;
+  if (!isThere)
+    refuse("bad-request", `${wanted} is to be called, and there is none.`, {
+      advice: names.length === 0 ? "Bring it along in `tools`." : `Choose one of ${names.join(", ")}.`,
+    });
+  if (!connection.profile.placesFor(model.name).choosesTools)
+    refuse("no-place", `${connection.name} can't be told that a tool has to be called.`, {
+      advice: "Leave the choice out, or choose another model.",
+    });
+}
+
 /** Holds what a caller says to the length that the app takes. */
 function checkLength({ access, name }: StoredApp, call: ReplyCall): void {
   const { message: most } = access.limits;
-  const texts = "messages" in call ? call.messages.map(({ text }) => text) : "message" in call ? [textIn(call)] : [];
+  const texts = "messages" in call ? call.messages.map(heldText) : "message" in call ? [textIn(call)] : [];
   const longest = Math.max(0, ...texts.map((text) => text.length));
   if (longest > most)
     refuse("too-long", `${name} takes messages of up to ${most} characters, and this one has ${longest}.`, {

@@ -1,4 +1,4 @@
-import type { HeldCall, MessageCall, ReplyCall } from "@/contract/replies";
+import { type HeldCall, type HeldMessage, heldText, type MessageCall, type ReplyCall } from "@/contract/replies";
 import type { AppMessage, Message } from "@/core/conversation/message";
 import { holdsSomething, type Piece, piecesOf } from "@/core/conversation/pieces";
 import { canGoOn, isUnderWay } from "@/core/reply/reply";
@@ -87,13 +87,13 @@ function storeHeld(
   const conversation = conversations.create({
     ...ownerOf(app, by),
     isPassing: store !== true,
-    opening: held[0]?.text ?? "",
+    opening: held[0] ? heldText(held[0]) : "",
     now,
   });
   let said: Message | undefined;
-  for (const { role, text } of held) {
-    const pieces: Piece[] = [{ kind: "text", text }];
-    if (role === "visitor" || said === undefined)
+  for (const [at, each] of held.entries()) {
+    const pieces = heldPieces(each);
+    if (each.role === "visitor" || said === undefined)
       said = messages.addVisitorMessage({ conversation: conversation.id, parent: said, pieces, now });
     else {
       const facts = { revision: number, provider: content.provider, model: content.model };
@@ -104,12 +104,23 @@ function storeHeld(
         facts,
         now,
       });
-      messages.finishReply({ id, state: "complete", pieces, reported: null, facts });
+      // the last one asked for tools that were answered since: it is gone on from
+      const state = at === held.length - 1 ? "stopped" : "complete";
+      messages.finishReply({ id, state, pieces, reported: null, facts });
       said = messages.message(id);
     }
   }
-  const message = said as Message;
-  return { conversation, message, end: message };
+  const end = said as Message;
+  if (end.role === "visitor") return { conversation, message: end, end };
+  const message = messages.message(end.parent ?? "") as Message;
+  return { conversation, message, end, begun: end };
+}
+
+/** The pieces of a message of a history. */
+function heldPieces(message: HeldMessage): Piece[] {
+  const { text, pieces = [] } = message;
+  if (text !== undefined) return piecesOf(text);
+  return pieces.map((piece): Piece => (piece.kind === "tool" ? { ...piece, brought: true } : piece));
 }
 
 function ownerOf({ id: app }: StoredApp, { asker, origin, client }: Asking) {

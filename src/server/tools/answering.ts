@@ -32,8 +32,14 @@ export interface HasToolMeans {
  * Answers the calls of an app's tools, each by its own means and within its own limits. It never throws.
  * @param reply where people are who are asked; where there is none nobody answers by hand, and of what asks first only that
  * is called which reaches nothing
+ * @param canAllow whether whoever is answered can say that one may be called
  */
-export function answering(tools: readonly Tool[], { toolMeans: of }: HasToolMeans, reply?: string): Tools["call"] {
+export function answering(
+  tools: readonly Tool[],
+  { toolMeans: of }: HasToolMeans,
+  reply?: string,
+  canAllow = true,
+): Tools["call"] {
   // how often a model asked for a tool as it can't be called
   const refused = new Map<string, number>();
   return async (asked, signal, waits) => {
@@ -50,7 +56,9 @@ export function answering(tools: readonly Tool[], { toolMeans: of }: HasToolMean
       return { outcome: "refused", result: `${wrong} ${advice}` };
     }
     const said = async (waitsFor: WaitsFor): Promise<Said | undefined> => {
-      if (reply === undefined) return waitsFor === "leave" ? { kind: "leave", isAllowed: isHarmless(tool) } : undefined;
+      if (waitsFor === "leave" && !(canAllow && reply !== undefined))
+        return { kind: "leave", isAllowed: isHarmless(tool) };
+      if (reply === undefined) return undefined;
       const saying = of.openCalls.wait({ reply, call: asked.call, waitsFor }, patience * 1000, signal);
       waits(waitsFor);
       const answer = await saying;
@@ -62,7 +70,8 @@ export function answering(tools: readonly Tool[], { toolMeans: of }: HasToolMean
       if (signal.aborted) return { outcome: "stopped" };
       if (leave?.kind !== "leave")
         return { outcome: "timed-out", result: `Nobody said whether ${tool.name} may be called.` };
-      if (!leave.isAllowed) return { outcome: "declined", ...(reply === undefined && { result: nobodyHere }) };
+      if (!leave.isAllowed)
+        return { outcome: "declined", ...((reply === undefined || !canAllow) && { result: nobodyHere }) };
     }
     return cut(await answered(tool, asked, of, said, signal));
   };
@@ -93,11 +102,12 @@ async function answered(
       return byAddress(tool, answer, given, of, signal);
     case "command":
       return byCommand(tool, answer.command, asked, of, signal);
-    case "hand": {
-      const answer = await said("hand");
+    case "hand":
+    case "caller": {
+      const told = await said(answer.by);
       if (signal.aborted) return { outcome: "stopped" };
-      if (answer?.kind !== "answer") return { outcome: "timed-out", result: `Nobody answered ${tool.name} by hand.` };
-      return { outcome: answer.hasFailed ? "failed" : "answered", result: answer.result };
+      if (told?.kind !== "answer") return { outcome: "timed-out", result: `Nobody answered ${tool.name}.` };
+      return { outcome: told.hasFailed ? "failed" : "answered", result: told.result };
     }
   }
 }

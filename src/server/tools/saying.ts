@@ -7,7 +7,7 @@ import type { WaitsFor } from "./open-calls";
 /** To what whoever says something may say it. */
 const mayAnswer = {
   visitor: new Set<WaitsFor>(["leave", "caller"]),
-  bench: new Set<WaitsFor>(["leave", "hand"]),
+  bench: new Set<WaitsFor>(["leave", "hand", "caller"]),
 };
 
 /**

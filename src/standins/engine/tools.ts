@@ -1,4 +1,6 @@
+import { valueBy } from "./by-schema";
 import { dayIn } from "./facts";
+import { choicesFrom, seedOf } from "./random";
 import { stems } from "./skills/given";
 import { numberFrom } from "./words";
 import { places } from "./world";
@@ -15,6 +17,8 @@ export interface Offered {
 export interface Call {
   name: string;
   arguments: Record<string, unknown>;
+  /** How the arguments are sent, where that is no JSON. */
+  written?: string;
 }
 
 /** A call that was answered since the newest question. */
@@ -35,6 +39,39 @@ export function callsFor(question: string, offered: readonly Offered[], made: re
       .filter((wanted) => !isMade(wanted))
       .slice(0, 1);
   });
+}
+
+/** A call of one tool that has to be made, whatever is asked. */
+export function forcedCall(question: string, [tool]: readonly Offered[]): Call {
+  const { name = "", parameters } = tool ?? {};
+  const made = valueBy(parameters ?? {}, { question, text: question }, choicesFrom(seedOf(question)));
+  return { name, arguments: made !== null && typeof made === "object" ? (made as Call["arguments"]) : {} };
+}
+
+/** What goes wrong with the calls of a model, on purpose. */
+export type Misplaced = "not-offered" | "not-json" | "without-end";
+
+/** Calls with what goes wrong with them. */
+export function misplaced(
+  how: Misplaced,
+  calls: readonly Call[],
+  question: string,
+  offered: readonly Offered[],
+  made: readonly Called[],
+): Call[] {
+  switch (how) {
+    case "not-offered":
+      return made.length > 0 ? [...calls] : [{ name: "ring_the_bell", arguments: { times: 2 } }];
+    case "not-json":
+      return calls.map((call) => ({ ...call, written: JSON.stringify(call.arguments).replace(/[}"\s]*$/, "") }));
+    case "without-end":
+      return [calls[0] ?? forcedCall(question, offered)];
+  }
+}
+
+/** The arguments of a call as they are sent. */
+export function argumentsOf({ arguments: given, written }: Call): string {
+  return written ?? JSON.stringify(given);
 }
 
 /** What was answered, in words. */

@@ -1,4 +1,5 @@
 import type { ServerResponse } from "node:http";
+import type { Misplaced } from "../engine/tools";
 import type { Pace } from "../pace";
 
 /** The numbers that a fault can be told. */
@@ -31,6 +32,8 @@ export interface Fault {
   pace?(pace: Pace, planned: Planned): Pace;
   /** What stands in passages of documents is obeyed. */
   isGullible?: true;
+  /** What goes wrong with calls of tools. */
+  misplaces?: Misplaced;
   /** Nothing is said. */
   isSilent?: true;
   /** What is told of the tokens. */

@@ -1,4 +1,6 @@
+import { argumentsNotJson } from "./arguments-not-json";
 import { brokenJson } from "./broken-json";
+import { callsWithoutEnd } from "./calls-without-end";
 import { cutAtEveryByte } from "./cut-at-every-byte";
 import { cutInCharacter } from "./cut-in-character";
 import { dropped } from "./dropped";
@@ -15,6 +17,7 @@ import { slowDrip } from "./slow-drip";
 import { slowStart } from "./slow-start";
 import { stalled } from "./stalled";
 import { status } from "./status";
+import { toolNotOffered } from "./tool-not-offered";
 import { twice } from "./twice";
 import { wrongUsage } from "./wrong-usage";
 
@@ -38,4 +41,7 @@ export const faults: Readonly<Record<string, Fault>> = {
   "no-usage": noUsage,
   "wrong-usage": wrongUsage,
   gullible,
+  "tool-not-offered": toolNotOffered,
+  "arguments-not-json": argumentsNotJson,
+  "calls-without-end": callsWithoutEnd,
 };

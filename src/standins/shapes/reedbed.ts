@@ -3,7 +3,7 @@ import type { Call } from "../call";
 import { deliver, deliverWhole } from "../delivery";
 import { type Picture, pictureIn } from "../engine/pictures";
 import type { Said } from "../engine/scene";
-import type { Call as Asking, Called, Offered } from "../engine/tools";
+import { type Call as Asking, argumentsOf, type Called, type Offered } from "../engine/tools";
 import { vectorOf } from "../engine/vectors";
 import { readJson, sendJson } from "../json";
 import {
@@ -176,6 +176,8 @@ function bodyFrom(body: unknown): Body | string {
     seed,
     n = 1,
     tools,
+    tool_choice = "auto",
+    response_format,
     ...rest
   } = body as Record<string, unknown>;
   if (typeof model !== "string") return "model is missing.";
@@ -185,6 +187,8 @@ function bodyFrom(body: unknown): Body | string {
   if (!Number.isInteger(n) || (n as number) < 1 || (n as number) > 10) return "n is a number from 1 to 10.";
   const offered = toolsIn(tools);
   if (typeof offered === "string") return offered;
+  const mustCall = chosenIn(tool_choice, offered);
+  if (typeof mustCall === "string") return mustCall;
   const read = new Reading();
   for (const [at, message] of messages.entries()) {
     const wrong = read.take(message as Message, `messages[${at}]`, at);
@@ -199,7 +203,9 @@ function bodyFrom(body: unknown): Body | string {
     made: read.made,
     endsWithTools: read.endsWithTools,
     pictures: read.pictures,
-    offered,
+    offered: tool_choice === "none" ? [] : offered,
+    mustCall: mustCall.names,
+    schema: schemaOf(response_format),
     input: read.input + (offered.length > 0 ? tokensOf(JSON.stringify(tools)).length + 5 : 0),
     stream: stream === true,
     usage: (stream_options as { include_usage?: boolean } | undefined)?.include_usage === true,
@@ -223,6 +229,24 @@ function toolsIn(tools: unknown): Offered[] | string {
     offered.push({ name, description: String(description ?? ""), parameters });
   }
   return offered;
+}
+
+/** The JSON Schema that the reply has to fit, if it has to fit one. */
+function schemaOf(format: unknown): unknown {
+  const { type, json_schema: own } = (format ?? {}) as { type?: unknown; json_schema?: { schema?: unknown } };
+  if (type === "json_object") return { type: "object", properties: { answer: { type: "string" } } };
+  return type === "json_schema" ? own?.schema : undefined;
+}
+
+/** The tools of which one has to be called; a text says what is wrong with the choice. */
+function chosenIn(choice: unknown, offered: readonly Offered[]): { names: string[] } | string {
+  if (choice === "auto" || choice === "none") return { names: [] };
+  const all = offered.map(({ name }) => name);
+  if (all.length === 0) return "tool_choice needs tools.";
+  if (choice === "required") return { names: all };
+  const name = (choice as { function?: { name?: unknown } } | null)?.function?.name;
+  if (typeof name !== "string" || !all.includes(name)) return "tool_choice names no tool that is offered.";
+  return { names: [name] };
 }
 
 /** Reads the messages of a request in order: roles by turns, each call of a tool with its answer. */
@@ -370,8 +394,8 @@ function idOf(index: number, input: number): string {
   return `call-${input}-${index}`;
 }
 
-function wholeCall({ name, arguments: given }: Asking, id: string): object {
-  return { id, type: "function", function: { name, arguments: JSON.stringify(given) } };
+function wholeCall(call: Asking, id: string): object {
+  return { id, type: "function", function: { name: call.name, arguments: argumentsOf(call) } };
 }
 
 /** A fragment of a call as a delta: its first one says what it is. */

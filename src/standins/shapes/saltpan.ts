@@ -126,7 +126,11 @@ async function reply(request: IncomingMessage, response: ServerResponse, call: S
   const text = speech.text.join("");
   call.begin({ model: name, messages: asked.said.map(({ by, text }) => ({ role: by, content: text })), text });
   const tokens = speech.thought.length + speech.text.length + tokensOfCalls(speech.calls, tokensOf);
-  const asks = speech.calls.map((each, at) => ({ ref: `e${input}.${at}`, errand: each.name, with: each.arguments }));
+  const asks = speech.calls.map((each, at) => ({
+    ref: `e${input}.${at}`,
+    errand: each.name,
+    with: each.written ?? each.arguments,
+  }));
   const counted = (counts: object) => {
     if (call.fault?.usage === "none") return {};
     return { counted: call.fault?.usage === "wrong" ? { in: "plenty", out: -3 } : counts };

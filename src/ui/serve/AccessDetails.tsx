@@ -140,7 +140,7 @@ export function Choices({
       </fieldset>
       <fieldset className={styles.checks}>
         <legend>
-          Callers may choose by <code>with</code>
+          Callers may choose by <code>with</code>, or bring along
         </legend>
         {offered.map((each) => (
           <label key={each.label}>
@@ -161,6 +161,14 @@ export function Choices({
         <label>
           <input type="checkbox" checked={access.system} onChange={() => allow({ system: !access.system })} /> a system
           message after the app's prompt
+        </label>
+        <label>
+          <input
+            type="checkbox"
+            checked={access.brings.includes("tools")}
+            onChange={() => allow({ brings: access.brings.includes("tools") ? [] : ["tools"] })}
+          />{" "}
+          tools of their own, which they answer
         </label>
         {callerSettings.map((name) => (
           <label key={name}>

@@ -7,7 +7,7 @@ import { ProblemNote } from "../../shared/ProblemNote";
 import { useChange } from "../../shared/use-change";
 import styles from "./CallActs.module.css";
 
-/** What is said to a call of a tool that waits: whether it may be made, or its answer by hand. */
+/** What is said to a call of a tool that waits: whether it may be made, or its answer by hand, in its caller's place too. */
 export function CallActs({ reply, piece }: { reply: string; piece: ToolPiece }) {
   const { call, name, waitsFor } = piece;
   const [answer, setAnswer] = useState("");
@@ -28,7 +28,7 @@ export function CallActs({ reply, piece }: { reply: string; piece: ToolPiece }) 
         {saying.problem && <ProblemNote problem={saying.problem} />}
       </fieldset>
     );
-  if (waitsFor !== "hand") return waitsFor === "caller" && <div className={styles.acts}>waits for its caller</div>;
+  if (waitsFor === undefined) return null;
   return (
     <fieldset className={styles.acts} aria-label={`Answer ${name} by hand`}>
       <Input.TextArea

@@ -16,6 +16,7 @@ type By = Tool["answer"]["by"];
 /** What is answered at first, where another way is chosen. */
 const begun: { [K in By]: Extract<Tool["answer"], { by: K }> } = {
   hand: { by: "hand" },
+  caller: { by: "caller" },
   text: { by: "text", text: "Yes." },
   table: { by: "table", rows: [{ when: {}, text: "Yes." }] },
   address: { by: "address", method: "POST", url: "http://127.0.0.1:4616/places", allowsThisMachine: true },
@@ -78,6 +79,7 @@ export function ToolEditor({
           { value: "text", label: "always with the same" },
           { value: "table", label: "from a table" },
           { value: "command", label: "by a command" },
+          { value: "caller", label: "by the caller, over HTTP" },
         ]}
         onChange={(by) => set({ answer: begun[by] })}
       />
@@ -118,7 +120,7 @@ export function ToolEditor({
           />
         </>
       )}
-      {answer.by !== "hand" && answer.by !== "text" && answer.by !== "table" && (
+      {(answer.by === "address" || answer.by === "command") && (
         <>
           {" "}
           within{" "}
@@ -132,7 +134,8 @@ export function ToolEditor({
           s
         </>
       )}
-      {answer.by === "hand" && ` (the reply waits up to ${patience / 60} minutes for that)`}, and it is called{" "}
+      {(answer.by === "hand" || answer.by === "caller") && ` (the reply waits up to ${patience / 60} minutes for that)`}
+      , and it is called{" "}
       <ChoiceValue
         label="When the tool is called"
         value={asks ? "asks" : "once"}
