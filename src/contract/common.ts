@@ -1,6 +1,7 @@
 import { z } from "zod";
 import { type Problem, statusOf } from "@/core/problem/problem";
 import { mostTools } from "@/core/tools/tool";
+import { replySchemaSchema } from "@/core/typed/schema";
 import { call, type ErrorShape, events, json, jsonBody } from "./call";
 import { callerProblems, failures, mostTakes, variablesSchema } from "./replies";
 
@@ -46,6 +47,12 @@ const toolChoice = z.union(
   { error: "is none of auto, none, required, and names no function" },
 );
 
+const responseFormat = z.discriminatedUnion("type", [
+  z.looseObject({ type: z.literal("text") }),
+  z.looseObject({ type: z.literal("json_object") }),
+  z.looseObject({ type: z.literal("json_schema"), json_schema: z.looseObject({ schema: replySchemaSchema }) }),
+]);
+
 const chatCallSchema = z
   .looseObject({
     /** The app's address, or a model that callers may choose. */
@@ -71,6 +78,8 @@ const chatCallSchema = z
     tool_choice: toolChoice.nullish(),
     /** `false` where the model may ask for one call at a time alone. */
     parallel_tool_calls: z.boolean().nullish(),
+    /** What the reply has to fit. */
+    response_format: responseFormat.nullish(),
   })
   .meta({ id: "ChatCall" });
 export type ChatCall = z.infer<typeof chatCallSchema>;

@@ -45,6 +45,7 @@ const benchFacts = knownFacts.extend({
     lead: true,
     attempts: true,
     rounds: true,
+    mended: true,
     failures: true,
     insteadOf: true,
     version: true,

@@ -6,6 +6,7 @@ import { toldEventSchema, toldHeadSchema, toldUsageSchema } from "@/core/reply/t
 import { withSchema } from "@/core/serving/access";
 import { citedSchema } from "@/core/sources/found";
 import { broughtToolSchema, longestResult, mostTools, toolChoiceSchema } from "@/core/tools/tool";
+import { replySchemaSchema } from "@/core/typed/schema";
 import { call, events, json, jsonBody, lines, nothing } from "./call";
 import { type Parsed, parse } from "./parse";
 import { problemDocumentSchema } from "./problem";
@@ -47,6 +48,8 @@ const brings = {
   toolChoice: toolChoiceSchema.optional(),
   /** Whether the model may ask for one call at a time alone. */
   oneAtATime: z.boolean().optional(),
+  /** A JSON Schema (2020-12) that the reply has to fit. */
+  schema: replySchemaSchema.optional(),
 };
 
 const messageCall = named("MessageCall", {
@@ -213,6 +216,8 @@ const wholeAnswerSchema = z
     form: z.literal("whole"),
     ...made.shape,
     text: z.string(),
+    /** The reply as data, where it had to fit a schema. */
+    data: z.json().optional(),
     /** The passages that it cites: their marks stand in the text, in square brackets. */
     cites: z.array(citedSchema).optional(),
     end: z.enum(endReasons),
@@ -288,6 +293,8 @@ const replyStandingSchema = z
     conversation: z.string(),
     state: z.enum(replyStates),
     text: z.string(),
+    /** The reply as data, as far as it goes by now, where it has to fit a schema. */
+    data: z.json().optional(),
     cursor: z.int(),
     /** The calls that wait for whoever asked for it, where nothing else of it is under way. */
     calls: z.array(callForCaller).optional(),
@@ -345,6 +352,7 @@ export const failures = [
   "no-place",
   "only-tools",
   "too-many-rounds",
+  "unfit",
 ] as const;
 
 /** How a caller is refused that is not known, or calls too much. */

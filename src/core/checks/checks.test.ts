@@ -1,12 +1,12 @@
 import { describe, expect, it } from "vitest";
+import { schemas } from "../schema/schema";
+import { schemaFault } from "../schema/shape";
 import { decliningIn } from "./declining";
 import { checkFrom, type SaidTurn } from "./from-turns";
 import { judgeAll } from "./judging";
 import { lackingIn } from "./lacking";
 import { lengthOf, likeness, sentencesOf } from "./measures";
 import { parseScript } from "./parse";
-import { schemaFault } from "./schema-shape";
-import { misfitOf } from "./schemas";
 import { expectedIn } from "./script";
 import { isSilencing, outcomeOf } from "./trial";
 
@@ -107,7 +107,10 @@ describe("a trial", () => {
       prompt: "",
     };
     const earlier = [{ turn: 1, said: "I'm on the 9:40.\nNoted." }];
-    const means = { matches: () => undefined, misfit: misfitOf };
+    const means = {
+      matches: () => undefined,
+      misfit: (schema: object | boolean, value: unknown) => schemas.misfitOf(schema, value),
+    };
     const out = { turn: 1, isSent: false, reason: { kind: "older", most: 2, of: "turns" } } as const;
     const [missed] = judgeAll({ expected, seen: { ...seen, turns: [out] }, earlier }, means);
     expect(missed?.needed).toEqual({ kind: "not-sent", need: "9:40", turn: 1, sent: out });

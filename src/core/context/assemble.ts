@@ -88,8 +88,9 @@ export function measure(asked: Asked, rows: readonly Row[]): Measured {
   const calibration = weighed(asked.calibration, room);
   const track = trackOf({ rows, clears, pinned, goesOn, summaries }, content.memory, calibration, by);
   const { exchange = { pieces: [], carry: [] } } = asked;
+  const { takesSchema } = places ?? everyPlace;
   const passages = asked.found && weighedPassages(asked.found, content.sources ?? { documents: [] }, calibration);
-  const reach = reachOf(track, gatherParts({ content, prompt: filled.text, exchange, passages }), room);
+  const reach = reachOf(track, gatherParts({ content, prompt: filled.text, takesSchema, exchange, passages }), room);
   const refused = notTaken(reach, room) ?? outgrows(reach, room);
   return refused ? { kind: "refused", problem: refused } : { kind: "ready", reach };
 }

@@ -5,6 +5,7 @@ import { fillPrompt } from "../revision/variables";
 import { type FoundPassage, weighedPassages } from "../sources/found";
 import type { Calibration } from "../tokens/calibration";
 import { countsOf } from "../tokens/counts";
+import { everyPlace } from "../wire/places";
 import { notTaken, outgrows, problemOfMissing, weighed } from "./assemble";
 import { firstOf, leadOf } from "./cache";
 import type { Lead } from "./lead";
@@ -56,7 +57,13 @@ export function forecastOn(
   const filled = fillPrompt(content, content.samples ?? {}, now);
   const { sources = { documents: [] } } = content;
   const passages = found && weighedPassages(found, sources, track.calibration);
-  const beside = gatherParts({ content, prompt: filled.text, exchange: { pieces: [], carry: [] }, passages });
+  const beside = gatherParts({
+    content,
+    prompt: filled.text,
+    takesSchema: (room.places ?? everyPlace).takesSchema,
+    exchange: { pieces: [], carry: [] },
+    passages,
+  });
   const ahead = filledOut(track, beside, room, filled.missing);
   return { ...ahead, lead: leadOf(ahead) };
 }

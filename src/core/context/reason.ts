@@ -11,6 +11,8 @@ export const reasonSchema = z.discriminatedUnion("kind", [
   z.object({ kind: z.literal("no-prompt") }),
   /** Tools that the model may ask for. */
   z.object({ kind: z.literal("offered") }),
+  /** The schema that the reply has to fit. */
+  z.object({ kind: z.literal("typed") }),
   /** What the reply that is under way said and got from tools so far. */
   z.object({ kind: z.literal("under-way") }),
   /** The API has no place for pictures, and its profile leaves them out. */

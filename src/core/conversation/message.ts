@@ -41,6 +41,8 @@ export const replyFactsSchema = candidateSchema.extend({
   attempts: z.int().optional(),
   /** Rounds of calls of tools that it took. */
   rounds: z.int().optional(),
+  /** Whether it was asked for once more, since it did not fit its schema. */
+  mended: z.literal(true).optional(),
   /** The attempts that failed before any text. */
   failures: z.array(candidateSchema.extend({ problem: problemSchema })).optional(),
   /** What the provider called the model that answered, where it says so. */

@@ -51,7 +51,7 @@ export const toolCallSchema = z.object({
   ms: z.number().optional(),
 });
 export const toolPiece = toolCallSchema.extend({ kind: z.literal("tool") });
-/** What a reply is as data. */
+/** What a reply is as data; beside a text, that text as it is read. */
 export const dataSchema = z.object({ value: z.json() });
 export const dataPiece = dataSchema.extend({ kind: z.literal("data") });
 
@@ -70,7 +70,13 @@ interface HasPieces {
 /** The text of pieces, joined: what is left of them for whoever knows no other kind. */
 export function textOf({ pieces }: HasPieces): string {
   const [only, more] = pieces;
-  return more === undefined && only?.kind === "text" ? only.text : pieces.map(ownText).join("");
+  return more === undefined && only?.kind === "text" ? only.text : spoken(pieces).map(ownText).join("");
+}
+
+/** Pieces without the data that their text says already. */
+export function spoken(pieces: readonly Piece[]): readonly Piece[] {
+  const hasData = pieces.some(({ kind }) => kind === "data");
+  return hasData && pieces.some(({ kind }) => kind === "text") ? pieces.filter(({ kind }) => kind !== "data") : pieces;
 }
 
 function ownText(piece: Piece): string {
@@ -80,7 +86,9 @@ function ownText(piece: Piece): string {
 
 /** All that pieces say in words, the calls of tools and their answers too: for finding them again. */
 export function wordsOf({ pieces }: HasPieces): string {
-  return pieces.map((piece) => (piece.kind === "tool" ? toolWords(piece).join("\n") : ownText(piece))).join("\n");
+  return spoken(pieces)
+    .map((piece) => (piece.kind === "tool" ? toolWords(piece).join("\n") : ownText(piece)))
+    .join("\n");
 }
 
 /** What a call of a tool holds in words: its name, its arguments, its answer. */
@@ -165,7 +173,9 @@ export function lastRound({ pieces }: HasPieces): number {
 
 /** Pieces of a reply that a dead process left: of a call without an answer nobody knows whether it happened. */
 export function leftPieces(pieces: readonly Piece[]): Piece[] {
-  return pieces.map((piece) =>
-    piece.kind === "tool" && piece.outcome === "waiting" ? { ...piece, outcome: "unknown" } : piece,
-  );
+  return pieces.flatMap((piece): Piece[] => {
+    // data that had not come to its end is no data
+    if (piece.kind === "data") return [];
+    return [piece.kind === "tool" && piece.outcome === "waiting" ? { ...piece, outcome: "unknown" } : piece];
+  });
 }

@@ -58,6 +58,12 @@ const catalogue = {
     advice: "Offer it tools, or say in the prompt that there are none.",
     isInner: true,
   },
+  unfit: {
+    status: 502,
+    title: "The reply does not fit its schema",
+    word: "does not fit",
+    advice: "What it said is kept. Say more in the prompt, make the schema simpler, or choose a more careful model.",
+  },
   "too-many-rounds": {
     status: 502,
     title: "The model asked for tools again and again",

@@ -90,13 +90,15 @@ export const replyHeadSchema = z.object({
 });
 export type ReplyHead = z.infer<typeof replyHeadSchema>;
 
-/** A further attempt to get the reply, after one that failed before any text. */
+/** A further attempt to get the reply: after one that failed before any text, or one that does not fit its schema. */
 export const nextAttemptSchema = candidateSchema.extend({
   /** Counted from 1. */
   attempt: z.int(),
   /** Seconds until it is made. */
   after: z.number(),
   because: problemSchema,
+  /** Whether what was said so far is taken back, since it is said anew. */
+  anew: z.literal(true).optional(),
 });
 export type NextAttempt = z.infer<typeof nextAttemptSchema>;
 

@@ -1,4 +1,4 @@
-import { type Piece, withPiece, withText } from "../conversation/pieces";
+import { type Piece, toolsIn, withPiece, withText } from "../conversation/pieces";
 import type { Problem } from "../problem/problem";
 import type { Cited } from "../sources/found";
 import type { EndReason, NextAttempt, ReplyEvent, Usage } from "./events";
@@ -38,7 +38,7 @@ export function fold(reply: Reply, event: ReplyEvent): Reply {
     case "reply":
       return reply;
     case "attempt":
-      return { ...reply, next: event.data };
+      return { ...reply, next: event.data, ...(event.data.anew ? { pieces: toolsIn(reply) } : {}) };
     case "text":
       return { ...reply, state: "arriving", pieces: withText(reply.pieces, event.data.text) };
     case "tool":
@@ -58,6 +58,8 @@ export function fold(reply: Reply, event: ReplyEvent): Reply {
         ...reply,
         state: event.data.kind === "interrupted" ? "interrupted" : "failed",
         problem: event.data,
+        // what came of it is no data of the kind that was wanted
+        ...(event.data.kind === "unfit" ? { pieces: reply.pieces.filter(({ kind }) => kind !== "data") } : {}),
       };
   }
 }

@@ -70,6 +70,7 @@ export function changesBetween(before: Content, after: Content, words: Words): C
       "blocks that are off": off.join(", ") || none.list,
       // two of one name that are declared or answered otherwise are told apart by what stands for the rest
       tools: tools.map((tool) => `${tool.name} (${markOf(ordered(tool))})`).join(", ") || none.list,
+      "schema of the reply": content.schema ? markOf(ordered(content.schema)) : none.list,
       "rounds of calls": String(rounds),
       "calls at once": String(together),
       opening: opening.map(({ visitor, app }) => `${visitor} → ${app}`).join("; ") || none.list,

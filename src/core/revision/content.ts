@@ -2,6 +2,7 @@ import { z } from "zod";
 import { memorySchema } from "../context/policies/policies";
 import { plainSources, sourcesSchema } from "../sources/sources";
 import { mostTogether, toolsSchema, usualRounds, usualTogether } from "../tools/tool";
+import { replySchemaSchema } from "../typed/schema";
 import { ownValueSchema } from "../wire/own-settings";
 import { isTimeZone } from "./clock";
 
@@ -61,6 +62,8 @@ export const contentSchema = z.strictObject({
   tools: toolsSchema.optional(),
   /** Rounds of calls that a reply may take. */
   rounds: z.int().min(1).max(20).optional(),
+  /** What the reply has to be, where it is data. */
+  schema: replySchemaSchema.optional(),
   /** Calls of one round that are made at once. */
   together: z.int().min(1).max(mostTogether).optional(),
 });

@@ -17,6 +17,7 @@ export const parts: readonly [name: string, members: (keyof Content)[]][] = [
   ["memory", ["memory"]],
   ["documents", ["sources"]],
   ["tools", ["tools"]],
+  ["schema of the reply", ["schema"]],
   ["rounds of calls", ["rounds"]],
   ["calls at once", ["together"]],
 ];

@@ -2,8 +2,6 @@ import { z } from "zod";
 import { type Problem, problem } from "../problem/problem";
 import { type Told, tellable } from "../reply/told";
 import { type Content, type Settings, settingsSchema } from "../revision/content";
-import { withBrought } from "../tools/brought";
-import type { BroughtTool } from "../tools/tool";
 
 /** An origin (RFC 6454) as a browser names it: scheme, host and port, and nothing else; never `null`. */
 export const originSchema = z.string().max(300).refine(isOrigin, {
@@ -19,8 +17,8 @@ function isOrigin(text: string): boolean {
 /** The settings that a caller may be let set. */
 export const callerSettings = ["temperature", "topP", "topK", "maxOutput", "stop", "seed"] as const;
 
-/** What callers bring along. */
-const broughtKinds = ["tools"] as const;
+/** What callers bring along: tools, the schema of a reply. */
+export const broughtKinds = ["tools", "schema"] as const;
 
 /** Calls a minute; null for any number. */
 const aMinute = z.int().min(1).max(1_000_000).nullable();
@@ -98,29 +96,11 @@ export const withSchema = z
   .meta({ id: "With" });
 export type With = z.infer<typeof withSchema>;
 
-/** What a caller brings along with a question. */
-export interface Brought {
-  tools?: readonly BroughtTool[];
-}
-
 /** The content of a revision as a caller wants it, or why it can't be had. */
 export type Wanted = { ok: true; content: Content } | { ok: false; problem: Problem };
 
-/** Content with what a caller asked for and brings along, as far as the developer allows it; the same one where that is nothing. */
-export function wantedContent(content: Content, access: Access, { tools = [], ...asked }: With & Brought): Wanted {
-  const chosen = chosenContent(content, access, asked);
-  if (!chosen.ok || tools.length === 0) return chosen;
-  if (!access.brings.includes("tools"))
-    return {
-      ok: false,
-      problem: problem("forbidden", "Callers may bring no tools along here.", {
-        advice: "Leave them out, or have whoever runs the app allow it in Serve.",
-      }),
-    };
-  return withBrought(chosen.content, tools);
-}
-
-function chosenContent(content: Content, access: Access, asked: With): Wanted {
+/** Content with what a caller asked for, as far as the developer allows it; the same one where nothing was. */
+export function wantedContent(content: Content, access: Access, asked: With): Wanted {
   const settings = settingsFor(content.settings, access, asked.settings ?? {});
   if (!settings.ok) return settings;
   const { system } = asked;

@@ -1,5 +1,5 @@
 import { z } from "zod";
-import { type Piece, toolWords } from "../conversation/pieces";
+import { type Piece, spoken, toolWords } from "../conversation/pieces";
 
 /**
  * How many tokens a message has is the provider's secret. The estimate goes by what all tokenizers go by: how many words
@@ -88,7 +88,7 @@ const tileSide = 512;
 export function countsOfPieces(pieces: readonly Piece[]): Counts {
   const [only, more] = pieces;
   if (only?.kind === "text" && more === undefined) return countsOf(only.text);
-  return pieces.map(countsOfPiece).reduce(added, noCounts);
+  return spoken(pieces).map(countsOfPiece).reduce(added, noCounts);
 }
 
 function countsOfPiece(piece: Piece): Counts {

@@ -1,5 +1,5 @@
 import { describe, expect, it } from "vitest";
-import { wrongSchema } from "./arguments";
+import { schemas } from "../schema/schema";
 import { type Operation, operationsIn } from "./openapi";
 import { toolName } from "./tool";
 
@@ -118,7 +118,7 @@ describe("an OpenAPI document gives tools", () => {
         },
       },
     });
-    expect(wrongSchema({ parameters })).toBeUndefined();
+    expect(schemas.wrongIn(parameters)).toBeUndefined();
     expect(headers).toEqual([{ name: "X-Quay-Key", value: "$QUAY_KEY" }]);
   });
 
@@ -167,7 +167,7 @@ describe("an OpenAPI document gives tools", () => {
     expect(new Set(all.map(({ name }) => name)).size).toBe(300);
     for (const { name, parameters, lacks, url } of all) {
       expect(name).toMatch(toolName);
-      expect(wrongSchema({ parameters })).toBeUndefined();
+      expect(schemas.wrongIn(parameters)).toBeUndefined();
       expect(lacks).toContain("not in the document");
       expect(url).toContain("{quay_name}");
     }

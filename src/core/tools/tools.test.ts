@@ -1,6 +1,7 @@
 import fc from "fast-check";
 import { describe, expect, it } from "vitest";
-import { wrongArguments, wrongSchema } from "./arguments";
+import { schemas } from "../schema/schema";
+import { wrongArguments } from "./arguments";
 import { CallFragments } from "./calls";
 import { toolSchema, toolsSchema } from "./tool";
 
@@ -28,11 +29,13 @@ describe("a tool", () => {
 
   it("takes what its schema takes, and says of anything else what is wrong, with the place", () => {
     const tool = toolSchema.parse(fares);
-    expect(wrongArguments(tool, { to: "Brindle", count: 2 })).toBeUndefined();
-    expect(wrongArguments(tool, { to: "Rome" })).toMatch(/^The arguments do not fit the schema of fares: to must be/);
-    expect(wrongArguments(tool, {})).toMatch(/required property 'to'/);
-    expect(wrongArguments(tool, "Brindle")).toBe("The arguments of fares are no JSON object.");
-    expect(wrongArguments(tool, [1])).toBe("The arguments of fares are no JSON object.");
+    expect(wrongArguments(tool, { to: "Brindle", count: 2 }, schemas)).toBeUndefined();
+    expect(wrongArguments(tool, { to: "Rome" }, schemas)).toMatch(
+      /^The arguments do not fit the schema of fares: to must be/,
+    );
+    expect(wrongArguments(tool, {}, schemas)).toMatch(/required property 'to'/);
+    expect(wrongArguments(tool, "Brindle", schemas)).toBe("The arguments of fares are no JSON object.");
+    expect(wrongArguments(tool, [1], schemas)).toBe("The arguments of fares are no JSON object.");
   });
 
   it("may have a schema of the same name as another's", () => {
@@ -40,15 +43,18 @@ describe("a tool", () => {
       name: "x",
       parameters: { $id: "place", type: "object", properties: { to: { type } } },
     });
-    expect([wrongSchema(named("string")), wrongSchema(named("number"))]).toEqual([undefined, undefined]);
-    expect(wrongArguments(named("number"), { to: "Brindle" })).toMatch(/to must be number/);
-    expect(wrongArguments(named("string"), { to: "Brindle" })).toBeUndefined();
+    expect([schemas.wrongIn(named("string").parameters), schemas.wrongIn(named("number").parameters)]).toEqual([
+      undefined,
+      undefined,
+    ]);
+    expect(wrongArguments(named("number"), { to: "Brindle" }, schemas)).toMatch(/to must be number/);
+    expect(wrongArguments(named("string"), { to: "Brindle" }, schemas)).toBeUndefined();
   });
 
   it("has a schema that is one; references lead nowhere else", () => {
-    expect(wrongSchema(toolSchema.parse(fares))).toBeUndefined();
-    expect(wrongSchema({ parameters: { type: "no type" } })).toBeTruthy();
-    expect(wrongSchema({ parameters: { $ref: "https://saltmarsh.example/place.json" } })).toMatch(/reference/);
+    expect(schemas.wrongIn(toolSchema.parse(fares).parameters)).toBeUndefined();
+    expect(schemas.wrongIn({ type: "no type" })).toBeTruthy();
+    expect(schemas.wrongIn({ $ref: "https://saltmarsh.example/place.json" })).toMatch(/reference/);
   });
 });
 

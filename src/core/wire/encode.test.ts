@@ -171,7 +171,8 @@ describe("a picture", () => {
 
   it("has a place for a choice of tools, and for the schema of a reply, where the API has one", () => {
     const schema = { type: "object" };
-    const of = (more: Partial<WireCall>) => bodyOf(chatCompletions, [{ role: "visitor", pieces: piecesOf("Hello") }], more);
+    const of = (more: Partial<WireCall>) =>
+      bodyOf(chatCompletions, [{ role: "visitor", pieces: piecesOf("Hello") }], more);
     expect(of({ schema }).response_format).toEqual({ type: "json_schema", json_schema: { name: "reply", schema } });
     const tools = [{ name: "tides", description: "Tides.", parameters: {} }];
     expect(of({ tools }).tool_choice).toBeUndefined();

@@ -1,4 +1,12 @@
-import { argumentsText, joined, type Piece, piecesOf, resultText, type ToolPiece } from "../conversation/pieces";
+import {
+  argumentsText,
+  joined,
+  type Piece,
+  piecesOf,
+  resultText,
+  spoken,
+  type ToolPiece,
+} from "../conversation/pieces";
 import type { WireMessage } from "./message";
 import type { PiecePlaces } from "./places";
 
@@ -39,7 +47,7 @@ export function splitMessage({ role, pieces, carry = [] }: WireMessage, results:
     said = [];
     calls = [];
   };
-  for (const piece of pieces) {
+  for (const piece of spoken(pieces)) {
     if (piece.kind === "tool") {
       if (calls.length > 0 && calls[0]?.round !== piece.round) endRound();
       calls.push(piece);

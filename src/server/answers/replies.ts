@@ -22,7 +22,8 @@ export type ToldReplyNeeds = HasConversations & HasMessages & HasEvents & HasHub
 export function standingOfReply({ conversations, messages, events, hub }: ToldReplyNeeds, id: string): ReplyStanding {
   const conversation = conversations.conversationOf(id)?.id ?? "";
   const live = hub.standing(id);
-  if (live) return { reply: id, conversation, state: live.state, text: textOf(live), cursor: live.cursor };
+  if (live)
+    return { reply: id, conversation, state: live.state, text: textOf(live), ...dataIn(live), cursor: live.cursor };
   const message = messages.message(id);
   if (message?.role !== "app") refuse("not-found", `Reply ${id} was deleted.`);
   return {
@@ -30,6 +31,7 @@ export function standingOfReply({ conversations, messages, events, hub }: ToldRe
     conversation,
     state: message.state,
     text: textOf(message),
+    ...dataIn(message),
     cursor: events.lastId(id),
   };
 }
@@ -81,10 +83,17 @@ export async function wholeAnswer(
     preview,
     ...(told.model ? { provider, model } : {}),
     text,
+    ...dataIn(message),
     cites,
     end: last.data.reason,
     ...(cost ? { usage: cost } : {}),
   };
+}
+
+/** A reply as data, where it is that. */
+function dataIn({ pieces }: Pick<AppMessage, "pieces">): Pick<WholeAnswer, "data"> {
+  const data = pieces.find((piece) => piece.kind === "data");
+  return data ? { data: data.value } : {};
 }
 
 /** What the first event of a reply says. */

@@ -1,8 +1,8 @@
 import type { Needs } from "@/contract/example";
 import type { Content } from "@/core/revision/content";
 import { askedOfCalls } from "@/core/revision/variables";
-import { wrongSchema } from "@/core/tools/arguments";
 import { refuse } from "../ground/refusal";
+import { guardedSchemas } from "../ground/schemas";
 import type { HasProviders } from "../providers/provider-store";
 import { providerAt } from "../providers/wiring";
 import type { HasApps, StoredApp } from "./app-store";
@@ -46,15 +46,20 @@ export function ownerOf({ apps }: HasApps, { app }: { app: string }): StoredApp 
   return apps.byId(app) ?? refuse("not-found", "The app that this belongs to was deleted.");
 }
 
-/** A content whose tools can be called. @throws {Refusal} `bad-request` over arguments with a schema that is none, with the place */
+/** A content whose tools can be called, and whose replies can be held against their schema. @throws {Refusal} `bad-request` over a schema that is none, with the place */
 export function sound<C extends Content | null | undefined>(content: C): C {
   for (const [at, tool] of (content?.tools ?? []).entries()) {
-    const wrong = wrongSchema(tool);
+    const wrong = guardedSchemas.wrongIn(tool.parameters);
     if (wrong !== undefined)
       refuse("bad-request", `content.tools[${at}].parameters: it is no JSON Schema: ${wrong}.`, {
         advice: "Give a JSON Schema (2020-12) of an object, whose references stay in it.",
       });
   }
+  const wrong = content?.schema && guardedSchemas.wrongIn(content.schema);
+  if (wrong !== undefined)
+    refuse("bad-request", `content.schema: it is no JSON Schema: ${wrong}.`, {
+      advice: "Give a JSON Schema (2020-12), whose references stay in it.",
+    });
   return content;
 }
 

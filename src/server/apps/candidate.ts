@@ -1,8 +1,9 @@
 import type { Content } from "@/core/revision/content";
 import type { Revision } from "@/core/revision/revision";
-import { type Brought, type With, wantedContent } from "@/core/serving/access";
-import { withBrought } from "@/core/tools/brought";
+import { broughtKinds, type Wanted, type With, wantedContent } from "@/core/serving/access";
+import { type Brought, broughtContent } from "@/core/serving/brought";
 import { Refusal, refuse } from "../ground/refusal";
+import { guardedSchemas } from "../ground/schemas";
 import type { Speaker } from "../making/types";
 import type { HasProviders, StoredModel, StoredProvider } from "../providers/provider-store";
 import type { HasApps, StoredApp } from "./app-store";
@@ -28,18 +29,26 @@ export function revisionFor(
   const changed = (number: number, content: Content) => ({ number, hash: contents.keep(content, now), content });
   if (by === "bench") {
     const number = apps.fix(app.id, app.draftHash, now);
-    const brought = withBrought(candidateOf(app.draft, asked), asked.tools ?? []);
-    if (!brought.ok) throw new Refusal(brought.problem);
-    return changed(number, brought.content);
+    return changed(number, had(broughtContent(candidateOf(app.draft, asked), asked, atBench, guardedSchemas)));
   }
   if (asked.preview && app.previewRevision === null)
     refuse("not-found", `${app.name} has no preview.`, { advice: "Leave out `preview`." });
   const number = (asked.preview && app.previewRevision) || app.liveRevision;
   const revision = apps.revision(app.id, number);
   if (!revision) throw new Error(`App ${app.slug} has no revision ${number}.`);
-  const wanted = wantedContent(revision.content, app.access, asked);
+  const { tools, schema, ...wanted } = asked;
+  const chosen = had(wantedContent(revision.content, app.access, wanted));
+  const content = had(broughtContent(chosen, { tools, schema }, app.access, guardedSchemas));
+  return content === revision.content ? revision : changed(number, content);
+}
+
+/** Whoever is at the bench may bring along all there is. */
+const atBench = { brings: [...broughtKinds] };
+
+/** @throws {Refusal} where it can't be had */
+function had(wanted: Wanted): Content {
   if (!wanted.ok) throw new Refusal(wanted.problem);
-  return wanted.content === revision.content ? revision : changed(number, wanted.content);
+  return wanted.content;
 }
 
 /** A content with the model and the settings that the bench wants for one reply. */

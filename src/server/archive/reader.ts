@@ -2,8 +2,8 @@ import { join } from "node:path";
 import { runInNewContext } from "node:vm";
 import { workerData } from "node:worker_threads";
 import { type JudgedReply, judgeAll, type ToJudge } from "@/core/checks/judging";
-import { misfitOf } from "@/core/checks/schemas";
 import { outlineSchema } from "@/core/context/outline";
+import { schemas } from "@/core/schema/schema";
 import type { Filter } from "@/core/search/filter";
 import { RevisionReader } from "../apps/revision-reader";
 import { MessageStore } from "../conversations/message-store";
@@ -57,7 +57,7 @@ const methods = {
   /** Replies of a trial held against what is expected: here nothing waits for a pattern that runs away. */
   judged: (input: ToJudge): JudgedReply[] =>
     judgeAll(input, {
-      misfit: misfitOf,
+      misfit: (schema, value) => schemas.misfitOf(schema, value),
       matches({ source, flags }) {
         try {
           return runInNewContext(

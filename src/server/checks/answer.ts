@@ -178,7 +178,7 @@ async function made(
     speakers: speakers.map(bounded) as [Chosen, ...Chosen[]],
     rank: "job",
     takes: 1,
-    begun: { length: 0, rounds: 0 },
+    begun: { text: "", rounds: 0 },
     call: answering(content.tools ?? [], home),
     async find(message, before, signal) {
       const of = {

@@ -1,9 +1,9 @@
 import { mostTrials } from "@/core/checks/chance";
 import { parseScript, printCheck } from "@/core/checks/parse";
-import { misfitOf } from "@/core/checks/schemas";
 import { type Check, expectedIn, type FiledTurns } from "@/core/checks/script";
 import type { LaneBase } from "@/core/comparing/lane";
 import type { Content } from "@/core/revision/content";
+import { schemas } from "@/core/schema/schema";
 import { sound } from "../apps/app";
 import type { HasApps, StoredApp } from "../apps/app-store";
 import { chosenFor } from "../apps/candidate";
@@ -172,7 +172,7 @@ function faultsOfSchemas(script: string, check: Check) {
   return expectedIn(check).flatMap(({ line, expectation }) => {
     if (expectation.kind !== "fits") return [];
     try {
-      misfitOf(expectation.schema as object, null);
+      schemas.misfitOf(expectation.schema as object, null);
       return [];
     } catch (error) {
       const why = `this is no JSON Schema: ${(error as Error).message}`;

@@ -23,9 +23,9 @@ function idOf(reply: string, { round }: Pick<ToolPiece, "round">, at: number): s
   return `${reply}_${round}_${at}`;
 }
 
-/** The calls of a round that the caller is to answer. */
+/** The calls of a round that the caller is to answer: of those that were refused it is told nothing. */
 export function broughtIn(pieces: readonly ToolPiece[], round: number): ToolPiece[] {
-  return pieces.filter((piece) => piece.brought && piece.round === round);
+  return pieces.filter((piece) => piece.brought && piece.round === round && piece.outcome !== "refused");
 }
 
 /** Calls as this shape has them. */

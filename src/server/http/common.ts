@@ -1,10 +1,12 @@
 import type { ChatCall, CommonModel, CommonModels, Completion, common } from "@/contract/common";
 import { type HeldCall, heldText, mostHeld, type ReplyCall } from "@/contract/replies";
-import { lastRound, toolsIn } from "@/core/conversation/pieces";
+import { lastRound, textOf, toolsIn } from "@/core/conversation/pieces";
+import { emptyReply, fold } from "@/core/reply/reply";
 import type { Told, ToldUsage } from "@/core/reply/told";
 import { settingsSchema } from "@/core/revision/content";
 import type { With } from "@/core/serving/access";
 import { type BroughtTool, broughtToolSchema } from "@/core/tools/tool";
+import type { ReplySchema } from "@/core/typed/schema";
 import { callersTurn } from "../answers/turn";
 import type { StoredApp } from "../apps/app-store";
 import type { HasConversations } from "../conversations/conversation-store";
@@ -14,6 +16,7 @@ import { findHistory, historyHash } from "../conversations/sent-histories";
 import type { Caller } from "../entrance/caller";
 import type { HasVisitors } from "../entrance/visitor-store";
 import { refuse } from "../ground/refusal";
+import { numbered } from "../live/event-store";
 import type { HasProviders } from "../providers/provider-store";
 import { broughtIn, commonCalls, goOnWith } from "./common-calls";
 import { type Choice, Counted, chunksOf, endings, line, usageChunk } from "./common-chunks";
@@ -92,10 +95,18 @@ function newlyAsked(
   text: string,
 ): Reading {
   const call = replyCallFor(home, caller, body, messages, system);
-  const asked = askFor(home, { ...caller, canAllow: false }, call, request, text, ({ head, asker }) => {
-    if (asker.kind === "visitor" && body.store !== false)
-      home.histories.add(asker.visitor, historyHash(messages), head.message);
-  });
+  // what was streamed in this shape can't be taken back, and nobody can be asked for leave
+  const asked = askFor(
+    home,
+    { ...caller, canAllow: false, canMend: body.stream !== true },
+    call,
+    request,
+    text,
+    ({ head, asker }) => {
+      if (asker.kind === "visitor" && body.store !== false)
+        home.histories.add(asker.visitor, historyHash(messages), head.message);
+    },
+  );
   // what a reply goes on from is said to its readers first, after its head
   const last = messages.at(-1);
   const begun = last?.role === "app" ? (last.pieces ?? []) : [];
@@ -112,11 +123,7 @@ async function wholeChoice(
   told: Told,
   signal: AbortSignal,
 ): Promise<{ choice: Completion["choices"][0]; usage?: ToldUsage }> {
-  const content = () =>
-    home.hub
-      .eventsOf(reply, from)
-      .map((event) => (event.event === "text" ? (JSON.parse(event.data) as { text: string }).text : ""))
-      .join("");
+  const content = () => textOf(home.hub.eventsOf(reply, from).map(numbered).reduce(fold, emptyReply));
   const open = await callersTurn(home, reply, signal);
   if (open.length > 0) {
     const pieces = toolsIn(home.hub.standing(reply) ?? { pieces: [] });
@@ -174,7 +181,6 @@ function namedBy({ visitors }: HasVisitors, caller: Caller, { user }: ChatCall):
 /** Members that would change an answer and mean nothing here yet, and those values of theirs that change nothing. */
 const unknown: Record<string, (value: unknown) => boolean> = {
   functions: isEmpty,
-  response_format: (value) => (value as { type?: unknown }).type === "text",
   logprobs: (value) => value === false,
   logit_bias: (value) => Object.keys(value as object).length === 0,
   presence_penalty: (value) => value === 0,
@@ -226,8 +232,8 @@ function replyCallFor(
   return { messages, store: body.store !== false, ...common };
 }
 
-/** The tools that a call brings along, and whether they are to be called. @throws {Refusal} `bad-request` */
-function broughtBy({ tools, tool_choice: choice, parallel_tool_calls: several }: ChatCall) {
+/** The tools that a call brings along, whether they are to be called, and what the reply has to fit. @throws {Refusal} `bad-request` */
+function broughtBy({ tools, tool_choice: choice, parallel_tool_calls: several, response_format: format }: ChatCall) {
   const brought = (tools ?? []).map((tool, at): BroughtTool => {
     const { name, description, parameters } = tool.function;
     const given = { name, description: description ?? undefined, parameters: parameters ?? undefined };
@@ -241,7 +247,14 @@ function broughtBy({ tools, tool_choice: choice, parallel_tool_calls: several }:
     tools: brought.length > 0 ? brought : undefined,
     toolChoice: choice == null ? undefined : typeof choice === "string" ? choice : { name: choice.function.name },
     oneAtATime: several === false ? true : undefined,
+    schema: schemaOf(format),
   };
+}
+
+/** The schema that a reply has to fit; any object where JSON alone is asked for. */
+function schemaOf(format: ChatCall["response_format"]): ReplySchema | undefined {
+  if (format == null || format.type === "text") return undefined;
+  return format.type === "json_object" ? { type: "object" } : format.json_schema.schema;
 }
 
 /** What this shape calls our settings. */

@@ -55,7 +55,7 @@ export interface AskedFor {
  */
 export function askFor(
   home: AskForNeeds,
-  caller: Caller & { canAllow?: boolean },
+  caller: Caller & Pick<AskedBy, "canAllow" | "canMend">,
   call: ReplyCall,
   request: Request,
   text: string,
@@ -77,6 +77,7 @@ export function askFor(
     origin: seen.origin,
     client: seen.client,
     canAllow: caller.canAllow,
+    canMend: caller.canMend,
   };
   let isNoted = false;
   const note = (reply: string, of: string | null) => {

@@ -2,6 +2,7 @@ import type { LastEvent, SaidEvent, Usage } from "@/core/reply/events";
 import { tokensOf } from "@/core/tokens/calibration";
 import { countsOf, countsOfPieces, type Holding, noHolding, together } from "@/core/tokens/counts";
 import { priceOf } from "@/core/tokens/price";
+import { GrowingData } from "@/core/typed/reading";
 import type { AnswerHead } from "@/core/wire/decode";
 import { withKeyAdvice } from "../exchange/credentials";
 import { alwaysSent } from "../exchange/exchange";
@@ -27,6 +28,8 @@ export class Attempt {
   private readonly started = performance.now();
   private readonly calling: Calling;
   private readonly citing: Citing;
+  /** Reads a reply that has to fit a schema as it comes. */
+  private readonly growing: GrowingData | undefined;
   private secrets: readonly string[] = [];
   private hearing: Hearing;
   private head: AnswerHead | undefined;
@@ -44,6 +47,7 @@ export class Attempt {
   ) {
     this.calling = new Calling(order, speaker, context, means, place.round);
     this.citing = new Citing(context.passages, place.cited);
+    this.growing = order.form && new GrowingData(order.form.begun);
     this.hearing = this.hearingWith([]);
   }
 
@@ -86,6 +90,8 @@ export class Attempt {
   private say(take: number, event: SaidEvent): void {
     this.sink.say(take, event);
     if (event.event !== "text") return;
+    const value = this.growing?.add(event.data.text);
+    if (value !== undefined) this.sink.say(take, { event: "data", data: { value } });
     for (const data of this.citing.read(take, event.data.text)) this.sink.say(take, { event: "source", data });
   }
 

@@ -133,6 +133,7 @@ export class Calling {
       messages: context.messages,
       settings,
       ...this.offered(),
+      schema: this.schema(),
       takes: takes > 1 ? takes : undefined,
       key,
       extras,
@@ -154,6 +155,12 @@ export class Calling {
     // where an API can't be told that it calls none, none are offered
     if (choice === "none" && !choosesTools) return {};
     return { tools: offered, toolChoice: isHeld ? choice : "auto" };
+  }
+
+  /** The schema that the reply has to fit, where the API has a place for it. */
+  private schema(): unknown {
+    const { connection, model } = this.speaker;
+    return connection.profile.placesFor(model.name).takesSchema ? this.order.form?.schema : undefined;
   }
 
   /** The request with the files in it that its messages hold. */

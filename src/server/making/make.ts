@@ -3,6 +3,8 @@ import { joined, piecesOf, type ToolPiece } from "@/core/conversation/pieces";
 import { type Problem, problem } from "@/core/problem/problem";
 import type { LastEvent, Usage } from "@/core/reply/events";
 import type { AskedCall } from "@/core/tools/calls";
+import type { Typed } from "@/core/typed/reading";
+import { askedToMend } from "@/core/typed/schema";
 import { Attempt } from "./attempt";
 import { citesNothing } from "./citing";
 import { stepAfter } from "./retry";
@@ -63,8 +65,8 @@ class Run {
         this.firstTextAt ??= attempted.firstTextAt;
         if (attempted.usage) this.usages.push(attempted.usage);
         const calls = this.callsAfter(attempted, round);
-        if (calls.length === 0) return this.outcome(attempted, round - firstRound);
-        await this.answer(attempted, calls, round);
+        if (calls.length > 0) await this.answer(attempted, calls, round);
+        else if (!this.mends(attempted, speaker)) return this.outcome(attempted, round - firstRound);
         if (this.halted) return this.outcome(silent(attempted, this.halted), round - firstRound + 1);
         // whoever said something goes on saying it
         speakers = [speaker];
@@ -88,6 +90,18 @@ class Run {
     return round - tools.firstRound < tools.rounds ? calls : [];
   }
 
+  /** Whether what was said does not fit its schema, and is asked for once more: it is taken back then. */
+  private mends({ takes: [{ text, thought, last }] }: Attempted, speaker: Speaker): boolean {
+    const { form } = this.order;
+    if (!form?.mends || this.halted || this.exchange.unfit || !isSaid(last)) return false;
+    const typed = form.read(form.begun + text);
+    if (typed.ok) return false;
+    this.thought += thought;
+    this.exchange = { ...this.exchange, unfit: { text, words: askedToMend(typed.wrong) } };
+    this.announce(0, speaker, unfit(typed.wrong), true);
+    return true;
+  }
+
   /** Calls the tools that a round asked for, as many at once as may be, and adds the round to the exchange. */
   private async answer({ takes: [take], carry }: Attempted, calls: AskedCall[], round: number): Promise<void> {
     const { byCaller = new Set(), together, isSingle } = this.order.tools ?? {};
@@ -106,6 +120,7 @@ class Run {
     this.thought += take.thought;
     this.cited = take.cited;
     this.exchange = {
+      ...this.exchange,
       pieces: joined(this.exchange.pieces, [...piecesOf(take.text), ...answered]),
       carry: carry === undefined ? this.exchange.carry : [...this.exchange.carry, { round, value: carry }],
     };
@@ -167,7 +182,15 @@ class Run {
     const all = takes.map((take): Take => {
       const { text, thought, cited } = take;
       const last = this.ending(take);
-      return { pieces: joined(pieces, piecesOf(text)), thought: this.thought + thought, cited, last };
+      const said = joined(pieces, piecesOf(this.kept(text, last)));
+      const typed = this.typed(text, last);
+      if (typed?.ok) this.sink.say(0, { event: "data", data: { value: typed.value } });
+      return {
+        pieces: typed?.ok ? [...said, { kind: "data", value: typed.value }] : said,
+        thought: this.thought + thought,
+        cited,
+        last: typed?.ok === false ? { event: "problem", data: unfit(typed.wrong) } : last,
+      };
     });
     return {
       ...attempted,
@@ -179,7 +202,22 @@ class Run {
       failures: this.failures,
       firstTextAt: this.firstTextAt,
       carry: carry === undefined ? [...before] : [...before, { round, value: carry }],
+      ...(this.exchange.unfit ? { isMended: true as const } : {}),
     };
+  }
+
+  /** A text, or what was taken back, where nothing came in its place: it is said again then. */
+  private kept(text: string, last: LastEvent): string {
+    const { unfit } = this.exchange;
+    if (text !== "" || !unfit || last.event === "end") return text;
+    this.sink.say(0, { event: "text", data: { text: unfit.text } });
+    return unfit.text;
+  }
+
+  /** What a reply is read as that has come to its end, where it has to fit a schema. */
+  private typed(text: string, last: LastEvent): Typed | undefined {
+    const { form } = this.order;
+    return form && isSaid(last) ? form.read(form.begun + text) : undefined;
   }
 
   /** How a take ends: one that asks for tools, and may not, or not again, ends as a problem where that is all it says. */
@@ -276,10 +314,16 @@ class Run {
   }
 
   /** Tells what comes next and why. */
-  private announce(seconds: number, { connection, model }: Speaker, because = this.failures.at(-1)?.problem): void {
+  private announce(
+    seconds: number,
+    { connection, model }: Speaker,
+    because = this.failures.at(-1)?.problem,
+    isAnew = false,
+  ): void {
     if (!because) return;
     const after = Math.round(seconds * 10) / 10;
-    this.sink.next({ attempt: this.count + 1, provider: connection.slug, model: model.name, after, because });
+    const next = { attempt: this.count + 1, provider: connection.slug, model: model.name, after, because };
+    this.sink.next(isAnew ? { ...next, anew: true } : next);
   }
 
   /** Waits; false where it was stopped in between. */
@@ -306,6 +350,15 @@ class Run {
 }
 
 const stopped: LastEvent = { event: "end", data: { reason: "stopped" } };
+
+/** Whether all was said that was to be said. */
+function isSaid(last: LastEvent): boolean {
+  return isWhole(last) || (last.event === "end" && last.data.reason === "stop-word");
+}
+
+function unfit(wrong: string): Problem {
+  return problem("unfit", `The reply does not fit its schema: ${wrong}.`);
+}
 
 /** Whether an answer came to its own end: calls of one that was cut are not whole themselves. */
 function isWhole(last: LastEvent): boolean {

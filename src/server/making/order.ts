@@ -4,7 +4,9 @@ import { textOf } from "@/core/conversation/pieces";
 import type { Content, Settings } from "@/core/revision/content";
 import { turnsBefore } from "@/core/sources/self-contained";
 import { offeredOf, usualRounds, usualTogether } from "@/core/tools/tool";
+import { typedOf } from "@/core/typed/reading";
 import type { WireMessage } from "@/core/wire/message";
+import { guardedSchemas } from "../ground/schemas";
 import type { Rank } from "./gate";
 import type { Order, Speaker, Tools } from "./types";
 
@@ -27,8 +29,10 @@ export interface OrderOf {
   speakers: Order["speakers"];
   rank: Rank;
   takes: number;
-  /** Characters, and rounds of calls, that the reply had before. */
-  begun: { length: number; rounds: number };
+  /** What the reply said before, and the rounds of calls that it had. */
+  begun: { text: string; rounds: number };
+  /** Whether a reply that does not fit its schema is asked for once more; so it is where nothing is said. */
+  mends?: boolean;
   /** Answers the calls of the content's tools. */
   call: Tools["call"];
   /** Whether tools are to be called, and one at a time alone. */
@@ -48,7 +52,7 @@ const turnsFirst = 32;
 
 /** The order for a reply to a line, on a content: whoever wants one, for whatever reason, has it made from this. */
 export function orderFor({ content, line, begun, rank, speakers, settings, takes, ...of }: OrderOf): Order {
-  const { tools = [], rounds = usualRounds, together = usualTogether } = content;
+  const { tools = [], rounds = usualRounds, together = usualTogether, schema } = content;
   return {
     rank,
     speakers,
@@ -56,7 +60,7 @@ export function orderFor({ content, line, begun, rank, speakers, settings, takes
     settings,
     streams: true,
     takes,
-    begun: begun.length,
+    begun: begun.text.length,
     tools:
       tools.length === 0
         ? undefined
@@ -70,6 +74,12 @@ export function orderFor({ content, line, begun, rank, speakers, settings, takes
             isSingle: of.isSingle,
             call: of.call,
           },
+    form: schema && {
+      schema,
+      begun: begun.text,
+      mends: of.mends ?? true,
+      read: (text) => typedOf(text, schema, guardedSchemas),
+    },
     hold: of.hold,
   };
 }

@@ -12,6 +12,8 @@ import type { Holding } from "@/core/tokens/counts";
 import type { Prices } from "@/core/tokens/price";
 import type { AskedCall } from "@/core/tools/calls";
 import type { Offered, ToolChoice } from "@/core/tools/tool";
+import type { Typed } from "@/core/typed/reading";
+import type { ReplySchema } from "@/core/typed/schema";
 import type { WireMessage } from "@/core/wire/message";
 import type { Connection } from "../exchange/connection";
 import type { Resolved } from "../exchange/credentials";
@@ -78,6 +80,17 @@ export interface Tools {
   call(asked: AskedCall, signal: AbortSignal, waits: (waitsFor: ToolPiece["waitsFor"]) => void): Promise<ToolAnswer>;
 }
 
+/** A reply that has to fit a schema. */
+export interface Form {
+  schema: ReplySchema;
+  /** What was said before of a reply that is gone on with. */
+  begun: string;
+  /** Whether one that does not fit is asked for once more. */
+  mends: boolean;
+  /** Reads a whole reply. */
+  read(text: string): Typed;
+}
+
 /** What is to be made. */
 export interface Order {
   /** Who waits behind whom where a provider has no place left. */
@@ -88,6 +101,8 @@ export interface Order {
   gather(speaker: Speaker, exchange: Exchange, signal: AbortSignal): Context | Promise<Context>;
   /** None where it may ask for nothing. Where it may, one take is asked for. */
   tools?: Tools;
+  /** None where it may be any text. Where it has to fit a schema, one take is asked for. */
+  form?: Form;
   /** Holds the money for a further round; the problem where there is none left. */
   hold?(speaker: Speaker, context: ReadyContext): Problem | undefined;
   settings: Settings;
@@ -235,6 +250,8 @@ export interface Made extends Omit<Attempted, "takes" | "carry"> {
   failures: (Candidate & { problem: Problem })[];
   /** What the API wants back with the next call, of each round. */
   carry: Carry[];
+  /** Whether it was asked for once more, since it did not fit its schema. */
+  isMended?: true;
 }
 
 /** A making that is under way. */

@@ -102,6 +102,8 @@ export interface Answering {
   choice?: ToolChoice;
   isSingle?: boolean;
   canAllow?: boolean;
+  /** Whether what was said can be taken back, since it is said anew. */
+  canMend?: boolean;
   /** Lets go of the money that is held for it. */
   settle: () => void;
   /** Epoch milliseconds of the call. */
@@ -116,7 +118,7 @@ export interface Answering {
  */
 export function answer(home: AnswerNeeds, answering: Answering): void {
   const { begun, speakers, settings, takes, revision, variables, end, hanging, hold, now } = answering;
-  const { choice, isSingle, canAllow } = answering;
+  const { choice, isSingle, canAllow, canMend } = answering;
   const { messages } = home;
   let stop = async (_last: LastEvent) => {};
   const cited = (begun.cites ?? []).map((data): SaidEvent => ({ event: "source", data }));
@@ -146,7 +148,8 @@ export function answer(home: AnswerNeeds, answering: Answering): void {
     speakers,
     rank: rankOf(answering.origin),
     takes: takes.length,
-    begun: { length: textOf(begun).length, rounds: lastRound(begun) },
+    begun: { text: textOf(begun), rounds: lastRound(begun) },
+    mends: canMend,
     call: toolAnswering(
       revision.content.tools ?? [],
       home,
@@ -335,7 +338,7 @@ function finish(
   const { reply } = answering.takes[0].head;
   home.hub.commitAlong(reply, () => answering.settle);
   const { takes, speakers } = answering;
-  const { speaker, attempts, rounds, failures, firstTextAt, carry, version } = made;
+  const { speaker, attempts, rounds, failures, firstTextAt, carry, version, isMended } = made;
   const usage = usageOf(made, answering.begun, speakers[0].model.price.currency);
   const left = takes.flatMap((take, at) =>
     home.hub.isLive(take.head.reply) ? [{ take, came: made.takes[at] ?? nothingCame(made) }] : [],
@@ -369,7 +372,8 @@ function finish(
         failures: failures.length > 0 ? failures : undefined,
         insteadOf: isFallback ? { provider, model } : undefined,
         carry: at === 0 && carry.length > 0 ? carry : undefined,
-        rounds: rounds > 0 ? rounds : undefined,
+        rounds: rounds > (isMended ? 1 : 0) ? rounds - (isMended ? 1 : 0) : undefined,
+        mended: isMended,
         version,
       },
     );

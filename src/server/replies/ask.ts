@@ -47,6 +47,8 @@ export interface AskedBy {
   begins?: string;
   /** Whether whoever asks can be asked in turn, whether a tool may be called; so it is where nothing is said. */
   canAllow?: boolean;
+  /** Whether whoever reads can be told that what was said is taken back, and said anew; so it is where nothing is said. */
+  canMend?: boolean;
 }
 
 /** The developer at the bench. */
@@ -87,7 +89,7 @@ export function ask(
         by.asker.kind === "new visitor"
           ? { kind: "visitor", visitor: home.visitors.add(id, by.asker.fresh, now) }
           : by.asker;
-      const wanted = { ...("with" in call && call.with), tools: call.tools };
+      const wanted = { ...("with" in call && call.with), tools: call.tools, schema: call.schema };
       const revision = by.candidate ?? revisionFor(home, app, asker.kind, wanted, now);
       const { content } = revision;
       const given = ("variables" in call && call.variables) || {};
@@ -134,6 +136,7 @@ export function ask(
         choice: call.toolChoice,
         isSingle: call.oneAtATime,
         canAllow: by.canAllow,
+        canMend: by.canMend,
         now,
         started,
       };
@@ -148,7 +151,7 @@ export function ask(
         preview: wanted.preview && asker.kind === "visitor" ? true : undefined,
         now,
       });
-      const groups = groupsOf(takes, speakers, (content.tools ?? []).length > 0);
+      const groups = groupsOf(takes, speakers, (content.tools ?? []).length > 0 || content.schema !== undefined);
       const [{ head }, ...others] = takes;
       const further = others.map((take) => take.head.reply);
       note({ head, further, asker });
@@ -217,9 +220,9 @@ function addTakes(
   return takes as [Take, ...Take[]];
 }
 
-/** The takes that are asked for in one call, where all APIs that may answer can do that; else each by itself. With tools their rounds would part. */
-function groupsOf(takes: [Take, ...Take[]], speakers: readonly Chosen[], hasTools: boolean): [Take, ...Take[]][] {
-  if (hasTools) return takes.map((take) => [take]);
+/** The takes that are asked for in one call, where all APIs that may answer can do that; else each by itself. With tools, or a schema to fit, their rounds would part. */
+function groupsOf(takes: [Take, ...Take[]], speakers: readonly Chosen[], hasRounds: boolean): [Take, ...Take[]][] {
+  if (hasRounds) return takes.map((take) => [take]);
   const canTogether = speakers.every(({ connection, model }) => connection.profile.requestFor(model.name).hasTakes);
   return canTogether ? [takes] : takes.map((take) => [take]);
 }

@@ -6,6 +6,7 @@ import { argumentsIn, NotArguments } from "@/core/wire/arguments";
 import { excerpt } from "@/core/wire/json";
 import { runCommand } from "../exchange/command";
 import { guardedCall } from "../exchange/guarded";
+import { guardedSchemas } from "../ground/schemas";
 import type { ToolAnswer, Tools } from "../making/types";
 import { Scrubber } from "../security/scrub";
 import type { OpenCalls, Said, WaitsFor } from "./open-calls";
@@ -48,7 +49,7 @@ export function answering(
       const names = tools.map(({ name }) => name).join(", ");
       return { outcome: "refused", result: `There is no tool ${asked.name}; there are ${names}.` };
     }
-    const wrong = wrongArguments(tool, asked.arguments);
+    const wrong = wrongArguments(tool, asked.arguments, guardedSchemas);
     if (wrong !== undefined) {
       const times = (refused.get(tool.name) ?? 0) + 1;
       refused.set(tool.name, times);

@@ -1,6 +1,6 @@
 import { describe, expect, it } from "vitest";
+import { schemas } from "../../schema/schema";
 import { parseScript } from "../parse";
-import { misfitOf } from "../schemas";
 import type { Seen } from "../seen";
 import { expectationForms, judge, readExpectation, tellJudged } from "./expectations";
 
@@ -29,7 +29,7 @@ const seen: Seen = {
   prompt: 'Answer only about the ferry. To anything else say: "That lies beyond the quay."',
   named: ["09:40"],
   matches: ({ source, flags }) => new RegExp(source, flags).test(seen.text),
-  misfit: misfitOf,
+  misfit: (schema: object | boolean, value: unknown) => schemas.misfitOf(schema, value),
 };
 
 /** How an expectation comes out on a reply, and what is told of it. */

@@ -1,8 +1,8 @@
+import { schemaFault } from "../../schema/shape";
 import type { Json } from "../../wire/json";
 import { compilePath } from "../../wire/path";
 import { Unreadable } from "../fault";
 import { inQuotes, type Phrase } from "../phrase";
-import { schemaFault } from "../schema-shape";
 import { type ExpectationKind, type Expects, excerpt } from "./expectation";
 
 interface IsJson extends Expects {

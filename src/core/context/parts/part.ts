@@ -23,8 +23,13 @@ export interface PartSource {
   content: Content;
   /** The system prompt, its variables filled. */
   prompt: string;
-  /** What the reply that is under way said in the rounds that went through, and what the API gave along with each. */
-  exchange: { pieces: readonly Piece[]; carry: readonly Carry[] };
+  /** Whether the API has a place for the schema of a reply. */
+  takesSchema: boolean;
+  /**
+   * What the reply that is under way said in the rounds that went through, and what the API gave along with each; and what
+   * it said that did not fit its schema, with the words by which it is asked to mend that.
+   */
+  exchange: { pieces: readonly Piece[]; carry: readonly Carry[]; unfit?: { text: string; words: string } };
   /** What the message found in the documents, the best first; undefined where it was not looked for yet. */
   passages?: readonly WeighedPassage[];
 }

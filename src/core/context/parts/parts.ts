@@ -3,10 +3,11 @@ import { opening } from "./opening";
 import type { BesidePart, PartKind, PartSource } from "./part";
 import { explaining, passages } from "./passages";
 import { prompt } from "./prompt";
+import { schema } from "./schema";
 import { tools } from "./tools";
 
 /** Every kind of part that stands beside the line, in the order in which they are sent. */
-const kinds: PartKind[] = [tools, prompt, explaining, passages, opening, exchange];
+const kinds: PartKind[] = [tools, prompt, schema, explaining, passages, opening, exchange];
 
 /** Has a further kind of part in every context; gives how to take it back. */
 export function register(kind: PartKind): () => void {

@@ -26,7 +26,7 @@ interface SideProps {
 export function ReplySide({ message, reply, tokens, isLast, unfolded }: SideProps) {
   const { conversation, acts } = useRowScene();
   const { id } = message;
-  const { model, firstTextMs, totalMs, trace, attempts, rounds, failures, insteadOf, hand, imported, summary } =
+  const { model, firstTextMs, totalMs, trace, attempts, rounds, mended, failures, insteadOf, hand, imported, summary } =
     message.facts;
   const { strayMarks, unstated, unready, passages, question, questionMaking, cites = [] } = message.facts;
   const takes = message.siblings.length > 1 && (
@@ -99,6 +99,7 @@ export function ReplySide({ message, reply, tokens, isLast, unfolded }: SideProp
       {unstated && <div>no passage states {unstated.join(", ")}</div>}
       {strayMarks && <div className={styles.caution}>cites what it did not have: {strayMarks.join(", ")}</div>}
       {rounds !== undefined && <div>{many(rounds, "round")} of tools</div>}
+      {mended && <div className={styles.caution}>asked for once more: it did not fit its schema</div>}
       {isLast && canGoOn(reply.state) && <GoingOn message={message} isCut={reply.state === "cut"} />}
       {!imported && (
         <button

@@ -6,6 +6,7 @@ import { ModelSentence } from "../../shared/sentences/ModelSentence";
 import type { Mark, ReplyScene, Station } from "./station";
 
 const ToolsSentence = dynamic(() => import("../tools/ToolsSentence"), { ssr: false });
+const SchemaSentence = dynamic(() => import("../tools/SchemaSentence"), { ssr: false });
 
 /** Who speaks, and what it may ask for. */
 export const model: Station = {
@@ -17,6 +18,7 @@ export const model: Station = {
     <>
       <ModelSentence {...draft} providers={providers} />
       <ToolsSentence {...draft} />
+      <SchemaSentence {...draft} />
     </>
   ),
 };

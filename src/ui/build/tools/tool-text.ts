@@ -1,5 +1,5 @@
 import { z } from "zod";
-import { schemaFault } from "@/core/checks/schema-shape";
+import { schemaFault } from "@/core/schema/shape";
 import { type Tool, toolSchema } from "@/core/tools/tool";
 import { parseJson } from "@/core/wire/json";
 

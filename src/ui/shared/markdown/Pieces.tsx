@@ -3,6 +3,7 @@ import { addressFor } from "@/contract/call";
 import { benchFiles } from "@/contract/files";
 import { argumentsText, type Piece, resultText, type ToolOutcome, type ToolPiece } from "@/core/conversation/pieces";
 import { count, duration } from "../format";
+import { DataTree } from "./DataTree";
 import { Markdown } from "./Markdown";
 import type { Marking } from "./marks";
 import styles from "./Pieces.module.css";
@@ -25,10 +26,12 @@ export function Pieces({
   actsOf?: (piece: ToolPiece) => ReactNode;
 }) {
   let texts = 0;
+  const hasData = pieces.some(({ kind }) => kind === "data");
   return pieces.map((piece, at) => (
     // pieces are only added at the end, or change in their place
     <Fragment key={at}>
-      {piece.kind === "text" && (
+      {piece.kind === "text" && hasData && <DataText text={piece.text} marking={markingOf?.(texts++)} />}
+      {piece.kind === "text" && !hasData && (
         <Text
           text={piece.text}
           by={by}
@@ -43,9 +46,20 @@ export function Pieces({
         </>
       )}
       {piece.kind === "picture" && <Picture {...{ piece }} />}
-      {piece.kind === "data" && <pre className={styles.data}>{JSON.stringify(piece.value, null, 2)}</pre>}
+      {piece.kind === "data" && <DataTree value={piece.value} />}
     </Fragment>
   ));
+}
+
+/** The text of which data was read: that is shown instead. */
+function DataText({ text, marking }: { text: string; marking: Marking | undefined }) {
+  const marks = marking?.(text, 0);
+  return (
+    <details className={styles.data} open={marks && marks.length > 0}>
+      <summary>as it was written</summary>
+      <PlainText text={text} marks={marks} />
+    </details>
+  );
 }
 
 function Text({

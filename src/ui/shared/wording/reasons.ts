@@ -10,6 +10,8 @@ export function wordsFor(reason: Reason): string {
       return "the system prompt is empty";
     case "offered":
       return "the model may ask for them";
+    case "typed":
+      return "tells the model what the reply has to be";
     case "under-way":
       return "goes along with each further round";
     case "no-place":
