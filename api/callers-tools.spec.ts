@@ -246,3 +246,31 @@ test("a caller that never answers is waited for no longer than until it stops th
   });
   expect(late.status).toBe(409);
 });
+
+test("a history that its caller holds may hold calls, and is gone on from where it ends with their answers", async ({
+  world,
+}) => {
+  const slug = await world.makeApp("Held calls", content, { limits: noLimits });
+  const tool = {
+    kind: "tool",
+    call: "a",
+    name: "tide_at",
+    arguments: { place: "Brindle" },
+    result: "slack at Brindle",
+  };
+  const visitor = { role: "visitor", text: "What is the tide at Brindle?" };
+  const ask = async (messages: object[]) => {
+    const body = JSON.stringify({ messages, tools: [tides] });
+    return (await call(world, `${slug}/replies`, { method: "POST", body })).json();
+  };
+  expect((await ask([visitor, { role: "app", pieces: [tool] }])).text).toContain("slack at Brindle");
+  const later = await ask([
+    visitor,
+    { role: "app", pieces: [tool, { kind: "text", text: "Slack." }] },
+    { role: "visitor", text: "Thank you." },
+  ]);
+  expect(later).toMatchObject({ form: "whole", end: "complete" });
+  expect(await ask([visitor, { role: "app", text: "Slack." }])).toMatchObject({ status: 400 });
+  expect(await ask([visitor, { role: "app", text: "Slack.", pieces: [tool] }])).toMatchObject({ status: 400 });
+  expect(await ask([{ role: "visitor", pieces: [tool] }])).toMatchObject({ status: 400 });
+});

@@ -125,3 +125,34 @@ test("two calls of one round are made at once where the app allows it", async ({
     server.close();
   }
 });
+
+test("a caller that asked for the whole answer is told at once of a tool that asks first, and in the common shape it is declined", async ({
+  world,
+}) => {
+  const slug = await world.makeApp("Asking at once", { model: "reed-deep", tools: [booking] });
+  const whole = await say(world, `/api/apps/${slug}/replies`, { message: asking });
+  expect(whole.status).toBe(202);
+  const { reply, calls } = await whole.json();
+  expect(calls).toMatchObject([{ name: "book_places", waitsFor: "leave" }]);
+  expect((await say(world, `/api/apps/${slug}/replies/${reply}/calls/${calls[0].call}`, { allow: true })).status).toBe(
+    204,
+  );
+  const ended = await fetch(`${world.address}/api/apps/${slug}/replies/${reply}`, {
+    headers: { "finch-visitor": "ada", prefer: "wait=30" },
+  });
+  expect((await ended.json()).text).toContain("Booked as number 17");
+  // a tool that reaches nothing changes nothing, and needs no leave; another one is declined
+  const reaching = {
+    ...booking,
+    answer: { by: "address" as const, url: "http://127.0.0.1:1/", method: "POST" as const },
+  };
+  const other = await world.makeApp("Declined in that shape", { model: "reed-deep", tools: [reaching] });
+  const answer = await say(world, `/api/apps/${other}/v1/chat/completions`, {
+    messages: [{ role: "user", content: asking }],
+  });
+  const { choices } = await answer.json();
+  expect([choices[0].finish_reason, choices[0].message.content]).toEqual([
+    "stop",
+    expect.stringContaining("not called"),
+  ]);
+});

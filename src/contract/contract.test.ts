@@ -96,6 +96,27 @@ describe("the document of an app", () => {
     }
   });
 
+  it("tells what its replies are as data, with references that lead into it", () => {
+    const schema = {
+      $id: "https://saltmarsh.example/trip",
+      type: "object",
+      properties: { to: { $ref: "#/$defs/place" }, again: { $ref: "#" } },
+      $defs: { place: { type: "string" } },
+    };
+    const app = { slug: "a", name: "A", base: "http://h", version: "1", callers: "machine" as const, asks: [] };
+    const { schemas } = openApiOf({ ...app, schema }).components;
+    expect(schemas.WholeAnswer?.properties?.data).toMatchObject({ $ref: "#/components/schemas/ReplyData" });
+    expect(schemas.ReplyData).toEqual({
+      type: "object",
+      properties: {
+        to: { $ref: "#/components/schemas/ReplyData/$defs/place" },
+        again: { $ref: "#/components/schemas/ReplyData" },
+      },
+      $defs: { place: { type: "string" } },
+    });
+    expect(openApiOf(app).components.schemas.ReplyData).toBeUndefined();
+  });
+
   it("has the three forms of an export in the contract", () => {
     expect(answersAt(exports.history, 200).map((answer) => ("type" in answer ? answer.type : answer.kind))).toEqual([
       "lines",

@@ -1,5 +1,6 @@
 import { z } from "zod";
 import { type ProblemKind, problem, statusOf, titleOf } from "@/core/problem/problem";
+import type { ReplySchema } from "@/core/typed/schema";
 import { type Answer, type Call, commandFor, commonProblems, type InputOf, problemDocuments } from "./call";
 import { common } from "./common";
 import { conversations } from "./conversations";
@@ -51,7 +52,8 @@ const mediaTypes = {
 /** Headers that a caller sends. */
 const sentHeaders: Record<string, string> = {
   accept: "`text/event-stream` for a stream, `application/x-ndjson` for lines; else one whole answer.",
-  prefer: "`respond-async` for an answer at once, with the reply to be read later.",
+  prefer:
+    "`respond-async` for an answer at once, with the reply to be read later; `wait=30` to wait for so many seconds until a reply has ended, or waits for its caller.",
   "idempotency-key": "The same key and body of the same caller give the same reply, once, for a day.",
   "last-event-id": "Events after this one.",
   "finch-badge":
@@ -64,7 +66,7 @@ const answerHeaders = {
   "Finch-Visitor": "The visitor that this call made, where the caller gave no name.",
   "Finch-Pass": "What that visitor calls with from now on, as a bearer token, on a page of another origin.",
   Location: "Where the reply is read.",
-  "Preference-Applied": "`respond-async`, where that was asked for.",
+  "Preference-Applied": "`respond-async`, or `wait`, where that was asked for.",
   RateLimit: "What is left of each limit of a minute (draft-ietf-httpapi-ratelimit-headers).",
   "RateLimit-Policy": "The limits of a minute.",
   "Retry-After": "Seconds to wait.",
@@ -91,6 +93,8 @@ export interface Described extends Needs {
   /** Scheme, host and port. */
   base: string;
   version: string;
+  /** What its replies have to fit, where they are data. */
+  schema?: ReplySchema;
 }
 
 /** The document. @param as the version of OpenAPI */
@@ -315,7 +319,7 @@ const place = "#/components/schemas/";
 class Schemas {
   private readonly gathered = new Map<string, JsonSchema>();
 
-  constructor(private readonly app: Needs) {}
+  constructor(private readonly app: Pick<Described, "asks" | "schema">) {}
 
   /** A schema as it stands in the document. */
   of(schema: z.ZodType, io: "input" | "output"): JsonSchema {
@@ -335,8 +339,13 @@ class Schemas {
     return Object.fromEntries([...this.gathered].sort(([one], [other]) => (one < other ? -1 : 1)));
   }
 
-  /** What is so of this app alone: the variables that its prompt leaves to calls, and that they are needed. */
+  /** What is so of this app alone: what its replies are as data, the variables that its prompt leaves to calls, and that they are needed. */
   private forApp(name: string, schema: JsonSchema): JsonSchema {
+    if (name === "WholeAnswer" && this.app.schema) {
+      this.gathered.set(replyData, rooted(this.app.schema));
+      const { data, ...properties } = schema.properties ?? {};
+      return { ...schema, properties: { ...properties, data: { ...(data as object), $ref: `${place}${replyData}` } } };
+    }
     const names = this.app.asks.map((asked) => asked.name);
     if (name === "Variables")
       return {
@@ -349,6 +358,26 @@ class Schemas {
     if (!takesThem || names.length === 0) return schema;
     return { ...schema, required: [...(schema.required ?? []), "variables"] };
   }
+}
+
+/** The name of what an app's replies are as data. */
+const replyData = "ReplyData";
+
+/** A schema of an app's own as it stands in the document: its references lead into it there. */
+function rooted(schema: ReplySchema): JsonSchema {
+  const { $id: _id, $schema: _schema, ...own } = schema;
+  const at = (value: unknown): unknown => {
+    if (Array.isArray(value)) return value.map(at);
+    if (typeof value !== "object" || value === null) return value;
+    return Object.fromEntries(
+      Object.entries(value).map(([name, each]) =>
+        name === "$ref" && typeof each === "string" && each.startsWith("#")
+          ? [name, `${place}${replyData}${each.slice(1)}`]
+          : [name, at(each)],
+      ),
+    );
+  };
+  return at(own) as JsonSchema;
 }
 
 /** A schema with references to where named schemas stand in the document. */

@@ -103,6 +103,7 @@ describe("a trial", () => {
       hasPin: false,
       hasSummary: false,
       passages: [],
+      calls: [],
       unknown: null,
       prompt: "",
     };

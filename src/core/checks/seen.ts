@@ -43,6 +43,15 @@ export interface SeenPassage {
   reason?: string;
 }
 
+/** A call of a tool that a reply made. */
+export interface SeenCall {
+  round: number;
+  name: string;
+  arguments: unknown;
+  /** What the model was told that it came to. */
+  result: string;
+}
+
 /** What an expectation is held against: a reply, or all replies of a trial together. */
 export interface Seen extends Figures {
   /** The words of the reply. */
@@ -56,6 +65,8 @@ export interface Seen extends Figures {
   hasSummary: boolean;
   /** What the message found in the documents, the best first. */
   passages: readonly SeenPassage[];
+  /** The calls of tools that it made. */
+  calls: readonly SeenCall[];
   /** How the app says that its documents hold no answer; null where it may answer from elsewhere. */
   unknown: string | null;
   /** What the app was told, its variables filled. */

@@ -13,9 +13,9 @@ export function appAt({ apps }: HasApps, slug: string): StoredApp {
 }
 
 /** What a call of an app needs, as its live revision has it. */
-export function needsOf({ apps }: HasApps, { id, access, liveRevision }: StoredApp): Needs {
+export function needsOf({ apps }: HasApps, { id, access, liveRevision }: StoredApp): Needs & Pick<Content, "schema"> {
   const content = apps.revision(id, liveRevision)?.content;
-  return { callers: access.callers, asks: content ? askedOfCalls(content) : [] };
+  return { callers: access.callers, asks: content ? askedOfCalls(content) : [], schema: content?.schema };
 }
 
 /** Makes an app that speaks through a model, from a plain start. @throws {Refusal} where there is no such model */

@@ -1,10 +1,10 @@
-import type { Figures, SeenPassage, SentTurn } from "@/core/checks/seen";
+import type { Figures, SeenCall, SeenPassage, SentTurn } from "@/core/checks/seen";
 import { sentIn } from "@/core/checks/sent";
 import { measure } from "@/core/context/assemble";
 import type { Ledger } from "@/core/context/ledger";
 import { mostTokens } from "@/core/context/reach";
 import { rowOf } from "@/core/context/row";
-import { type Piece, toolsIn } from "@/core/conversation/pieces";
+import { type Piece, resultText, toolsIn } from "@/core/conversation/pieces";
 import type { Problem } from "@/core/problem/problem";
 import type { LastEvent, ReplyEvent } from "@/core/reply/events";
 import { emptyReply, fold } from "@/core/reply/reply";
@@ -52,7 +52,14 @@ export interface Answered {
   /** The prompt that was sent, its variables filled. */
   prompt: string;
   /** What became of the turns before, and of what the message found in documents. */
-  sent: { turns: SentTurn[]; hasPin: boolean; hasSummary: boolean; passages: SeenPassage[]; unknown: string | null };
+  sent: {
+    turns: SentTurn[];
+    hasPin: boolean;
+    hasSummary: boolean;
+    passages: SeenPassage[];
+    calls: SeenCall[];
+    unknown: string | null;
+  };
 }
 
 /** Calls that are made at once of a provider that has no limit of its own; jobs leave one of them free. */
@@ -101,18 +108,30 @@ export async function answer(
     currency: usage?.currency,
     version: came.version,
   };
+  const calls = toolsIn({ pieces }).map((piece) => {
+    const { round, name, arguments: given } = piece;
+    return { round, name, arguments: given, result: resultText(piece) };
+  });
   const pinned = line.pinned.map(({ visitor }) => visitor.turn);
   const sent = begun?.ledger
     ? {
         ...sentIn(begun.ledger, line.turns - 1, pinned),
         passages: passagesSeen(home, begun.ledger, cited?.cites ?? []),
+        calls,
         unknown: unknownOf(content),
       }
-    : { ...nothingSent, unknown: unknownOf(content) };
+    : { ...nothingSent, calls, unknown: unknownOf(content) };
   return { pieces, figures, making: begun ? making : null, prompt, sent };
 }
 
-const nothingSent: Answered["sent"] = { turns: [], hasPin: false, hasSummary: false, passages: [], unknown: null };
+const nothingSent: Answered["sent"] = {
+  turns: [],
+  hasPin: false,
+  hasSummary: false,
+  passages: [],
+  calls: [],
+  unknown: null,
+};
 
 /** How a content says that its documents hold no answer; null where it need not. */
 function unknownOf({ sources }: Content): string | null {

@@ -1,7 +1,7 @@
 import type { Expected } from "@/core/checks/expectations/expectations";
 import type { JudgedReply, ToJudge } from "@/core/checks/judging";
 import type { Check, CheckStep, FiledTurn, FiledTurns } from "@/core/checks/script";
-import type { Figures } from "@/core/checks/seen";
+import type { Figures, SeenCall } from "@/core/checks/seen";
 import { isSilencing, outcomeOf, type TrialReply, type TrialResult } from "@/core/checks/trial";
 import { textOf } from "@/core/conversation/pieces";
 import { turnsOf } from "@/core/conversation/turns";
@@ -42,6 +42,7 @@ export async function runTrial(
   const now = check.now === undefined ? Date.now() : momentOf(check.now, candidate.content.timeZone);
   const line = new TrialLine();
   const replies: TrialReply[] = [];
+  const calls: SeenCall[] = [];
   const spent = { price: 0, currency: null as string | null };
   let turnsBefore = 0;
   let last: Answered | undefined;
@@ -62,6 +63,9 @@ export async function runTrial(
       const { figures, making, prompt, sent } = last;
       spent.price += Math.round((figures.price ?? 0) * 1_000_000);
       spent.currency = figures.currency ?? spent.currency;
+      // rounds of one reply are others than those of the next
+      const before = calls.at(-1)?.round ?? 0;
+      calls.push(...sent.calls.map((call) => ({ ...call, round: before + call.round })));
       isSilent = isWithoutAnswer(step, figures);
       const text = textOf(last);
       const { message, expected } = step;
@@ -72,7 +76,7 @@ export async function runTrial(
   }
   const whole = await judgedOf(home, isSilent || !last, {
     expected: check.whole,
-    seen: wholeOf(replies, last),
+    seen: wholeOf(replies, last, calls),
     earlier: [],
   });
   const outcome = outcomeOf([...replies.flatMap(({ judged }) => judged), ...whole], isSilent);
@@ -106,7 +110,11 @@ function unasked({ line, message, expected }: Ask, turn: number): TrialReply {
 }
 
 /** All replies of a trial together: their words one after the other, their figures summed up. */
-function wholeOf(replies: readonly TrialReply[], last: Answered | undefined): ToJudge["seen"] {
+function wholeOf(
+  replies: readonly TrialReply[],
+  last: Answered | undefined,
+  calls: readonly SeenCall[],
+): ToJudge["seen"] {
   const sum = (of: (figures: Figures) => number | undefined) =>
     replies.reduce((all: number | undefined, { figures }) => {
       const each = of(figures);
@@ -127,6 +135,7 @@ function wholeOf(replies: readonly TrialReply[], last: Answered | undefined): To
     hasPin: last?.sent.hasPin ?? false,
     hasSummary: last?.sent.hasSummary ?? false,
     passages: last?.sent.passages ?? [],
+    calls,
     unknown: last?.sent.unknown ?? null,
     prompt: last?.prompt ?? "",
   };

@@ -1,6 +1,6 @@
 import type { LedgerEntry } from "@/core/context/ledger";
 import type { AppMessage, ReplyFacts } from "@/core/conversation/message";
-import { joined, lastRound, type Piece, textOf, toolsIn } from "@/core/conversation/pieces";
+import { joined, lastRound, type Piece, resultText, textOf, toolsIn } from "@/core/conversation/pieces";
 import { type Problem, problem } from "@/core/problem/problem";
 import type { Candidate, LastEvent, ReplyEvent, ReplyHead, SaidEvent, Usage } from "@/core/reply/events";
 import { emptyReply, fold } from "@/core/reply/reply";
@@ -355,7 +355,9 @@ function finish(
     const { provider, model } = take.reply.facts;
     const isFallback = speaker.provider !== provider || speaker.model !== model;
     const pieces = joined(answering.begun.pieces, came.pieces);
-    const unstated = given ? unstatedIn(textOf({ pieces }), given) : [];
+    // what a tool said is given too
+    const fromTools = toolsIn({ pieces }).map(resultText);
+    const unstated = given ? unstatedIn(textOf({ pieces }), [...given, ...fromTools]) : [];
     end(
       home,
       answering,

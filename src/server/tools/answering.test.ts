@@ -1,4 +1,4 @@
-import { afterEach, describe, expect, it } from "vitest";
+import { afterEach, describe, expect, it, vi } from "vitest";
 import { longestResult, type Tool, toolSchema } from "@/core/tools/tool";
 import { bodyOf, TestProvider } from "../test/provider";
 import { answering, type ToolMeans } from "./answering";
@@ -94,6 +94,23 @@ describe("a call of a tool is answered", () => {
     expect(await answer).toEqual({ outcome: "answered", result: "3" });
     expect([waits, toolMeans.openCalls.waitsFor(of)]).toEqual([["hand", undefined], undefined]);
     expect(await called(tool({ by: "hand" }))).toMatchObject({ outcome: "timed-out" });
+  });
+
+  it("by its caller, who is waited for a quarter of an hour", async () => {
+    vi.useFakeTimers();
+    try {
+      const toolMeans = means();
+      const waits: unknown[] = [];
+      const answer = answering([tool({ by: "caller" })], { toolMeans }, "rep_1")(asked, never, (of) => waits.push(of));
+      expect(toolMeans.openCalls.waitsFor({ reply: "rep_1", call: "c1" })).toBe("caller");
+      await vi.advanceTimersByTimeAsync(15 * 60_000 - 1);
+      expect(waits).toEqual(["caller"]);
+      await vi.advanceTimersByTimeAsync(1);
+      expect(await answer).toEqual({ outcome: "timed-out", result: "Nobody answered places_left." });
+      expect(toolMeans.openCalls.waitsFor({ reply: "rep_1", call: "c1" })).toBeUndefined();
+    } finally {
+      vi.useRealTimers();
+    }
   });
 
   it.each<[Said, string]>([

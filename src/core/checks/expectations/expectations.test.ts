@@ -25,6 +25,15 @@ const seen: Seen = {
     { rank: 2, mark: "rules 2", where: "Rules, Cats", text: "Cats travel in a basket for €1.00.", isCited: false },
     { rank: 3, mark: "", where: "Timetable, row 6", text: "Leaves: 17:30", isCited: false, reason: "over-room" },
   ],
+  calls: [
+    {
+      round: 1,
+      name: "places_left",
+      arguments: { boat: "9:40", kinds: ["seat"], for: { day: "Sunday" } },
+      result: "3 left",
+    },
+    { round: 2, name: "fares", arguments: {}, result: "€4.40" },
+  ],
   unknown: "My papers do not say.",
   prompt: 'Answer only about the ferry. To anything else say: "That lies beyond the quay."',
   named: ["09:40"],
@@ -118,6 +127,35 @@ describe("an expectation", () => {
 
   it.each([
     ["ends complete", {}, { outcome: "cut" }, "ended cut"],
+    ["calls places_left", {}, { calls: [] }, "called no tool"],
+    ["calls a tool", {}, { calls: [] }, "called no tool"],
+    [
+      "calls no tool",
+      { calls: [] },
+      {},
+      'called places_left with {"boat":"9:40","kinds":["seat"],"for":{"day":"Sunday"}}, fares with {}',
+    ],
+    [
+      'calls places_left with {"boat": "9:40"}',
+      {},
+      { calls: [{ round: 1, name: "places_left", arguments: {}, result: "" }] },
+      "places_left with {}",
+    ],
+    ['calls places_left with {"for": {"day": "Sunday"}, "kinds": ["seat"]}', {}, { calls: [] }, "called no tool"],
+    [
+      'does not call places_left with {"kinds": []}',
+      {},
+      { calls: [{ round: 1, name: "places_left", arguments: { kinds: [] }, result: "" }] },
+      "places_left",
+    ],
+    ["does not call book", {}, { calls: [{ round: 1, name: "book", arguments: {}, result: "" }] }, "called book"],
+    [
+      "at most 2 rounds",
+      {},
+      { calls: [1, 2, 3].map((round) => ({ round, name: "fares", arguments: {}, result: "" })) },
+      "took 3 rounds",
+    ],
+    ["more than 1 round", {}, { calls: [] }, "took 0 rounds"],
     ["does not end cut", {}, { outcome: "cut" }, "ended cut"],
     ["ends too-long", { outcome: "too-long" }, {}, "ended complete"],
     ["turn 2 was sent", {}, { turns: [] }, "has no turn 2 before it"],

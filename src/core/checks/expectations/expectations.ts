@@ -2,6 +2,7 @@ import { Unreadable } from "../fault";
 import type { Judged } from "../outcome";
 import { Phrase } from "../phrase";
 import type { Seen } from "../seen";
+import { calls, rounds } from "./calls";
 import { carried, cites } from "./cites";
 import { declines } from "./declines";
 import { ends } from "./ends";
@@ -27,6 +28,8 @@ const kinds = {
   states,
   "states-other": statesOther,
   matches,
+  calls,
+  rounds,
   length,
   has,
   json: isJson,
@@ -71,7 +74,7 @@ export function readExpectation(text: string): Expectation {
   }
   throw new Unreadable(
     `"${text.length > 60 ? `${text.slice(0, 59)}…` : text}" is no expectation`,
-    "Begin it with says, states, at most, has, is, fits, at $, ends, declines, turn, cites, was given, first text or costs.",
+    "Begin it with says, states, at most, has, is, fits, at $, ends, declines, turn, cites, was given, calls, first text or costs.",
   );
 }
 

@@ -8,15 +8,15 @@ interface StatesFromPassages extends Expects {
   kind: "states-from-passages";
 }
 
-/** Every fact of the reply stands in a passage that it was given, in the message, or in the prompt. */
+/** Every fact of the reply stands in a passage that it was given, in the answer of a tool, in the message, or in the prompt. */
 export const statesFromPassages: ExpectationKind<StatesFromPassages, { facts: string[] }> = {
   forms: ["states only what the passages state"],
   read: (phrase) =>
     phrase.takes("states only what the passages state") ? { kind: "states-from-passages" } : undefined,
   write: () => "states only what the passages state",
-  judge(_, { text, message, prompt, passages }) {
+  judge(_, { text, message, prompt, passages, calls }) {
     const given = passages.filter(({ mark }) => mark !== "").map((each) => `${each.where}. ${each.text}`);
-    const facts = unstatedIn(text, [message, prompt, ...given]);
+    const facts = unstatedIn(text, [message, prompt, ...given, ...calls.map(({ result }) => result)]);
     return { isMet: facts.length === 0, saw: { facts } };
   },
   tell: ({ facts }) =>
