@@ -15,6 +15,6 @@ void whenReady(addressesOf(host, port)[0], () =>
 );
 await together([
   script("src/standins/main.ts", "--switched-on"),
-  script("scripts/demo-pages.ts"),
+  script("scripts/demo-site.ts"),
   [...server(), { NODE_ENV: "production", ...sampleKeys() }],
 ]);

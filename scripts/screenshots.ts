@@ -12,7 +12,7 @@ import { server } from "./prepare.mjs";
  * Takes the pictures in docs/screenshots from the demo data: a fresh data folder, the built
  * application, and the stand-ins.
  */
-const port = await freePorts(6);
+const port = await freePorts(7);
 const address = `http://127.0.0.1:${port}`;
 const standIns = String(port + 1);
 const folder = mkdtempSync(join(tmpdir(), "finch-pictures-"));
@@ -31,6 +31,7 @@ mkdirSync(out, { recursive: true });
 spawnSync(process.execPath, ["--import", "tsx", "scripts/seed.ts"], { env, stdio: "inherit" });
 const servers = [
   spawn(process.execPath, ["--import", "tsx", "src/standins/main.ts", "--switched-on"], { env, stdio: "ignore" }),
+  spawn(process.execPath, ["--import", "tsx", "scripts/demo-site.ts"], { env, stdio: "ignore" }),
   spawn(...server(), { env, stdio: "ignore" }),
 ];
 const browser = await chromium.launch({ executablePath: findBrowser(), args: browserArguments });
@@ -58,6 +59,8 @@ try {
   await twoLanes(page);
   await checks(page);
   await sources(page);
+  await tools(page);
+  await typed(page);
 } finally {
   await browser.close();
   for (const server of servers) server.kill("SIGKILL");
@@ -88,6 +91,39 @@ async function build(page: Page, name: string): Promise<void> {
     .or(page.getByRole("article", { name: "Turn 3, reply, complete" }))
     .waitFor();
   await message.fill("");
+}
+
+/** A reply that asked tools, one of which waits for leave. */
+async function tools(page: Page): Promise<void> {
+  await page.goto(`${address}/apps/quay-desk/build?conversation=new`);
+  const message = page.getByRole("textbox", { name: "Message" });
+  await message.waitFor();
+  await page.keyboard.press("Alt+5");
+  await message.fill("How many seats are left on the 9:40 sailing?");
+  await page.keyboard.press("Enter");
+  await page.getByRole("article", { name: "Turn 1, reply, complete" }).waitFor();
+  await message.fill("Book 2 seats on the 9:40, please.");
+  await page.keyboard.press("Enter");
+  await page.getByRole("button", { name: "Allow it" }).waitFor();
+  await page.getByRole("button", { name: "places_left" }).first().click();
+  await page.screenshot({ path: `${out}/tools.png` });
+  await page.getByRole("button", { name: "Allow it" }).click();
+  await page.getByRole("article", { name: "Turn 2, reply, complete" }).waitFor();
+}
+
+/** A reply that is data, with the schema that it fits. */
+async function typed(page: Page): Promise<void> {
+  await page.goto(`${address}/apps/logbook/build?conversation=new`);
+  const message = page.getByRole("textbox", { name: "Message" });
+  await message.waitFor();
+  await message.fill("10:20 off Tansy Holm, wind east 5, all passengers ashore, two bicycles stayed behind");
+  await page.keyboard.press("Enter");
+  await page.getByRole("article", { name: "Turn 1, reply, complete" }).waitFor();
+  await page.getByRole("list", { name: "Signal path" }).getByRole("button", { name: "Model" }).click();
+  const form = page.getByRole("region", { name: "Form of the reply" });
+  await form.getByRole("button", { name: "an entry of the log" }).click();
+  await form.locator(".cm-content").waitFor();
+  await page.screenshot({ path: `${out}/typed.png` });
 }
 
 /** Opens the conversation of sixty turns. */

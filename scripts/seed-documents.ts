@@ -16,8 +16,8 @@ const seededDocument = z.object({
   isServed: z.boolean().default(false),
 });
 
-/** Port of the pages of the demo, after those of the stand-ins. */
-export const pagesPort = Number(process.env.FINCH_STANDINS ?? 4610) + 5;
+/** Port of the site of the demo, after those of the stand-ins. */
+export const sitePort = Number(process.env.FINCH_STANDINS ?? 4610) + 5;
 
 /** A document before its app is there. */
 type Prepared = Omit<Parameters<Home["sources"]["add"]>[0], "app" | "id"> & { id: string };
@@ -35,7 +35,7 @@ export function preparedDocuments(home: Home, folder: string): Prepared[] {
       const kind = kindOf(bytes.subarray(0, looksAt));
       if (kind.kind === "unreadable") throw new Error(`${title} is ${kind.is}.`);
       const { hash } = home.documents.keep(bytes, kind.kind, Date.now());
-      const url = `http://127.0.0.1:${pagesPort}/${file}`;
+      const url = `http://127.0.0.1:${sitePort}/${file}`;
       const origin: Origin = isServed
         ? { kind: "address", url, allowsThisMachine: true }
         : { kind: "file", name: made ?? file ?? title };

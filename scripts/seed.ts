@@ -18,7 +18,7 @@ import { reedbed } from "@/standins/shapes/reedbed";
 import { saltpan } from "@/standins/shapes/saltpan";
 import { tidegate } from "@/standins/shapes/tidegate";
 import { seedComparison, seededComparison } from "./seed-comparisons";
-import { addDocuments, preparedDocuments } from "./seed-documents";
+import { addDocuments, preparedDocuments, sitePort } from "./seed-documents";
 
 /**
  * Puts the sample world into an empty data folder: the stand-ins, and the sample apps with their stored
@@ -80,7 +80,9 @@ function seed(home: Home): void {
 
 function seedApp(home: Home, folder: string, provider: string): void {
   const read = (name: string) => readFileSync(`${folder}/${name}`, "utf8");
-  const { name, ...about } = z.looseObject({ name: z.string() }).parse(JSON.parse(read("app.json")));
+  // the site of the demo is where the stand-ins are
+  const text = read("app.json").replaceAll("http://127.0.0.1:4615", `http://127.0.0.1:${sitePort}`);
+  const { name, ...about } = z.looseObject({ name: z.string() }).parse(JSON.parse(text));
   const documents = preparedDocuments(home, folder);
   const content = contentSchema.parse({ ...about, prompt: read("prompt.txt").trim(), provider });
   const named = documents.map(({ id, hash }) => ({ source: id, version: hash }));
@@ -148,7 +150,9 @@ function seedReply(
     price: priceOf(counts, prices),
     currency: prices.currency,
   };
-  const content = home.apps.revision(app, 1)?.hash ?? null;
+  const revision = home.apps.revision(app, 1);
+  const content = revision?.hash ?? null;
+  const isTyped = revision?.content.schema !== undefined;
   const candidate = { revision: 1, provider: "reedbed", model: each.model };
   const facts: ReplyFacts = { ...candidate, content: content ?? undefined };
   const reply = home.messages.addReply({ conversation, parent, continues: null, facts, now });
@@ -156,6 +160,7 @@ function seedReply(
     { event: "reply", data: { reply: reply.id, conversation, message: parent.id, ...candidate } },
     ...(each.thought ? [{ event: "thought", data: { text: each.thought } } as const] : []),
     ...(each.reply ? [{ event: "text", data: { text: each.reply } } as const] : []),
+    ...(isTyped ? [{ event: "data", data: { value: JSON.parse(each.reply) } } as const] : []),
     ...(usage ? [{ event: "usage", data: usage } as const] : []),
     lastEvent(each.end),
   ];

@@ -134,7 +134,8 @@ function typedBy({ schema: given }: Asked, heard: readonly Said[]): Typed | unde
 /** The document that fits; the careless one's at times does not, and always the same. */
 function documentBy({ schema, heard }: Typed, text: string, seed: number, { isCareless }: Model): string {
   const question = heard.findLast(({ by }) => by === "visitor")?.text ?? "";
-  const value = valueBy(schema, { question, text }, choicesFrom(seed));
+  const prompt = heard.flatMap(({ by, text }) => (by === "system" ? [text] : [])).join("\n");
+  const value = valueBy(schema, { question, text, prompt }, choicesFrom(seed));
   return written(value, isCareless && seed % 6 === 0 ? Math.floor(seed / 6) % 4 : undefined);
 }
 

@@ -76,7 +76,8 @@ export function textOf({ pieces }: HasPieces): string {
 /** Pieces without the data that their text says already. */
 export function spoken(pieces: readonly Piece[]): readonly Piece[] {
   const hasData = pieces.some(({ kind }) => kind === "data");
-  return hasData && pieces.some(({ kind }) => kind === "text") ? pieces.filter(({ kind }) => kind !== "data") : pieces;
+  const hasText = pieces.some((piece) => piece.kind === "text" && piece.text !== "");
+  return hasData && hasText ? pieces.filter(({ kind }) => kind !== "data") : pieces;
 }
 
 function ownText(piece: Piece): string {

@@ -48,6 +48,32 @@ describe("the content of a revision", () => {
     expect(contentSchema.parse(JSON.parse(canonical(said)))).toEqual(content);
   });
 
+  it("leaves schemas in the order in which a model is told of them", () => {
+    const schema = { type: "object", properties: { why: { type: "string" }, answer: { type: "string" } } };
+    const tool = { name: "fares", description: "Fares.", parameters: schema, answer: { by: "hand" } };
+    const content = contentSchema.parse({
+      prompt: "",
+      provider: "p",
+      model: "m",
+      settings: {},
+      memory: { kind: "everything" },
+      schema,
+      tools: [tool],
+    });
+    const kept = contentSchema.parse(JSON.parse(canonical(content)));
+    expect(JSON.stringify(kept.schema)).toBe(JSON.stringify(schema));
+    expect(JSON.stringify(kept.tools?.[0]?.parameters)).toBe(JSON.stringify(schema));
+    expect(Object.keys(JSON.parse(canonical(content)))).toEqual([
+      "memory",
+      "model",
+      "prompt",
+      "provider",
+      "schema",
+      "settings",
+      "tools",
+    ]);
+  });
+
   it.each([
     [{ ...content, settings: { temperature: 3 } }, "temperature above 2"],
     [{ ...content, settings: { topP: 0 } }, "top-p of 0"],

@@ -85,13 +85,30 @@ const defaults: Partial<Content> = {
 
 /**
  * The canonical form of a content, in which it is stored and hashed: members in the order of their names, and none
- * that says what its absence says. So a member that contents get later changes no hash that there is.
+ * that says what its absence says. So a member that contents get later changes no hash that there is. Schemas stay as
+ * they are: a model writes members in the order in which it is told of them.
  */
 export function canonical(content: Content): string {
   const { stop, ...settings } = content.settings;
   const sources = content.sources && plainSources(content.sources);
   const said = Object.entries({ ...content, sources, settings: stop?.length ? { ...settings, stop } : settings });
-  return ordered(Object.fromEntries(said.filter(([name, value]) => !isDefault(name as keyof Content, value))));
+  return written(Object.fromEntries(said.filter(([name, value]) => !isDefault(name as keyof Content, value))));
+}
+
+/** Members that hold schemas: that of the reply, and in tools that of the arguments. */
+const schemas = new Set(["schema", "parameters"]);
+
+/** A content, or its tools, with members in the order of their names, but for those of schemas. */
+function written(value: object): string {
+  const members = Object.entries(value)
+    .filter(([, each]) => each !== undefined)
+    .sort(([a], [b]) => (a < b ? -1 : 1))
+    .map(([name, each]) => {
+      const isTools = name === "tools" && Array.isArray(each);
+      const text = schemas.has(name) ? JSON.stringify(each) : isTools ? `[${each.map(written)}]` : ordered(each);
+      return `${JSON.stringify(name)}:${text}`;
+    });
+  return `{${members}}`;
 }
 
 function isDefault(name: keyof Content, value: unknown): boolean {

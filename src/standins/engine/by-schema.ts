@@ -7,6 +7,8 @@ import { places } from "./world";
 export interface Matter {
   question: string;
   text: string;
+  /** What it was told to do. */
+  prompt?: string;
 }
 
 type Node = Record<string, unknown>;
@@ -37,6 +39,8 @@ class Maker {
       const open = depth > deepest ? choice.filter((each) => !isDeep(each)) : choice;
       return this.value(merged(rest, this.fitting(open.length > 0 ? open : choice)), name, depth + 1);
     }
+    if (Array.isArray(node.type) && node.type.includes("null") && isTime(name) && !clock.test(this.matter.question))
+      return null;
     switch (this.typeOf(node, depth)) {
       case "object":
         return this.object(node, depth);
@@ -85,21 +89,19 @@ class Maker {
     return node.items || node.prefixItems ? "array" : undefined;
   }
 
-  /** Of several ways the one that the question speaks of, else one by chance. */
+  /** Of several ways the one that the question speaks of; else none, where that is one of them, or one by chance. */
   private fitting(ways: unknown[]): unknown {
     const asked = stems(this.matter.question);
-    const named = ways.find((way) =>
-      [...stems(JSON.stringify(way))].some((word) => word.length > 4 && asked.has(word)),
-    );
-    return named ?? this.choices.one(ways);
+    const speaks = (way: unknown) => [...stems(JSON.stringify(way))].some((word) => word.length > 3 && asked.has(word));
+    const none = ways.find((way) => (way as Node | null)?.type === "null");
+    return ways.find(speaks) ?? none ?? this.choices.one(ways);
   }
 
   private oneOf(values: unknown[]): unknown {
-    const said = `${this.matter.question} ${this.matter.text}`.toLowerCase();
-    return (
-      values.find((value) => typeof value === "string" && said.includes(value.toLowerCase())) ??
-      this.choices.one(values)
-    );
+    const { question, text } = this.matter;
+    const isIn = (said: string) => (value: unknown) =>
+      typeof value === "string" && said.toLowerCase().includes(value.toLowerCase());
+    return values.find(isIn(question)) ?? values.find(isIn(text)) ?? this.choices.one(values);
   }
 
   private object({ properties = {}, required = [] }: Node, depth: number): Node {
@@ -142,8 +144,15 @@ class Maker {
     const made = byFormat[String(format)] ?? (pattern === undefined ? undefined : byPattern(String(pattern)));
     if (made !== undefined) return made;
     const said = `${this.matter.question} ${this.matter.text}`;
+    // what happened is what was told
+    if (/event|what|remark|note/i.test(name))
+      return capital(this.matter.question)
+        .slice(0, maxLength as number)
+        .padEnd(minLength as number, ".");
+    const sign = /sign/i.test(name) ? /\bsign with ["“]([^"”]+)/i.exec(this.matter.prompt ?? "")?.[1] : undefined;
+    if (sign) return sign.slice(0, maxLength as number).padEnd(minLength as number, ".");
     const place = /place|to|from|island|where/i.test(name) ? places.find((each) => said.includes(each)) : undefined;
-    const time = /time|at|leaves/i.test(name) ? /\d{1,2}:\d{2}/.exec(said)?.[0] : undefined;
+    const time = isTime(name) ? clock.exec(said)?.[0] : undefined;
     const text = place ?? time ?? firstSentences(this.matter.text.replace(/\s+/g, " ").trim(), 1);
     const cut = (text || name || "none").slice(0, maxLength as number);
     return cut.padEnd(minLength as number, ".");
@@ -162,6 +171,17 @@ const byFormat: Record<string, string> = {
   uri: "https://saltmarsh.example/crossings",
   uuid: "5f0c9a52-3b1e-4c55-9a0d-6c1f3a7e2b44",
 };
+
+const clock = /\d{1,2}:\d{2}/;
+
+function isTime(name: string): boolean {
+  return /time|leaves|(?:^|_)at$/i.test(name);
+}
+
+function capital(text: string): string {
+  const line = text.replace(/\s+/g, " ").trim();
+  return line.charAt(0).toUpperCase() + line.slice(1);
+}
 
 /** A text for a pattern of letters, digits and their counts, as `^[A-Z]{2}-\d{3}$` is one. */
 function byPattern(pattern: string): string | undefined {

@@ -117,7 +117,7 @@ function valuesIn(question: string, property: string, { type, enum: options }: S
   if (options) return options.filter((option) => text.includes(String(option).toLowerCase()));
   if (type === "integer" || type === "number") {
     const number = numberFrom(
-      /\b(\d+(?:\.\d+)?|two|three|four|five|six|ten|twelve)\b(?![:.]\d)/i.exec(question)?.[1] ?? "",
+      /(?<![\d:.])\b(\d+(?:\.\d+)?|two|three|four|five|six|ten|twelve)\b(?![:.]\d)/i.exec(question)?.[1] ?? "",
     );
     return number === undefined || Number.isNaN(number) ? [] : [number];
   }

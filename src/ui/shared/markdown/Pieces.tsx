@@ -30,7 +30,6 @@ export function Pieces({
   return pieces.map((piece, at) => (
     // pieces are only added at the end, or change in their place
     <Fragment key={at}>
-      {piece.kind === "text" && hasData && <DataText text={piece.text} marking={markingOf?.(texts++)} />}
       {piece.kind === "text" && !hasData && (
         <Text
           text={piece.text}
@@ -46,7 +45,14 @@ export function Pieces({
         </>
       )}
       {piece.kind === "picture" && <Picture {...{ piece }} />}
-      {piece.kind === "data" && <DataTree value={piece.value} />}
+      {piece.kind === "data" && (
+        <>
+          <DataTree value={piece.value} />
+          {pieces.map((each, place) =>
+            each.kind === "text" ? <DataText key={place} text={each.text} marking={markingOf?.(texts++)} /> : null,
+          )}
+        </>
+      )}
     </Fragment>
   ));
 }
@@ -103,7 +109,10 @@ function ToolCall({ piece }: { piece: ToolPiece }) {
   return (
     <div className={styles.tool} data-outcome={outcome}>
       <div>
-        <b>{name}</b> <code>{argumentsText(given)}</code>{" "}
+        <b>Tool</b>{" "}
+        <code>
+          {name}({argumentWords(given)})
+        </code>{" "}
         <span className={styles.outcome}>
           {isOpen && piece.waitsFor ? waitingWords[piece.waitsFor] : outcomeWords[outcome]}
           {time}, round {round}
@@ -112,6 +121,14 @@ function ToolCall({ piece }: { piece: ToolPiece }) {
       {!isOpen && <Answer text={resultText(piece)} />}
     </div>
   );
+}
+
+/** The arguments of a call, each by its name. */
+function argumentWords(given: ToolPiece["arguments"]): string {
+  if (typeof given !== "object" || given === null || Array.isArray(given)) return argumentsText(given);
+  return Object.entries(given)
+    .map(([name, value]) => `${name}: ${JSON.stringify(value)}`)
+    .join(", ");
 }
 
 /** Letters of an answer that are shown at once. */
