@@ -268,6 +268,7 @@ const meets: Record<string, (scene: Scene) => Promise<Response>> = {
     const slug = await world.makeApp("Rounds", { model: "reed-deep", tools, rounds: 1 });
     return ask({ message: "What are the fares to Brindle and to Tansy Holm?" }, {}, slug);
   },
+  unfit: ({ ask }) => ask({ ...hello, schema: { type: "object", not: {} } }),
   "only-tools": async ({ world, ask }) => {
     const gears = await Gears.start("tools");
     try {

@@ -156,3 +156,37 @@ test("a caller that asked for the whole answer is told at once of a tool that as
     expect.stringContaining("not called"),
   ]);
 });
+
+const fares = {
+  name: "fare_to",
+  description: "The fare to a place",
+  parameters: { type: "object", properties: { place: { type: "string" } }, required: ["place"] },
+  answer: { by: "text" as const, text: "4.20 EUR" },
+};
+
+test("a model that asks for a tool nobody offered, with arguments that are no JSON, or without end does no harm", async ({
+  world,
+}) => {
+  const slug = await world.makeApp("Wrongly asked", { model: "reed-deep", tools: [fares], rounds: 3 });
+  const asked = async () =>
+    (await say(world, `/api/apps/${slug}/replies`, { message: "What is the fare to Brindle?" })).json();
+  const calls = async (reply: string) => {
+    const { dispatches } = await world.bench<{ dispatches: unknown[] }>("GET", `replies/${reply}/dispatches`);
+    return dispatches.length;
+  };
+  await world.fault({ fault: "tool-not-offered" });
+  const unknown = await asked();
+  expect(unknown).toMatchObject({
+    form: "whole",
+    end: "complete",
+    text: expect.stringContaining("no tool ring_the_bell"),
+  });
+  await world.fault({ fault: "arguments-not-json" });
+  const broken = await asked();
+  expect(JSON.stringify(broken)).toContain("no JSON object");
+  expect(await calls(broken.reply)).toBeLessThanOrEqual(4);
+  await world.fault({ fault: "calls-without-end" });
+  const endless = await asked();
+  expect(endless).toMatchObject({ kind: "too-many-rounds" });
+  expect(await calls(endless.reply)).toBe(4);
+});

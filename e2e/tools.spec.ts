@@ -25,7 +25,7 @@ for (const [standIn, model] of speakers)
       await expect(reply).toContainText("4.00");
       await expect(reply).toContainText("9:12");
       await expect(reply.getByText("answered after")).toHaveCount(3);
-      await expect(reply).toContainText('fares {"place":"Tansy Holm"}');
+      await expect(reply).toContainText('fares(place: "Tansy Holm")');
       await expect(reply).toContainText("round 2");
       expect(desk.asked).toEqual(['/fares {"place":"Brindle"}', "/tides {}", '/fares {"place":"Tansy Holm"}']);
       // the ledger of the next message: tools are a part of it, and the exchange is counted with its turn
@@ -75,7 +75,7 @@ test("a conversation with tools is the same after it was exported and imported",
       .getByRole("button", { name: /What are the fares/ })
       .first()
       .click();
-    await expect(page.getByRole("article", { name: "Turn 1, reply" })).toContainText('fares {"place":"Brindle"}');
+    await expect(page.getByRole("article", { name: "Turn 1, reply" })).toContainText('fares(place: "Brindle")');
   } finally {
     desk.stop();
   }

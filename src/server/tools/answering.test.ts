@@ -147,6 +147,46 @@ describe("a call of a tool is answered", () => {
     expect((await call(wrong, never, () => {})).result).toContain("Do not call it again.");
   });
 
+  it("by no address that leads inward, answers without measure, or never ends: each is bounded, and named", async () => {
+    let written = 0;
+    const server = await TestProvider.start((request, response) => {
+      const pour = () => {
+        // a reader that goes away ends it
+        while (written < 100 * 1024 * 1024 && !response.destroyed) {
+          written += 65_536;
+          if (!response.write(Buffer.alloc(65_536, "x"))) return response.once("drain", pour);
+        }
+        return response.end();
+      };
+      if (request.url?.startsWith("/inward")) response.writeHead(302, { location: "http://10.0.0.7/" }).end();
+      else if (request.url?.startsWith("/much")) pour();
+      else {
+        const drip = setInterval(() => response.write("."), 20);
+        response.once("close", () => clearInterval(drip));
+      }
+    });
+    servers.push(server);
+    const by = (url: string, more: object = {}) =>
+      called(tool({ by: "address", url, method: "GET", allowsThisMachine: true }, more));
+    expect(await by("http://10.0.0.7/places")).toMatchObject({
+      outcome: "failed",
+      result: expect.stringContaining("10.0.0.7"),
+    });
+    expect(await by(`${server.address}/inward`)).toMatchObject({
+      outcome: "failed",
+      result: expect.stringContaining("10.0.0.7"),
+    });
+    expect(await by(`${server.address}/much`)).toMatchObject({
+      outcome: "failed",
+      result: expect.stringMatching(/larger|more than/),
+    });
+    expect(written).toBeLessThan(50 * 1024 * 1024);
+    expect(await by(`${server.address}/ever`, { seconds: 0.3 })).toEqual({
+      outcome: "timed-out",
+      result: "places_left did not answer within 0.3 s.",
+    });
+  });
+
   it("with as much as a model is told, and says where that is cut", async () => {
     const server = await TestProvider.start((_request, response) => response.end("x".repeat(longestResult + 10)));
     servers.push(server);

@@ -1,6 +1,6 @@
 import { useState } from "react";
 import { type Tellable, tellable } from "@/core/reply/told";
-import { type Access, callerSettings, originSchema } from "@/core/serving/access";
+import { type Access, broughtKinds, callerSettings, originSchema } from "@/core/serving/access";
 import { Action } from "../shared/Action";
 import { FormText } from "../shared/inline/FormText";
 import { NumberValue } from "../shared/inline/NumberValue";
@@ -52,6 +52,10 @@ export function Origins({ origins, allow }: { origins: string[]; allow: Allow })
   );
 }
 
+const broughtWords: Record<(typeof broughtKinds)[number], string> = {
+  tools: "tools of their own, which they answer",
+  schema: "a schema of their own that the reply has to fit",
+};
 const toldWords: Record<Tellable, string> = {
   thoughts: "thoughts",
   counts: "tokens",
@@ -162,14 +166,22 @@ export function Choices({
           <input type="checkbox" checked={access.system} onChange={() => allow({ system: !access.system })} /> a system
           message after the app's prompt
         </label>
-        <label>
-          <input
-            type="checkbox"
-            checked={access.brings.includes("tools")}
-            onChange={() => allow({ brings: access.brings.includes("tools") ? [] : ["tools"] })}
-          />{" "}
-          tools of their own, which they answer
-        </label>
+        {broughtKinds.map((kind) => (
+          <label key={kind}>
+            <input
+              type="checkbox"
+              checked={access.brings.includes(kind)}
+              onChange={() =>
+                allow({
+                  brings: access.brings.includes(kind)
+                    ? access.brings.filter((each) => each !== kind)
+                    : [...access.brings, kind],
+                })
+              }
+            />{" "}
+            {broughtWords[kind]}
+          </label>
+        ))}
         {callerSettings.map((name) => (
           <label key={name}>
             <input

@@ -11,6 +11,7 @@ interface Words {
 const words: Record<string, Words> = {
   prompt: { short: "prompt", long: () => "System prompt" },
   tools: { short: "tools", long: (count) => many(count, "tool") },
+  schema: { short: "schema", long: () => "Schema of the reply" },
   explaining: { short: "words on passages", long: () => "Words that explain passages" },
   passages: { short: "passages", long: (count) => many(count, "passage") },
   opening: { short: "opening", long: (count) => `Opening, ${many(count, "message")}` },
@@ -18,7 +19,10 @@ const words: Record<string, Words> = {
   pins: { short: "pinned", long: () => "Pinned turns" },
   turns: { short: "turns", long: () => "Turns" },
   message: { short: "new message", long: () => "The message that is written" },
-  exchange: { short: "said so far", long: (count) => `The reply so far, ${many(count, "call")} of tools` },
+  exchange: {
+    short: "said so far",
+    long: (count) => (count > 0 ? `The reply so far, ${many(count, "call")} of tools` : "The reply so far"),
+  },
   pictures: { short: "pictures", long: (count) => many(count, "picture") },
   reply: { short: "kept for the reply", long: () => "Kept for the reply" },
 };
