@@ -1,4 +1,5 @@
 import type { NumberedEvent } from "@/core/reply/events";
+import { openTalk } from "@/module/talk";
 import { eventsOf, expect, noLimits, test, type World } from "../e2e/fixtures";
 
 const tides = {
@@ -273,4 +274,31 @@ test("a history that its caller holds may hold calls, and is gone on from where 
   expect(await ask([visitor, { role: "app", text: "Slack." }])).toMatchObject({ status: 400 });
   expect(await ask([visitor, { role: "app", text: "Slack.", pieces: [tool] }])).toMatchObject({ status: 400 });
   expect(await ask([{ role: "visitor", pieces: [tool] }])).toMatchObject({ status: 400 });
+});
+
+test("the module answers calls of tools of its own, says why one could not be answered, and does so once", async ({
+  world,
+}) => {
+  const slug = await world.makeApp("Module tools", content, { limits: noLimits });
+  const given: unknown[] = [];
+  const talk = openTalk({
+    app: `${world.address}/api/apps/${slug}`,
+    visitor: "ada",
+    tools: [
+      {
+        ...tides,
+        answer: (arguments_: { place: string }) => {
+          given.push(arguments_);
+          if (arguments_.place === "Far Skerry") throw new Error("the gauge is broken");
+          return { tide: "high" };
+        },
+      },
+    ],
+  });
+  expect(await talk.say(question)).toBe(true);
+  const last = talk.state.messages.at(-1);
+  expect(given).toEqual([{ place: "Brindle" }, { place: "Far Skerry" }]);
+  expect(last).toMatchObject({ state: "complete", text: expect.stringContaining("the gauge is broken") });
+  expect(last?.text).toContain("tide high");
+  expect(last?.calls.map(({ outcome }) => outcome)).toEqual(["answered", "failed"]);
 });

@@ -141,6 +141,8 @@ export const promises: [says: string, tests: Record<string, string>][] = [
   ["It keeps messages and state", { "front-ends": "goes on, stops, fails with a name, and tries again" }],
   ["`variables` gives values for", { "front-ends": "gives values for what the prompt leaves to callers" }],
   ["A reply's `calls` are what the app tells of its tools", { hand: "a tool that asks first is allowed in the bench" }],
+  ["`tools` are tools of your own", { "callers-tools": "the module answers calls of tools of its own" }],
+  ["A reply's `data` is the reply as data", { "../src/module/talk.test": "has the reply as data as it grows" }],
   ["`keep` remembers the conversation", { "front-ends": "goes on across sites without a cookie" }],
   ["`token` may be a function", { "front-ends": "calls as whoever the site says it is" }],
   ["`headers` go with each call", { "front-ends": "gives events as they come, sends headers" }],

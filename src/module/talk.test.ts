@@ -44,4 +44,25 @@ describe("a talk", () => {
     await talk.say("Hello");
     expect(talk.state.messages.at(-1)).toMatchObject({ tokens: null, price: 0.5, currency: "EUR" });
   });
+
+  it("has the reply as data as it grows, takes back what is said anew, and keeps no data that does not fit", async () => {
+    const because = '{"kind":"unfit","title":"","detail":"","advice":""}';
+    const grown = event(2, "text", '{"text":"{"}') + event(3, "data", '{"value":{"seats":3}}');
+    const anew = event(4, "attempt", `{"attempt":2,"after":0,"because":${because},"anew":true}`);
+    const good = event(5, "text", '{"text":"{}"}') + event(6, "data", '{"value":{}}');
+    const opened = await appSaying(head + grown + anew + good + end);
+    server = opened.server;
+    const seen: unknown[] = [];
+    const talk = openTalk({ app: opened.app });
+    talk.watch(({ messages }) => seen.push(messages.at(-1)?.data));
+    await talk.say("Hello");
+    expect(seen).toContainEqual({ seats: 3 });
+    expect(talk.state.messages.at(-1)).toMatchObject({ text: "{}", data: {} });
+    opened.server.close();
+    const failing = await appSaying(head + grown + event(9, "problem", because));
+    server = failing.server;
+    const other = openTalk({ app: failing.app });
+    await other.say("Hello");
+    expect(other.state.messages.at(-1)).toMatchObject({ text: "{", data: null, state: "failed" });
+  });
 });

@@ -41,8 +41,20 @@ export interface Call {
   arguments: unknown;
   /** `waiting`, `answered`, `declined`, `failed`, … */
   outcome: string;
-  /** `leave` where it waits for you to say whether it may be made; see `allow`. */
+  /** `leave` where it waits for you to say whether it may be made, see `allow`; `caller` where one of your tools answers it. */
   waitsFor?: string;
+}
+
+/** A tool of your own, which the model may ask for. */
+export interface OwnTool {
+  name: string;
+  /** What the model is told of it. */
+  description?: string;
+  /** A JSON Schema (2020-12) of its arguments. */
+  parameters?: object;
+  /** Answers a call: with a text, or with what is told as JSON. Where it throws, the model is told why. */
+  // biome-ignore lint/suspicious/noExplicitAny: what the schema says
+  answer(given: any): unknown;
 }
 
 /** One message of the conversation. */
@@ -51,6 +63,8 @@ export interface Said {
   id: string;
   role: "visitor" | "app";
   text: string;
+  /** The reply as data, as far as it goes by now, where the app answers so; null where it does not. */
+  data: unknown;
   /** How a reply stands; a visitor's message is `sending` until the app has it, and `unsent` where it never had. */
   state:
     | "sending"
@@ -144,6 +158,10 @@ export interface TalkOptions {
   variables?: Record<string, string>;
   /** A model or settings that the app lets callers choose. */
   with?: object;
+  /** Tools of your own, where the app lets callers bring some along. */
+  tools?: readonly OwnTool[];
+  /** A JSON Schema (2020-12) that replies have to fit, where the app lets callers bring one along. */
+  schema?: object;
   /** Is called with each event of a reply as it comes. */
   onEvent?: (event: TalkEvent) => void;
   /** For front ends that come with Unruly Finch: which one it is, and the badge that it was given, epoch milliseconds. */
@@ -199,6 +217,7 @@ export const empty: TalkState = {
   isRefused: false,
 };
 const blank = {
+  data: null,
   thought: "",
   cites: [],
   calls: [],
@@ -243,6 +262,8 @@ export function openTalk(options: TalkOptions): Talk {
     options.badge?.of === "page" ? Math.min((options.badge.until ?? 0) - 60_000, Date.now() + badgeAge) : 0;
   let hasAnswered = false;
   let reading = new AbortController();
+  /** The calls of our tools that are answered, or being answered. */
+  const answered = new Set<string>();
   /** Whether the reply is to be stopped that has no id yet. */
   let isUnwanted = false;
   const watchers = new Set<(state: TalkState) => void>();
@@ -397,15 +418,42 @@ export function openTalk(options: TalkOptions): Talk {
       if (isUnwanted) void talk.stop();
     } else if (event === "text")
       setLast({ text: (last?.text ?? "") + data.text, state: "arriving" }, { state: "arriving" });
+    else if (event === "data") setLast({ data: data.value, state: "arriving" }, { state: "arriving" });
+    // what was said is taken back, since it is said anew
+    else if (event === "attempt" && data.anew) setLast({ text: "", data: null });
     else if (event === "thought") setLast({ thought: (last?.thought ?? "") + data.text });
     else if (event === "source") setLast({ cites: [...(last?.cites ?? []), data] });
-    else if (event === "tool") setLast({ calls: withCall(last?.calls ?? [], data) });
-    else if (event === "usage") setLast(costOf(data));
+    else if (event === "tool") {
+      setLast({ calls: withCall(last?.calls ?? [], data) });
+      if (last) void answerOwn(last.id, data);
+    } else if (event === "usage") setLast(costOf(data));
     else if (event === "end") {
       const ended = { length: "cut", stopped: "stopped", refused: "refused" } as const;
       setLast({ state: ended[data.reason as keyof typeof ended] ?? "complete" }, { state: "ready" });
     } else if (event === "problem")
-      setLast({ state: data.kind === "interrupted" ? "interrupted" : "failed", failure: data }, { state: "ready" });
+      setLast(
+        {
+          ...(data.kind === "unfit" ? { data: null } : {}),
+          state: data.kind === "interrupted" ? "interrupted" : "failed",
+          failure: data,
+        },
+        { state: "ready" },
+      );
+  }
+
+  /** Answers a call of one of our tools, once. */
+  async function answerOwn(reply: string, { call, round, name, arguments: given, waitsFor }: Call): Promise<void> {
+    const tool = waitsFor === "caller" ? options.tools?.find((each) => each.name === name) : undefined;
+    const key = `${reply} ${round} ${call}`;
+    if (!tool || answered.has(key)) return;
+    answered.add(key);
+    const said = await Promise.resolve(given)
+      .then((value) => tool.answer(value))
+      .then(
+        (value) => ({ answer: typeof value === "string" ? value : (JSON.stringify(value) ?? "") }),
+        (error: unknown) => ({ answer: error instanceof Error ? error.message : String(error), failed: true }),
+      );
+    await tell(`replies/${reply}/calls/${encodeURIComponent(call)}`, "POST", said);
   }
 
   /**
@@ -463,6 +511,13 @@ export function openTalk(options: TalkOptions): Talk {
     return true;
   }
 
+  /** What goes along with each question. */
+  function brought() {
+    const { variables, with: chosen, schema } = options;
+    const tools = options.tools?.map(({ name, description, parameters }) => ({ name, description, parameters }));
+    return { variables, with: chosen, tools, schema };
+  }
+
   async function sayAt(text: string, before: readonly Said[], key = newKey()): Promise<boolean> {
     if (text.trim() === "" || state.state !== "ready") return false;
     const said: Said = { ...blank, id: key, role: "visitor", text, state: "sending", at: Date.now() };
@@ -471,7 +526,7 @@ export function openTalk(options: TalkOptions): Talk {
     const after = before.at(-1)?.id;
     const { conversation } = state;
     const place = conversation === null || (before.length === 0 && !state.hasEarlier) ? {} : { conversation, after };
-    const sent = ask({ message: text, ...place, variables: options.variables, with: options.with }, key, (failure) =>
+    const sent = ask({ message: text, ...place, ...brought() }, key, (failure) =>
       set({ messages: [...before, { ...said, state: "unsent", failure }], state: "ready" }),
     );
     return sent;
@@ -516,8 +571,7 @@ export function openTalk(options: TalkOptions): Talk {
       const before = state.messages.at(-1);
       const body = (_last: Said, said: Said) => ({
         again: said.id,
-        variables: options.variables,
-        with: options.with,
+        ...brought(),
       });
       const isTaken = await replaceLast(body);
       const now = state.messages.at(-1);
@@ -525,7 +579,7 @@ export function openTalk(options: TalkOptions): Talk {
         setLast({ siblings: [...(before.siblings.length > 0 ? before.siblings : [before.id]), now.id] });
       return isTaken;
     },
-    goOn: () => replaceLast(({ id }) => ({ goOn: id, variables: options.variables })),
+    goOn: () => replaceLast(({ id }) => ({ goOn: id, ...brought(), with: undefined })),
     async show(message) {
       const { conversation } = state;
       if (conversation === null || state.state !== "ready") return;
@@ -570,6 +624,7 @@ export function openTalk(options: TalkOptions): Talk {
           state: isUnderWay ? (last.state as "waiting" | "arriving") : "ready",
         });
         if (!last || !isUnderWay) return;
+        for (const each of messages.at(-1)?.calls ?? []) void answerOwn(last.id, each);
         await follow(readNothing, undefined, last.cursor ?? 0, signal);
         // it ended between the two calls
         if (!signal.aborted && state.state !== "ready") await talk.open(conversation);
@@ -637,7 +692,11 @@ interface Stored {
   id: string;
   role: "visitor" | "app";
   state?: Said["state"];
-  pieces: readonly (({ kind: "tool"; text?: undefined } & Call) | { kind: "other"; text?: string })[];
+  pieces: readonly (
+    | ({ kind: "tool"; text?: undefined } & Call)
+    | { kind: "data"; text?: undefined; value: unknown }
+    | { kind: "other"; text?: string }
+  )[];
   at: number;
   cursor?: number;
   siblings?: string[];
@@ -670,6 +729,7 @@ function saidOf({ id, role, state = "said", pieces, at, siblings = [], rating = 
     id,
     role,
     text: pieces.map(({ text = "" }) => text).join(""),
+    data: pieces.reduce<unknown>((data, piece) => (piece.kind === "data" ? piece.value : data), null),
     state,
     thought,
     cites,

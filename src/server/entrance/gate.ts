@@ -21,7 +21,8 @@ const talks = [
 
 /** Why a path is not answered at the port of pages and apps, if it is not. @param path as it came, without its query */
 export function refusedAtTalk(path: string): Problem | undefined {
-  const isPlain = !/%|\\|\/\/|\/\.{1,2}(?:\/|$)/.test(path);
+  // an escape of what parts a path, or leads up in it, is none that a name needs
+  const isPlain = !/%(?:2e|2f|5c|25|00)|\\|\/\/|\/\.{1,2}(?:\/|$)/i.test(path);
   if (isPlain && talks.some((pattern) => pattern.test(path))) return undefined;
   return problem("not-found", `There is nothing at ${path}.`);
 }

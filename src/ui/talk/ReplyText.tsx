@@ -3,6 +3,7 @@ import { bearingOn, statementBefore } from "@/core/sources/bearing";
 import { citesIn } from "@/core/sources/citing";
 import type { Citation } from "@/module/talk";
 import { Citing, citeMarking } from "../shared/markdown/citing";
+import { DataTree } from "../shared/markdown/DataTree";
 import { Dressed, type TextDress } from "../shared/markdown/dress";
 import { Markdown } from "../shared/markdown/Markdown";
 
@@ -22,13 +23,15 @@ const ofPage: TextDress = {
 
 interface Shown {
   text: string;
+  /** The reply as data; null where it is none. */
+  data: unknown;
   cites: readonly Citation[];
   isArriving: boolean;
   isPlain: boolean;
 }
 
 /** The words of a reply on the visitors' page, in the classes that a developer's style sheet knows. */
-export default function ReplyText({ cites, ...shown }: Shown) {
+export default function ReplyText({ cites, data, ...shown }: Shown) {
   const [opened, setOpened] = useState<string>();
   const marking = useMemo(
     () => (cites.length === 0 ? undefined : citeMarking(new Set(cites.map(({ mark }) => mark)), new Set())),
@@ -39,6 +42,12 @@ export default function ReplyText({ cites, ...shown }: Shown) {
     [opened],
   );
   const cited = cites.find(({ mark }) => mark === opened);
+  if (data !== null)
+    return (
+      <div className="talk-text talk-data">
+        <DataTree value={data} />
+      </div>
+    );
   return (
     <Dressed value={ofPage}>
       <Citing value={citing}>

@@ -60,6 +60,7 @@ export const Row = memo(
               <Suspense fallback={<p className="talk-text talk-written">{text}</p>}>
                 <ReplyText
                   text={text}
+                  data={said.data}
                   cites={said.cites}
                   isArriving={state === "arriving"}
                   isPlain={look.text === "plain"}

@@ -16,6 +16,7 @@ const blank = {
   rating: null,
   cites: [],
   calls: [],
+  data: null,
   isByHand: false,
 };
 const question: Said = { ...blank, id: "sample 1", role: "visitor", state: "said", text: "Do dogs pay on the 9:40?" };
