@@ -55,9 +55,14 @@ test("an app is made to answer as data: the schema in its sentence, its type, an
   await reply.getByText("as it was written").click();
   await expect(reply.getByText('"seats": 3')).toBeVisible();
   // by the keyboard the tree folds
-  await reply.getByText("legs", { exact: true }).focus();
+  const legs = reply
+    .locator("details")
+    .filter({ has: page.getByText("legs", { exact: true }) })
+    .last();
+  await expect(legs).toHaveAttribute("open");
+  await legs.locator("summary").first().focus();
   await page.keyboard.press("Enter");
-  await expect(rows.filter({ hasText: "at" }).last()).toBeHidden();
+  await expect(legs).not.toHaveAttribute("open");
   // it is the same after a reload, and in what is sent it is counted
   await page.reload();
   await expect(build.reply(1, "complete")).toContainText("Brindle");
@@ -84,5 +89,6 @@ test("a reply that never fits is a named problem beside its text, at the bench a
   const message = page.getByRole("textbox", { name: "Message" });
   await message.fill(asking);
   await page.keyboard.press("Enter");
-  await expect(page.getByText(/does not fit its schema/)).toBeVisible();
+  await expect(page.getByRole("article").last().getByRole("alert")).toBeVisible();
+  await expect(page.getByRole("article").last()).toContainText('"seats": 3');
 });

@@ -179,6 +179,8 @@ export function openFolder(folder: string, openLogWith: (hide: (text: string) =>
       await hub.emptied(patience);
       await boot.summarising.leave();
       hub.sendAway();
+      // whoever waited for a reply reads how it ended before the file is closed
+      await new Promise(setImmediate);
       boot.close();
     },
     close() {

@@ -153,7 +153,7 @@ class Maker {
     if (sign) return sign.slice(0, maxLength as number).padEnd(minLength as number, ".");
     const place = /place|to|from|island|where/i.test(name) ? places.find((each) => said.includes(each)) : undefined;
     const time = isTime(name) ? clock.exec(said)?.[0] : undefined;
-    const text = place ?? time ?? firstSentences(this.matter.text.replace(/\s+/g, " ").trim(), 1);
+    const text = place ?? time ?? firstSentences(this.matter.text.replace(/\s+/g, " ").trim(), 3);
     const cut = (text || name || "none").slice(0, maxLength as number);
     return cut.padEnd(minLength as number, ".");
   }

@@ -63,7 +63,10 @@ export function misplaced(
     case "not-offered":
       return made.length > 0 ? [...calls] : [{ name: "ring_the_bell", arguments: { times: 2 } }];
     case "not-json":
-      return calls.map((call) => ({ ...call, written: JSON.stringify(call.arguments).replace(/[}"\s]*$/, "") }));
+      // told what was wrong, it mends it
+      return made.length > 0
+        ? [...calls]
+        : calls.map((call) => ({ ...call, written: JSON.stringify(call.arguments).replace(/[}"\s]*$/, "") }));
     case "without-end":
       return [calls[0] ?? forcedCall(question, offered)];
   }
