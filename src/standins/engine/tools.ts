@@ -126,7 +126,8 @@ function valuesIn(question: string, property: string, { type, enum: options }: S
   }
   if (type === "boolean")
     return [stems(property).size > 0 && [...stems(property)].some((word) => stems(question).has(word))];
-  if (/time|at/i.test(property) && /\d{1,2}[:.]\d{2}/.test(question)) return [/\d{1,2}[:.]\d{2}/.exec(question)?.[0]];
+  if (/time|(?:^|_)at$/i.test(property))
+    return [/\d{1,2}[:.]\d{2}/.exec(question)?.[0]].filter((each) => each !== undefined);
   if (/day|date/i.test(property)) return [dayIn(question)].filter((day) => day !== undefined);
   const quoted = [...question.matchAll(/["“]([^"”]+)["”]/g)].map(([, inner]) => inner);
   if (quoted.length > 0) return quoted;
