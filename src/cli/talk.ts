@@ -168,6 +168,11 @@ class Session {
     const leave = this.talk.watch(({ messages, state }) => {
       const reply = messages.at(-1);
       if (state === "ready" || reply?.role !== "app" || !isShown) return;
+      // what was taken back is said anew
+      if (reply.text.length < shown) {
+        this.paper.say("\n");
+        shown = 0;
+      }
       const more = reply.text.slice(shown);
       shown = reply.text.length;
       if (more) this.paper.say(more);
@@ -248,6 +253,7 @@ function opening(messages: readonly Said[]): string {
   return last.length > 60 ? `${last.slice(0, 59)}…` : last;
 }
 
-function told({ text, state, tokens, price, currency, failure }: Said, { conversation }: TalkState) {
-  return { conversation, text, state, tokens, price, currency, ...(failure ? { failure } : {}) };
+function told({ text, data, state, tokens, price, currency, failure }: Said, { conversation }: TalkState) {
+  const typed = data === null ? {} : { data };
+  return { conversation, text, ...typed, state, tokens, price, currency, ...(failure ? { failure } : {}) };
 }
