@@ -163,7 +163,7 @@ test("calls are refused by name that can't be heeded", async ({ world }) => {
     expect.stringContaining("two tools of the name tide_at"),
   ]);
   const bad = [{ type: "function", function: { name: "a b" } }];
-  expect(await refused({ messages: [asked], tools: bad })).toEqual([400, "tools.0.function.name", expect.anything()]);
+  expect(await refused({ messages: [asked], tools: bad })).toEqual([400, "tools[0].function.name", expect.anything()]);
   expect(await refused({ messages: [asked], tool_choice: "required" })).toEqual([
     400,
     null,

@@ -47,11 +47,15 @@ test.describe("a client of the shape that most model servers share, unchanged", 
       ],
       [
         { messages, tools: [{ type: "function" }] },
-        { status: 400, param: "tools" },
+        { status: 400, param: "tools[0].function" },
       ],
       [
-        { messages, response_format: { type: "json_object" } },
-        { status: 400, param: "response_format" },
+        { messages, response_format: { type: "xml" } },
+        { status: 400, param: expect.stringMatching(/^response_format/) },
+      ],
+      [
+        { messages, logprobs: true },
+        { status: 400, param: "logprobs" },
       ],
       [{ messages: [] }, { status: 400, param: "messages" }],
       [{ messages: [user(" ")] }, { status: 400, param: "messages" }],

@@ -240,7 +240,7 @@ function broughtBy({ tools, tool_choice: choice, parallel_tool_calls: several, r
     const read = broughtToolSchema.safeParse(given);
     if (read.success) return read.data;
     const [issue] = read.error.issues;
-    const param = ["tools", at, "function", ...(issue?.path ?? [])].join(".");
+    const param = [`tools[${at}].function`, ...(issue?.path ?? [])].join(".");
     return refuse("bad-request", `\`${param}\` ${issue?.message ?? "is not as expected"}.`, { param });
   });
   return {
