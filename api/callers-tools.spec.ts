@@ -302,3 +302,31 @@ test("the module answers calls of tools of its own, says why one could not be an
   expect(last?.text).toContain("tide high");
   expect(last?.calls.map(({ outcome }) => outcome)).toEqual(["answered", "failed"]);
 });
+
+test("a client that reads no further than why an answer ends has the reply wait for it all the same", async ({
+  world,
+}) => {
+  const slug = await world.makeApp("Left early", content, { limits: noLimits });
+  const first = { role: "user", content: "What is the tide at Brindle?" };
+  const leaving = new AbortController();
+  const response = await fetch(`${world.address}/api/apps/${slug}/v1/chat/completions`, {
+    method: "POST",
+    headers: { "finch-visitor": "ada" },
+    body: JSON.stringify({ messages: [first], tools, stream: true }),
+    signal: leaving.signal,
+  });
+  const decoder = new TextDecoder();
+  let text = "";
+  for await (const part of response.body as unknown as AsyncIterable<Uint8Array>) {
+    text += decoder.decode(part, { stream: true });
+    if (text.includes('"finish_reason":"tool_calls"')) break;
+  }
+  leaving.abort();
+  const id = /"id":"(msg_[^"]+_1_0)"/.exec(text)?.[1] ?? "";
+  const call = { id, type: "function" as const, function: { name: "tide_at", arguments: '{"place":"Brindle"}' } };
+  const messages = [first, { role: "assistant", content: null, tool_calls: [call] }, ...answered([call])];
+  const { said } = await completed(world, slug, { messages, tools });
+  expect(said.content).toContain("high at Brindle");
+  const { conversations } = await world.bench<{ conversations: unknown[] }>("GET", `apps/${slug}/conversations`);
+  expect(conversations).toHaveLength(1);
+});

@@ -37,7 +37,7 @@ export function commonCalls(reply: string, calls: readonly ToolPiece[]): ToolCal
   }));
 }
 
-/** The same in fragments, each of one delta. */
+/** Calls in fragments, each of one delta. */
 export function fragmentsOf(calls: readonly ToolCall[]): Fragment[] {
   return calls.flatMap(({ id, type, function: { name, arguments: given } }, index): Fragment[] => [
     { index, id, type, function: { name, arguments: "" } },

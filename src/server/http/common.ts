@@ -7,7 +7,7 @@ import { settingsSchema } from "@/core/revision/content";
 import type { With } from "@/core/serving/access";
 import { type BroughtTool, broughtToolSchema } from "@/core/tools/tool";
 import type { ReplySchema } from "@/core/typed/schema";
-import { callersTurn } from "../answers/turn";
+import { callersTurn, callsForCaller } from "../answers/turn";
 import type { StoredApp } from "../apps/app-store";
 import type { HasConversations } from "../conversations/conversation-store";
 import type { HasHistories } from "../conversations/history-store";
@@ -50,8 +50,9 @@ export const askCommon: Handle<typeof common.chat, AskCommonNeeds> = async (home
   const { choices, headers } = waitingFor(home, named, said) ?? newlyAsked(home, named, body, said, request, text);
   const model = body.model ?? caller.app.slug;
   const about = { id: choices[0]?.reply ?? "", created: Math.floor(Date.now() / 1000), model };
+  // one that waits for its caller has given its answer: who leaves then may come back with answers of their own
   const stop = () => {
-    for (const { reply } of choices) void home.hub.stop(reply);
+    for (const { reply } of choices) if (callsForCaller(home, reply).length === 0) void home.hub.stop(reply);
   };
   const { told, token } = caller;
   const counted = new Counted();
