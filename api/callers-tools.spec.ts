@@ -224,7 +224,7 @@ test("over the endpoints a caller answers its own tools: asked for the whole ans
   }
   expect(had.at(-1)?.event).toBe("end");
   expect(had.filter(({ event }) => event === "tool").at(-1)?.data).toMatchObject({
-    brought: true,
+    by: "caller",
     outcome: "answered",
     result: "low at Brindle",
   });

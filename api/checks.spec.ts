@@ -259,13 +259,10 @@ test("the JUnit file is valid, and the exit code says how it came out", async ({
   await world.pace(5);
   const { runs: before } = await world.bench<{ runs: Run[] }>("GET", `apps/${slug}/runs`);
   const stopped = await finch(world, ["check", slug, "--json"], {
-    onStart: (child) => {
-      const begun = setInterval(async () => {
-        const { runs } = await world.bench<{ runs: Run[] }>("GET", `apps/${slug}/runs`);
-        if (runs.length === before.length) return;
-        clearInterval(begun);
-        child.kill("SIGINT");
-      }, 50);
+    onStart: async (child) => {
+      const runs = async () => (await world.bench<{ runs: Run[] }>("GET", `apps/${slug}/runs`)).runs.length;
+      await expect.poll(runs).toBeGreaterThan(before.length);
+      child.kill("SIGINT");
     },
   });
   expect([stopped.code, JSON.parse(stopped.out).held]).toEqual([130, 0]);

@@ -272,16 +272,14 @@ test("from a terminal candidates are asked and what they took is a table, or all
 
   await world.pace(20);
   const stopped = await finch(world, ["compare", slug, "--json", "Tell me a long story about the ferry"], {
-    onStart: (child) => {
-      const arriving = setInterval(async () => {
-        const { comparisons } = await world.bench<{ comparisons: { id: string; opening: string }[] }>(
-          "GET",
-          `apps/${slug}/comparisons`,
-        );
-        if (!comparisons[0]?.opening.startsWith("Tell me a long")) return;
-        clearInterval(arriving);
-        child.kill("SIGINT");
-      }, 100);
+    onStart: async (child) => {
+      const newest = async () => {
+        const path = `apps/${slug}/comparisons`;
+        const { comparisons } = await world.bench<{ comparisons: { opening: string }[] }>("GET", path);
+        return comparisons[0]?.opening;
+      };
+      await expect.poll(newest).toMatch(/^Tell me a long/);
+      child.kill("SIGINT");
     },
   });
   expect(stopped.code).toBe(130);

@@ -11,12 +11,12 @@ export interface Said {
 
 /**
  * Runs `finch`, as somebody would in a terminal.
- * @param onStart is given the process, to signal it
+ * @param onStart is given the process, to signal it when it is time
  */
 export async function finch(
   world: World,
   args: readonly string[],
-  { env = {}, onStart }: { env?: Record<string, string>; onStart?: (child: ChildProcess) => void } = {},
+  { env = {}, onStart }: { env?: Record<string, string>; onStart?: (child: ChildProcess) => Promise<void> } = {},
 ): Promise<Said> {
   const child = spawn(process.execPath, ["bin/finch.mjs", ...args], {
     env: { ...process.env, FINCH_ADDRESS: world.address, ...env },
@@ -28,7 +28,6 @@ export async function finch(
   child.stderr.on("data", (part) => {
     err += part;
   });
-  onStart?.(child);
-  const [code] = (await once(child, "close")) as [number | null];
+  const [[code]] = (await Promise.all([once(child, "close"), onStart?.(child)])) as [[number | null], undefined];
   return { code, out, err };
 }

@@ -190,3 +190,69 @@ test("a model that asks for a tool nobody offered, with arguments that are no JS
   expect(endless).toMatchObject({ kind: "too-many-rounds" });
   expect(await calls(endless.reply)).toBe(4);
 });
+
+test("a tool's header carries a secret that the app was given, which stands in nothing that is told; a bundle takes none along", async ({
+  world,
+}) => {
+  const keys: (string | undefined)[] = [];
+  const server = createServer((request, response) => {
+    keys.push(request.headers["x-quay-key"]?.toString());
+    response.end(`3 places, said to ${request.headers["x-quay-key"]}`);
+  });
+  await new Promise<void>((resolve) => server.listen(0, "127.0.0.1", resolve));
+  try {
+    const { port } = server.address() as AddressInfo;
+    const tool = {
+      name: "places_left",
+      description: "How many places are left on a boat",
+      parameters: { type: "object", properties: {} },
+      answer: {
+        by: "address" as const,
+        method: "GET" as const,
+        url: `http://127.0.0.1:${port}/places`,
+        headers: [{ name: "X-Quay-Key", value: "$QUAY_KEY" }],
+        allowsThisMachine: true as const,
+      },
+    };
+    const slug = await world.makeApp("Sealed", { model: "reed-deep", tools: [tool] });
+    const ask = async (app: string) => {
+      const asked = await say(world, `/api/apps/${app}/replies`, { message: "How many places are left?" });
+      return JSON.stringify(await asked.json());
+    };
+    const missing = async (app: string) =>
+      (await world.bench<{ items: { what: string }[] }>("GET", `apps/${app}/preflight`)).items.map(({ what }) => what);
+    // what is named is not read from the environment until somebody here says so
+    expect(await ask(slug)).toContain("the app is given no QUAY_KEY");
+    expect(await missing(slug)).toContainEqual(expect.stringContaining("names $QUAY_KEY"));
+    const path = `apps/${slug}/secrets`;
+    const value = "quay-4711-sealed";
+    expect(await world.bench("PUT", `${path}/QUAY_KEY`, { value })).toEqual({
+      name: "QUAY_KEY",
+      secret: { sealed: true },
+    });
+    expect(await ask(slug)).toContain("3 places");
+    expect(keys).toEqual([value]);
+    expect(await missing(slug)).not.toContainEqual(expect.stringContaining("QUAY_KEY"));
+    const conversations = await (await fetch(`${world.address}/api/bench/apps/${slug}/export?as=jsonl`)).text();
+    const bundle = await (await fetch(`${world.address}/api/bench/apps/${slug}/bundle`)).text();
+    for (const told of [JSON.stringify(await world.bench("GET", path)), conversations, bundle, await ask(slug)])
+      expect(told).not.toContain(value);
+    // a copy at this bench has it; an app that is made of the bundle has not
+    const copy = await world.bench<{ slug: string }>("POST", `apps/${slug}/copy`, { name: "Sealed, again" });
+    expect(await ask(copy.slug)).toContain("3 places");
+    const taken = await world.bench<{ slug: string }>("POST", "bundles", { text: bundle, name: "Taken in" });
+    expect(await ask(taken.slug)).toContain("the app is given no QUAY_KEY");
+    // from a variable that is not set, taken away, and names that are none
+    await world.bench("PUT", `${path}/QUAY_KEY`, { variable: "NO_SUCH_KEY" });
+    expect(await ask(slug)).toContain("the variable NO_SUCH_KEY is not set here");
+    await world.bench("DELETE", `${path}/QUAY_KEY`);
+    expect(await world.bench("GET", path)).toEqual({ secrets: [] });
+    await expect(world.bench("DELETE", `${path}/QUAY_KEY`)).rejects.toThrow(/no secret QUAY_KEY/);
+    await expect(world.bench("PUT", `${path}/two%20words`, { value })).rejects.toThrow(/no name of a secret/);
+    await expect(world.bench("PUT", `${path}/QUAY_KEY`, { value: "two\nlines" })).rejects.toThrow(/line break/);
+    expect(keys).toHaveLength(4);
+  } finally {
+    server.closeAllConnections();
+    server.close();
+  }
+});

@@ -47,6 +47,9 @@ export function buildOf(page: Page, world: World) {
     rows,
     /** The reply of a turn, in a state where one is given. */
     reply: (turn: number, state = "") => page.getByRole("article", { name: `Turn ${turn}, reply, ${state}` }),
+    /** The calls of a tool in a turn, with what came of them where that is given. */
+    calls: (turn: number, tool: string, words = "") =>
+      page.getByRole("article", { name: `Turn ${turn}, tool ${tool}, ${words}` }),
     prompt: page.getByRole("article", { name: "System prompt" }),
     station: (name: string) => page.getByRole("list", { name: "Signal path" }).getByRole("button", { name }),
     sheet: page.getByRole("region", { name: "Conversation" }),

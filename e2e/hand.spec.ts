@@ -21,27 +21,28 @@ test("from an app to an answer with a tool that does not exist yet, answered by 
   await expect(tools.getByRole("button", { name: "places_left" })).toBeVisible();
   // 6: a question that calls for it (two acts: its words, and Enter)
   await build.say(question);
-  const reply = build.reply(1);
-  await expect(reply).toContainText("waits for an answer by hand");
+  const call = build.calls(1, "places_left", "waits for an answer by hand");
   // 8: the answer
-  await reply.getByRole("textbox", { name: "Answer of places_left" }).fill("3 bicycles, 2 animals");
+  await call.getByRole("textbox", { name: "Answer of places_left" }).fill("3 bicycles, 2 animals");
   await page.keyboard.press("Enter");
   await expect(build.reply(1, "complete")).toContainText("3 bicycles, 2 animals");
-  await expect(build.reply(1, "complete").getByText(/^answered after/)).toBeVisible();
+  await expect(build.calls(1, "places_left", "answered")).toContainText(/→ 3 bicycles, 2 animals.*by hand, \d/s);
   // a call by hand that could not be done is told as that, and a reload in between loses nothing
   await build.say(`And now: ${question}`);
-  await expect(build.reply(2)).toContainText("waits for an answer by hand");
+  const second = build.calls(2, "places_left", "waits for an answer by hand");
+  await expect(second).toBeVisible();
   await page.reload();
-  await build.reply(2).getByRole("textbox", { name: "Answer of places_left" }).fill("the desk is closed");
-  await build.reply(2).getByRole("checkbox", { name: "it could not be done" }).check();
-  await build.reply(2).getByRole("button", { name: "Answer", exact: true }).click();
+  await second.getByRole("textbox", { name: "Answer of places_left" }).fill("the desk is closed");
+  await second.getByRole("checkbox", { name: "it could not be done" }).check();
+  await second.getByRole("button", { name: "Answer", exact: true }).click();
   await expect(build.reply(2, "complete")).toContainText("the desk is closed");
-  await expect(build.reply(2, "complete").getByText(/^failed after/)).toBeVisible();
+  await expect(build.calls(2, "places_left", "failed")).toContainText(/by hand, \d/);
   // and stop ends one that waits
   await build.say(`Once more: ${question}`);
-  await expect(build.reply(3)).toContainText("waits for an answer by hand");
+  await expect(build.calls(3, "places_left", "waits for an answer by hand")).toBeVisible();
   await page.keyboard.press("Escape");
-  await expect(build.reply(3, "stopped")).toContainText("was stopped");
+  await expect(build.reply(3, "stopped")).toBeVisible();
+  await expect(build.calls(3, "places_left", "was stopped")).toBeVisible();
 });
 
 test("a tool is changed in its sentence and as JSON, and what can't be read yet leaves it as it was", async ({
@@ -129,6 +130,23 @@ test("operations of an OpenAPI document become tools by choosing, each with the 
     url: "http://127.0.0.1:9/api/island/217",
     headers: [{ name: "Authorization", value: "Bearer $QUAY" }],
   });
+  // where the credential comes from is said once for all of them
+  const secret = tools.getByRole("list", { name: "Secrets of tools" }).getByRole("listitem");
+  await expect(secret).toHaveText(/^\$QUAY is not given to this app yet/);
+  await expect(page.getByRole("region", { name: "Before this app can answer" })).toContainText("$QUAY");
+  await secret.getByRole("button", { name: "type it once" }).click();
+  await secret.getByRole("textbox", { name: "The secret QUAY, typed once" }).fill("harbour-pass");
+  await secret.getByRole("button", { name: "seal it" }).click();
+  await expect(secret).toHaveText(/^\$QUAY is a secret that is sealed here/);
+  await expect(page.getByRole("region", { name: "Before this app can answer" })).toHaveCount(0);
+  await page.reload();
+  await build.station("Model").click();
+  await expect(secret).toHaveText(/sealed here/);
+  await expect(page.getByText("harbour-pass")).toHaveCount(0);
+  await secret.getByRole("button", { name: "take it away" }).click();
+  await expect(secret).toHaveText(/is not given to this app yet/);
+  await secret.getByRole("button", { name: "from the variable QUAY" }).click();
+  await expect(secret).toHaveText(/is a secret from QUAY \(not set\)/);
 });
 
 test("a tool that asks first is allowed in the bench, and declined on the page, where nothing else of tools is shown", async ({
@@ -146,8 +164,7 @@ test("a tool that asks first is allowed in the bench, and declined on the page, 
   const build = buildOf(page, world);
   await build.open(slug);
   await build.say("Book places on a boat, please.");
-  await expect(build.reply(1)).toContainText("waits until it is allowed");
-  await build.reply(1).getByRole("button", { name: "Allow it" }).click();
+  await build.calls(1, "book_places", "waits until it is allowed").getByRole("button", { name: "Allow it" }).click();
   await expect(build.reply(1, "complete")).toContainText("Booked as number 17.");
 
   await page.goto(`${world.address}/talk/${slug}`);

@@ -3,6 +3,7 @@ import { basename } from "node:path";
 import { apps } from "@/contract/apps";
 import { checks, type Run } from "@/contract/checks";
 import { CallFailed, Client } from "@/contract/client";
+import { secrets } from "@/contract/secrets";
 import { type Alone, NotStarted, startAlone } from "./alone";
 import { candidatesOf, Unfit } from "./candidates";
 import { junitOf } from "./junit";
@@ -26,6 +27,8 @@ export interface CheckWishes {
   junit?: string;
   /** A bundle that is run alone. */
   app?: string;
+  /** Variables that the tools of the bundle may carry in their headers. */
+  secret?: string[];
 }
 
 const exit = { held: 0, broke: 1, notRun: 2, stopped: 130 };
@@ -50,6 +53,7 @@ export async function check(app: string | undefined, wishes: CheckWishes, paper:
     alone = await startAlone();
     const client = new Client(alone.address);
     const { slug, draft } = await client.send(apps.fromBundle, { body: { text } });
+    for (const name of wishes.secret ?? []) await client.send(secrets.give, { slug, name, body: { variable: name } });
     await whenRead(client, slug, draft.sources?.documents.map(({ source }) => ({ id: source })) ?? [], paper);
     return await checked(slug, { ...wishes, at: alone.address }, paper);
   } catch (error) {
@@ -72,7 +76,8 @@ async function checked(slug: string, wishes: CheckWishes, paper: Paper): Promise
   let isStopped = false;
   const stop = () => {
     isStopped = true;
-    if (id !== undefined) void client.send(checks.stop, { id });
+    // where that can't be said, the run is looked at all the same, and how it ended
+    if (id !== undefined) client.send(checks.stop, { id }).catch(() => {});
   };
   process.once("SIGINT", stop);
   try {

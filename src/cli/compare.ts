@@ -29,7 +29,8 @@ export async function compare(slug: string, question: string, wishes: CompareWis
   let isStopped = false;
   const stop = () => {
     isStopped = true;
-    if (id !== undefined) void client.send(comparisons.stop, { id });
+    // where that can't be said, the comparison is looked at all the same, and how it ended
+    if (id !== undefined) client.send(comparisons.stop, { id }).catch(() => {});
   };
   process.once("SIGINT", stop);
   try {

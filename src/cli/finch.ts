@@ -116,6 +116,11 @@ program
   .option(...address)
   .option("--app <bundle>", "a bundle to run alone, in a scratch folder, instead of an app")
   .option(
+    "--secret <name>",
+    "a variable that headers of the bundle's tools may carry; may be said several times",
+    further,
+  )
+  .option(
     "--with <candidate>",
     "a candidate beside the live revision: draft, the number of a revision, or a model; may be said up to five times (draft where none is named)",
     further,

@@ -13,6 +13,7 @@ import { benchMarks, marks } from "./marks";
 import { providers } from "./providers";
 import { benchReplies, replies } from "./replies";
 import { revisions } from "./revisions";
+import { secrets } from "./secrets";
 import { serving } from "./serving";
 import { sources } from "./sources";
 import { summaries } from "./summaries";
@@ -40,6 +41,7 @@ export const calls = {
   providers,
   replies,
   revisions,
+  secrets,
   serving,
   summaries,
   visitors,

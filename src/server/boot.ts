@@ -51,7 +51,6 @@ import { takeOutLogins } from "./providers/logins";
 import { ProviderStore } from "./providers/provider-store";
 import { IdempotencyStore } from "./replies/idempotency-store";
 import { recoverReplies } from "./replies/recover";
-import { keyFrom } from "./security/keys";
 import { Scrubber } from "./security/scrub";
 import { sealOf } from "./security/seal";
 import { signerOf } from "./security/secret";
@@ -64,6 +63,7 @@ import { SpendStore } from "./spend/spend-store";
 import { Summarising } from "./summaries/summarising";
 import { deleteSome } from "./tending/deleting";
 import { OpenCalls } from "./tools/open-calls";
+import { SecretStore } from "./tools/secret-store";
 
 /** Replies whose events are packed in one transaction. */
 const packedAtOnce = 5;
@@ -88,6 +88,7 @@ export function openFolder(folder: string, openLogWith: (hide: (text: string) =>
   const credentials = new Credentials(seal, runsCommands);
   const log = openLogWith((text) => Scrubber.text(text, credentials.seen));
   const contents = new ContentStore(database);
+  const secrets = new SecretStore(database, seal);
   const files = new FileStore(database, join(folder, "files"));
   const documents = new DocumentStore(database, join(folder, "documents"));
   const apps = new AppStore(database, contents);
@@ -164,7 +165,16 @@ export function openFolder(folder: string, openLogWith: (hide: (text: string) =>
     seal,
     credentials,
     means: meansOf(credentials, files),
-    toolMeans: { runsCommands, secretOf: keyFrom, openCalls: new OpenCalls() },
+    secrets,
+    toolMeans: {
+      runsCommands,
+      openCalls: new OpenCalls(),
+      secretOf(app, name) {
+        const had = secrets.read(app, name);
+        if ("value" in had) credentials.saw(had.value);
+        return had;
+      },
+    },
     files,
     documents,
     sources: new SourceStore(database),

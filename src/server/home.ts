@@ -46,6 +46,7 @@ import type { HasReservations } from "./spend/reservations";
 import type { HasSpend } from "./spend/spend-store";
 import type { HasSummarising } from "./summaries/summarising";
 import type { HasToolMeans } from "./tools/answering";
+import type { HasSecrets } from "./tools/secret-store";
 
 /** Where the one of everything is kept: Next loads a module several times in one process. */
 export const homeKey = Symbol.for("unruly-finch.boot");
@@ -96,6 +97,7 @@ export interface Home
     HasSteps,
     HasSigner,
     HasSeal,
+    HasSecrets,
     HasCredentials,
     HasMeans,
     HasFiles,

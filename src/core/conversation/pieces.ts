@@ -1,4 +1,5 @@
 import { z } from "zod";
+import { answerers } from "../tools/tool";
 
 /** What is known of a call of a tool: it waits for its answer, has it, or got none, and why. */
 export const toolOutcomes = [
@@ -41,8 +42,8 @@ export const toolCallSchema = z.object({
   outcome: z.enum(toolOutcomes),
   /** Whether whoever is answered was asked before it was called. */
   asks: z.literal(true).optional(),
-  /** Whether the caller who asked for the reply answers it, and nobody here. */
-  brought: z.literal(true).optional(),
+  /** Who answers it; nobody, where there is no such tool. */
+  by: z.enum(answerers).optional(),
   /** Whom it waits for, where that is not the tool: whoever is answered, to allow it; the developer, or the caller, to answer it. */
   waitsFor: z.enum(["leave", "hand", "caller"]).optional(),
   /** What the tool said, or why it said nothing. */
@@ -165,6 +166,22 @@ function isSomething(piece: Piece): boolean {
 /** The calls of tools among pieces. */
 export function toolsIn({ pieces }: HasPieces): ToolPiece[] {
   return pieces.filter((piece) => piece.kind === "tool");
+}
+
+/**
+ * The pieces of a reply by the rows that they stand in: each call of a tool has its own, and so has what is said between
+ * calls. @returns those up to the last call, and what follows it
+ */
+export function rowsOf({ pieces }: HasPieces): { before: (ToolPiece | Piece[])[]; last: readonly Piece[] } {
+  const after = pieces.findLastIndex(({ kind }) => kind === "tool") + 1;
+  const before: (ToolPiece | Piece[])[] = [];
+  for (const piece of pieces.slice(0, after)) {
+    const said = before.at(-1);
+    if (piece.kind === "tool") before.push(piece);
+    else if (Array.isArray(said)) said.push(piece);
+    else before.push([piece]);
+  }
+  return { before, last: pieces.slice(after) };
 }
 
 /** The last round of calls among pieces; 0 where there is none. */

@@ -74,8 +74,8 @@ export function toldEvent({ event, data }: Pick<NumberedEvent, "event" | "data">
  * see it, if not what came of it.
  */
 export function toldCall<C extends ToolCall>(call: C, told: Told): C | undefined {
-  if (told.tools || call.brought) return call;
-  const { result: _result, ...asked } = call;
+  if (told.tools || call.by === "caller") return call;
+  const { result: _result, by: _by, ...asked } = call;
   return call.asks ? (asked as C) : undefined;
 }
 

@@ -14,6 +14,10 @@ const headerValue = z
 /** What a tool may be called, as models take names. */
 export const toolName = /^[A-Za-z_][\w-]{0,63}$/;
 
+/** Who answers a tool: the app itself, an address, a command, the developer or the caller. */
+export const answerers = ["text", "table", "address", "command", "hand", "caller"] as const;
+export type Answerer = (typeof answerers)[number];
+
 /** How a tool is answered. */
 const answeredBySchema = z.discriminatedUnion("by", [
   /** Always the same. */

@@ -46,7 +46,8 @@ function shownCredential(credential: StoredCredential): ShownCredential {
   return { ...credential, secret: shownSecret(credential.secret) };
 }
 
-function shownSecret(secret: StoredSecret): ShownSecret {
+/** A secret as it is shown: never itself. */
+export function shownSecret(secret: StoredSecret): ShownSecret {
   if ("sealed" in secret) return secret.isSample ? { sealed: true, isSample: true } : { sealed: true };
   return { variable: secret.variable, isSet: keyFrom(secret.variable) !== undefined };
 }

@@ -198,7 +198,7 @@ async function made(
     rank: "job",
     takes: 1,
     begun: { text: "", rounds: 0 },
-    call: answering(content.tools ?? [], home),
+    call: answering(content.tools ?? [], home, { app: app.id }),
     async find(message, before, signal) {
       const of = {
         app,

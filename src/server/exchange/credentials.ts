@@ -5,7 +5,7 @@ import { argumentsIn, NotArguments } from "@/core/wire/arguments";
 import { hiddenExtras, withExtras } from "@/core/wire/encode";
 import { excerpt, parseJson } from "@/core/wire/json";
 import { compilePath } from "@/core/wire/path";
-import { keyFrom } from "../security/keys";
+import { isLine, keyFrom } from "../security/keys";
 import { Scrubber } from "../security/scrub";
 import type { Seal } from "../security/seal";
 import { runCommand } from "./command";
@@ -61,6 +61,11 @@ export class Credentials {
   /** The secrets that this process has used, for keeping them out of the log. */
   get seen(): string[] {
     return [...this.used.keys()];
+  }
+
+  /** Keeps one that another part of this process used out of the log as well. */
+  saw(secret: string): void {
+    this.used.set(secret, true);
   }
 
   /** What a call of a provider carries; a problem where that can't be had. */
@@ -266,11 +271,6 @@ function keyAdvice(credential: StoredCredential): string {
 export function shownHeaders({ headers, extras }: Pick<Connection, "headers" | "extras">): Record<string, string> {
   const hidden = hiddenExtras(Object.keys(extras));
   return Object.fromEntries(Object.entries(headers).map(([name, value]) => [name, withExtras(value, hidden)]));
-}
-
-/** Whether a value can stand in a header. */
-function isLine(value: string): boolean {
-  return /^[\t\x20-\x7e\x80-\xff]*$/.test(value);
 }
 
 function notOneLine({ name, credential }: Connection): Problem {

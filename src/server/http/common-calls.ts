@@ -25,7 +25,7 @@ function idOf(reply: string, { round }: Pick<ToolPiece, "round">, at: number): s
 
 /** The calls of a round that the caller is to answer: of those that were refused it is told nothing. */
 export function broughtIn(pieces: readonly ToolPiece[], round: number): ToolPiece[] {
-  return pieces.filter((piece) => piece.brought && piece.round === round && piece.outcome !== "refused");
+  return pieces.filter((piece) => piece.by === "caller" && piece.round === round && piece.outcome !== "refused");
 }
 
 /** Calls as this shape has them. */

@@ -322,7 +322,7 @@ describe("a making that is stopped", () => {
       offered: [{ name: "fares", description: "What it costs.", parameters: {} }],
       rounds: 5,
       together: 1,
-      byCaller: new Set<string>(),
+      answerers: new Map(),
       firstRound: 1,
       call: async ({ arguments: given }: { arguments: unknown }) => {
         called.push(given);
@@ -358,7 +358,7 @@ describe("a making that is stopped", () => {
     const half = { tool_calls: [{ index: 0, id: "c", function: { name: "fares", arguments: '{"to":"Bri' } }] };
     respond = (response) => stream(response, events({ index: 0, delta: half, finish_reason: null }, finish("length")));
     const call = () => expect.unreachable("it is not called");
-    const tools = { offered: [], rounds: 5, together: 1, byCaller: new Set<string>(), firstRound: 1, call };
+    const tools = { offered: [], rounds: 5, together: 1, answerers: new Map(), firstRound: 1, call };
     const { takes } = await make(order({ tools }), notes, means()).made;
     expect(takes[0]).toMatchObject({ pieces: [], thought: "", last: { event: "end", data: { reason: "length" } } });
   });

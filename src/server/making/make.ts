@@ -104,17 +104,19 @@ class Run {
 
   /** Calls the tools that a round asked for, as many at once as may be, and adds the round to the exchange. */
   private async answer({ takes: [take], carry }: Attempted, calls: AskedCall[], round: number): Promise<void> {
-    const { byCaller = new Set(), together, isSingle } = this.order.tools ?? {};
+    const { answerers, together, isSingle } = this.order.tools ?? {};
     const asked = calls.map((call): ToolPiece => {
-      const piece: ToolPiece = { kind: "tool", round, ...call, outcome: "waiting" };
-      return byCaller.has(call.name) ? { ...piece, brought: true } : piece;
+      const by = answerers?.get(call.name);
+      return { kind: "tool", round, ...call, ...(by && { by }), outcome: "waiting" };
     });
     for (const piece of asked) this.tell(piece);
     const queue = new PQueue({ concurrency: together ?? 1 });
     const answered = await Promise.all(
       asked.map((piece, at) => {
         if (isSingle && at > 0) return this.refusedFurther(piece);
-        return piece.brought ? this.answered(piece) : queue.add(() => this.answered(piece), { throwOnTimeout: true });
+        return piece.by === "caller"
+          ? this.answered(piece)
+          : queue.add(() => this.answered(piece), { throwOnTimeout: true });
       }),
     );
     this.thought += take.thought;

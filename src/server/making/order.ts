@@ -68,7 +68,7 @@ export function orderFor({ content, line, begun, rank, speakers, settings, takes
             offered: offeredOf(tools),
             rounds,
             together,
-            byCaller: new Set(tools.flatMap(({ name, answer }) => (answer.by === "caller" ? name : []))),
+            answerers: new Map(tools.map(({ name, answer }) => [name, answer.by])),
             firstRound: begun.rounds + 1,
             choice: of.choice,
             isSingle: of.isSingle,

@@ -11,7 +11,7 @@ import type { Calibration } from "@/core/tokens/calibration";
 import type { Holding } from "@/core/tokens/counts";
 import type { Prices } from "@/core/tokens/price";
 import type { AskedCall } from "@/core/tools/calls";
-import type { Offered, ToolChoice } from "@/core/tools/tool";
+import type { Answerer, Offered, ToolChoice } from "@/core/tools/tool";
 import type { Typed } from "@/core/typed/reading";
 import type { ReplySchema } from "@/core/typed/schema";
 import type { WireMessage } from "@/core/wire/message";
@@ -71,7 +71,8 @@ export interface Tools {
   firstRound: number;
   /** How many calls of one round are made at once; those that callers answer all are. */
   together: number;
-  byCaller: ReadonlySet<string>;
+  /** Who answers each, by its name. */
+  answerers: ReadonlyMap<string, Answerer>;
   /** Whether the model calls them in the first round; that it calls none, in all. */
   choice?: ToolChoice;
   /** Whether it may ask for one at a time alone. */

@@ -3,18 +3,20 @@ import { existsSync } from "node:fs";
 import type { Preflight } from "@/contract/apps";
 import { wordFor } from "@/core/problem/problem";
 import { flawsIn } from "@/core/revision/flaws";
+import { secretsIn } from "@/core/tools/secrets";
 import type { StoredApp } from "../apps/app-store";
 import type { HasDispatches } from "../dispatches/dispatch-store";
 import { type HasCredentials, variablesOf } from "../exchange/credentials";
 import type { HasProviders, StoredProvider } from "../providers/provider-store";
 import { keyFrom } from "../security/keys";
+import type { HasSecrets } from "../tools/secret-store";
 import { standingOf } from "./standing";
 
 type Item = Preflight["items"][number];
 
 /** What is missing before the draft of an app can answer, with the next step for each. */
 export async function preflight(
-  boot: HasDispatches & HasProviders & HasCredentials,
+  boot: HasDispatches & HasProviders & HasCredentials & HasSecrets,
   app: StoredApp,
 ): Promise<Preflight> {
   const { provider, model, fallbacks = [], memory, tools = [] } = app.draft;
@@ -26,7 +28,7 @@ export async function preflight(
     ...summariser,
   ];
   const items = await Promise.all(all.map((asked) => itemsOf(boot, asked)));
-  const found = [...promptItems(app), ...items.flat(), ...(await environmentItems(boot))];
+  const found = [...promptItems(app), ...secretItems(boot, app), ...items.flat(), ...(await environmentItems(boot))];
   // two of these models may lack the same; the first is the one that answers
   return { items: found.filter(({ what }, at) => found.findIndex((each) => each.what === what) === at) };
 }
@@ -68,6 +70,21 @@ function promptItems({ draft }: StoredApp): Item[] {
         what: `The prompt holds {{${check.name}}}, and nothing gives it a value.`,
         next: "Give it one in the Prompt station; callers can give their own.",
         where: "prompt",
+      },
+    ];
+  });
+}
+
+function secretItems({ secrets }: HasSecrets, { id, draft }: StoredApp): Item[] {
+  return secretsIn(draft.tools ?? []).flatMap((name): Item[] => {
+    const had = secrets.read(id, name);
+    if ("value" in had) return [];
+    return [
+      {
+        blocks: false,
+        what: `A tool's header names $${name}, and ${had.missing}.`,
+        next: "Say in the Model station where it comes from.",
+        where: "model",
       },
     ];
   });

@@ -150,12 +150,11 @@ export function answer(home: AnswerNeeds, answering: Answering): void {
     takes: takes.length,
     begun: { text: textOf(begun), rounds: lastRound(begun) },
     mends: canMend,
-    call: toolAnswering(
-      revision.content.tools ?? [],
-      home,
-      unattended.has(answering.origin) ? undefined : takes[0].head.reply,
+    call: toolAnswering(revision.content.tools ?? [], home, {
+      app: answering.app.id,
+      reply: unattended.has(answering.origin) ? undefined : takes[0].head.reply,
       canAllow,
-    ),
+    }),
     choice,
     isSingle,
     async find(message, before, signal) {

@@ -120,7 +120,7 @@ function storeHeld(
 function heldPieces(message: HeldMessage): Piece[] {
   const { text, pieces = [] } = message;
   if (text !== undefined) return piecesOf(text);
-  return pieces.map((piece): Piece => (piece.kind === "tool" ? { ...piece, brought: true } : piece));
+  return pieces.map((piece): Piece => (piece.kind === "tool" ? { ...piece, by: "caller" } : piece));
 }
 
 function ownerOf({ id: app }: StoredApp, { asker, origin, client }: Asking) {

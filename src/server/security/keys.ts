@@ -10,6 +10,11 @@ export function keyFrom(variable: string): string | undefined {
   return process.env[variable] || envFile()[variable] || undefined;
 }
 
+/** Whether a value can stand in a header (RFC 9110, 5.5). */
+export function isLine(value: string): boolean {
+  return /^[\t\x20-\x7e\x80-\xff]*$/.test(value);
+}
+
 function envFile(): Record<string, string | undefined> {
   try {
     return parseEnv(readFileSync(join(process.cwd(), ".env"), "utf8"));

@@ -7,7 +7,8 @@ import { OpenCalls, type Said } from "./open-calls";
 const never = new AbortController().signal;
 const means = (given: Partial<ToolMeans> = {}): ToolMeans => ({
   runsCommands: true,
-  secretOf: (variable) => ({ QUAY_KEY: "k-1234567890" })[variable],
+  secretOf: (app, name) =>
+    app === "app_1" && name === "QUAY_KEY" ? { value: "k-1234567890" } : { missing: `the app is given no ${name}` },
   openCalls: new OpenCalls(),
   ...given,
 });
@@ -21,7 +22,11 @@ const tool = (answer: object, more: object = {}): Tool =>
   });
 const asked = { call: "c1", name: "places_left", arguments: { boat: "9:40" } };
 const called = (of: Tool, toolMeans = means(), reply?: string, given: unknown = asked.arguments) =>
-  answering([of], { toolMeans }, reply)({ ...asked, arguments: given as { boat: string } }, never, () => {});
+  answering([of], { toolMeans }, { app: "app_1", reply })(
+    { ...asked, arguments: given as { boat: string } },
+    never,
+    () => {},
+  );
 
 let servers: TestProvider[] = [];
 afterEach(() => {
@@ -85,7 +90,11 @@ describe("a call of a tool is answered", () => {
   it("by hand, once somebody does; by nobody where nobody is there", async () => {
     const toolMeans = means();
     const waits: unknown[] = [];
-    const answer = answering([tool({ by: "hand" })], { toolMeans }, "rep_1")(asked, never, (of) => waits.push(of));
+    const answer = answering([tool({ by: "hand" })], { toolMeans }, { app: "app_1", reply: "rep_1" })(
+      asked,
+      never,
+      (of) => waits.push(of),
+    );
     expect(waits).toEqual(["hand"]);
     const of = { reply: "rep_1", call: "c1" };
     expect(toolMeans.openCalls.waitsFor(of)).toBe("hand");
@@ -101,7 +110,11 @@ describe("a call of a tool is answered", () => {
     try {
       const toolMeans = means();
       const waits: unknown[] = [];
-      const answer = answering([tool({ by: "caller" })], { toolMeans }, "rep_1")(asked, never, (of) => waits.push(of));
+      const answer = answering([tool({ by: "caller" })], { toolMeans }, { app: "app_1", reply: "rep_1" })(
+        asked,
+        never,
+        (of) => waits.push(of),
+      );
       expect(toolMeans.openCalls.waitsFor({ reply: "rep_1", call: "c1" })).toBe("caller");
       await vi.advanceTimersByTimeAsync(15 * 60_000 - 1);
       expect(waits).toEqual(["caller"]);
@@ -134,14 +147,18 @@ describe("a call of a tool is answered", () => {
   it("no more once it was stopped", async () => {
     const stop = new AbortController();
     const toolMeans = means();
-    const answer = answering([tool({ by: "hand" })], { toolMeans }, "rep_1")(asked, stop.signal, () => {});
+    const answer = answering([tool({ by: "hand" })], { toolMeans }, { app: "app_1", reply: "rep_1" })(
+      asked,
+      stop.signal,
+      () => {},
+    );
     stop.abort();
     expect(await answer).toEqual({ outcome: "stopped" });
     expect(toolMeans.openCalls.waitsFor({ reply: "rep_1", call: "c1" })).toBeUndefined();
   });
 
   it("not with arguments that do not fit: once a mend is asked for, and then no more", async () => {
-    const call = answering([tool({ by: "text", text: "3" })], { toolMeans: means() });
+    const call = answering([tool({ by: "text", text: "3" })], { toolMeans: means() }, { app: "app_1" });
     const wrong = { ...asked, arguments: {} };
     expect((await call(wrong, never, () => {})).result).toContain("Call it once more with arguments that fit.");
     expect((await call(wrong, never, () => {})).result).toContain("Do not call it again.");

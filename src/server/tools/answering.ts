@@ -1,6 +1,7 @@
 import { wrongArguments } from "@/core/tools/arguments";
 import type { AskedCall } from "@/core/tools/calls";
 import { type Arguments, filledCall } from "@/core/tools/filling";
+import { withSecrets } from "@/core/tools/secrets";
 import { longestResult, patience, type Tool, usualSeconds } from "@/core/tools/tool";
 import { argumentsIn, NotArguments } from "@/core/wire/arguments";
 import { excerpt } from "@/core/wire/json";
@@ -10,6 +11,7 @@ import { guardedSchemas } from "../ground/schemas";
 import type { ToolAnswer, Tools } from "../making/types";
 import { Scrubber } from "../security/scrub";
 import type { OpenCalls, Said, WaitsFor } from "./open-calls";
+import type { Had } from "./secret-store";
 
 /** Bytes of an answer that are read; of those, as much is kept as a model is told. */
 const largestAnswer = 4 * 1024 * 1024;
@@ -18,8 +20,8 @@ const largestAnswer = 4 * 1024 * 1024;
 export interface ToolMeans {
   /** Whether commands may run: whoever starts this process says so. */
   runsCommands: boolean;
-  /** A secret by the name of its variable. */
-  secretOf(variable: string): string | undefined;
+  /** A secret of an app, by the name that headers of its tools have for it. */
+  secretOf(app: string, name: string): Had;
   /** Where people say what they have to. */
   openCalls: OpenCalls;
 }
@@ -29,17 +31,26 @@ export interface HasToolMeans {
   toolMeans: ToolMeans;
 }
 
+/** For whom tools are called. */
+export interface CalledFor {
+  /** The app: its secrets go along. */
+  app: string;
+  /**
+   * Where people are who are asked; where there is none nobody answers by hand, and of what asks first only that is called
+   * which reaches nothing.
+   */
+  reply?: string;
+  /** Whether whoever is answered can say that one may be called; so it is where nothing is said. */
+  canAllow?: boolean;
+}
+
 /**
  * Answers the calls of an app's tools, each by its own means and within its own limits. It never throws.
- * @param reply where people are who are asked; where there is none nobody answers by hand, and of what asks first only that
- * is called which reaches nothing
- * @param canAllow whether whoever is answered can say that one may be called
  */
 export function answering(
   tools: readonly Tool[],
   { toolMeans: of }: HasToolMeans,
-  reply?: string,
-  canAllow = true,
+  { app, reply, canAllow = true }: CalledFor,
 ): Tools["call"] {
   // how often a model asked for a tool as it can't be called
   const refused = new Map<string, number>();
@@ -74,7 +85,7 @@ export function answering(
       if (!leave.isAllowed)
         return { outcome: "declined", ...((reply === undefined || !canAllow) && { result: nobodyHere }) };
     }
-    return cut(await answered(tool, asked, of, said, signal));
+    return cut(await answered(tool, asked, { ...of, secretOf: (name) => of.secretOf(app, name) }, said, signal));
   };
 }
 
@@ -85,10 +96,13 @@ function isHarmless({ answer: { by } }: Tool): boolean {
   return by === "text" || by === "table";
 }
 
+/** The means for one app. */
+type OwnMeans = Pick<ToolMeans, "runsCommands"> & { secretOf(name: string): Had };
+
 async function answered(
   tool: Tool,
   asked: AskedCall,
-  of: ToolMeans,
+  of: OwnMeans,
   said: (waitsFor: WaitsFor) => Promise<Said | undefined>,
   signal: AbortSignal,
 ): Promise<ToolAnswer> {
@@ -129,14 +143,13 @@ async function byAddress(
   { name, seconds = usualSeconds }: Tool,
   address: By<"address">,
   given: Arguments,
-  { secretOf }: ToolMeans,
+  { secretOf }: OwnMeans,
   signal: AbortSignal,
 ): Promise<ToolAnswer> {
   const call = filledCall(address, given);
   if (call.kind === "unfit") return { outcome: "refused", result: `${name} can't be called: ${call.why}.` };
   const { headers, secrets, missing } = filledHeaders(address.headers ?? [], secretOf);
-  if (missing !== undefined)
-    return { outcome: "failed", result: `${name} can't be called: its variable ${missing} is not set here.` };
+  if (missing !== undefined) return { outcome: "failed", result: `${name} can't be called: ${missing}.` };
   const answer = await guardedCall({
     url: call.url,
     method: address.method,
@@ -158,23 +171,24 @@ async function byAddress(
   return { outcome: "failed", result: `${name} answered with ${answer.status}: ${text}` };
 }
 
-/** Headers with the secrets that they name, and these; or the variable of one that is not there. */
+/** Headers with the secrets that they name, and these; or what is missing of them. */
 function filledHeaders(
   named: NonNullable<By<"address">["headers"]>,
-  secretOf: ToolMeans["secretOf"],
+  secretOf: OwnMeans["secretOf"],
 ): { headers: Record<string, string>; secrets: string[]; missing: string | undefined } {
   const secrets: string[] = [];
   let missing: string | undefined;
-  const filled = named.map(({ name, value }) => {
-    const whole = value.replace(/\$([A-Za-z_]\w*)/g, (_, variable: string) => {
-      const secret = secretOf(variable);
-      if (secret === undefined) missing ??= variable;
-      else secrets.push(secret);
-      return secret ?? "";
-    });
-    return [name, whole] as const;
-  });
-  return { headers: Object.fromEntries(filled), secrets, missing };
+  const filled = (secret: string): string => {
+    const had = secretOf(secret);
+    if ("value" in had) {
+      secrets.push(had.value);
+      return had.value;
+    }
+    missing ??= had.missing;
+    return "";
+  };
+  const headers = Object.fromEntries(named.map(({ name, value }) => [name, withSecrets(value, filled)]));
+  return { headers, secrets, missing };
 }
 
 /** Has a command answer: it gets `{"name", "arguments"}` as JSON on its input, and prints the answer. */
@@ -182,7 +196,7 @@ async function byCommand(
   { name, seconds = usualSeconds }: Tool,
   command: string,
   { arguments: given }: AskedCall,
-  { runsCommands }: ToolMeans,
+  { runsCommands }: OwnMeans,
   signal: AbortSignal,
 ): Promise<ToolAnswer> {
   if (!runsCommands)

@@ -1,6 +1,8 @@
 import { type LineMessage, mostCounted } from "@/contract/conversations";
 import { benchMarks } from "@/contract/marks";
+import { rowsOf } from "@/core/conversation/pieces";
 import type { Rating } from "@/core/conversation/rating";
+import type { Cited } from "@/core/sources/found";
 import { Action } from "../shared/Action";
 import { server } from "../shared/api";
 import type { DocumentPlace } from "../shared/documents/DocumentSheet";
@@ -8,6 +10,7 @@ import { many, turnsUpTo } from "../shared/format";
 import type { Marking } from "../shared/markdown/marks";
 import { Pieces } from "../shared/markdown/Pieces";
 import { CitingPieces } from "../shared/sheet/CitingPieces";
+import { RowsBefore } from "../shared/sheet/RowsBefore";
 import { SheetRow, Who } from "../shared/sheet/SheetRow";
 import { Siblings } from "../shared/sheet/Siblings";
 import sheet from "../shared/sheet/sheet.module.css";
@@ -43,52 +46,62 @@ export function ReadRow({ app, message, marking, beside, onRead, onBeside, onDoc
   const what = role === "visitor" ? "line" : "take";
   const at = siblings.findIndex((each) => each.id === id);
   const other = siblings[at - 1] ?? siblings[at + 1];
+  const { before, last } = role === "app" ? rowsOf(message) : { before: [], last: message.pieces };
+  const citing =
+    message.role === "app"
+      ? {
+          cites: message.facts.cites,
+          strayMarks: message.facts.strayMarks,
+          marking,
+          onOpenDocument: ({ source, title, version }: Cited, stretch: { from: number; to: number }) =>
+            onDocument({ source, title, version, ...stretch }),
+        }
+      : {};
   return (
-    <SheetRow
-      tone={role}
-      turn={role === "visitor" ? String(turn) : undefined}
-      label={`Turn ${turn}, ${role === "visitor" ? "visitor" : "reply"}`}
-      side={
-        <>
-          {message.role === "app" && <ReplySide message={message} />}
-          {siblings.length > 1 && other && (
-            <Siblings
-              what={what}
-              of={siblings}
-              shown={id}
-              turn={turn}
-              verb="Read "
-              isBeside={beside?.right === id}
-              onShow={onRead}
-              onBeside={() => onBeside(beside?.right === id ? undefined : { turn, left: other.id, right: id })}
-            />
+    <>
+      <RowsBefore rows={before} {...{ app, turn, citing }} />
+      <SheetRow
+        tone={role}
+        turn={role === "visitor" ? String(turn) : undefined}
+        label={`Turn ${turn}, ${role === "visitor" ? "visitor" : "reply"}`}
+        side={
+          <>
+            {message.role === "app" && <ReplySide message={message} />}
+            {siblings.length > 1 && other && (
+              <Siblings
+                what={what}
+                of={siblings}
+                shown={id}
+                turn={turn}
+                verb="Read "
+                isBeside={beside?.right === id}
+                onShow={onRead}
+                onBeside={() => onBeside(beside?.right === id ? undefined : { turn, left: other.id, right: id })}
+              />
+            )}
+          </>
+        }
+      >
+        <div className={sheet.reply}>
+          <Who>{role === "visitor" ? "Visitor" : app}</Who>
+          {message.role === "visitor" ? (
+            <Pieces pieces={message.pieces} by="visitor" markingOf={() => marking} />
+          ) : (
+            <CitingPieces pieces={last} {...citing} />
           )}
-        </>
-      }
-    >
-      <div className={sheet.reply}>
-        <Who>{role === "visitor" ? "Visitor" : app}</Who>
-        {message.role === "visitor" ? (
-          <Pieces pieces={message.pieces} by="visitor" markingOf={() => marking} />
-        ) : (
-          <CitingPieces
-            pieces={message.pieces}
-            cites={message.facts.cites}
-            strayMarks={message.facts.strayMarks}
-            marking={marking}
-            onOpenDocument={({ source, title, version }, stretch) => onDocument({ source, title, version, ...stretch })}
-          />
+        </div>
+        {role === "visitor" && siblings.length > 1 && (
+          <span className={styles.parting}>
+            {many(siblings.length, "line")} part here:{" "}
+            {siblings
+              .map(
+                (each, place) => `${each.name ? `“${each.name}”` : place + 1}, ${turnsUpTo(each.turns, mostCounted)}`,
+              )
+              .join(" · ")}
+          </span>
         )}
-      </div>
-      {role === "visitor" && siblings.length > 1 && (
-        <span className={styles.parting}>
-          {many(siblings.length, "line")} part here:{" "}
-          {siblings
-            .map((each, place) => `${each.name ? `“${each.name}”` : place + 1}, ${turnsUpTo(each.turns, mostCounted)}`)
-            .join(" · ")}
-        </span>
-      )}
-    </SheetRow>
+      </SheetRow>
+    </>
   );
 }
 

@@ -1,10 +1,9 @@
 import { useState } from "react";
 import type { Credential, Secret, ShownCredential, ShownSecret } from "@/contract/credentials";
-import { Action } from "../shared/Action";
 import { ChoiceValue } from "../shared/inline/ChoiceValue";
 import { NumberValue } from "../shared/inline/NumberValue";
-import { SecretValue } from "../shared/inline/SecretValue";
 import { TextValue } from "../shared/inline/TextValue";
+import { SecretSentence } from "../shared/sentences/SecretSentence";
 
 const kinds = {
   none: "no key",
@@ -135,60 +134,4 @@ function incoming(credential: ShownCredential): Credential {
   if (credential.kind === "token")
     return { ...credential, id: secretOf(credential.id), secret: secretOf(credential.secret) };
   return { ...credential, secret: secretOf(credential.secret) };
-}
-
-/** A secret: from an environment variable by its name, or typed once and sealed. */
-function SecretSentence({
-  label,
-  secret,
-  onChange,
-}: {
-  label: string;
-  secret: ShownSecret;
-  onChange: (secret: Secret) => void;
-}) {
-  const isSealed = "sealed" in secret;
-  return (
-    <>
-      {isSealed ? (
-        <>
-          {" "}
-          {secret.isSample ? (
-            <>
-              that is the stand-in's <b>sample key</b>, sealed here: nothing has to be restarted
-            </>
-          ) : (
-            <>
-              that is <b>sealed</b> here
-            </>
-          )}{" "}
-        </>
-      ) : (
-        <>
-          {" "}
-          from{" "}
-          <TextValue
-            label={`Environment variable of the ${label}`}
-            value={secret.variable}
-            onChange={(variable) => onChange({ variable })}
-          />{" "}
-          <span data-standing={secret.isSet ? "good" : "bad"}>({secret.isSet ? "set" : "not set"})</span>{" "}
-        </>
-      )}
-      <small>
-        <SecretValue
-          label={`The ${label}, typed once`}
-          asks={isSealed ? "type another" : "type it once instead"}
-          keeps="seal it"
-          onChange={(value) => onChange({ value })}
-        />
-        {isSealed && (
-          <>
-            {" · "}
-            <Action onClick={() => onChange({ variable: "API_KEY" })}>name a variable</Action>
-          </>
-        )}
-      </small>
-    </>
-  );
 }

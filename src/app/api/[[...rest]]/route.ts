@@ -27,6 +27,7 @@ import { jobAnswer, jobAt } from "@/server/answers/jobs";
 import { providerAnswer } from "@/server/answers/providers";
 import { stoppedReply } from "@/server/answers/replies";
 import { noteRevision, revisionPage } from "@/server/answers/revisions";
+import { giveSecret, listedSecrets, takeSecret } from "@/server/answers/secrets";
 import { callFile, callsAnswer, frontEnd, servingAnswer, tokenAnswer } from "@/server/answers/serving";
 import { changesSince, documentText, faultAnswer, foundAnswer, sourceAnswer } from "@/server/answers/sources";
 import { appAt, editDraft, makeApp, needsOf, ownerOf, sound } from "@/server/apps/app";
@@ -132,6 +133,7 @@ export const { GET, HEAD, POST, PUT, PATCH, DELETE, OPTIONS } = serve(boot, call
       const { content, copies } = withCopies(appAt(home, slug).draft);
       const app = home.apps.make(body.name, content, Date.now());
       addCopies(home, app.id, copies);
+      home.secrets.copy(appAt(home, slug).id, app.id);
       return appAnswer(home, app);
     },
     setDraft: (home, { slug, body }) => readFor(home, editDraft(home, appAt(home, slug), body.draftHash, body.content)),
@@ -346,6 +348,11 @@ export const { GET, HEAD, POST, PUT, PATCH, DELETE, OPTIONS } = serve(boot, call
     changes: (home, { id, from }) => changesSince(home, sourceAt(home, id), from),
     fault: (home, { id, body }) => faultAnswer(home, replyOfAnyone(home, id), sourceAt(home, body.source), body.at),
     delete: (home, { id }) => home.sources.delete(sourceAt(home, id).id),
+  },
+  secrets: {
+    list: (home, { slug }) => listedSecrets(home, appAt(home, slug)),
+    give: (home, { slug, name, body }) => giveSecret(home, appAt(home, slug), name, body),
+    take: (home, { slug, name }) => takeSecret(home, appAt(home, slug), name),
   },
   exports: { history: exportHistory },
   files: { keep: keepFile, read: readFile },

@@ -1,9 +1,11 @@
 import { memo, useRef } from "react";
-import { holdsSomething, textOf } from "@/core/conversation/pieces";
+import { holdsSomething, rowsOf, type ToolPiece, textOf } from "@/core/conversation/pieces";
 import { titleOf } from "@/core/problem/problem";
 import { isUnderWay, type Reply } from "@/core/reply/reply";
+import type { Cited } from "@/core/sources/found";
 import { rawTokens } from "@/core/tokens/calibration";
 import { countsOf } from "@/core/tokens/counts";
+import { sharesOf } from "@/core/tokens/shares";
 import { Action } from "../../shared/Action";
 import { drawn } from "../../shared/drawn";
 import { count } from "../../shared/format";
@@ -12,6 +14,7 @@ import { ProblemNote } from "../../shared/ProblemNote";
 import { ProviderName } from "../../shared/ProviderName";
 import { readReplyOf } from "../../shared/read-reply";
 import { CitingPieces } from "../../shared/sheet/CitingPieces";
+import { RowsBefore } from "../../shared/sheet/RowsBefore";
 import { SheetRow, Who } from "../../shared/sheet/SheetRow";
 import { BranchSentence } from "../../shared/sheet/Siblings";
 import styles from "../../shared/sheet/sheet.module.css";
@@ -29,86 +32,113 @@ import { ReplySide } from "./ReplySide";
 import { TakesSentence } from "./TakesSentence";
 import { whichOf } from "./which";
 
-/** A reply, in whatever state it is. */
+/** A reply, in whatever state it is; the calls of tools that it took stand in rows above it. */
 export const ReplyRow = memo(function ReplyRow({ message, fate }: { message: AppMessage; fate: RowFate }) {
   drawn(`row ${message.id}`);
   const { app, conversation, acts, hasFigures, openDocument } = useRowScene();
-  const { id, turn, parent } = message;
+  const {
+    id,
+    turn,
+    parent,
+    facts: { imported },
+  } = message;
   const unfolded = useStored(conversation, (state) =>
     state.unfolded?.message === id ? state.unfolded.what : undefined,
   );
   const reply = useLiveReply(readReplyOf(message));
   const isArriving = isUnderWay(reply.state);
   const text = textOf(reply);
-  const hasPieces = holdsSomething(reply);
-  const arrived = useEstimate(isArriving ? text : "");
-  const tokens = isArriving ? arrived : fate.tokens;
-  const { carried, first, last, isNewest, isEnd } = fate;
+  const { before, last } = rowsOf(reply);
+  const hasPieces = holdsSomething({ pieces: last });
+  const arrived = useEstimate(isArriving ? textOf({ pieces: last }) : "");
+  // of what is arriving its words alone are counted, as they come
+  const shares = isArriving ? [] : sharesOf(fate.tokens, [...before.map((row) => [row].flat()), last]);
+  const tokens = isArriving ? arrived : (shares.at(-1) ?? 0);
+  const { carried, isNewest, isEnd } = fate;
+  const bracket = { carried, newest: isNewest, first: false, last: false };
+  const citing = {
+    cites: message.facts.cites ?? reply.cites,
+    strayMarks: message.facts.strayMarks,
+    onOpenDocument: ({ source, title, version }: Cited, stretch: { from: number; to: number }) =>
+      openDocument({ source, title, version, ...stretch }),
+  };
   return (
-    <SheetRow
-      tone="app"
-      tokens={hasPieces ? count(tokens) : undefined}
-      bracket={{ carried, first, last, newest: isNewest }}
-      label={`Turn ${turn}, reply, ${reply.state}${whichOf("take", message)}`}
-      figures={hasFigures && !isArriving && <Figures sent={message.facts.sent} usage={reply.usage} text={text} />}
-      side={<ReplySide {...{ message, reply, tokens }} isLast={isEnd} unfolded={unfolded} />}
-      showsActions={isEnd}
-      actions={
-        unfolded !== "takes" &&
-        unfolded !== "correction" &&
-        unfolded !== "fault" && <ReplyActions message={message} isArriving={isArriving} />
-      }
-    >
-      {unfolded === "correction" ? (
-        <EditText
-          name={`correct ${id}`}
-          label={`Reply of turn ${turn}, corrected`}
-          text={text}
-          does="Keep as another take"
-          onDone={(corrected) => acts.write(parent ?? "", corrected, id)}
-          onClose={conversation.fold}
-        />
-      ) : (
-        (hasPieces || isArriving) && (
-          <div className={styles.reply}>
-            <Who>{app}</Who>
-            <CitingPieces
-              pieces={reply.pieces}
-              cites={message.facts.cites ?? reply.cites}
-              strayMarks={message.facts.strayMarks}
-              isArriving={isArriving}
-              actsOf={isArriving ? (piece) => <CallActs key={piece.call} reply={id} piece={piece} /> : undefined}
-              onOpenDocument={({ source, title, version }, stretch) =>
-                openDocument({ source, title, version, ...stretch })
-              }
-            />
-            {isArriving && !isSaying(reply) && <Waiting reply={reply} />}
-          </div>
-        )
-      )}
-      {reply.thought !== "" && <Thought text={reply.thought} open={isArriving && text === ""} />}
-      {reply.problem && reply.problem.kind !== "interrupted" && (
-        <ProblemNote problem={reply.problem}>
-          <Action onClick={() => acts.again(parent ?? "")}>ask again</Action>{" "}
-          <ProviderLink kind={reply.problem.kind} provider={message.facts.provider} conversation={conversation.id} />
-        </ProblemNote>
-      )}
-      {!isArriving && !hasPieces && !reply.problem && (
-        <span className={styles.waiting}>
-          Nothing had come when it {reply.state === "stopped" ? "was stopped" : "ended"}.
-        </span>
-      )}
-      {unfolded === "fault" && <FaultSentence reply={id} name={`fault ${id}`} onClose={conversation.fold} />}
-      {unfolded === "takes" && (
-        <TakesSentence
-          name={`takes ${id}`}
-          onAsk={(wanted) => void acts.again(parent ?? "", wanted)}
-          onClose={conversation.fold}
-        />
-      )}
-    </SheetRow>
+    <>
+      <RowsBefore
+        rows={before}
+        {...{ app, turn, citing }}
+        tokens={shares}
+        bracket={{ ...bracket, first: fate.first }}
+        sideOf={(piece) => !isArriving && !imported && <OpensDispatch of={id} tool={piece} />}
+        actsOf={(piece) =>
+          isArriving && piece.outcome === "waiting" && piece.waitsFor && <CallActs reply={id} piece={piece} />
+        }
+      />
+      <SheetRow
+        tone="app"
+        tokens={hasPieces ? count(tokens) : undefined}
+        bracket={{ ...bracket, first: fate.first && before.length === 0, last: fate.last }}
+        label={`Turn ${turn}, reply, ${reply.state}${whichOf("take", message)}`}
+        figures={hasFigures && !isArriving && <Figures sent={message.facts.sent} usage={reply.usage} text={text} />}
+        side={<ReplySide {...{ message, reply, tokens }} isLast={isEnd} unfolded={unfolded} />}
+        showsActions={isEnd}
+        actions={
+          unfolded !== "takes" &&
+          unfolded !== "correction" &&
+          unfolded !== "fault" && <ReplyActions message={message} isArriving={isArriving} />
+        }
+      >
+        {unfolded === "correction" ? (
+          <EditText
+            name={`correct ${id}`}
+            label={`Reply of turn ${turn}, corrected`}
+            text={text}
+            does="Keep as another take"
+            onDone={(corrected) => acts.write(parent ?? "", corrected, id)}
+            onClose={conversation.fold}
+          />
+        ) : (
+          (hasPieces || isArriving) && (
+            <div className={styles.reply}>
+              <Who>{app}</Who>
+              <CitingPieces pieces={last} isArriving={isArriving} {...citing} />
+              {isArriving && !isSaying(reply) && <Waiting reply={reply} />}
+            </div>
+          )
+        )}
+        {reply.thought !== "" && <Thought text={reply.thought} open={isArriving && text === ""} />}
+        {reply.problem && reply.problem.kind !== "interrupted" && (
+          <ProblemNote problem={reply.problem}>
+            <Action onClick={() => acts.again(parent ?? "")}>ask again</Action>{" "}
+            <ProviderLink kind={reply.problem.kind} provider={message.facts.provider} conversation={conversation.id} />
+          </ProblemNote>
+        )}
+        {!isArriving && !holdsSomething(reply) && !reply.problem && (
+          <span className={styles.waiting}>
+            Nothing had come when it {reply.state === "stopped" ? "was stopped" : "ended"}.
+          </span>
+        )}
+        {unfolded === "fault" && <FaultSentence reply={id} name={`fault ${id}`} onClose={conversation.fold} />}
+        {unfolded === "takes" && (
+          <TakesSentence
+            name={`takes ${id}`}
+            onAsk={(wanted) => void acts.again(parent ?? "", wanted)}
+            onClose={conversation.fold}
+          />
+        )}
+      </SheetRow>
+    </>
   );
 });
+
+function OpensDispatch({ of, tool }: { of: string; tool: ToolPiece }) {
+  const { conversation } = useRowScene();
+  return (
+    <Action aria-label={`Dispatch, with ${tool.name}`} onClick={() => conversation.unfold(of, "dispatch")}>
+      dispatch
+    </Action>
+  );
+}
 
 function ReplyActions({ message, isArriving }: { message: AppMessage; isArriving: boolean }) {
   const { conversation, draft, acts, makeCheck } = useRowScene();
@@ -198,8 +228,6 @@ function Waiting({ reply: { thought, next, pieces } }: { reply: Reply }) {
     );
   if (pieces.at(-1)?.kind === "tool") {
     const open = pieces.find((piece) => piece.kind === "tool" && piece.outcome === "waiting");
-    // one that waits for a person says so itself
-    if (open?.kind === "tool" && open.waitsFor) return null;
     return (
       <span className={styles.waiting}>
         {open?.kind === "tool" ? `waiting for ${open.name}` : "waiting for what the model makes of it"}

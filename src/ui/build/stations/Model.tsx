@@ -14,10 +14,10 @@ export const model: Station = {
   reading: ({ draft: { content }, providers }) =>
     `${content.model} on ${providers.find(({ slug }) => slug === content.provider)?.name ?? "nothing"}`,
   mark: markOf,
-  Sentence: ({ draft, providers }) => (
+  Sentence: ({ app, draft, providers }) => (
     <>
       <ModelSentence {...draft} providers={providers} />
-      <ToolsSentence {...draft} />
+      <ToolsSentence app={app.slug} {...draft} />
       <SchemaSentence {...draft} />
     </>
   ),

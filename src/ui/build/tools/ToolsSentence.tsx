@@ -8,6 +8,7 @@ import { Unfolds } from "../../shared/inline/Unfolds";
 import sentences from "../../shared/sentences/sentences.module.css";
 import { OperationsForm } from "./OperationsForm";
 import { ToolEditor } from "./ToolEditor";
+import { ToolSecrets } from "./ToolSecrets";
 import styles from "./ToolsSentence.module.css";
 import { newTool } from "./tool-text";
 
@@ -16,9 +17,12 @@ const mostTools = 64;
 
 /** What the model may ask for: each tool opens where it stands, and others are added. */
 export default function ToolsSentence({
+  app,
   content,
   edit,
 }: {
+  /** Its address. */
+  app: string;
   content: Content;
   edit: (change: Partial<Content>) => void;
 }) {
@@ -84,6 +88,7 @@ export default function ToolsSentence({
           }}
         />
       )}
+      <ToolSecrets app={app} tools={tools} />
       {tools.length < mostTools && (
         <div className={sentences.under}>
           <Action aria-expanded={adds === "one"} onClick={() => setAdds(adds === "one" ? undefined : "one")}>

@@ -1,13 +1,13 @@
-import { Fragment, type ReactNode } from "react";
+import { Fragment } from "react";
 import { addressFor } from "@/contract/call";
 import { benchFiles } from "@/contract/files";
-import { argumentsText, type Piece, resultText, type ToolOutcome, type ToolPiece } from "@/core/conversation/pieces";
-import { count, duration } from "../format";
+import type { Piece } from "@/core/conversation/pieces";
 import { DataTree } from "./DataTree";
 import { Markdown } from "./Markdown";
 import type { Marking } from "./marks";
 import styles from "./Pieces.module.css";
 import { PlainText } from "./PlainText";
+import { ToolCall } from "./ToolCall";
 
 /** The pieces of a message in their order: an app's texts are Markdown, a visitor's stand as they were written. */
 export function Pieces({
@@ -15,15 +15,12 @@ export function Pieces({
   by,
   isArriving = false,
   markingOf,
-  actsOf,
 }: {
   pieces: readonly Piece[];
   by: "visitor" | "app";
   isArriving?: boolean;
   /** Gives what is marked in each of the texts, by its place among them. */
   markingOf?: (text: number) => Marking | undefined;
-  /** What can be done with a call of a tool that waits for somebody. */
-  actsOf?: (piece: ToolPiece) => ReactNode;
 }) {
   let texts = 0;
   const hasData = pieces.some(({ kind }) => kind === "data");
@@ -38,12 +35,7 @@ export function Pieces({
           marking={markingOf?.(texts++)}
         />
       )}
-      {piece.kind === "tool" && (
-        <>
-          <ToolCall {...{ piece }} />
-          {piece.outcome === "waiting" && piece.waitsFor && actsOf?.(piece)}
-        </>
-      )}
+      {piece.kind === "tool" && <ToolCall {...{ piece }} />}
       {piece.kind === "picture" && <Picture {...{ piece }} />}
       {piece.kind === "data" && (
         <>
@@ -81,69 +73,6 @@ function Text({
 }) {
   if (by === "app") return <Markdown text={text} isArriving={isArriving} marking={marking} />;
   return <PlainText text={text} marks={marking?.(text, 0)} />;
-}
-
-/** What is said of a call that has no answer, or another one than was hoped for. */
-const outcomeWords: Record<ToolOutcome, string> = {
-  waiting: "waits for its answer",
-  answered: "answered",
-  failed: "failed",
-  "timed-out": "did not answer in time",
-  refused: "was not called",
-  declined: "was declined",
-  stopped: "was stopped",
-  unknown: "nobody knows whether it happened",
-};
-
-const waitingWords = {
-  leave: "waits until it is allowed",
-  hand: "waits for an answer by hand",
-  caller: "waits for its caller",
-};
-
-/** A call of a tool: what a model asked for, and what came of it. */
-function ToolCall({ piece }: { piece: ToolPiece }) {
-  const { name, arguments: given, outcome, ms, round } = piece;
-  const isOpen = outcome === "waiting";
-  const time = ms === undefined || isOpen ? "" : ` after ${duration(ms)}`;
-  return (
-    <div className={styles.tool} data-outcome={outcome}>
-      <div>
-        <b>Tool</b>{" "}
-        <code>
-          {name}({argumentWords(given)})
-        </code>{" "}
-        <span className={styles.outcome}>
-          {isOpen && piece.waitsFor ? waitingWords[piece.waitsFor] : outcomeWords[outcome]}
-          {time}, round {round}
-        </span>
-      </div>
-      {!isOpen && <Answer text={resultText(piece)} />}
-    </div>
-  );
-}
-
-/** The arguments of a call, each by its name. */
-function argumentWords(given: ToolPiece["arguments"]): string {
-  if (typeof given !== "object" || given === null || Array.isArray(given)) return argumentsText(given);
-  return Object.entries(given)
-    .map(([name, value]) => `${name}: ${JSON.stringify(value)}`)
-    .join(", ");
-}
-
-/** Letters of an answer that are shown at once. */
-const shownAtOnce = 600;
-
-function Answer({ text }: { text: string }) {
-  if (text.length <= shownAtOnce) return <pre className={styles.answer}>{text}</pre>;
-  return (
-    <details className={styles.answer}>
-      <summary>
-        {text.slice(0, 120).trimEnd()}… ({count(text.length)} letters)
-      </summary>
-      <pre>{text}</pre>
-    </details>
-  );
 }
 
 /** Pixels of the longer side that a picture is shown with at most. */

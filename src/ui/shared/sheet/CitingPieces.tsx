@@ -1,5 +1,5 @@
-import { type ReactNode, useMemo, useState } from "react";
-import { type Piece, type ToolPiece, textOf } from "@/core/conversation/pieces";
+import { useMemo, useState } from "react";
+import { type Piece, textOf } from "@/core/conversation/pieces";
 import type { Cited } from "@/core/sources/found";
 import { Citing, citeMarking } from "../markdown/citing";
 import type { Marking } from "../markdown/marks";
@@ -9,16 +9,8 @@ import { CitedPassage } from "./CitedPassage";
 const noCites: readonly Cited[] = [];
 const noMarks: readonly string[] = [];
 
-/** The pieces of a reply: the marks in them open the passages that it cites, in their place. */
-export function CitingPieces({
-  pieces,
-  cites = noCites,
-  strayMarks = noMarks,
-  isArriving = false,
-  marking,
-  onOpenDocument,
-  actsOf,
-}: {
+/** The pieces of a reply, and how they are read. */
+export interface CitingProps {
   pieces: readonly Piece[];
   cites?: readonly Cited[];
   /** Marks of passages that it did not have. */
@@ -28,9 +20,17 @@ export function CitingPieces({
   marking?: Marking;
   /** Opens a document, at a stretch of its text. */
   onOpenDocument?: (cited: Cited, stretch: { from: number; to: number }) => void;
-  /** What can be done with a call of a tool that waits for somebody. */
-  actsOf?: (piece: ToolPiece) => ReactNode;
-}) {
+}
+
+/** The pieces of a reply: the marks in them open the passages that it cites, in their place. */
+export function CitingPieces({
+  pieces,
+  cites = noCites,
+  strayMarks = noMarks,
+  isArriving = false,
+  marking,
+  onOpenDocument,
+}: CitingProps) {
   const [opened, setOpened] = useState<string>();
   const all = useMemo(() => {
     if (cites.length + strayMarks.length === 0) return marking;
@@ -45,7 +45,7 @@ export function CitingPieces({
   const cited = cites.find(({ mark }) => mark === opened);
   return (
     <Citing value={citing}>
-      <Pieces pieces={pieces} by="app" isArriving={isArriving} markingOf={all && (() => all)} actsOf={actsOf} />
+      <Pieces pieces={pieces} by="app" isArriving={isArriving} markingOf={all && (() => all)} />
       {cited && (
         <CitedPassage
           cited={cited}

@@ -16,7 +16,7 @@ interface Props {
   turn?: string;
   tokens?: string;
   of?: string;
-  tone: "prompt" | "draft" | "visitor" | "app";
+  tone: "prompt" | "draft" | "visitor" | "app" | "tool";
   /** What the row is, for those who hear it. */
   label: string;
   /** Where the sheet shows the reach. */
