@@ -1,6 +1,6 @@
-import AxeBuilder from "@axe-core/playwright";
 import type { Page } from "@playwright/test";
 import type { Comparison } from "@/contract/comparisons";
+import { expectAccessibleInBoth } from "./axe";
 import { buildOf, expect, fillValue, test, type World } from "./fixtures";
 
 /** Compare, as the tests work with it. */
@@ -246,31 +246,28 @@ test("a lane that fails leaves the others alone, and a candidate is put in the p
   await expect(saved.getByRole("row")).toHaveCount(3);
 });
 
-for (const theme of ["light", "dark"])
-  test(`six lanes are read at 1024 pixels, and axe finds nothing, ${theme}`, async ({ page, context, world }) => {
-    const slug = await world.makeApp(`Six ${theme}`);
-    await context.addCookies([{ name: "finch_theme", value: theme, url: world.address }]);
-    const { draft } = await world.bench<{ draft: { settings: object } }>("GET", `apps/${slug}`);
-    const lanes = [0.1, 0.2, 0.3, 0.4, 0.5].map((temperature) => ({
-      base: "live",
-      content: { ...draft, settings: { ...draft.settings, temperature } },
-    }));
-    const other = { base: "live", content: { ...draft, prompt: 'End every reply with "Be there at 7:15."' } };
-    await world.fault({ fault: "dropped", after: 9, calls: 1 });
-    const { id } = await world.bench<Comparison>("POST", `apps/${slug}/comparisons`, {
-      lanes: [...lanes, other],
-      message: question,
-    });
-    await page.setViewportSize({ width: 1024, height: 700 });
-    const compare = compareOf(page, world);
-    await compare.open(slug, `?comparison=${id}`);
-    await expect(compare.facts(1)).toBeVisible();
-    await expect(page.getByRole("article").last()).toContainText("7:15");
-    expect(await page.evaluate(() => document.documentElement.scrollWidth)).toBeLessThanOrEqual(1024);
-    for (const shows of ["facts", "editor", "list"]) {
-      if (shows === "editor") await page.keyboard.press("Alt+6");
-      if (shows === "list") await page.getByRole("button", { name: "1 saved comparison" }).click();
-      const { violations } = await new AxeBuilder({ page }).analyze();
-      expect(violations.map(({ id: rule, nodes }) => [shows, rule, nodes.map(({ html }) => html)])).toEqual([]);
-    }
+test("six lanes are read at 1024 pixels, and axe finds nothing in both themes", async ({ page, world }) => {
+  const slug = await world.makeApp("Six");
+  const { draft } = await world.bench<{ draft: { settings: object } }>("GET", `apps/${slug}`);
+  const lanes = [0.1, 0.2, 0.3, 0.4, 0.5].map((temperature) => ({
+    base: "live",
+    content: { ...draft, settings: { ...draft.settings, temperature } },
+  }));
+  const other = { base: "live", content: { ...draft, prompt: 'End every reply with "Be there at 7:15."' } };
+  await world.fault({ fault: "dropped", after: 9, calls: 1 });
+  const { id } = await world.bench<Comparison>("POST", `apps/${slug}/comparisons`, {
+    lanes: [...lanes, other],
+    message: question,
   });
+  await page.setViewportSize({ width: 1024, height: 700 });
+  const compare = compareOf(page, world);
+  await compare.open(slug, `?comparison=${id}`);
+  await expect(compare.facts(1)).toBeVisible();
+  await expect(page.getByRole("article").last()).toContainText("7:15");
+  expect(await page.evaluate(() => document.documentElement.scrollWidth)).toBeLessThanOrEqual(1024);
+  for (const shows of ["facts", "editor", "list"]) {
+    if (shows === "editor") await page.keyboard.press("Alt+6");
+    if (shows === "list") await page.getByRole("button", { name: "1 saved comparison" }).click();
+    await expectAccessibleInBoth(page, shows);
+  }
+});

@@ -1,8 +1,30 @@
-import { test as base, expect, type Locator, type Page } from "@playwright/test";
+import { type BrowserContext, test as base, expect, type Locator, type Page } from "@playwright/test";
 import { standIns, World } from "./world";
 
-/** One world for all tests that leave it standing. */
-export const test = base.extend<{ fresh: undefined }, { world: World }>({
+/**
+ * One world for all tests that leave it standing, and one browser context, which knows its scripts already: each test has
+ * a page of its own in it, and leaves neither a cookie nor a stored word.
+ */
+export const test = base.extend<{ fresh: undefined }, { world: World; lasting: BrowserContext }>({
+  lasting: [
+    async ({ browser }, use) => {
+      const lasting = await browser.newContext({ viewport: { width: 1280, height: 800 } });
+      await use(lasting);
+      await lasting.close();
+    },
+    { scope: "worker" },
+  ],
+  context: async ({ lasting, world }, use) => {
+    await use(lasting);
+    const last = await lasting.newPage();
+    const session = await lasting.newCDPSession(last);
+    for (const page of lasting.pages()) if (page !== last) await page.close();
+    for (const origin of [world.address, world.talk])
+      await session.send("Storage.clearDataForOrigin", { origin, storageTypes: "cookies,local_storage,indexeddb" });
+    await lasting.clearCookies();
+    await lasting.clearPermissions();
+    await last.close();
+  },
   world: [
     // biome-ignore lint/correctness/noEmptyPattern: Playwright wants the pattern
     async ({}, use) => {

@@ -1,4 +1,4 @@
-import AxeBuilder from "@axe-core/playwright";
+import { expectAccessibleInBoth } from "./axe";
 import { buildOf, expect, fillValue, test, World } from "./fixtures";
 import { lateScripts } from "./late-scripts";
 
@@ -107,91 +107,97 @@ test("a provider says whether it answers, and what is wrong when it does not", a
 });
 
 test.describe("reachability", () => {
-  for (const theme of ["light", "dark"])
-    for (const view of [
-      "apps",
-      "build",
-      "takes",
-      "history",
-      "reading",
-      "memory",
-      "providers",
-      "dispatch",
-      "fit",
-      "editor",
-    ])
-      test(`no axe violation of any impact in ${view}, ${theme}`, async ({ page, context, world }) => {
-        const slug = await world.makeApp(`Axe ${view} ${theme}`);
-        await context.addCookies([{ name: "finch_theme", value: theme, url: world.address }]);
-        const build = buildOf(page, world);
-        await build.open(slug);
-        await build.say("When do boats go to Tansy Holm with bicycles, in a table?");
-        await expect(build.reply(1, "complete")).toBeVisible();
-        await world.fault({ fault: "dropped", after: 12, calls: 1 });
-        await build.say("Tell me a story about the ferry");
-        await expect(build.reply(2, "failed")).toBeVisible();
-        await page.keyboard.press("Alt+5");
-        if (view === "dispatch")
-          await build
-            .reply(1)
-            .getByRole("button", { name: /^Dispatch/ })
-            .click();
-        else if (view === "memory") {
-          await page.keyboard.press("Alt+3");
-          await page.getByRole("combobox", { name: "What is carried" }).click();
-          await page.getByText("a summary of what is older, and the newest", { exact: true }).click();
-          await fillValue(page.getByRole("spinbutton", { name: "Turns that are carried in full" }), "1");
-          await page.getByRole("button", { name: "the usual prompt" }).click();
-          await build.say("And the dog?");
-          await expect(build.reply(3, "complete")).toBeVisible();
-          await page
-            .getByRole("article", { name: /^Summary/ })
-            .getByRole("button", { name: "sum up now" })
-            .click();
-          await expect(page.getByRole("article", { name: /^Summary of the turns up to/ })).toBeVisible();
-          await page.getByRole("button", { name: "ledger" }).click();
-        } else if (view === "takes") {
-          await page.keyboard.press("Alt+a");
-          await page.getByRole("button", { name: "side by side" }).click();
-          await expect(page.getByRole("region", { name: "Side by side" })).toContainText(
-            /\d of \d repl(?:y|ies) differs?/,
-          );
-          await page.keyboard.press("Alt+g");
-          await expect(page.getByText(/Says 2 messages again/)).toBeVisible();
-        } else if (view !== "build") {
-          const history = `apps/${slug}/history`;
-          const paths: Record<string, string> = { apps: "apps", history, reading: `${history}?words=boats` };
-          await page.goto(`${world.address}/${paths[view] ?? "providers"}`);
-        }
-        if (view === "reading") {
-          await page.getByRole("button", { name: "import a file" }).click();
-          await page.getByRole("listitem").last().getByRole("button").first().click();
-          await expect(page.locator("mark").first()).toBeVisible();
-        }
-        if (view === "dispatch")
-          await expect(page.getByRole("region", { name: "Dispatch" })).toContainText("At the server");
-        if (view === "fit") {
-          await page.getByRole("button", { name: "Wire another" }).click();
-          await page
-            .getByRole("textbox", { name: "A command that works" })
-            .fill('curl x.test -d \'{"m":"a-1","n":"b-2"}\'');
-          await page.getByRole("textbox", { name: "Its answer" }).fill('{"out":"Aye, it runs.","why":"gloam"}');
-          await expect(page.getByRole("list", { name: "What it can't know" })).toBeVisible();
-        }
-        if (view === "editor") {
-          await page.getByRole("button", { name: "edit as JSON" }).click();
-          await expect(page.getByRole("textbox", { name: "Wire profile as JSON" })).toBeVisible();
-        }
-        await expect(page.locator("html")).toHaveAttribute("data-theme", theme);
-        if (view === "providers") await expect(page.getByRole("main")).toContainText("It answers in");
-        for (const width of [1280, 1024]) {
-          await page.setViewportSize({ width, height: 800 });
-          const { violations } = await new AxeBuilder({ page }).analyze();
-          expect(violations.map(({ id, impact, nodes }) => [width, id, impact, nodes.map(({ html }) => html)])).toEqual(
-            [],
-          );
-        }
-      });
+  test("axe finds nothing in Build: a table and a failure, a dispatch, takes side by side, a summary with its ledger", async ({
+    page,
+    world,
+  }) => {
+    const slug = await world.makeApp("Axe in Build");
+    const build = buildOf(page, world);
+    await build.open(slug);
+    await build.say("When do boats go to Tansy Holm with bicycles, in a table?");
+    await expect(build.reply(1, "complete")).toBeVisible();
+    await world.fault({ fault: "dropped", after: 12, calls: 1 });
+    await build.say("Tell me a story about the ferry");
+    await expect(build.reply(2, "failed")).toBeVisible();
+    await page.keyboard.press("Alt+5");
+    await expectAccessibleInBoth(page, "build");
+
+    await build
+      .reply(1)
+      .getByRole("button", { name: /^Dispatch/ })
+      .click();
+    await expect(page.getByRole("region", { name: "Dispatch" })).toContainText("At the server");
+    await expectAccessibleInBoth(page, "dispatch");
+    await page.keyboard.press("Escape");
+    await expect(page.getByRole("region", { name: "Dispatch" })).toHaveCount(0);
+
+    await build.message.focus();
+    await page.keyboard.press("Alt+a");
+    await page.getByRole("button", { name: "side by side" }).click();
+    await expect(page.getByRole("region", { name: "Side by side" })).toContainText(/\d of \d repl(?:y|ies) differs?/);
+    await page.keyboard.press("Alt+g");
+    await expect(page.getByText(/Says 2 messages again/)).toBeVisible();
+    await expectAccessibleInBoth(page, "takes");
+
+    await build.open(slug);
+    await build.say("And the dog?");
+    await expect(build.reply(1, "complete")).toBeVisible();
+    await page.keyboard.press("Alt+3");
+    await page.getByRole("combobox", { name: "What is carried" }).click();
+    await page.getByText("a summary of what is older, and the newest", { exact: true }).click();
+    await fillValue(page.getByRole("spinbutton", { name: "Turns that are carried in full" }), "1");
+    await page.getByRole("button", { name: "the usual prompt" }).click();
+    await build.say("And bicycles?");
+    await expect(build.reply(2, "complete")).toBeVisible();
+    await page
+      .getByRole("article", { name: /^Summary/ })
+      .getByRole("button", { name: "sum up now" })
+      .click();
+    await expect(page.getByRole("article", { name: /^Summary of the turns up to/ })).toBeVisible();
+    await page.getByRole("button", { name: "ledger" }).click();
+    await expectAccessibleInBoth(page, "memory");
+  });
+
+  test("axe finds nothing in the list of apps, nor in History: its list, and a conversation with words that were looked for", async ({
+    page,
+    world,
+  }) => {
+    const slug = await world.makeApp("Axe in History");
+    const ask = (message: string) =>
+      fetch(`${world.address}/api/apps/${slug}/replies`, { method: "POST", body: JSON.stringify({ message }) });
+    await ask("When do boats go to Tansy Holm with bicycles, in a table?");
+    await world.fault({ fault: "dropped", after: 12, calls: 1 });
+    await ask("Tell me a story about the ferry");
+    await page.goto(`${world.address}/apps`);
+    await expect(page.getByRole("link", { name: "Axe in History" })).toBeVisible();
+    await expectAccessibleInBoth(page, "apps");
+    await page.goto(`${world.address}/apps/${slug}/history`);
+    await expect(page.getByRole("listitem").last()).toBeVisible();
+    await expectAccessibleInBoth(page, "history");
+    await page.goto(`${world.address}/apps/${slug}/history?words=boats`);
+    await page.getByRole("button", { name: "import a file" }).click();
+    await page.getByRole("listitem").last().getByRole("button").first().click();
+    await expect(page.locator("mark").first()).toBeVisible();
+    await expectAccessibleInBoth(page, "reading");
+  });
+
+  test("axe finds nothing on Providers: a provider, its profile as JSON, and the fitting of another", async ({
+    page,
+    world,
+  }) => {
+    await world.wire();
+    await page.goto(`${world.address}/providers`);
+    await expect(page.getByRole("main")).toContainText("It answers in");
+    await expectAccessibleInBoth(page, "providers");
+    await page.getByRole("button", { name: "edit as JSON" }).click();
+    await expect(page.getByRole("textbox", { name: "Wire profile as JSON" })).toBeVisible();
+    await expectAccessibleInBoth(page, "editor");
+    await page.getByRole("button", { name: "Wire another" }).click();
+    await page.getByRole("textbox", { name: "A command that works" }).fill('curl x.test -d \'{"m":"a-1","n":"b-2"}\'');
+    await page.getByRole("textbox", { name: "Its answer" }).fill('{"out":"Aye, it runs.","why":"gloam"}');
+    await expect(page.getByRole("list", { name: "What it can't know" })).toBeVisible();
+    await expectAccessibleInBoth(page, "fit");
+  });
 
   test("nothing is cut off at 1024 pixels, and motion stops where it is not wanted", async ({ page, world }) => {
     await page.setViewportSize({ width: 1024, height: 700 });

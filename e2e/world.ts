@@ -8,7 +8,7 @@ import { createParser } from "eventsource-parser";
 import type { NumberedEvent } from "@/core/reply/events";
 import type { Content } from "@/core/revision/content";
 import { freePorts } from "../scripts/free-ports";
-import { server } from "../scripts/prepare.mjs";
+import { server, standInServer } from "../scripts/prepare.mjs";
 
 /** The stand-ins, in the order of their ports. */
 export const standIns = ["Reedbed", "Saltpan", "Tidegate", "Lantern", "Bellhouse"] as const;
@@ -77,7 +77,7 @@ export class World {
   }
 
   async startStandIn(): Promise<void> {
-    this.reeds = this.run(["--import", "tsx", "src/standins/main.ts", "--switched-on"], {});
+    this.reeds = this.run(standInServer()[1], {});
     for (const name of standIns) await answers(this.reeds, `${this.at(name)}/standin/about`);
   }
 

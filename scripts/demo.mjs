@@ -1,6 +1,18 @@
 // `npm run demo`: everything from a fresh clone to Quay Desk answering.
 import { addressesOf, openedAt } from "./addresses.mjs";
-import { build, install, needPort, place, run, sampleKeys, script, server, together, whenReady } from "./prepare.mjs";
+import {
+  build,
+  install,
+  needPort,
+  place,
+  run,
+  sampleKeys,
+  script,
+  server,
+  standInServer,
+  together,
+  whenReady,
+} from "./prepare.mjs";
 
 const { host, port } = place();
 const standIns = Number(process.env.FINCH_STANDINS ?? 4610);
@@ -14,7 +26,7 @@ void whenReady(addressesOf(host, port)[0], () =>
   console.log(`${openedAt("Quay Desk", { host, port })}Ctrl+C ends it.\n`),
 );
 await together([
-  script("src/standins/main.ts", "--switched-on"),
+  standInServer(),
   script("scripts/demo-site.ts"),
   [...server(), { NODE_ENV: "production", ...sampleKeys() }],
 ]);

@@ -6,6 +6,7 @@ import { createServer } from "node:net";
 import { join } from "node:path";
 import { parseEnv } from "node:util";
 import { buildModule } from "./module.mjs";
+import { buildProcesses } from "./processes.mjs";
 
 // what is started from here tells nobody that it was
 process.env.NEXT_TELEMETRY_DISABLED = "1";
@@ -39,8 +40,16 @@ const collecting = ["--min-semi-space-size=16", "--max-semi-space-size=64", "--n
  * @returns {[string, string[]]}
  */
 export function server(...loaded) {
-  const before = ["tsx", ...loaded].flatMap((module) => ["--import", module]);
-  return [process.execPath, [...collecting, ...before, "scripts/serve.ts"]];
+  const before = (loaded.length > 0 ? ["tsx", ...loaded] : []).flatMap((module) => ["--import", module]);
+  return [process.execPath, [...collecting, ...before, "--enable-source-maps", "built/serve.mjs"]];
+}
+
+/**
+ * The command line of the stand-ins.
+ * @returns {[string, string[]]}
+ */
+export function standInServer() {
+  return [process.execPath, ["--enable-source-maps", "built/standins.mjs", "--switched-on"]];
 }
 
 /** Installs the packages where they are missing or older than the lockfile. */
@@ -55,10 +64,11 @@ export function install() {
 export async function build() {
   const mark = ".next/BUILD_ID";
   const made = existsSync(mark) ? statSync(mark).mtimeMs : 0;
-  const sources = ["src", "package-lock.json", "next.config.ts", "tsconfig.json"];
+  const sources = ["src", "scripts", "package-lock.json", "next.config.ts", "tsconfig.json"];
   if (made > 0 && sources.every((source) => newest(source) < made)) return;
   console.log("Building the application.");
   await buildModule();
+  await buildProcesses();
   run(...tool("next/dist/bin/next", "build"));
   writeFileSync(mark, readFileSync(mark));
 }

@@ -6,7 +6,7 @@ import { parseEnv } from "node:util";
 import { chromium, type Page } from "@playwright/test";
 import { browserArguments, findBrowser } from "./find-browser.mjs";
 import { freePorts } from "./free-ports";
-import { server } from "./prepare.mjs";
+import { server, standInServer } from "./prepare.mjs";
 
 /**
  * Takes the pictures in docs/screenshots from the demo data: a fresh data folder, the built
@@ -30,7 +30,7 @@ const env = {
 mkdirSync(out, { recursive: true });
 spawnSync(process.execPath, ["--import", "tsx", "scripts/seed.ts"], { env, stdio: "inherit" });
 const servers = [
-  spawn(process.execPath, ["--import", "tsx", "src/standins/main.ts", "--switched-on"], { env, stdio: "ignore" }),
+  spawn(...standInServer(), { env, stdio: "ignore" }),
   spawn(process.execPath, ["--import", "tsx", "scripts/demo-site.ts"], { env, stdio: "ignore" }),
   spawn(...server(), { env, stdio: "ignore" }),
 ];

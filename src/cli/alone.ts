@@ -31,7 +31,7 @@ export async function startAlone(): Promise<Alone> {
   }
   const folder = mkdtempSync(join(tmpdir(), "finch-alone-"));
   const port = await freePort();
-  const child = spawn(process.execPath, ["--import", "tsx", "scripts/serve.ts"], {
+  const child = spawn(process.execPath, ["--enable-source-maps", "built/serve.mjs"], {
     cwd: root,
     stdio: ["ignore", "ignore", "pipe"],
     env: {

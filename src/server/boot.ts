@@ -109,8 +109,8 @@ export function openFolder(folder: string, openLogWith: (hide: (text: string) =>
     "what has ended could not be packed",
     () => dispatches.packOne() || events.pack(Date.now() - day, packedAtOnce),
   );
-  const reader = new Thread<ReaderMethods>("./reader.ts", { folder }, log);
-  const writer = new Thread<WriterMethods>("./writer.ts", { folder }, log);
+  const reader = new Thread<ReaderMethods>("reader", { folder }, log);
+  const writer = new Thread<WriterMethods>("writer", { folder }, log);
   const endSettling = keepSettled(database, () => writer.call("settle", null), storage, log);
   const jobs = new JobStore(database);
   const changes = new Changes();

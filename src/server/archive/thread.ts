@@ -1,5 +1,6 @@
 import type { Worker } from "node:worker_threads";
 import type { Logger } from "pino";
+import { fileToRun } from "../ground/run-file";
 import { type CarriedError, errorFrom } from "./carried-error";
 
 /** What a thread answers: each method by its name, from one value to another, both of which can be copied. */
@@ -29,11 +30,11 @@ export class Thread<M extends Methods> {
   private last = 0;
 
   /**
-   * @param entry the file that it runs, beside this one
+   * @param name of the file that it runs
    * @param given what it begins with
    */
   constructor(
-    private readonly entry: string,
+    private readonly name: Parameters<typeof fileToRun>[0],
     private readonly given: unknown,
     private readonly log: Logger,
   ) {}
@@ -59,7 +60,7 @@ export class Thread<M extends Methods> {
     // a thread runs a file as it is: Next must not look for it among what it bundles
     const threads = process.getBuiltinModule("node:worker_threads");
     const worker = new threads.Worker(`${process.cwd()}/src/server/archive/begin.mjs`, {
-      workerData: { entry: this.entry, given: this.given },
+      workerData: { file: fileToRun(this.name), given: this.given },
       execArgv: [],
     });
     this.worker = worker;

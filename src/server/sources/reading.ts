@@ -3,6 +3,7 @@ import type { PageLinks } from "@/core/sources/below";
 import type { Block } from "@/core/sources/document";
 import type { DocumentKind } from "@/core/sources/kinds";
 import type { UnreadPart } from "@/core/sources/origin";
+import { fileToRun } from "../ground/run-file";
 import { type CutOf, type CutPassages, type Task, type Told, taken } from "./reading/telling";
 
 /** Bytes that the process which reads a document may have, and milliseconds that it may be silent or take in all. */
@@ -157,7 +158,7 @@ function begun(): ChildProcess {
   // Next must not look for its file among what it bundles
   const processes = process.getBuiltinModule("node:child_process");
   const { PATH, TMPDIR } = process.env;
-  return processes.fork(`${process.cwd()}/src/server/sources/reading/begin.mjs`, {
+  return processes.fork(`${process.cwd()}/src/server/sources/reading/begin.mjs`, [fileToRun("reading")], {
     execArgv: [`--max-old-space-size=${heap}`],
     env: { PATH, TMPDIR, NODE_ENV: process.env.NODE_ENV, FINCH_READING_BYTES: String(mostBytes) },
     serialization: "advanced",

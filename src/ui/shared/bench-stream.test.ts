@@ -1,4 +1,4 @@
-import { beforeEach, expect, it, vi } from "vitest";
+import { afterEach, beforeEach, expect, it, vi } from "vitest";
 import type { NumberedEvent } from "@/core/reply/events";
 import { BenchStream } from "./bench-stream";
 import { LiveReplies } from "./live-replies";
@@ -30,6 +30,9 @@ const begun: NumberedEvent = {
 };
 const text = (id: number): NumberedEvent => ({ id, event: "text", data: { text: "x" } });
 
+afterEach(() => {
+  vi.useRealTimers();
+});
 beforeEach(() => {
   vi.useFakeTimers();
   made = [];

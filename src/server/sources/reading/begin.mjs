@@ -1,7 +1,6 @@
-// Begins the process in which documents are read: it teaches it to read TypeScript, and ends it where it needs too much.
+// Begins the process in which documents are read: it runs its file, and ends it where it needs too much.
 import { getPriority, setPriority } from "node:os";
 import { Worker } from "node:worker_threads";
-import { register } from "tsx/esm/api";
 
 // what is read waits for nobody
 setPriority(Math.max(getPriority(), 10));
@@ -15,5 +14,6 @@ const watch = `
 `;
 new Worker(watch, { eval: true, workerData: Number(process.env.FINCH_READING_BYTES) }).unref();
 
-register();
-await import("./child.ts");
+const [, , file] = process.argv;
+if (file.endsWith(".ts")) (await import("tsx/esm/api")).register();
+await import(file);
