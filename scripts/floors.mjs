@@ -18,7 +18,7 @@ export const floors = [
   ["entrance", "archive"],
   ["apps", "sources", "tools"],
   ["dispatches"],
-  ["conversations", "providers", "spend"],
+  ["conversations", "providers", "recordings", "spend"],
   ["making"],
   ["exchange"],
   ["files"],

@@ -3,6 +3,7 @@ import { basename } from "node:path";
 import { apps } from "@/contract/apps";
 import { checks, type Run } from "@/contract/checks";
 import { CallFailed, Client } from "@/contract/client";
+import { recordings } from "@/contract/recordings";
 import { secrets } from "@/contract/secrets";
 import { type Alone, NotStarted, startAlone } from "./alone";
 import { candidatesOf, Unfit } from "./candidates";
@@ -27,6 +28,14 @@ export interface CheckWishes {
   junit?: string;
   /** A bundle that is run alone. */
   app?: string;
+  /** A file of recordings, which are played instead of calling anybody. */
+  recordings?: string;
+  /** Whether those are played that the app has. */
+  played?: boolean;
+  /** Whether what is played takes as long as it took. */
+  asRecorded?: boolean;
+  /** Whether what providers answer is recorded. */
+  record?: boolean;
   /** Variables that the tools of the bundle may carry in their headers. */
   secret?: string[];
 }
@@ -43,9 +52,16 @@ const mostSilent = 0.1;
  * @returns the exit code
  */
 export async function check(app: string | undefined, wishes: CheckWishes, paper: Paper): Promise<number> {
+  if (wishes.recordings !== undefined && wishes.app === undefined)
+    return wrong(
+      paper,
+      "A file of recordings is played to a bundle: --app <file>. Those that an app has are with --played.",
+    );
   if (wishes.app === undefined)
     return app === undefined ? wrong(paper, "Name an app, or a bundle: --app <file>.") : checked(app, wishes, paper);
   if (app !== undefined) return wrong(paper, "Name an app or a bundle, not both.");
+  if (wishes.record)
+    return wrong(paper, "What is recorded of a bundle would be gone with it: make an app of it, and record that.");
   let alone: Alone | undefined;
   try {
     const text = textIn(wishes.app);
@@ -54,8 +70,11 @@ export async function check(app: string | undefined, wishes: CheckWishes, paper:
     const client = new Client(alone.address);
     const { slug, draft } = await client.send(apps.fromBundle, { body: { text } });
     for (const name of wishes.secret ?? []) await client.send(secrets.give, { slug, name, body: { variable: name } });
+    if (wishes.recordings !== undefined)
+      await client.send(recordings.put, { slug, body: { text: textIn(wishes.recordings) } });
     await whenRead(client, slug, draft.sources?.documents.map(({ source }) => ({ id: source })) ?? [], paper);
-    return await checked(slug, { ...wishes, at: alone.address }, paper);
+    const played = wishes.recordings !== undefined || wishes.played;
+    return await checked(slug, { ...wishes, played, at: alone.address }, paper);
   } catch (error) {
     if (error instanceof CallFailed) return wrong(paper, `${error.problem.detail} ${error.problem.advice}`);
     if (error instanceof Unfit || error instanceof NotStarted) return wrong(paper, error.message);
@@ -68,6 +87,24 @@ export async function check(app: string | undefined, wishes: CheckWishes, paper:
 function wrong(paper: Paper, why: string): number {
   paper.warn(why);
   return exit.notRun;
+}
+
+/**
+ * Runs the checks of an app, with what its providers answer recorded, and writes all that is recorded of it to a file.
+ * @returns the exit code: that of the checks, which may break and are recorded all the same
+ */
+export async function record(app: string, wishes: CheckWishes & { to: string }, paper: Paper): Promise<number> {
+  const code = await checked(app, { ...wishes, record: true }, paper);
+  if (code === exit.stopped) return code;
+  const client = new Client(wishes.at.replace(/\/$/, ""));
+  try {
+    writeFileSync(wishes.to, await client.text(recordings.file, { slug: app }));
+  } catch (error) {
+    if (!(error instanceof CallFailed)) throw error;
+    return code;
+  }
+  paper.note(`What is recorded stands in ${wishes.to}.`);
+  return code;
 }
 
 async function checked(slug: string, wishes: CheckWishes, paper: Paper): Promise<number> {
@@ -84,10 +121,12 @@ async function checked(slug: string, wishes: CheckWishes, paper: Paper): Promise
     const columns = await candidatesOf(client, slug, wishes.on ?? ["live", ...(wishes.with ?? ["draft"])]);
     if (isStopped) return exit.stopped;
     const scripts = wishes.file?.map((path) => ({ name: basename(path, ".checks"), text: textIn(path) }));
-    const { only, trials, seed } = wishes;
+    const { only, trials, seed, played, asRecorded, record: records } = wishes;
+    const answers = played ? ("recorded" as const) : ("called" as const);
+    const pace = asRecorded ? ("as-recorded" as const) : ("at-once" as const);
     const run = await client.send(checks.run, {
       slug,
-      body: { columns, trials, seed, origin: "terminal", only, scripts },
+      body: { columns, trials, seed, origin: "terminal", only, scripts, answers, pace, records },
     });
     id = run.id;
     // it may have been stopped while that was answered
@@ -172,7 +211,9 @@ function print(run: Run, told: readonly ToldCell[], paper: Paper): void {
     for (const { line, expected, saw } of misses) paper.say(`  ${check.script}:${line}  ${expected}\n      ${saw}\n`);
   }
   const price = run.currency === null ? "" : `, ${run.price.toFixed(4)} ${run.currency}`;
+  const played =
+    run.answers === "called" ? "" : " What was recorded is played: how a model answers, only calling it says.";
   paper.note(
-    `${run.held} of ${run.of} trials held, ${run.broke} broke, ${run.silent} silent${price}. Saved as ${run.id}.`,
+    `${run.held} of ${run.of} trials held, ${run.broke} broke, ${run.silent} silent${price}. Saved as ${run.id}.${played}`,
   );
 }

@@ -2,7 +2,7 @@ import { Command, InvalidArgumentError } from "commander";
 import { version } from "../../package.json";
 import { apps } from "./apps";
 import { exportApp, importApp } from "./bundle";
-import { type CheckWishes, check } from "./check";
+import { type CheckWishes, check, record } from "./check";
 import { type CompareWishes, compare } from "./compare";
 import { forget } from "./forget";
 import { tryHostile } from "./hostile";
@@ -115,6 +115,11 @@ program
   .argument("[app]", "the app's address, such as quay-desk")
   .option(...address)
   .option("--app <bundle>", "a bundle to run alone, in a scratch folder, instead of an app")
+  .option("--serve", "start a server of its own for it, as is done in any case where a bundle is named")
+  .option("--recordings <file>", "play what is recorded in a file to the bundle, and call nobody")
+  .option("--played", "play what is recorded of the app, and call nobody")
+  .option("--as-recorded", "have what is played take as long as it took")
+  .option("--record", "record what providers answer, in the place of what is recorded of the app")
   .option(
     "--secret <name>",
     "a variable that headers of the bundle's tools may carry; may be said several times",
@@ -141,12 +146,28 @@ Examples:
   finch check quay-desk --with reed-swift --json | jq '.checks[] | select(.outcome == "broke")'
   finch check quay-desk --on live --file quay-desk.checks --junit checks.xml
   finch check --app quay-desk.finch.json --on draft
+  finch check --app quay-desk.finch.json --on live --recordings quay-desk.recordings.jsonl --serve
 
 Ctrl+C stops it. Ends with 0 where all checks held, 1 where one broke in more trials than it may, 2 where they could not
 be run or too much was silent, 130 where they were stopped.`,
   )
   .action(async (app: string | undefined, wishes: CheckWishes) => {
     process.exitCode = await check(app, wishes, paper());
+  });
+
+program
+  .command("record")
+  .description("run the checks of an app, and write what its providers answered to a file, to be played without them")
+  .argument("<app>", "the app's address, such as quay-desk")
+  .requiredOption("--to <file>", "the file to write: JSON Lines, without a secret, for version control")
+  .option(...address)
+  .option("--with <candidate>", "a candidate beside the live revision; may be said up to five times", further)
+  .option("--on <candidate>", "a candidate, and none beside it; may be said up to six times", further)
+  .option("--only <name>", "the name of a check; may be said several times", further)
+  .option("--trials <n>", "how often each check is tried on each candidate", count, 1)
+  .option("--seed <n>", "the seed before that of the first trial", count, 0)
+  .action(async (app: string, wishes: CheckWishes & { to: string }) => {
+    process.exitCode = await record(app, { on: wishes.with ? undefined : ["live"], ...wishes }, paper());
   });
 
 const sources = program

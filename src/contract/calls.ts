@@ -11,6 +11,7 @@ import { health } from "./health";
 import { jobs } from "./jobs";
 import { benchMarks, marks } from "./marks";
 import { providers } from "./providers";
+import { recordings } from "./recordings";
 import { benchReplies, replies } from "./replies";
 import { revisions } from "./revisions";
 import { secrets } from "./secrets";
@@ -39,6 +40,7 @@ export const calls = {
   jobs,
   marks,
   providers,
+  recordings,
   replies,
   revisions,
   secrets,

@@ -31,6 +31,9 @@ const scriptsSchema = z.object({
   schedule: z.object({ every: z.int(), trials: z.int(), nextAt: z.int() }).nullable(),
 });
 
+/** Where the answers of a run come from. */
+const answersFrom = ["called", "recorded-first", "recorded"] as const;
+
 const wantedColumn = z.strictObject({
   name: z.string().trim().min(1).max(60),
   base: laneBaseSchema,
@@ -64,6 +67,12 @@ const wantedRun = z.strictObject({
   /** What it may cost at most. */
   mostPrice: z.number().min(0).max(1e9).optional(),
   origin: z.enum(["bench", "terminal"]).default("bench"),
+  /** Where its answers come from: providers, what is recorded and providers for the rest, or what is recorded alone. */
+  answers: z.enum(answersFrom).default("called"),
+  /** How fast those are played that are recorded. */
+  pace: z.enum(["at-once", "as-recorded"]).default("at-once"),
+  /** Whether what providers answer is recorded, in the place of what was. */
+  records: z.boolean().default(false),
 });
 export type WantedRun = z.input<typeof wantedRun>;
 
@@ -155,6 +164,8 @@ const runHeadSchema = z.object({
   currency: z.string().nullable(),
   /** Whether there is something left to go on with. */
   canResume: z.boolean(),
+  answers: z.enum(answersFrom),
+  records: z.boolean(),
 });
 const listedRunSchema = runHeadSchema.extend({
   checks: z.int(),

@@ -49,6 +49,7 @@ import { Gate } from "./making/gate";
 import type { Means } from "./making/types";
 import { takeOutLogins } from "./providers/logins";
 import { ProviderStore } from "./providers/provider-store";
+import { RecordingStore } from "./recordings/recording-store";
 import { IdempotencyStore } from "./replies/idempotency-store";
 import { recoverReplies } from "./replies/recover";
 import { Scrubber } from "./security/scrub";
@@ -166,6 +167,7 @@ export function openFolder(folder: string, openLogWith: (hide: (text: string) =>
     credentials,
     means: meansOf(credentials, files),
     secrets,
+    recordings: new RecordingStore(database),
     toolMeans: {
       runsCommands,
       openCalls: new OpenCalls(),

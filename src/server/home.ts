@@ -35,6 +35,7 @@ import type { HasEvents } from "./live/event-store";
 import type { HasHub } from "./live/hub";
 import type { HasMeans } from "./making/types";
 import type { HasProviders } from "./providers/provider-store";
+import type { HasRecordings } from "./recordings/recording-store";
 import type { HasIdempotency } from "./replies/idempotency-store";
 import type { HasSeal } from "./security/seal";
 import type { HasSigner } from "./security/secret";
@@ -77,6 +78,7 @@ export interface Home
     HasEvents,
     HasIdempotency,
     HasProviders,
+    HasRecordings,
     HasVisitors,
     HasTokens,
     HasCalls,

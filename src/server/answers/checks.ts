@@ -91,6 +91,8 @@ function headOf({ apps, jobs, runner }: ToldRunNeeds, run: StoredRun, trials: re
     price: trials.reduce((sum, { price }) => sum + price, 0) / 1_000_000,
     currency: trials.find(({ currency }) => currency !== null)?.currency ?? null,
     canResume: left > 0 && (standing?.state === "stopped" || standing?.state === "failed"),
+    answers: run.answers,
+    records: run.records,
   };
 }
 

@@ -19,6 +19,7 @@ import { type Chosen, chosenFor, fallbacksOf } from "../apps/candidate";
 import type { HasContents } from "../apps/content-store";
 import type { Work } from "../database/work";
 import { keepingSink } from "../dispatches/keeping-sink";
+import type { Traffic } from "../exchange/traffic";
 import { isRefusal, Refusal } from "../ground/refusal";
 import { make } from "../making/make";
 import { orderFor } from "../making/order";
@@ -41,6 +42,8 @@ export interface TrialOf {
   app: StoredApp;
   candidate: Revision;
   seed: number;
+  /** What stands between it and its providers. */
+  traffic?: Traffic;
 }
 
 /** A reply of a trial, before it is judged. */
@@ -164,7 +167,7 @@ function failed(failure: Problem, ms: number): Figures {
 /** Has it made. @throws {Refusal} where it can't even be begun */
 async function made(
   home: AnswerNeeds,
-  { id, app, candidate, seed }: TrialOf,
+  { id, app, candidate, seed, traffic }: TrialOf,
   { line, now, variables }: { line: TrialLine; now: number; variables: Record<string, string> },
   signal: AbortSignal,
 ): Promise<{ came: Made; making: string; begun: BegunDispatch | undefined; begunAt: number | undefined }> {
@@ -209,10 +212,12 @@ async function made(
         speaker: chosen,
         before,
         message,
+        traffic,
       };
       return findPassages(home, content, (await questionFor(home, { ...of, rank: "job" }, signal)).question).found;
     },
     hold: money.hold,
+    traffic,
     now,
   });
   let begun: BegunDispatch | undefined;

@@ -3,7 +3,9 @@ import type { Outcome } from "@/core/checks/outcome";
 import { type TrialResult, trialResultSchema } from "@/core/checks/trial";
 import type { LaneBase } from "@/core/comparing/lane";
 import type { Database } from "../database/database";
+import type { Traffic } from "../exchange/traffic";
 import { newId } from "../ground/id";
+import type { AnswersFrom } from "../recordings/run-traffic";
 
 /** Who started a run. */
 export type RunOrigin = "bench" | "terminal" | "schedule";
@@ -21,6 +23,10 @@ export interface StoredRun {
   /** The place of the column that the others are held against. */
   against: number;
   origin: RunOrigin;
+  /** Where its answers come from, how fast those are played that are recorded, and whether what is called is recorded. */
+  answers: AnswersFrom;
+  pace: Traffic["pace"];
+  records: boolean;
   startedAt: number;
   endedAt: number | null;
 }
@@ -72,6 +78,10 @@ export interface Schedule {
   nextAt: number;
 }
 
+interface RunRow extends Omit<StoredRun, "records"> {
+  records: number;
+}
+
 interface ColumnRow extends Omit<RunColumn, "base"> {
   base: string;
 }
@@ -80,19 +90,26 @@ interface CheckRow extends Omit<RunCheck, "lines"> {
   lines: string;
 }
 
-const columns = `id, app_id AS app, job_id AS job, trials, seed, against, origin, started_at AS startedAt, ended_at AS endedAt`;
+const columns = `id, app_id AS app, job_id AS job, trials, seed, against, origin, answers, pace, records, started_at AS startedAt, ended_at AS endedAt`;
 const trialColumns = `trials.id, run_id AS run, check_place AS "check", column_place AS "column", trial, trials.seed, outcome,
   outcomes, ms, price, currency, version, taken_from AS takenFrom, at`;
 
-/** Runs of checks, their columns, and their trials. */
+function runOf(row: RunRow): StoredRun {
+  return { ...row, records: row.records === 1 };
+}
+
+/**
+ * Runs of checks, their columns, and their trials. What was played says nothing of how a model answers: only runs that
+ * called their providers are what others are held against.
+ */
 export class RunStore {
   private readonly sql;
 
   constructor(private readonly database: Database) {
     this.sql = {
       insert: database.prepare(
-        `INSERT INTO runs (id, app_id, trials, seed, against, origin, started_at)
-         VALUES (@id, @app, @trials, @seed, @against, @origin, @now)`,
+        `INSERT INTO runs (id, app_id, trials, seed, against, origin, answers, pace, records, started_at)
+         VALUES (@id, @app, @trials, @seed, @against, @origin, @answers, @pace, @records, @now)`,
       ),
       addColumn: database.prepare(
         `INSERT INTO run_columns (run_id, place, name, base, revision, content_hash)
@@ -106,11 +123,11 @@ export class RunStore {
       text: database.prepare<[string], string>("SELECT text FROM check_texts WHERE hash = ?").pluck(),
       setJob: database.prepare("UPDATE runs SET job_id = ? WHERE id = ?"),
       setEnded: database.prepare("UPDATE runs SET ended_at = ? WHERE id = ?"),
-      byId: database.prepare<[string], StoredRun>(
+      byId: database.prepare<[string], RunRow>(
         `SELECT ${columns} FROM runs WHERE id = ? AND app_id NOT IN (SELECT id FROM apps WHERE is_leaving = 1)`,
       ),
       // served by runs_by_app
-      ofApp: database.prepare<[string, string, number], StoredRun>(
+      ofApp: database.prepare<[string, string, number], RunRow>(
         `SELECT ${columns} FROM runs WHERE app_id = ? AND id < ? ORDER BY id DESC LIMIT ?`,
       ),
       columns: database.prepare<[string], ColumnRow>(
@@ -139,7 +156,7 @@ export class RunStore {
          JOIN run_checks ON run_checks.run_id = trials.run_id AND run_checks.place = trials.check_place
          JOIN run_columns ON run_columns.run_id = trials.run_id AND run_columns.place = trials.column_place
          WHERE trials.seed = ? AND trials.outcome <> 'silent' AND runs.app_id = ? AND run_checks.text_hash = ?
-           AND run_columns.content_hash = ?
+           AND run_columns.content_hash = ? AND runs.answers = 'called'
          ORDER BY trials.at DESC LIMIT 1`,
         )
         .pluck(),
@@ -152,7 +169,7 @@ export class RunStore {
            JOIN run_checks ON run_checks.run_id = trials.run_id AND run_checks.place = trials.check_place
            JOIN run_columns ON run_columns.run_id = trials.run_id AND run_columns.place = trials.column_place
            WHERE run_checks.text_hash = ? AND run_columns.content_hash = ? AND trials.outcome <> 'silent'
-             AND trials.taken_from IS NULL
+             AND trials.taken_from IS NULL AND runs.answers = 'called'
            ORDER BY trials.at DESC LIMIT 20)`,
         )
         .pluck(),
@@ -160,13 +177,15 @@ export class RunStore {
       latestOf: database
         .prepare<[string, string], string>(
           `SELECT run_id FROM run_columns JOIN runs ON runs.id = run_id
-         WHERE content_hash = ? AND app_id = ? AND ended_at IS NOT NULL ORDER BY run_id DESC LIMIT 1`,
+         WHERE content_hash = ? AND app_id = ? AND ended_at IS NOT NULL AND answers = 'called'
+         ORDER BY run_id DESC LIMIT 1`,
         )
         .pluck(),
       // served by run_columns_by_content
       before: database.prepare<[string, string, string], { held: number; of: number }>(
         `SELECT count(*) FILTER (WHERE outcome = 'held') AS held, count(*) AS "of"
          FROM run_columns
+         JOIN runs ON runs.id = run_columns.run_id AND runs.answers = 'called'
          JOIN trials ON trials.run_id = run_columns.run_id AND trials.column_place = run_columns.place
          JOIN run_checks ON run_checks.run_id = trials.run_id AND run_checks.place = trials.check_place
          WHERE content_hash = ? AND text_hash = ? AND trials.run_id < ? AND outcome <> 'silent' AND taken_from IS NULL`,
@@ -198,7 +217,7 @@ export class RunStore {
     const id = newId("run");
     this.database
       .transaction(() => {
-        this.sql.insert.run({ id, ...of });
+        this.sql.insert.run({ id, ...of, records: of.records ? 1 : 0 });
         for (const [place, column] of runColumns.entries())
           this.sql.addColumn.run({ run: id, place, ...column, base: String(column.base) });
         for (const [place, { text, lines, ...check }] of checks.entries()) {
@@ -220,13 +239,14 @@ export class RunStore {
   }
 
   byId(id: string): StoredRun | undefined {
-    return this.sql.byId.get(id);
+    const row = this.sql.byId.get(id);
+    return row && runOf(row);
   }
 
   /** The runs of an app, the latest first. @param before the id of a run */
   ofApp(app: string, before: string | undefined, most: number): StoredRun[] {
     // ids sort by time, and "~" stands behind all of them
-    return this.sql.ofApp.all(app, before ?? "~", most);
+    return this.sql.ofApp.all(app, before ?? "~", most).map(runOf);
   }
 
   columns(run: string): RunColumn[] {

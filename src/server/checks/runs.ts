@@ -10,8 +10,10 @@ import { chosenFor } from "../apps/candidate";
 import type { HasContents } from "../apps/content-store";
 import type { HasConversations } from "../conversations/conversation-store";
 import type { HasMessages } from "../conversations/message-store";
+import type { Traffic } from "../exchange/traffic";
 import { refuse } from "../ground/refusal";
 import type { HasProviders } from "../providers/provider-store";
+import type { AnswersFrom } from "../recordings/run-traffic";
 import type { HasRuns, RunCheck, RunColumn, RunOrigin, StoredRun } from "./run-store";
 import type { HasScripts } from "./script-store";
 import { hashOfText, scriptsOf } from "./scripts";
@@ -43,6 +45,10 @@ export interface WantedRun {
   /** Whether trials are taken from earlier runs where nothing has changed. */
   leavesOutUnchanged: boolean;
   origin: RunOrigin;
+  /** Where its answers come from: providers, where nothing is said. */
+  answers?: AnswersFrom;
+  pace?: Traffic["pace"];
+  records?: boolean;
 }
 
 /** A run that can be made: all of it was read. */

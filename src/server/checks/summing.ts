@@ -60,7 +60,7 @@ export async function sumUpTrial(
 /** Has a model sum up. */
 async function summedUp(
   home: AnswerNeeds,
-  { id, app, candidate }: TrialOf,
+  { id, app, candidate, traffic }: TrialOf,
   { connection, model, text, tokens }: Step,
   signal: AbortSignal,
 ): Promise<{ text: string; price: number }> {
@@ -79,7 +79,13 @@ async function summedUp(
   );
   const messages = [{ role: "visitor" as const, pieces: piecesOf(text) }];
   const making = make(
-    plainOrder({ rank: "job", speaker: { connection, model }, messages, settings: { maxOutput } }),
+    plainOrder({
+      rank: "job",
+      speaker: { connection, model },
+      messages,
+      settings: { maxOutput },
+      traffic,
+    }),
     sink,
     home.means,
   );

@@ -42,8 +42,8 @@ export class Answered<T> {
 }
 
 /** An answer in JSON that was checked and written elsewhere. */
-export function written(text: string): Response {
-  return new Response(text, { headers: jsonHeaders });
+export function written(text: string, type = "application/json"): Response {
+  return new Response(text, { headers: { ...jsonHeaders, "content-type": type } });
 }
 
 const jsonHeaders = { "content-type": "application/json", "cache-control": "no-store" };

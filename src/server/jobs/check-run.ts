@@ -9,13 +9,22 @@ import { runTrial, type TrialEnd, type TrialNeeds } from "../checks/trial";
 import { newId } from "../ground/id";
 import { refuse } from "../ground/refusal";
 import type { HasChanges } from "../live/changes";
+import type { HasRecordings } from "../recordings/recording-store";
+import { RunTraffic } from "../recordings/run-traffic";
 import type { HasJobs, StoredJob } from "./job-store";
 import type { HasRunner } from "./runner";
 import type { HasSteps } from "./step-store";
 import { doSteps } from "./steps";
 
 /** What of the process is used here. */
-export type CheckRunNeeds = PlanNeeds & TrialNeeds & HasRuns & HasJobs & HasSteps & HasRunner & HasChanges;
+export type CheckRunNeeds = PlanNeeds &
+  TrialNeeds &
+  HasRuns &
+  HasRecordings &
+  HasJobs &
+  HasSteps &
+  HasRunner &
+  HasChanges;
 
 type Checks = Extract<Work, { kind: "checks" }>;
 
@@ -27,7 +36,11 @@ const rest = 250;
 /** Begins a run. @param mostPrice what it may cost, in the currency; null for any price @throws {Refusal} */
 export function beginRun(home: CheckRunNeeds, app: StoredApp, wanted: WantedRun, mostPrice: number | null): StoredRun {
   const plan = planOf(home, app, wanted);
-  const { trials, seed, against, origin } = wanted;
+  const { trials, seed, against, origin, answers = "called", pace = "at-once", records = false } = wanted;
+  if (answers === "recorded" && home.recordings.kept(app.id).count === 0)
+    refuse("bad-request", `Nothing is recorded of ${app.name}.`, {
+      advice: "Run its checks with what they are answered recorded, or give it a file of recordings.",
+    });
   // the draft is used from here on
   if (plan.columns.some(({ base }) => base === "draft")) {
     const number = home.apps.fix(app.id, app.draftHash, Date.now());
@@ -36,7 +49,7 @@ export function beginRun(home: CheckRunNeeds, app: StoredApp, wanted: WantedRun,
   return home.database
     .transaction(() => {
       const run = home.runs.add(
-        { app: app.id, trials, seed, against, origin, now: Date.now() },
+        { app: app.id, trials, seed, against, origin, answers, pace, records, now: Date.now() },
         plan.columns,
         plan.checks.map(({ check: _check, ...check }) => check),
       );
@@ -44,7 +57,9 @@ export function beginRun(home: CheckRunNeeds, app: StoredApp, wanted: WantedRun,
       start(
         home,
         run,
-        wanted.leavesOutUnchanged ? steps.filter((step) => !taken(home, run, plan, step)) : steps,
+        wanted.leavesOutUnchanged && answers === "called"
+          ? steps.filter((step) => !taken(home, run, plan, step))
+          : steps,
         mostPrice,
       );
       return home.runs.byId(run.id) as StoredRun;
@@ -135,6 +150,7 @@ export async function runChecks(
   const run = home.runs.byId(workOf(home, job).run) ?? refuse("not-found", "The run was deleted.");
   const app = home.apps.byId(appId) ?? refuse("not-found", "The app was deleted.");
   const [checks, columns] = [readChecks(home.runs, run.id), home.runs.columns(run.id)];
+  const traffic = new RunTraffic(home.recordings, { ...run, app: appId });
   let told = 0;
   await doSteps<TrialStep>(home, {
     job,
@@ -152,7 +168,16 @@ export async function runChecks(
       if (!check || !column) refuse("internal", "The run has no such trial.");
       const id = newId("tri");
       const seed = run.seed + step.trial;
-      const end = await runTrial(home, { id, app, candidate: candidateOf(home, column), seed, ...check.read }, stopped);
+      const slot = { check: check.read.check.name, column: column.name, trial: step.trial };
+      const of = {
+        id,
+        app,
+        candidate: candidateOf(home, column),
+        seed,
+        traffic: traffic.forTrial(slot),
+        ...check.read,
+      };
+      const end = await runTrial(home, of, stopped);
       stopped.throwIfAborted();
       home.runs.addTrial(asStored({ id, run: run.id, seed, ...step }, end, check.order), end.result);
       return { price: end.price };

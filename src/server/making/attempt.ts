@@ -189,7 +189,7 @@ export class Attempt {
   private counted(): Counted[] {
     const { input, output } = this.hearing.counts;
     const sent = this.context.ledger?.holding;
-    if (!sent) return [];
+    if (!sent || this.calling.isPlayed) return [];
     return [
       ...(input === undefined ? [] : [{ holding: sent, tokens: input }]),
       ...(output === undefined || this.hearing.asked !== "" ? [] : [{ holding: this.said(), tokens: output }]),
@@ -209,7 +209,9 @@ export class Attempt {
     };
     const estimated = input === undefined || output === undefined;
     const unpriced = price.isUnset ? { isUnpriced: true as const } : {};
-    return { ...counts, estimated, price: priceOf(counts, price), currency: price.currency, ...unpriced };
+    // what is played was paid for when it was recorded
+    const paid = this.calling.isPlayed ? 0 : priceOf(counts, price);
+    return { ...counts, estimated, price: paid, currency: price.currency, ...unpriced };
   }
 
   private said(): Holding {

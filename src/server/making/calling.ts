@@ -1,4 +1,5 @@
 import { type Problem, problem } from "@/core/problem/problem";
+import { recordedCall } from "@/core/recordings/recording";
 import type { AnswerHead } from "@/core/wire/decode";
 import { encode, hiddenExtras, hiddenKey, type WireCall, type WireRequest } from "@/core/wire/encode";
 import { markedFiles, segmentsOf } from "@/core/wire/files";
@@ -8,6 +9,7 @@ import { type Exchange, exchange } from "../exchange/exchange";
 import { hearModel, limitsOf } from "../exchange/loading";
 import type { BodyPart, Outgoing } from "../exchange/outgoing";
 import { ownValues } from "../exchange/own-values";
+import { play, Recorder } from "../exchange/traffic";
 import { Scrubber } from "../security/scrub";
 import type { Filling, Means, Order, ReadyContext, Speaker } from "./types";
 
@@ -31,6 +33,9 @@ export interface CallListener {
 /** Makes one call of a provider: fills its request, sends it, and gives what comes back without secrets. It reads nothing of it. */
 export class Calling {
   private exchange: Exchange | undefined;
+  private recorder: Recorder | undefined;
+  /** Whether its answer was recorded before, and is played. */
+  isPlayed = false;
   private isOver = false;
   /** Ends the command that signs the request. */
   private readonly signing = new AbortController();
@@ -61,7 +66,20 @@ export class Calling {
 
   /** Sends the request. @param shown as it was shown; what of it holds no secret is used again */
   async send(shown: EncodedRequest, listener: CallListener): Promise<void> {
-    const { connection } = this.speaker;
+    const { connection, model } = this.speaker;
+    const { traffic } = this.order;
+    const call = traffic && recordedCall({ provider: connection.slug, model: model.name }, shown, traffic.leave);
+    const found = call && traffic.by.find(call);
+    if (found?.kind === "none") {
+      listener.fail(found.problem);
+      return;
+    }
+    // before any credential is looked for: what is played needs none
+    if (found?.kind === "played") {
+      this.isPlayed = true;
+      this.exchange = play(found.answer, traffic?.by.pace ?? "at-once", listener);
+      return;
+    }
     const resolved = await this.means.resolve(connection);
     if (this.isOver) return;
     if (resolved.problem) {
@@ -81,12 +99,15 @@ export class Calling {
       return;
     }
     const scrubber = new Scrubber(resolved.secrets);
+    const keep = call && traffic?.by.keep?.bind(traffic.by, call);
+    this.recorder = keep && new Recorder(listener, resolved.secrets, keep);
+    const to = this.recorder ?? listener;
     let size = 0;
     const take = (bytes: Buffer) => {
       if (bytes.length === 0 || this.isOver) return;
       size += bytes.length;
-      if (size > largestAnswer) listener.fail(tooLarge);
-      else listener.bytes(bytes);
+      if (size > largestAnswer) to.fail(tooLarge);
+      else to.bytes(bytes);
     };
     this.exchange = exchange(
       signed.outgoing,
@@ -94,14 +115,14 @@ export class Calling {
       {
         head: (head) => {
           if (head.status < 300) hearModel(connection, this.speaker.model.name);
-          listener.head(head);
+          to.head(head);
         },
         bytes: (bytes) => take(scrubber.feed(bytes)),
         close: (isWhole) => {
           take(scrubber.close());
-          listener.close(isWhole);
+          to.close(isWhole);
         },
-        fail: (failure) => listener.fail(failure),
+        fail: (failure) => to.fail(failure),
       },
       resolved.way,
     );
@@ -110,6 +131,7 @@ export class Calling {
   /** Ends it without another word; resolves when the connection is closed. */
   async abort(): Promise<void> {
     this.isOver = true;
+    this.recorder?.drop();
     this.signing.abort();
     await this.exchange?.abort();
   }
@@ -117,6 +139,7 @@ export class Calling {
   /** Ends it without another word; its connection may be used again. */
   leave(): void {
     this.isOver = true;
+    this.recorder?.leave();
     this.signing.abort();
     this.exchange?.leave();
   }

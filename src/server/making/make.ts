@@ -277,7 +277,8 @@ class Run {
       const step = stepAfter(last.data, { tries, retries: connection.retries, hasToken, chance });
       if (step.kind === "give-up") return attempted;
       if (step.kind === "renew") this.means.forget(connection);
-      const after = step.kind === "again" ? step.after : 0;
+      const isPlayed = this.order.traffic?.by.isAlone && this.order.traffic.by.pace === "at-once";
+      const after = step.kind === "again" && !isPlayed ? step.after : 0;
       this.announce(after, speaker);
       if (!(await this.waited(after))) return this.ended(speaker);
     }
@@ -293,7 +294,11 @@ class Run {
         speaker,
         problem("at-capacity", `${connection.name} takes ${most} calls at once, and as many are under way.`),
       );
-    const leave = await this.means.gate.enter(connection.id, most, this.order.rank, full, this.stopped.signal);
+    const { traffic, rank } = this.order;
+    // where nobody is called there is no place to wait for
+    const leave = traffic?.by.isAlone
+      ? () => {}
+      : await this.means.gate.enter(connection.id, most, rank, full, this.stopped.signal);
     if (!leave) return this.ended(speaker);
     try {
       this.count += 1;

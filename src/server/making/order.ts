@@ -1,11 +1,14 @@
 import { type Asked, assemble, type MessageAbove } from "@/core/context/assemble";
 import type { Message } from "@/core/conversation/message";
 import { textOf } from "@/core/conversation/pieces";
+import { clockVariables } from "@/core/revision/clock";
 import type { Content, Settings } from "@/core/revision/content";
+import { fillPrompt } from "@/core/revision/variables";
 import { turnsBefore } from "@/core/sources/self-contained";
 import { offeredOf, usualRounds, usualTogether } from "@/core/tools/tool";
 import { typedOf } from "@/core/typed/reading";
 import type { WireMessage } from "@/core/wire/message";
+import type { Traffic } from "../exchange/traffic";
 import { guardedSchemas } from "../ground/schemas";
 import type { Rank } from "./gate";
 import type { Order, Speaker, Tools } from "./types";
@@ -39,6 +42,8 @@ export interface OrderOf {
   choice?: Tools["choice"];
   isSingle?: Tools["isSingle"];
   hold?: Order["hold"];
+  /** Answers that were recorded, or are. */
+  traffic?: Traffic;
   /** Finds passages for a message in the documents of the content. @param before what was said before it, the newest last */
   find(message: string, before: readonly Message[], signal: AbortSignal): Found | Promise<Found>;
   /** Epoch milliseconds. */
@@ -81,7 +86,22 @@ export function orderFor({ content, line, begun, rank, speakers, settings, takes
       read: (text) => typedOf(text, schema, guardedSchemas),
     },
     hold: of.hold,
+    traffic: of.traffic && { by: of.traffic, leave: namesLeft(content, of.variables, of.now) },
   };
+}
+
+/**
+ * Gives a request as it would be if its prompt had the names of what the clock says in it: so it is looked up the same
+ * at any time.
+ */
+function namesLeft(content: Content, variables: Record<string, string>, now: number): (text: string) => string {
+  const names = Object.fromEntries(clockVariables.map((name) => [name, `{{${name}}}`]));
+  const filled = fillPrompt(content, variables, now).text;
+  const left = fillPrompt(content, { ...names, ...variables }, now).text;
+  if (filled === left || filled === "") return (text) => text;
+  // as it stands in JSON, and as it stands in what is none
+  const within = (text: string) => JSON.stringify(text).slice(1, -1);
+  return (text) => text.replaceAll(within(filled), within(left)).replaceAll(filled, left);
 }
 
 /** The order for messages that are sent as they are, apart from any line: nobody accounts for them, and no tool may be asked for. */
@@ -92,8 +112,9 @@ export function plainOrder(of: {
   rank: Rank;
   streams?: boolean;
   request?: Order["request"];
+  traffic?: Traffic;
 }): Order {
-  const { speaker, messages, settings, rank, streams = true, request } = of;
+  const { speaker, messages, settings, rank, streams = true, request, traffic } = of;
   return {
     rank,
     speakers: [speaker],
@@ -103,6 +124,7 @@ export function plainOrder(of: {
     takes: 1,
     begun: 0,
     request,
+    traffic: traffic && { by: traffic, leave: (text) => text },
   };
 }
 

@@ -18,6 +18,7 @@ import type { WireMessage } from "@/core/wire/message";
 import type { Connection } from "../exchange/connection";
 import type { Resolved } from "../exchange/credentials";
 import type { Outgoing } from "../exchange/outgoing";
+import type { Traffic } from "../exchange/traffic";
 import type { StoredFile } from "../files/file-store";
 import type { Gate, Rank } from "./gate";
 
@@ -113,6 +114,8 @@ export interface Order {
   takes: number;
   /** Characters that were there before. */
   begun: number;
+  /** Answers that were recorded, or are; `leave` gives a text with the names of what the clock said in it. */
+  traffic?: { by: Traffic; leave(text: string): string };
   /** The request itself, where it is not the profile's. */
   request?(speaker: Speaker, filling: Filling): Outgoing & { body?: string };
 }

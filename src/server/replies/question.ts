@@ -13,6 +13,7 @@ import type { HasDatabase } from "../database/database";
 import type { HasPacking } from "../database/slices";
 import type { HasDispatches } from "../dispatches/dispatch-store";
 import { keepingSink } from "../dispatches/keeping-sink";
+import type { Traffic } from "../exchange/traffic";
 import { isRefusal } from "../ground/refusal";
 import type { Rank } from "../making/gate";
 import { make } from "../making/make";
@@ -46,6 +47,8 @@ export interface QuestionOf {
   /** The messages before it, the newest last. */
   before: readonly Message[];
   message: string;
+  /** What stands between it and its provider. */
+  traffic?: Traffic;
 }
 
 const stopped: LastEvent = { event: "end", data: { reason: "stopped" } };
@@ -92,7 +95,7 @@ function moneyFor(
 
 async function made(
   home: QuestionNeeds,
-  { app, revision, origin, conversation, owner, speaker, rank, message }: QuestionOf,
+  { app, revision, origin, conversation, owner, speaker, rank, message, traffic }: QuestionOf,
   text: string,
   signal: AbortSignal,
 ): Promise<Question> {
@@ -102,7 +105,7 @@ async function made(
   );
   const messages = [{ role: "visitor" as const, pieces: piecesOf(text) }];
   const settings = { maxOutput: mostOfQuestion, temperature: 0 };
-  const making = make(plainOrder({ rank, speaker, messages, settings }), sink, home.means);
+  const making = make(plainOrder({ rank, speaker, messages, settings, traffic }), sink, home.means);
   const stop = () => void making.stop(stopped);
   signal.addEventListener("abort", stop);
   if (signal.aborted) stop();

@@ -39,7 +39,7 @@ async function read(bytes: Buffer, from = 1, signal = new AbortController().sign
 
 const said = (blocks: readonly Block[]) => blocks.map(({ kind, text }) => `${kind}: ${text}`);
 
-describe("a document is read in a process of its own:", () => {
+describe("a document is read in a process of its own:", { timeout: 120_000 }, () => {
   it("a page, without what nobody reads on it", async () => {
     const { kind, blocks } = await read(
       Buffer.from(`<!doctype html><html><head><title>Rules</title><style>p { color: red }</style></head><body>

@@ -1,4 +1,5 @@
 import type { ReactNode } from "react";
+import type { WantedRun } from "@/contract/checks";
 import { Action } from "../shared/Action";
 import { laneSaid, listed, type Spoken } from "../shared/candidate/candidate-words";
 import { many } from "../shared/format";
@@ -6,6 +7,10 @@ import { ChoiceValue } from "../shared/inline/ChoiceValue";
 import { NumberValue } from "../shared/inline/NumberValue";
 import { Unfolds } from "../shared/inline/Unfolds";
 import styles from "./Checks.module.css";
+
+/** Where the answers of a run come from, and whether they are recorded. */
+export type Answers = WantedAnswers | "recording";
+type WantedAnswers = NonNullable<WantedRun["answers"]>;
 
 /** What a run is to be, in a sentence whose values are edited where they stand. */
 export function ChecksSentence({
@@ -15,12 +20,14 @@ export function ChecksSentence({
   columns,
   panel,
   leavesOut,
+  answers,
   button,
   onOnly,
   onTrials,
   onPanel,
   onAdd,
   onLeavesOut,
+  onAnswers,
 }: {
   /** The names of all checks. */
   names: readonly string[];
@@ -30,12 +37,14 @@ export function ChecksSentence({
   columns: readonly (Spoken & { key: string })[];
   panel: string | undefined;
   leavesOut: boolean;
+  answers: Answers;
   button: ReactNode;
   onOnly: (name: string | undefined) => void;
   onTrials: (trials: number) => void;
   onPanel: (key: string) => void;
   onAdd: (() => void) | undefined;
   onLeavesOut: (leavesOut: boolean) => void;
+  onAnswers: (answers: Answers) => void;
 }) {
   return (
     <div className={styles.runs}>
@@ -77,6 +86,18 @@ export function ChecksSentence({
             { value: "changed", label: "asking what has changed since it was run" },
           ]}
           onChange={(next) => onLeavesOut(next === "changed")}
+        />
+        ,{" "}
+        <ChoiceValue<Answers>
+          label="Where the answers come from"
+          value={answers}
+          options={[
+            { value: "called", label: "calling the providers" },
+            { value: "recording", label: "calling the providers, and recording them" },
+            { value: "recorded-first", label: "playing what is recorded, and calling for the rest" },
+            { value: "recorded", label: "playing what is recorded alone" },
+          ]}
+          onChange={onAnswers}
         />
         . {onAdd && <Action onClick={onAdd}>one more</Action>}
       </p>

@@ -24,8 +24,9 @@ import { keys, useApp, useProviders } from "../shared/queries";
 import { useStored } from "../shared/store";
 import { useChange } from "../shared/use-change";
 import styles from "./Checks.module.css";
-import { ChecksSentence } from "./ChecksSentence";
+import { type Answers, ChecksSentence } from "./ChecksSentence";
 import type { Against } from "./groups";
+import { Recorded } from "./Recorded";
 import { RunList } from "./RunList";
 import { RunSheet } from "./RunSheet";
 import { RunSummary } from "./RunSummary";
@@ -122,6 +123,7 @@ function Checks({
   const [only, setOnly] = useState<string>();
   const [trials, setTrials] = useState(1);
   const [leavesOut, setLeavesOut] = useState(false);
+  const [answers, setAnswers] = useState<Answers>("called");
   const [panel, setPanel] = useState<string>();
   const [against, setAgainst] = useState<Against>();
   const [scriptName, setScriptName] = useState(scripts[0]?.name ?? slug);
@@ -149,6 +151,8 @@ function Checks({
     columns: columns.map(({ base, content }, at) => ({ name: names[at] ?? "", base, content })),
     trials,
     leavesOutUnchanged: leavesOut,
+    answers: answers === "recording" ? "called" : answers,
+    records: answers === "recording",
   });
   const next = wanted(only);
   const ahead = useQuery({
@@ -217,7 +221,8 @@ function Checks({
     setPanel(key);
   };
   const toll = ahead.data;
-  const cost = toll?.price === null || !toll ? "" : `, about ${price(toll.price, toll.currency)}`;
+  const cost =
+    toll?.price === null || !toll || answers === "recorded" ? "" : `, about ${price(toll.price, toll.currency)}`;
   const problem = running.problem ?? changing.problem ?? scheduling.problem ?? folderProblem ?? undefined;
   const aheadProblem = ahead.error && !isEditing ? problemIn(ahead.error, "The run") : undefined;
 
@@ -225,13 +230,14 @@ function Checks({
     <main className={styles.view} ref={view} style={{ "--columns": run?.columns.length ?? 1 } as React.CSSProperties}>
       <h1 className="unseen">Checks of {app.name}</h1>
       <ChecksSentence
-        {...{ only, trials, columns, panel, leavesOut }}
+        {...{ only, trials, columns, panel, leavesOut, answers }}
         names={allNames}
         onOnly={setOnly}
         onTrials={setTrials}
         onPanel={(key) => setPanel(panel === key ? undefined : key)}
         onAdd={columns.length < mostColumns ? add : undefined}
         onLeavesOut={setLeavesOut}
+        onAnswers={setAnswers}
         button={
           isUnderWay ? (
             <Button
@@ -261,6 +267,9 @@ function Checks({
         onSchedule={scheduling.run}
         onResume={() => run && changing.run(() => server.send(checks.resume, { id: run.id }))}
       />
+      {(answers !== "called" || run?.records || (run && run.answers !== "called")) && (
+        <Recorded slug={slug} run={run} />
+      )}
       {panel === "list" && <RunList slug={slug} shown={run?.id} onClose={() => setPanel(undefined)} />}
       {edited && (
         <Panel key={edited.key} label={laneSaid(edited)} onClose={() => setPanel(undefined)}>

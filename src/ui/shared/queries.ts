@@ -18,6 +18,7 @@ export const keys = {
   fault: (provider: string) => ["fault", provider],
   dispatches: (reply: string) => ["dispatches", reply],
   preflight: (slug: string) => ["preflight", slug],
+  recordings: (slug: string) => ["recordings", slug],
   secrets: (slug: string) => ["secrets", slug],
   serving: (slug: string) => ["serving", slug],
   comparisons: (slug: string) => ["comparisons", slug],

@@ -25,6 +25,7 @@ import {
 import { dispatchesOf, dispatchesOfMaking, dispatchesOfSummary } from "@/server/answers/dispatches";
 import { jobAnswer, jobAt } from "@/server/answers/jobs";
 import { providerAnswer } from "@/server/answers/providers";
+import { keptAnswer, putRecordings, recordingsFile } from "@/server/answers/recordings";
 import { stoppedReply } from "@/server/answers/replies";
 import { noteRevision, revisionPage } from "@/server/answers/revisions";
 import { giveSecret, listedSecrets, takeSecret } from "@/server/answers/secrets";
@@ -353,6 +354,12 @@ export const { GET, HEAD, POST, PUT, PATCH, DELETE, OPTIONS } = serve(boot, call
     list: (home, { slug }) => listedSecrets(home, appAt(home, slug)),
     give: (home, { slug, name, body }) => giveSecret(home, appAt(home, slug), name, body),
     take: (home, { slug, name }) => takeSecret(home, appAt(home, slug), name),
+  },
+  recordings: {
+    kept: (home, { slug }) => keptAnswer(home, appAt(home, slug)),
+    file: (home, { slug }) => written(recordingsFile(home, appAt(home, slug)), "application/jsonl"),
+    put: (home, { slug, body }) => putRecordings(home, appAt(home, slug), body.text),
+    delete: (home, { slug }) => home.recordings.replace(appAt(home, slug).id, []),
   },
   exports: { history: exportHistory },
   files: { keep: keepFile, read: readFile },

@@ -1,0 +1,258 @@
+import { mkdtempSync, readFileSync, rmSync, writeFileSync } from "node:fs";
+import { createServer } from "node:http";
+import type { AddressInfo } from "node:net";
+import { tmpdir } from "node:os";
+import { join } from "node:path";
+import type { Run, WantedRun } from "@/contract/checks";
+import type { Recording } from "@/core/recordings/recording";
+import type { Content } from "@/core/revision/content";
+import { expect, test, World } from "../e2e/fixtures";
+import { sampleKeys } from "../e2e/world";
+import { finch } from "./terminal";
+
+const prompt = `${readFileSync("demo/quay-desk/prompt.txt", "utf8").trim()}\nIt is {{weekday}}, {{today}}, {{time}}.`;
+const script = readFileSync("demo/quay-desk/quay-desk.checks", "utf8");
+
+async function quayDesk(world: World, name: string): Promise<{ slug: string; content: Content }> {
+  const slug = await world.makeApp(name, {
+    prompt,
+    model: "reed-deep",
+    settings: { temperature: 0.7, maxOutput: 500 },
+  });
+  await world.bench("PUT", `apps/${slug}/checks/quay-desk`, { text: script, was: null });
+  const { draft } = await world.bench<{ draft: Content }>("GET", `apps/${slug}`);
+  return { slug, content: draft };
+}
+
+async function ran(world: World, slug: string, wanted: WantedRun): Promise<Run> {
+  const { id } = await world.bench<Run>("POST", `apps/${slug}/runs`, wanted);
+  let run = await world.bench<Run>("GET", `runs/${id}`);
+  const state = async () => {
+    run = await world.bench<Run>("GET", `runs/${id}`);
+    return run.state;
+  };
+  await expect.poll(state, { timeout: 120_000 }).not.toMatch(/running|waiting/);
+  return run;
+}
+
+/** How every trial of every check came out, expectation by expectation. */
+const outcomes = ({ checks }: Run) =>
+  checks.map(({ name, cells }) => [name, cells.map(({ trials }) => trials.map((trial) => trial.outcomes))]);
+
+const fileOf = async (world: World, slug: string) =>
+  (await fetch(`${world.address}/api/bench/apps/${slug}/recordings-file`)).text();
+
+test("a run that was recorded comes out the same with every stand-in off, and costs nothing; an edited prompt says what has no recording and how it differs", async () => {
+  test.setTimeout(300_000);
+  const world = await World.make();
+  await world.start();
+  try {
+    await world.pace("instant");
+    const { slug, content } = await quayDesk(world, "Recorded");
+    const columns = [
+      { name: "careful", base: "live" as const, content },
+      { name: "careless", base: "live" as const, content: { ...content, model: "reed-swift" } },
+    ];
+    await expect(ran(world, slug, { columns, answers: "recorded" })).rejects.toThrow(/Nothing is recorded/);
+    const recorded = await ran(world, slug, { columns, trials: 2, records: true });
+    expect([recorded.held > 0, recorded.broke > 0, recorded.silent]).toEqual([true, true, 0]);
+    await world.stopStandIn();
+
+    const played = await ran(world, slug, { columns, trials: 2, answers: "recorded" });
+    expect(outcomes(played)).toEqual(outcomes(recorded));
+    expect([played.silent, played.price, played.answers]).toEqual([0, 0, "recorded"]);
+
+    const edited = { ...content, prompt: prompt.replace("Quay Desk", "Quay House") };
+    const after = await ran(world, slug, {
+      columns: [{ name: "careful", base: "live", content: edited }],
+      answers: "recorded",
+    });
+    expect(after.silent).toBe(after.of);
+    const problems = after.checks.flatMap(({ cells }) =>
+      (cells[0]?.misses ?? []).flatMap(({ problem }) => problem ?? []),
+    );
+    expect(problems[0]).toMatchObject({ kind: "no-recording" });
+    expect(problems[0]?.detail).toMatch(
+      /The nearest is of “.+”, trial 1: \$\.body\.messages\[0\]\.content: .*Quay Desk.* became .*Quay House/s,
+    );
+    // what was played says nothing of how a model answers: it is no run that others are held against
+    expect(await world.bench("GET", `apps/${slug}/checked`)).toMatchObject({ checked: { run: recorded.id } });
+  } finally {
+    await world.stop();
+  }
+});
+
+test("five trials that ask the very same play back as the five that they were, and a sixth has no recording", async ({
+  world,
+}) => {
+  const { slug, content } = await quayDesk(world, "Equal");
+  const said = ["2.00", "3.00", "2.00", "2.00", "9.00"];
+  const server = await saying((at) => `A bicycle costs €${said[at % said.length]}.`);
+  try {
+    const { providers } = await world.bench<{ providers: { id: string; profile: object }[] }>("GET", "providers");
+    const reedbed = await world.wire();
+    const profile = providers.find(({ id }) => id === reedbed)?.profile;
+    const provider = await world.bench<{ slug: string }>("POST", "providers", {
+      name: "Without seeds",
+      address: server.address,
+      profile: JSON.parse(JSON.stringify(profile).replace('"seed":"<seed>",', "")),
+      credential: { kind: "none" },
+      models: [{ name: "m", window: 8_000, price: { input: 1, output: 2, currency: "EUR" } }],
+    });
+    const columns = [
+      { name: "live", base: "live" as const, content: { ...content, provider: provider.slug, model: "m" } },
+    ];
+    const only = ["prices a bicycle"];
+    const recorded = await ran(world, slug, { columns, only, trials: 5, records: true });
+    expect([recorded.held, recorded.broke]).toEqual([3, 2]);
+    await server.close();
+    const played = await ran(world, slug, { columns, only, trials: 5, answers: "recorded" });
+    expect(outcomes(played)).toEqual(outcomes(recorded));
+    const more = await ran(world, slug, { columns, only, trials: 6, answers: "recorded" });
+    expect([more.held, more.broke, more.silent]).toEqual([3, 2, 1]);
+    expect(JSON.stringify(more.checks)).toContain("its 5 recordings were played");
+  } finally {
+    await server.close();
+  }
+});
+
+/** A provider that says a text by how often it was asked. */
+async function saying(textOf: (at: number) => string): Promise<{ address: string; close(): Promise<void> }> {
+  let asked = 0;
+  const server = createServer((request, response) => {
+    if (request.method !== "POST") return response.writeHead(404).end();
+    response.writeHead(200, { "content-type": "application/json" });
+    const message = { role: "assistant", content: textOf(asked) };
+    asked += 1;
+    response.end(JSON.stringify({ choices: [{ index: 0, message, finish_reason: "stop" }] }));
+  });
+  await new Promise<void>((resolve) => server.listen(0, "127.0.0.1", resolve));
+  return {
+    address: `http://127.0.0.1:${(server.address() as AddressInfo).port}`,
+    close: () =>
+      new Promise((resolve) => {
+        server.close(() => resolve());
+        server.closeAllConnections();
+      }),
+  };
+}
+
+test("the clock may say something else when it is played, and what is not recorded is called for where that is wanted", async ({
+  world,
+}) => {
+  const { slug, content } = await quayDesk(world, "Clocks");
+  const columns = [{ name: "live", base: "live" as const, content }];
+  const at = (now: string, more = "") => ({
+    scripts: [
+      {
+        name: "s",
+        text: `check  a\ngiven  now is ${now}\nvisitor  What does a bicycle cost?\n    ends complete\n${more}`,
+      },
+    ],
+  });
+  await ran(world, slug, { columns, ...at("2025-06-01 09:40"), records: true });
+  await world.forgetCalls();
+  const later = await ran(world, slug, { columns, ...at("2026-12-24 23:05"), answers: "recorded" });
+  expect([later.held, later.silent]).toEqual([1, 0]);
+  expect(await world.calls()).toEqual([]);
+  const more = "\ncheck  b\nvisitor  Do dogs pay?\n    ends complete\n";
+  const first = await ran(world, slug, { columns, ...at("2026-12-24 23:05", more), answers: "recorded-first" });
+  expect([first.held, first.silent]).toEqual([2, 0]);
+  expect(await world.calls()).toHaveLength(1);
+});
+
+test("faults of a provider are played as they were, without their waits", async ({ world }) => {
+  const { slug, content } = await quayDesk(world, "Faults");
+  const columns = [{ name: "live", base: "live" as const, content }];
+  const only = ["prices a bicycle"];
+  const reedbed = await world.wire();
+  const { providers } = await world.bench<{ providers: { id: string; retries: number }[] }>("GET", "providers");
+  const { retries } = providers.find(({ id }) => id === reedbed) ?? {};
+  await world.bench("PATCH", `providers/${reedbed}`, { retries: 2 });
+  await world.fault({ fault: "dropped", after: 3, calls: 1 });
+  const broken = await ran(world, slug, { columns, only, records: true });
+  await world.fault({ fault: "status", status: 429, retryAfter: 1, calls: 1 });
+  const waited = await ran(world, slug, { columns, only, seed: 7, trials: 1, records: true });
+  expect(waited.held).toBe(1);
+  const again = await ran(world, slug, { columns, only, seed: 7, answers: "recorded" });
+  expect(outcomes(again)).toEqual(outcomes(waited));
+  expect((again.endedAt ?? 0) - again.startedAt).toBeLessThan(1_000);
+  expect(broken.held).toBe(0);
+  await world.bench("PATCH", `providers/${reedbed}`, { retries });
+});
+
+test("the file holds no secret, is the same for the same recordings, and is refused by its line where it is broken", async ({
+  world,
+}) => {
+  const { slug } = await quayDesk(world, "Filed");
+  const content = async (standIn: "Reedbed" | "Saltpan" | "Tidegate" | "Bellhouse", model: string) => {
+    const id = await world.wire(standIn);
+    const { providers } = await world.bench<{ providers: { id: string; slug: string }[] }>("GET", "providers");
+    const { draft } = await world.bench<{ draft: Content }>("GET", `apps/${slug}`);
+    return { ...draft, model, provider: providers.find((each) => each.id === id)?.slug ?? "" };
+  };
+  const columns = [
+    { name: "reeds", base: "live" as const, content: await content("Reedbed", "reed-deep") },
+    { name: "salt", base: "live" as const, content: await content("Saltpan", "pan-clear") },
+    { name: "tide", base: "live" as const, content: await content("Tidegate", "tide-wide") },
+    { name: "bells", base: "live" as const, content: await content("Bellhouse", "bell-plain") },
+  ];
+  const run = await ran(world, slug, { columns, only: ["prices a bicycle", "lets dogs travel free"], records: true });
+  expect(run.silent).toBe(0);
+  const text = await fileOf(world, slug);
+  const lines = text
+    .trimEnd()
+    .split("\n")
+    .map((line) => JSON.parse(line) as Recording);
+  expect(new Set(lines.map(({ of }) => of.column))).toEqual(new Set(["reeds", "salt", "tide", "bells"]));
+  for (const value of Object.values(sampleKeys)) expect(text).not.toContain(value);
+  // tokens that were fetched, whatever they are, go in headers, of which none stands there
+  for (const { call, answer } of lines) {
+    expect(Object.keys(call).sort()).toEqual(["body", "method", "model", "path", "provider"]);
+    expect(Object.keys(answer.headers)).not.toContain("set-cookie");
+  }
+  const kept = await world.bench<{ count: number; bytes: number }>("GET", `apps/${slug}/recordings`);
+  expect(kept).toMatchObject({ count: lines.length, bytes: Buffer.byteLength(text) });
+
+  const other = await quayDesk(world, "Filed elsewhere");
+  const put = (file: string) => world.bench("PUT", `apps/${other.slug}/recordings-file`, { text: file });
+  await put(text);
+  expect(await fileOf(world, other.slug)).toBe(text);
+  await expect(put(`${text}{"at": 1}\n`)).rejects.toThrow(new RegExp(`Line ${lines.length + 1}: at`));
+  expect(await fileOf(world, other.slug)).toBe(text);
+  await world.bench("DELETE", `apps/${other.slug}/recordings`);
+  expect(await fileOf(world, other.slug)).toBe("");
+});
+
+test("from the terminal: recorded to a file, and checked from a bundle and that file alone, with nobody to call", async () => {
+  test.setTimeout(300_000);
+  const world = await World.make();
+  const folder = mkdtempSync(join(tmpdir(), "finch-recorded-"));
+  const [file, bundle, junit] = ["recordings.jsonl", "app.finch.json", "checks.xml"].map((name) => join(folder, name));
+  try {
+    await world.start();
+    await world.pace("instant");
+    const { slug } = await quayDesk(world, "At a terminal");
+    const made = await finch(world, ["record", slug, "--to", file ?? ""]);
+    expect([made.code, made.err]).toEqual([0, expect.stringContaining("What is recorded stands in")]);
+    expect((await finch(world, ["export", slug, "--to", bundle ?? ""])).code).toBe(0);
+    const wrong = await finch(world, ["check", slug, "--recordings", file ?? ""]);
+    expect([wrong.code, wrong.err]).toEqual([2, expect.stringContaining("--played")]);
+    await world.stop();
+
+    const checked = ["check", "--app", bundle ?? "", "--on", "live", "--recordings", file ?? "", "--serve"];
+    const alone = await finch(world, [...checked, "--json", "--junit", junit ?? ""]);
+    expect([alone.code, JSON.parse(alone.out)]).toEqual([
+      0,
+      expect.objectContaining({ held: 16, broke: 0, silent: 0, price: 0 }),
+    ]);
+    expect(readFileSync(junit ?? "", "utf8")).toContain('failures="0"');
+    const said = JSON.parse(readFileSync(bundle ?? "", "utf8"));
+    said.live.prompt = said.live.prompt.map((line: string) => line.replace("Quay Desk", "Quay House"));
+    writeFileSync(bundle ?? "", JSON.stringify(said));
+    const edited = await finch(world, [...checked, "--only", "prices a bicycle"]);
+    expect([edited.code, edited.out]).toEqual([2, expect.stringMatching(/Quay Desk.* became .*Quay House/s)]);
+  } finally {
+    rmSync(folder, { recursive: true });
+  }
+});

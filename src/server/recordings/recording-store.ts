@@ -1,0 +1,74 @@
+import { mostRecordings } from "@/core/recordings/file";
+import { type Recording, recordingSchema, type Slot } from "@/core/recordings/recording";
+import type { Database } from "../database/database";
+
+/** How many recordings an app has, how large they are, and when the first and the last of them were made. */
+export interface Kept {
+  count: number;
+  /** Bytes of their file. */
+  bytes: number;
+  /** Epoch milliseconds; null where there are none. */
+  oldest: number | null;
+  newest: number | null;
+}
+
+/** The recordings of apps, up to a size. */
+export class RecordingStore {
+  private readonly sql;
+
+  constructor(private readonly database: Database) {
+    this.sql = {
+      add: database.prepare(
+        `INSERT INTO recordings (app_id, check_name, column_name, trial, size, at, line)
+         VALUES (@app, @check, @column, @trial, @size, @at, @line)`,
+      ),
+      clear: database.prepare(
+        "DELETE FROM recordings WHERE app_id = @app AND check_name = @check AND column_name = @column AND trial = @trial",
+      ),
+      clearAll: database.prepare("DELETE FROM recordings WHERE app_id = ?"),
+      kept: database.prepare<[string], Kept>(
+        `SELECT count(*) AS count, coalesce(sum(size), 0) AS bytes, min(at) AS oldest, max(at) AS newest
+         FROM recordings WHERE app_id = ?`,
+      ),
+      all: database.prepare<[string], string>("SELECT line FROM recordings WHERE app_id = ? ORDER BY id").pluck(),
+    };
+  }
+
+  /** Keeps one; false where the app has as many as it may. */
+  add(app: string, recording: Recording): boolean {
+    const line = JSON.stringify(recording);
+    const size = Buffer.byteLength(line) + 1;
+    if (this.kept(app).bytes + size > mostRecordings) return false;
+    const { of, at } = recording;
+    this.sql.add.run({ app, ...of, size, at: Date.parse(at), line });
+    return true;
+  }
+
+  /** Lets go of those of one place, before it is recorded anew. */
+  clear(app: string, slot: Slot): void {
+    this.sql.clear.run({ app, ...slot });
+  }
+
+  /** Puts others in the place of all that an app has. */
+  replace(app: string, recordings: readonly Recording[]): void {
+    this.database
+      .transaction(() => {
+        this.sql.clearAll.run(app);
+        for (const recording of recordings) this.add(app, recording);
+      })
+      .immediate();
+  }
+
+  kept(app: string): Kept {
+    return this.sql.kept.get(app) as Kept;
+  }
+
+  all(app: string): Recording[] {
+    return this.sql.all.all(app).map((line) => recordingSchema.parse(JSON.parse(line)));
+  }
+}
+
+/** A parameter that has `recordings`. */
+export interface HasRecordings {
+  recordings: RecordingStore;
+}
