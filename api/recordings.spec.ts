@@ -89,13 +89,10 @@ test("five trials that ask the very same play back as the five that they were, a
   const said = ["2.00", "3.00", "2.00", "2.00", "9.00"];
   const server = await saying((at) => `A bicycle costs €${said[at % said.length]}.`);
   try {
-    const { providers } = await world.bench<{ providers: { id: string; profile: object }[] }>("GET", "providers");
-    const reedbed = await world.wire();
-    const profile = providers.find(({ id }) => id === reedbed)?.profile;
     const provider = await world.bench<{ slug: string }>("POST", "providers", {
-      name: "Without seeds",
+      name: "Saying",
       address: server.address,
-      profile: JSON.parse(JSON.stringify(profile).replace('"seed":"<seed>",', "")),
+      profile: "chat-completions",
       credential: { kind: "none" },
       models: [{ name: "m", window: 8_000, price: { input: 1, output: 2, currency: "EUR" } }],
     });
@@ -255,4 +252,68 @@ test("from the terminal: recorded to a file, and checked from a bundle and that 
   } finally {
     rmSync(folder, { recursive: true });
   }
+});
+
+test("a tool that an address answers is recorded too, and not called while answers are played", async ({ world }) => {
+  let asked = 0;
+  const server = createServer((_request, response) => {
+    asked += 1;
+    response.end(`${asked} bicycles`);
+  });
+  await new Promise<void>((resolve) => server.listen(0, "127.0.0.1", resolve));
+  try {
+    const tool = {
+      name: "places_left",
+      description: "How many places are left on a boat",
+      parameters: { type: "object", properties: {} },
+      answer: {
+        by: "address" as const,
+        method: "GET" as const,
+        url: `http://127.0.0.1:${(server.address() as AddressInfo).port}/places`,
+        allowsThisMachine: true as const,
+      },
+    };
+    const slug = await world.makeApp("Tools recorded", { model: "reed-deep", tools: [tool] });
+    const text =
+      'check  asks\nvisitor  How many places are left on a boat?\n    says "1 bicycles"\n    calls places_left with {}\n';
+    await world.bench("PUT", `apps/${slug}/checks/quay-desk`, { text, was: null });
+    const { draft } = await world.bench<{ draft: Content }>("GET", `apps/${slug}`);
+    const columns = [{ name: "live", base: "live" as const, content: draft }];
+    const recorded = await ran(world, slug, { columns, records: true });
+    expect([recorded.held, asked]).toEqual([1, 1]);
+    const played = await ran(world, slug, { columns, answers: "recorded" });
+    expect([played.held, asked]).toEqual([1, 1]);
+  } finally {
+    server.close();
+    server.closeAllConnections();
+  }
+});
+
+test("a provider that is switched on for it is recorded at the bench, never for visitors, and checks that ask the same play that", async ({
+  world,
+}) => {
+  const { slug, content } = await quayDesk(world, "Switched on");
+  const reedbed = await world.wire();
+  const question = "What does a bicycle cost?";
+  const kept = async () => (await world.bench<{ count: number }>("GET", `apps/${slug}/recordings`)).count;
+  const atBench = () => world.bench("POST", `apps/${slug}/replies`, { message: question });
+  try {
+    await atBench();
+    expect(await kept()).toBe(0);
+    await world.bench("PATCH", `providers/${reedbed}`, { records: true });
+    await fetch(`${world.address}/api/apps/${slug}/replies`, {
+      method: "POST",
+      body: JSON.stringify({ message: question }),
+    });
+    expect(await kept()).toBe(0);
+    await atBench();
+    await expect.poll(kept).toBe(1);
+  } finally {
+    await world.bench("PATCH", `providers/${reedbed}`, { records: false });
+  }
+  const text = `check  a\nvisitor  ${question}\n    states €2.00\n`;
+  const columns = [{ name: "live", base: "live" as const, content }];
+  const played = await ran(world, slug, { columns, scripts: [{ name: "s", text }], answers: "recorded" });
+  const { detail } = played.checks[0]?.cells[0]?.misses[0]?.problem ?? {};
+  expect([played.held, detail]).toEqual([1, undefined]);
 });

@@ -9,6 +9,7 @@ import { type Alone, NotStarted, startAlone } from "./alone";
 import { candidatesOf, Unfit } from "./candidates";
 import { junitOf } from "./junit";
 import type { Paper } from "./paper";
+import { provesWhat, reportOf, summaryOf } from "./report";
 import { whenRead } from "./sources";
 import { tableOf } from "./table";
 import { type ToldCell, toldOf } from "./told";
@@ -26,6 +27,9 @@ export interface CheckWishes {
   seed: number;
   json?: boolean;
   junit?: string;
+  /** Files for a page of its own, and for one line. */
+  report?: string;
+  line?: string;
   /** A bundle that is run alone. */
   app?: string;
   /** A file of recordings, which are played instead of calling anybody. */
@@ -136,6 +140,8 @@ async function checked(slug: string, wishes: CheckWishes, paper: Paper): Promise
     if (wishes.json) paper.say(`${JSON.stringify(answerOf(ended, told))}\n`);
     else print(ended, told, paper);
     if (wishes.junit) writeFileSync(wishes.junit, junitOf(ended, told));
+    if (wishes.report) writeFileSync(wishes.report, reportOf(ended, told));
+    if (wishes.line) writeFileSync(wishes.line, `${summaryOf(ended, told)}\n`);
     return isStopped ? exit.stopped : exitCode(ended, told, paper);
   } catch (error) {
     if (!(error instanceof CallFailed) && !(error instanceof Unfit)) throw error;
@@ -211,8 +217,7 @@ function print(run: Run, told: readonly ToldCell[], paper: Paper): void {
     for (const { line, expected, saw } of misses) paper.say(`  ${check.script}:${line}  ${expected}\n      ${saw}\n`);
   }
   const price = run.currency === null ? "" : `, ${run.price.toFixed(4)} ${run.currency}`;
-  const played =
-    run.answers === "called" ? "" : " What was recorded is played: how a model answers, only calling it says.";
+  const played = run.answers === "called" ? "" : ` ${provesWhat}`;
   paper.note(
     `${run.held} of ${run.of} trials held, ${run.broke} broke, ${run.silent} silent${price}. Saved as ${run.id}.${played}`,
   );

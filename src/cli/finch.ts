@@ -137,6 +137,8 @@ program
   .option("--seed <n>", "the seed before that of the first trial", count, 0)
   .option("--json", "give all of it as one line of JSON")
   .option("--junit <file>", "write a JUnit file")
+  .option("--report <file>", "write a page of its own: one HTML file")
+  .option("--line <file>", "write how it came out in a line, for a pull request")
   .addHelpText(
     "after",
     `

@@ -64,6 +64,8 @@ const providerSchema = z.object({
   signing: z.string().nullable(),
   limits: limitsSchema,
   retries: z.int(),
+  /** Whether what it answers to the bench is recorded. */
+  records: z.boolean(),
   atOnce,
   proxy: z.string().nullable(),
   /** Whether a name and a password for the proxy are kept, sealed. */
@@ -111,6 +113,7 @@ const changeProviderSchema = z.strictObject({
   signing: signing.optional(),
   limits: limitsSchema.optional(),
   retries: retries.optional(),
+  records: z.boolean().optional(),
   atOnce: atOnce.optional(),
   proxy: proxy.optional(),
   caFile: caFile.optional(),

@@ -200,6 +200,7 @@ describe("providers", () => {
     signing: null,
     limits: usualLimits,
     retries: 2,
+    records: false,
     atOnce: null,
     proxy: null,
     proxyLogin: null,

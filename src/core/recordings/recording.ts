@@ -7,8 +7,10 @@ import { type Json, parseShallow } from "../wire/json";
 export const slotSchema = z.strictObject({
   check: z.string().max(200),
   column: z.string().max(100),
-  trial: z.int().min(1),
+  trial: z.int().min(0),
 });
+/** What was recorded at the bench, and is of no check. */
+export const atBench: Slot = { check: "", column: "", trial: 0 };
 export type Slot = z.infer<typeof slotSchema>;
 
 /** A call as recordings know it: nothing in it is secret, and what the clock said in it stands by its names. */

@@ -7,7 +7,8 @@ import { keyFrom } from "../security/keys";
 
 /** A provider as the bench shows it; its secrets are only said to be there or not. */
 export function providerAnswer({ apps, providers }: HasApps & HasProviders, provider: StoredProvider): Provider {
-  const { id, name, address, profile, profileText, headers, limits, retries, atOnce, proxy, caFile, probe } = provider;
+  const { id, name, address, profile, profileText, headers, limits, retries, records, atOnce, proxy, caFile, probe } =
+    provider;
   const { values, signing } = provider;
   const extras = Object.entries(provider.extras).map(([extra, secret]) => [extra, shownSecret(secret)]);
   return {
@@ -24,6 +25,7 @@ export function providerAnswer({ apps, providers }: HasApps & HasProviders, prov
     signing,
     limits,
     retries,
+    records,
     atOnce,
     proxy,
     hasProxyLogin: provider.proxyLogin !== null,

@@ -150,6 +150,10 @@ function wire({ providers }: HasProviders, bundled: BundledProvider): void {
     if (!(error instanceof ProfileError)) throw error;
     refuse("bad-request", `The wire profile of ${settings.name} can't be read: ${error.message}.`);
   }
-  const id = providers.add({ ...settings, profileText, proxy: null, proxyLogin: null, caFile: null }, Date.now(), slug);
+  const id = providers.add(
+    { ...settings, records: false, profileText, proxy: null, proxyLogin: null, caFile: null },
+    Date.now(),
+    slug,
+  );
   providers.putModels(id, models);
 }

@@ -30,6 +30,7 @@ import type { HasPassages } from "../sources/passage-store";
 import type { HasSources } from "../sources/source-store";
 import type { SummarisingNeeds } from "../summaries/summarising";
 import { answering, type HasToolMeans } from "../tools/answering";
+import { recorded } from "../tools/recorded";
 import type { TrialLine } from "./trial-line";
 
 /** What of the process is used here. */
@@ -201,7 +202,7 @@ async function made(
     rank: "job",
     takes: 1,
     begun: { text: "", rounds: 0 },
-    call: answering(content.tools ?? [], home, { app: app.id }),
+    call: recorded(answering(content.tools ?? [], home, { app: app.id }), content.tools ?? [], traffic),
     async find(message, before, signal) {
       const of = {
         app,

@@ -38,6 +38,8 @@ export interface ConnectionSettings {
   limits: Limits;
   /** How often a call is tried again. */
   retries: number;
+  /** Whether what it answers to the bench is recorded. */
+  records: boolean;
   /** Calls that it takes at once; null for any number. */
   atOnce: number | null;
   proxy: string | null;

@@ -1,5 +1,5 @@
 import { type Problem, problem } from "@/core/problem/problem";
-import { recordedCall } from "@/core/recordings/recording";
+import { type RecordedCall, recordedCall } from "@/core/recordings/recording";
 import type { AnswerHead } from "@/core/wire/decode";
 import { encode, hiddenExtras, hiddenKey, type WireCall, type WireRequest } from "@/core/wire/encode";
 import { markedFiles, segmentsOf } from "@/core/wire/files";
@@ -55,21 +55,35 @@ export class Calling {
 
   /** The request with marks in the places of its secrets. */
   shown(): EncodedRequest {
+    return this.encoded(this.hidden());
+  }
+
+  /** Marks in the places of secrets. */
+  private hidden(): Filling {
     const { connection } = this.speaker;
-    return this.encoded({
+    return {
       key: connection.credential.kind === "none" ? undefined : hiddenKey,
       extras: hiddenExtras(Object.keys(connection.extras)),
       values: ownValues(connection),
       headers: shownHeaders(connection),
-    });
+    };
+  }
+
+  /** The call as recordings know it: its seed is the order's, and not of what is asked. */
+  private recordedCall(): RecordedCall | undefined {
+    const { traffic, settings } = this.order;
+    if (!traffic) return undefined;
+    const { connection, model } = this.speaker;
+    const asked = this.encoded(this.hidden(), undefined, { ...settings, seed: undefined });
+    return recordedCall({ provider: connection.slug, model: model.name }, asked, traffic.leave);
   }
 
   /** Sends the request. @param shown as it was shown; what of it holds no secret is used again */
   async send(shown: EncodedRequest, listener: CallListener): Promise<void> {
-    const { connection, model } = this.speaker;
+    const { connection } = this.speaker;
     const { traffic } = this.order;
-    const call = traffic && recordedCall({ provider: connection.slug, model: model.name }, shown, traffic.leave);
-    const found = call && traffic.by.find(call);
+    const call = this.recordedCall();
+    const found = call && traffic?.by.find(call);
     if (found?.kind === "none") {
       listener.fail(found.problem);
       return;
@@ -145,11 +159,11 @@ export class Calling {
   }
 
   /** The request, with marks in the places of its secrets, or after that with them. */
-  private encoded(filling: Filling, shown?: EncodedRequest): EncodedRequest {
+  private encoded(filling: Filling, shown?: EncodedRequest, settings = this.order.settings): EncodedRequest {
     const { order, speaker, context } = this;
     if (order.request) return { ...order.request(speaker, filling), path: "" };
     const { key, extras, values, headers } = filling;
-    const { settings, takes } = order;
+    const { takes } = order;
     const call = {
       model: speaker.model.name,
       stream: this.streams,

@@ -32,6 +32,7 @@ interface ProviderRow {
   signing: string | null;
   limits: string;
   retries: number;
+  records: number;
   at_once: number | null;
   proxy: string | null;
   proxy_login: string | null;
@@ -75,12 +76,12 @@ export class ProviderStore {
       ),
       byName: database.prepare<[string], ProviderRow>("SELECT * FROM providers WHERE name = ?"),
       insert: database.prepare(
-        `INSERT INTO providers (id, slug, name, address, profile, credential, headers, extras, own_values, signing, limits, retries, at_once, proxy, proxy_login, ca_file, created_at)
-         VALUES (@id, @slug, @name, @address, @profileText, @credential, @headers, @extras, @ownValues, @signing, @limits, @retries, @atOnce, @proxy, @proxyLogin, @caFile, @now)`,
+        `INSERT INTO providers (id, slug, name, address, profile, credential, headers, extras, own_values, signing, limits, retries, records, at_once, proxy, proxy_login, ca_file, created_at)
+         VALUES (@id, @slug, @name, @address, @profileText, @credential, @headers, @extras, @ownValues, @signing, @limits, @retries, @records, @atOnce, @proxy, @proxyLogin, @caFile, @now)`,
       ),
       update: database.prepare(
         `UPDATE providers SET name = @name, address = @address, profile = @profileText, credential = @credential,
-           headers = @headers, extras = @extras, own_values = @ownValues, signing = @signing, limits = @limits, retries = @retries, at_once = @atOnce, proxy = @proxy,
+           headers = @headers, extras = @extras, own_values = @ownValues, signing = @signing, limits = @limits, retries = @retries, records = @records, at_once = @atOnce, proxy = @proxy,
            proxy_login = @proxyLogin, ca_file = @caFile WHERE id = @id`,
       ),
       setProbe: database.prepare("UPDATE providers SET probe = ? WHERE id = ?"),
@@ -270,6 +271,7 @@ export class ProviderStore {
       signing: row.signing,
       limits: JSON.parse(row.limits),
       retries,
+      records: row.records === 1,
       atOnce: row.at_once,
       proxy,
       proxyLogin: row.proxy_login,
@@ -295,6 +297,7 @@ function columnsOf({
   signing,
   limits,
   retries,
+  records,
   atOnce,
   proxy,
   proxyLogin,
@@ -306,6 +309,7 @@ function columnsOf({
     extras: JSON.stringify(extras),
     ownValues: JSON.stringify(values),
     limits: JSON.stringify(limits),
+    records: records ? 1 : 0,
   };
   return { name, address, profileText, signing, retries, atOnce, proxy, proxyLogin, caFile, ...json };
 }

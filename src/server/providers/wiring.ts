@@ -50,6 +50,7 @@ export function wireProvider(
     signing,
     limits: isLocal(address) ? { ...usualLimits, loading: usualLoading } : usualLimits,
     retries: usualRetries,
+    records: false,
     atOnce: null,
     proxy: null,
     proxyLogin: null,

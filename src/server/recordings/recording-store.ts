@@ -1,5 +1,6 @@
+import { createHash } from "node:crypto";
 import { mostRecordings } from "@/core/recordings/file";
-import { type Recording, recordingSchema, type Slot } from "@/core/recordings/recording";
+import { keyOf, type RecordedCall, type Recording, recordingSchema, type Slot } from "@/core/recordings/recording";
 import type { Database } from "../database/database";
 
 /** How many recordings an app has, how large they are, and when the first and the last of them were made. */
@@ -19,13 +20,19 @@ export class RecordingStore {
   constructor(private readonly database: Database) {
     this.sql = {
       add: database.prepare(
-        `INSERT INTO recordings (app_id, check_name, column_name, trial, size, at, line)
-         VALUES (@app, @check, @column, @trial, @size, @at, @line)`,
+        `INSERT INTO recordings (app_id, check_name, column_name, trial, key, size, at, line)
+         VALUES (@app, @check, @column, @trial, @key, @size, @at, @line)`,
       ),
       clear: database.prepare(
         "DELETE FROM recordings WHERE app_id = @app AND check_name = @check AND column_name = @column AND trial = @trial",
       ),
       clearAll: database.prepare("DELETE FROM recordings WHERE app_id = ?"),
+      count: database
+        .prepare<[{ app: string; key: string } & Slot], number>(
+          `SELECT count(*) FROM recordings
+           WHERE app_id = @app AND check_name = @check AND column_name = @column AND trial = @trial AND key = @key`,
+        )
+        .pluck(),
       kept: database.prepare<[string], Kept>(
         `SELECT count(*) AS count, coalesce(sum(size), 0) AS bytes, min(at) AS oldest, max(at) AS newest
          FROM recordings WHERE app_id = ?`,
@@ -40,8 +47,13 @@ export class RecordingStore {
     const size = Buffer.byteLength(line) + 1;
     if (this.kept(app).bytes + size > mostRecordings) return false;
     const { of, at } = recording;
-    this.sql.add.run({ app, ...of, size, at: Date.parse(at), line });
+    this.sql.add.run({ app, ...of, key: hashOf(recording.call), size, at: Date.parse(at), line });
     return true;
+  }
+
+  /** How often a call was recorded in a place. */
+  count(app: string, slot: Slot, call: RecordedCall): number {
+    return this.sql.count.get({ app, ...slot, key: hashOf(call) }) ?? 0;
   }
 
   /** Lets go of those of one place, before it is recorded anew. */
@@ -66,6 +78,11 @@ export class RecordingStore {
   all(app: string): Recording[] {
     return this.sql.all.all(app).map((line) => recordingSchema.parse(JSON.parse(line)));
   }
+}
+
+/** What a call is looked up by, in few letters. */
+export function hashOf(call: RecordedCall): string {
+  return createHash("sha256").update(keyOf(call)).digest("base64");
 }
 
 /** A parameter that has `recordings`. */

@@ -1,9 +1,8 @@
-import { createHash } from "node:crypto";
 import { problem } from "@/core/problem/problem";
 import { nearestOf, wordsOfDifference } from "@/core/recordings/nearest";
-import { keyOf, type RecordedAnswer, type RecordedCall, type Recording, type Slot } from "@/core/recordings/recording";
+import type { RecordedAnswer, RecordedCall, Recording, Slot } from "@/core/recordings/recording";
 import type { Traffic } from "../exchange/traffic";
-import type { RecordingStore } from "./recording-store";
+import { hashOf, type RecordingStore } from "./recording-store";
 
 /** Where the answers of a run come from: providers, what is recorded and else providers, or what is recorded alone. */
 export type AnswersFrom = "called" | "recorded-first" | "recorded";
@@ -96,10 +95,6 @@ export class RunTraffic {
       `${asks}. The nearest is of “${check}”, trial ${trial}: ${words.join("; ")}${more}.`,
     );
   }
-}
-
-function hashOf(call: RecordedCall): string {
-  return createHash("sha256").update(keyOf(call)).digest("base64");
 }
 
 function counted(counts: Map<string, number>, key: string): number {

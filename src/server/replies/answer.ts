@@ -30,6 +30,8 @@ import { make } from "../making/make";
 import { orderFor } from "../making/order";
 import type { BegunDispatch, Take as Came, EndedDispatch, HasMeans, Made, Order, Sink } from "../making/types";
 import type { HasProviders } from "../providers/provider-store";
+import { benchTraffic } from "../recordings/bench-traffic";
+import type { HasRecordings } from "../recordings/recording-store";
 import { findPassages } from "../sources/finding";
 import type { HasPassages } from "../sources/passage-store";
 import type { HasSources } from "../sources/source-store";
@@ -53,6 +55,7 @@ export type AnswerNeeds = HasConversations &
   HasHub &
   HasMeans &
   HasToolMeans &
+  HasRecordings &
   HasRemoval &
   HasPacking &
   HasLog &
@@ -157,6 +160,7 @@ export function answer(home: AnswerNeeds, answering: Answering): void {
     }),
     choice,
     isSingle,
+    traffic: answering.origin === "bench" ? benchTraffic(home, answering.app.id, speakers) : undefined,
     async find(message, before, signal) {
       const [speaker] = speakers;
       const { reply: owner, conversation } = takes[0].head;

@@ -32,6 +32,7 @@ export const plainWiring = {
   signing: null,
   limits: usualLimits,
   retries: 0,
+  records: false,
   atOnce: null,
   proxy: null,
   proxyLogin: null,

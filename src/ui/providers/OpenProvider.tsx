@@ -250,7 +250,7 @@ function More({
   const [added, setAdded] = useState("");
   return (
     <details className={styles.more}>
-      <summary>more: limits, retries, extra headers, proxy, certificates, signing, fault plan</summary>
+      <summary>more: limits, retries, recording, extra headers, proxy, certificates, signing, fault plan</summary>
       <p>
         It has <Seconds name="connect" label="Seconds to connect" provider={provider} onChange={onChange} /> s to
         connect, <Seconds name="between" label="Seconds between events" provider={provider} onChange={onChange} /> s
@@ -285,7 +285,17 @@ function More({
           none={{ said: "any number of", choose: "no limit" }}
           onChange={(atOnce) => void onChange({ atOnce: atOnce ?? null })}
         />{" "}
-        calls at once; further ones wait their turn.
+        calls at once; further ones wait their turn. What it answers at the bench is{" "}
+        <ChoiceValue
+          label="Whether it is recorded"
+          value={provider.records ? "recorded" : "not"}
+          options={[
+            { value: "not", label: "not recorded" },
+            { value: "recorded", label: "recorded, for checks to play" },
+          ]}
+          onChange={(next) => void onChange({ records: next === "recorded" })}
+        />
+        .
       </p>
       <p>
         Every call carries{" "}
