@@ -1,3 +1,4 @@
+import { spawnSync } from "node:child_process";
 import { mkdtempSync, readFileSync, rmSync, writeFileSync } from "node:fs";
 import { createServer } from "node:http";
 import type { AddressInfo } from "node:net";
@@ -316,4 +317,28 @@ test("a provider that is switched on for it is recorded at the bench, never for 
   const played = await ran(world, slug, { columns, scripts: [{ name: "s", text }], answers: "recorded" });
   const { detail } = played.checks[0]?.cells[0]?.misses[0]?.problem ?? {};
   expect([played.held, detail]).toEqual([1, undefined]);
+});
+
+test("what examples/ci has checks the app of the demo with nobody to call, and its files hold no secret", () => {
+  const folder = mkdtempSync(join(tmpdir(), "finch-ci-"));
+  const demo = "demo/quay-desk/quay-desk";
+  try {
+    const env = { ...process.env };
+    for (const name of Object.keys(sampleKeys)) delete env[name];
+    const ran = spawnSync("sh", ["examples/ci/check.sh", "", "", folder], { env, encoding: "utf8" });
+    expect([ran.status, ran.stderr]).toEqual([0, expect.stringContaining("What was recorded is played")]);
+    const read = (name: string) => readFileSync(join(folder, name), "utf8");
+    expect(read("checks.txt")).toMatch(/^(\d+) of \1 checks pass on live\. Played from recordings\.\n$/);
+    expect(read("checks.xml")).toContain("<testsuites>");
+    expect(read("checks.html")).toContain('<td class="held">held</td>');
+    expect(read("checks.html")).not.toMatch(/<script|https?:\/\//);
+  } finally {
+    rmSync(folder, { recursive: true });
+  }
+  const [bundle, recordings] = [`${demo}.finch.json`, `${demo}.recordings.jsonl`].map((path) => readFileSync(path, "utf8"));
+  for (const value of Object.values(sampleKeys)) for (const file of [bundle, recordings]) expect(file).not.toContain(value);
+  // the bundle is of the demo as it is now
+  const { live, checks } = JSON.parse(bundle ?? "");
+  expect(live.prompt.join("\n")).toBe(readFileSync("demo/quay-desk/prompt.txt", "utf8").trim());
+  expect(JSON.stringify(checks)).toContain(JSON.stringify(script.split("\n")[3]).slice(1, -1));
 });

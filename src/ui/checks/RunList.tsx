@@ -44,7 +44,7 @@ export function RunList({
     <Panel label="Earlier runs" onClose={onClose}>
       {query.error && <ProblemNote problem={query.error.problem} />}
       <Suspense fallback={<div className={styles.chart} aria-busy="true" />}>
-        <HeldChart runs={all} />
+        <HeldChart runs={all.filter(({ answers }) => answers === "called")} />
       </Suspense>
       <table className={`${table.table} ${styles.earlier}`}>
         <thead>
@@ -68,7 +68,7 @@ export function RunList({
               <td>{origins[run.origin]}</td>
               <td>{many(run.checks, "check")}</td>
               <td>{columnsOf(run)}</td>
-              <td>{run.currency === null ? "" : price(run.price, run.currency)}</td>
+              <td>{run.answers === "recorded" ? "played" : run.currency === null ? "" : price(run.price, run.currency)}</td>
               <td>
                 <ConfirmAction
                   question="Delete this run?"

@@ -117,7 +117,7 @@ export function RunSummary({
       )}
       {run.currency !== null && (
         <span>
-          {price(run.price, run.currency)}
+          {run.answers === "recorded" ? "played" : price(run.price, run.currency)}
           {run.endedAt !== null && `, ${duration(run.endedAt - run.startedAt)}`}
         </span>
       )}

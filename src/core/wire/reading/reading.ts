@@ -10,6 +10,7 @@ import { Calls } from "./calls";
 import { holds } from "./condition";
 import { Counted } from "./counts";
 import { Repeats } from "./repeats";
+import { rulesFor } from "./rules";
 import { Said } from "./said";
 import type { Around, Standing } from "./standing";
 
@@ -128,7 +129,7 @@ export class Reading {
       ({ raw, when }) => raw && (when?.event === undefined ? !isDocument : when.event === name),
     );
     if (takers.length === 0) return false;
-    this.take(takers, name, data, events);
+    this.put(takers, name, data, events);
     return true;
   }
 
@@ -148,6 +149,10 @@ export class Reading {
 
   /** Puts rules to one document; what they take is added to `events`. */
   take(rules: readonly CompiledRule[], name: string, document: unknown, events: ReadEvent[]): void {
+    this.put(rulesFor(rules, name), name, document, events);
+  }
+
+  private put(rules: readonly CompiledRule[], name: string, document: unknown, events: ReadEvent[]): void {
     this.count += 1;
     for (const rule of rules) {
       if (this.watch) this.applyWatched(rule, name, document, events);
