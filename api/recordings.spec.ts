@@ -335,8 +335,11 @@ test("what examples/ci has checks the app of the demo with nobody to call, and i
   } finally {
     rmSync(folder, { recursive: true });
   }
-  const [bundle, recordings] = [`${demo}.finch.json`, `${demo}.recordings.jsonl`].map((path) => readFileSync(path, "utf8"));
-  for (const value of Object.values(sampleKeys)) for (const file of [bundle, recordings]) expect(file).not.toContain(value);
+  const [bundle, recordings] = [`${demo}.finch.json`, `${demo}.recordings.jsonl`].map((path) =>
+    readFileSync(path, "utf8"),
+  );
+  for (const value of Object.values(sampleKeys))
+    for (const file of [bundle, recordings]) expect(file).not.toContain(value);
   // the bundle is of the demo as it is now
   const { live, checks } = JSON.parse(bundle ?? "");
   expect(live.prompt.join("\n")).toBe(readFileSync("demo/quay-desk/prompt.txt", "utf8").trim());

@@ -37,7 +37,7 @@ test("answers are recorded by a run and played by the next, by keyboard; a file 
   await choose("playing what is recorded alone");
   await expect(recorded).toContainText("Nothing is recorded yet.");
   await begin();
-  await expect(page.getByRole("alert")).toContainText("Nothing is recorded of Played in the view");
+  await expect(page.getByRole("main").getByRole("alert")).toContainText("Nothing is recorded of Played in the view");
   await choose("calling the providers, and recording them");
   await begin();
   await expect(held).toBeVisible();

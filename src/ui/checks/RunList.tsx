@@ -68,7 +68,9 @@ export function RunList({
               <td>{origins[run.origin]}</td>
               <td>{many(run.checks, "check")}</td>
               <td>{columnsOf(run)}</td>
-              <td>{run.answers === "recorded" ? "played" : run.currency === null ? "" : price(run.price, run.currency)}</td>
+              <td>
+                {run.answers === "recorded" ? "played" : run.currency === null ? "" : price(run.price, run.currency)}
+              </td>
               <td>
                 <ConfirmAction
                   question="Delete this run?"
