@@ -261,6 +261,8 @@ test("a prompt is checked where it stands, its variables are completed, and a bl
   await build.open(slug);
   await build.prompt.getByRole("button", { name: "Edit the system prompt" }).click();
   const area = page.getByRole("textbox", { name: "System prompt" });
+  // the plain field that stands there at first has a test of its own
+  await expect(page.locator(".cm-content")).toBeFocused();
   await area.fill('You are the desk.\n[[tone]]\nEnd every reply with: "Aye."\n[[end]]\nToday is ');
   await area.pressSequentially("{{to");
   await expect(page.getByRole("option", { name: "{{today}}" })).toBeVisible();

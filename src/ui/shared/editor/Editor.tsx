@@ -11,7 +11,7 @@ import {
 import { defaultKeymap, history, historyKeymap } from "@codemirror/commands";
 import { EditorState, type Extension, Text } from "@codemirror/state";
 import { drawSelection, EditorView, type KeyBinding, keymap } from "@codemirror/view";
-import { useEffect, useLayoutEffect, useRef } from "react";
+import { useLayoutEffect, useRef } from "react";
 import { useTheme } from "../../frame/Providers";
 import styles from "./Editor.module.css";
 
@@ -99,7 +99,8 @@ export default function Editor({
     if (takesFocus && newest.current.complete(here)) startCompletion(view);
     return () => view.destroy();
   }, [nonce]);
-  useEffect(() => {
+  // before anything else is typed: a text that came later would take back what was, and close what is offered
+  useLayoutEffect(() => {
     const view = editor.current;
     const before = view?.state.doc.toString();
     if (!view || before === undefined || before === text) return;
