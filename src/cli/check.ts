@@ -117,8 +117,8 @@ async function checked(slug: string, wishes: CheckWishes, paper: Paper): Promise
   let isStopped = false;
   const stop = () => {
     isStopped = true;
-    // where that can't be said, the run is looked at all the same, and how it ended
-    if (id !== undefined) client.send(checks.stop, { id }).catch(() => {});
+    const untold = (error: Error) => paper.warn(`It could not be stopped: ${error.message}`);
+    if (id !== undefined) client.send(checks.stop, { id }).catch(untold);
   };
   process.once("SIGINT", stop);
   try {

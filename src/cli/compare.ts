@@ -29,8 +29,8 @@ export async function compare(slug: string, question: string, wishes: CompareWis
   let isStopped = false;
   const stop = () => {
     isStopped = true;
-    // where that can't be said, the comparison is looked at all the same, and how it ended
-    if (id !== undefined) client.send(comparisons.stop, { id }).catch(() => {});
+    const untold = (error: Error) => paper.warn(`It could not be stopped: ${error.message}`);
+    if (id !== undefined) client.send(comparisons.stop, { id }).catch(untold);
   };
   process.once("SIGINT", stop);
   try {
