@@ -1,12 +1,11 @@
 import { spawnSync } from "node:child_process";
 import { mkdtempSync, readFileSync, rmSync, writeFileSync } from "node:fs";
-import { createServer } from "node:http";
-import type { AddressInfo } from "node:net";
 import { tmpdir } from "node:os";
 import { join } from "node:path";
 import type { Run, WantedRun } from "@/contract/checks";
 import type { Recording } from "@/core/recordings/recording";
 import type { Content } from "@/core/revision/content";
+import { TestProvider } from "@/server/test/provider";
 import { expect, test, World } from "../e2e/fixtures";
 import { sampleKeys } from "../e2e/world";
 import { finch } from "./terminal";
@@ -103,36 +102,27 @@ test("five trials that ask the very same play back as the five that they were, a
     const only = ["prices a bicycle"];
     const recorded = await ran(world, slug, { columns, only, trials: 5, records: true });
     expect([recorded.held, recorded.broke]).toEqual([3, 2]);
-    await server.close();
+    server.stop();
     const played = await ran(world, slug, { columns, only, trials: 5, answers: "recorded" });
     expect(outcomes(played)).toEqual(outcomes(recorded));
     const more = await ran(world, slug, { columns, only, trials: 6, answers: "recorded" });
     expect([more.held, more.broke, more.silent]).toEqual([3, 2, 1]);
     expect(JSON.stringify(more.checks)).toContain("its 5 recordings were played");
   } finally {
-    await server.close();
+    server.stop();
   }
 });
 
 /** A provider that says a text by how often it was asked. */
-async function saying(textOf: (at: number) => string): Promise<{ address: string; close(): Promise<void> }> {
+function saying(textOf: (at: number) => string): Promise<TestProvider> {
   let asked = 0;
-  const server = createServer((request, response) => {
+  return TestProvider.start((request, response) => {
     if (request.method !== "POST") return response.writeHead(404).end();
     response.writeHead(200, { "content-type": "application/json" });
     const message = { role: "assistant", content: textOf(asked) };
     asked += 1;
     response.end(JSON.stringify({ choices: [{ index: 0, message, finish_reason: "stop" }] }));
   });
-  await new Promise<void>((resolve) => server.listen(0, "127.0.0.1", resolve));
-  return {
-    address: `http://127.0.0.1:${(server.address() as AddressInfo).port}`,
-    close: () =>
-      new Promise((resolve) => {
-        server.close(() => resolve());
-        server.closeAllConnections();
-      }),
-  };
 }
 
 test("the clock may say something else when it is played, and what is not recorded is called for where that is wanted", async ({
@@ -257,11 +247,10 @@ test("from the terminal: recorded to a file, and checked from a bundle and that 
 
 test("a tool that an address answers is recorded too, and not called while answers are played", async ({ world }) => {
   let asked = 0;
-  const server = createServer((_request, response) => {
+  const server = await TestProvider.start((_request, response) => {
     asked += 1;
     response.end(`${asked} bicycles`);
   });
-  await new Promise<void>((resolve) => server.listen(0, "127.0.0.1", resolve));
   try {
     const tool = {
       name: "places_left",
@@ -270,7 +259,7 @@ test("a tool that an address answers is recorded too, and not called while answe
       answer: {
         by: "address" as const,
         method: "GET" as const,
-        url: `http://127.0.0.1:${(server.address() as AddressInfo).port}/places`,
+        url: `${server.address}/places`,
         allowsThisMachine: true as const,
       },
     };
@@ -285,8 +274,7 @@ test("a tool that an address answers is recorded too, and not called while answe
     const played = await ran(world, slug, { columns, answers: "recorded" });
     expect([played.held, asked]).toEqual([1, 1]);
   } finally {
-    server.close();
-    server.closeAllConnections();
+    server.stop();
   }
 });
 

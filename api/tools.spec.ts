@@ -1,6 +1,7 @@
 import { createServer } from "node:http";
 import type { AddressInfo } from "node:net";
 import type { NumberedEvent } from "@/core/reply/events";
+import { TestProvider } from "@/server/test/provider";
 import { eventsOf, expect, noLimits, test, type World } from "../e2e/fixtures";
 
 const booking = {
@@ -195,13 +196,11 @@ test("a tool's header carries a secret that the app was given, which stands in n
   world,
 }) => {
   const keys: (string | undefined)[] = [];
-  const server = createServer((request, response) => {
+  const server = await TestProvider.start((request, response) => {
     keys.push(request.headers["x-quay-key"]?.toString());
     response.end(`3 places, said to ${request.headers["x-quay-key"]}`);
   });
-  await new Promise<void>((resolve) => server.listen(0, "127.0.0.1", resolve));
   try {
-    const { port } = server.address() as AddressInfo;
     const tool = {
       name: "places_left",
       description: "How many places are left on a boat",
@@ -209,7 +208,7 @@ test("a tool's header carries a secret that the app was given, which stands in n
       answer: {
         by: "address" as const,
         method: "GET" as const,
-        url: `http://127.0.0.1:${port}/places`,
+        url: `${server.address}/places`,
         headers: [{ name: "X-Quay-Key", value: "$QUAY_KEY" }],
         allowsThisMachine: true as const,
       },
@@ -252,7 +251,6 @@ test("a tool's header carries a secret that the app was given, which stands in n
     await expect(world.bench("PUT", `${path}/QUAY_KEY`, { value: "two\nlines" })).rejects.toThrow(/line break/);
     expect(keys).toHaveLength(3);
   } finally {
-    server.closeAllConnections();
-    server.close();
+    server.stop();
   }
 });

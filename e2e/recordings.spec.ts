@@ -41,7 +41,7 @@ test("answers are recorded by a run and played by the next, by keyboard; a file 
   await choose("calling the providers, and recording them");
   await begin();
   await expect(held).toBeVisible();
-  await expect(recorded).toContainText(/2 answers recorded, the oldest .*kB of 67\.1 MB/);
+  await expect(recorded).toContainText(/2 answers recorded, the oldest .*kB of 16\.8 MB/);
 
   await choose("playing what is recorded alone");
   await expect(run).toHaveText("Run 2 trials");

@@ -104,8 +104,8 @@ export async function record(app: string, wishes: CheckWishes & { to: string }, 
   try {
     writeFileSync(wishes.to, await client.text(recordings.file, { slug: app }));
   } catch (error) {
-    if (!(error instanceof CallFailed)) throw error;
-    return code;
+    if (error instanceof CallFailed) return wrong(paper, `${error.problem.detail} ${error.problem.advice}`);
+    return wrong(paper, `${wishes.to} can't be written (${(error as NodeJS.ErrnoException).code}).`);
   }
   paper.note(`What is recorded stands in ${wishes.to}.`);
   return code;

@@ -1,7 +1,7 @@
 import { type Recording, recordingSchema } from "./recording";
 
 /** Bytes that the recordings of an app may have. */
-export const mostRecordings = 64 * 1024 * 1024;
+export const mostRecordings = 16 * 1024 * 1024;
 
 /** Thrown where a file is no file of recordings: its line, from 1, and why. */
 export class NotRecordings extends Error {

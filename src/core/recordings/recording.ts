@@ -26,8 +26,14 @@ const callSchema = z.strictObject({
 });
 export type RecordedCall = z.infer<typeof callSchema>;
 
+/** Milliseconds that an answer may take, as it is recorded. */
+const longestAnswer = 60 * 60 * 1000;
+
 /** Bytes that came together, and so many milliseconds after the call went out: as text, where they are some. */
-const partSchema = z.tuple([z.number().min(0), z.union([z.string(), z.strictObject({ base64: z.base64() })])]);
+const partSchema = z.tuple([
+  z.number().min(0).max(longestAnswer),
+  z.union([z.string(), z.strictObject({ base64: z.base64() })]),
+]);
 
 const answerSchema = z.strictObject({
   /** Null where none came. */

@@ -17,7 +17,14 @@ export function recordingsFile({ recordings }: HasRecordings, { id }: StoredApp)
 /** Puts the recordings of a file in the place of those that there are. @throws {Refusal} */
 export function putRecordings(home: HasRecordings, app: StoredApp, text: string): KeptRecordings {
   try {
-    home.recordings.replace(app.id, recordingsIn(text));
+    if (!home.recordings.replace(app.id, recordingsIn(text)))
+      refuse(
+        "bad-request",
+        `These are more than the ${mostRecordings / 1024 / 1024} MiB of recordings that an app may have.`,
+        {
+          advice: "Record fewer checks, or fewer trials of each.",
+        },
+      );
   } catch (error) {
     if (!(error instanceof NotRecordings)) throw error;
     refuse("bad-request", `This is no file of recordings. ${error.message}`, {

@@ -68,7 +68,7 @@ export class Recorder implements Listener {
   }
 
   fail(failure: Problem): void {
-    this.end(failure);
+    this.end({ ...failure, detail: Scrubber.text(failure.detail, this.secrets) });
     this.to.fail(failure);
   }
 

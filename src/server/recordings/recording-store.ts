@@ -1,6 +1,6 @@
 import { createHash } from "node:crypto";
 import { mostRecordings } from "@/core/recordings/file";
-import { keyOf, type RecordedCall, type Recording, recordingSchema, type Slot } from "@/core/recordings/recording";
+import { keyOf, type RecordedCall, type Recording, type Slot } from "@/core/recordings/recording";
 import type { Database } from "../database/database";
 
 /** How many recordings an app has, how large they are, and when the first and the last of them were made. */
@@ -43,11 +43,9 @@ export class RecordingStore {
 
   /** Keeps one; false where the app has as many as it may. */
   add(app: string, recording: Recording): boolean {
-    const line = JSON.stringify(recording);
-    const size = Buffer.byteLength(line) + 1;
-    if (this.kept(app).bytes + size > mostRecordings) return false;
-    const { of, at } = recording;
-    this.sql.add.run({ app, ...of, key: hashOf(recording.call), size, at: Date.parse(at), line });
+    const row = rowOf(recording);
+    if (this.kept(app).bytes + row.size > mostRecordings) return false;
+    this.sql.add.run({ app, ...row });
     return true;
   }
 
@@ -61,14 +59,17 @@ export class RecordingStore {
     this.sql.clear.run({ app, ...slot });
   }
 
-  /** Puts others in the place of all that an app has. */
-  replace(app: string, recordings: readonly Recording[]): void {
+  /** Puts others in the place of all that an app has; false where they are more than it may have, and it keeps its own. */
+  replace(app: string, recordings: readonly Recording[]): boolean {
+    const rows = recordings.map(rowOf);
+    if (rows.reduce((sum, { size }) => sum + size, 0) > mostRecordings) return false;
     this.database
       .transaction(() => {
         this.sql.clearAll.run(app);
-        for (const recording of recordings) this.add(app, recording);
+        for (const row of rows) this.sql.add.run({ app, ...row });
       })
       .immediate();
+    return true;
   }
 
   kept(app: string): Kept {
@@ -76,8 +77,14 @@ export class RecordingStore {
   }
 
   all(app: string): Recording[] {
-    return this.sql.all.all(app).map((line) => recordingSchema.parse(JSON.parse(line)));
+    return this.sql.all.all(app).map((line) => JSON.parse(line) as Recording);
   }
+}
+
+function rowOf(recording: Recording) {
+  const line = JSON.stringify(recording);
+  const { of, at, call } = recording;
+  return { ...of, key: hashOf(call), size: Buffer.byteLength(line) + 1, at: Date.parse(at), line };
 }
 
 /** What a call is looked up by, in few letters. */

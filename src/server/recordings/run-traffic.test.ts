@@ -1,5 +1,5 @@
 import { afterEach, beforeEach, describe, expect, it } from "vitest";
-import type { RecordedAnswer, RecordedCall } from "@/core/recordings/recording";
+import type { RecordedAnswer, RecordedCall, Recording } from "@/core/recordings/recording";
 import { plainContent } from "../test/conversation";
 import { testFolder } from "../test/folder";
 import { benchTraffic } from "./bench-traffic";
@@ -72,6 +72,9 @@ describe("what a run recorded", () => {
     run("called", true).forTrial(slot("a", 2));
     const left = folder.home.recordings.all(app).map(({ of }) => of.trial);
     expect(left).toEqual([1, 1, 3, 3]);
+    const large = { ...folder.home.recordings.all(app)[0], answer: answer("x".repeat(17 * 1024 * 1024)) };
+    expect(folder.home.recordings.replace(app, [large as Recording])).toBe(false);
+    expect(folder.home.recordings.kept(app).count).toBe(4);
     folder.home.recordings.replace(app, []);
     expect(folder.home.recordings.kept(app)).toEqual({ count: 0, bytes: 0, oldest: null, newest: null });
   });

@@ -359,7 +359,7 @@ export const { GET, HEAD, POST, PUT, PATCH, DELETE, OPTIONS } = serve(boot, call
     kept: (home, { slug }) => keptAnswer(home, appAt(home, slug)),
     file: (home, { slug }) => written(recordingsFile(home, appAt(home, slug)), "application/jsonl"),
     put: (home, { slug, body }) => putRecordings(home, appAt(home, slug), body.text),
-    delete: (home, { slug }) => home.recordings.replace(appAt(home, slug).id, []),
+    delete: (home, { slug }) => void home.recordings.replace(appAt(home, slug).id, []),
   },
   exports: { history: exportHistory },
   files: { keep: keepFile, read: readFile },

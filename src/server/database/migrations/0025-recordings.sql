@@ -11,6 +11,7 @@ CREATE TABLE recordings (
   line TEXT NOT NULL               -- JSON, as it stands in a file
 ) STRICT;
 CREATE INDEX recordings_by_place ON recordings (app_id, check_name, column_name, trial, key);
+CREATE INDEX recordings_by_size ON recordings (app_id, size, at);
 
 -- Whether the trials of a run called providers, played what was recorded and called for the rest, or played alone.
 ALTER TABLE runs ADD COLUMN answers TEXT NOT NULL DEFAULT 'called';
