@@ -1,7 +1,9 @@
 import { useQuery } from "@tanstack/react-query";
 import { Input } from "antd";
+import type { TextAreaRef } from "antd/es/input/TextArea";
 import Link from "next/link";
-import { useEffect, useMemo, useRef, useState } from "react";
+import { useCallback, useEffect, useMemo, useRef, useState } from "react";
+import { flushSync } from "react-dom";
 import type { App } from "@/contract/apps";
 import { checks } from "@/contract/checks";
 import { type Differences, wordsChanged } from "@/core/comparing/parts";
@@ -120,35 +122,58 @@ export function PromptRow({
 function EditedPrompt({ content, edit, onLeave }: EditedDraft & { onLeave: () => void }) {
   const root = useRef<HTMLDivElement>(null);
   useLayer(root, onLeave);
-  const [, setFetched] = useState(PromptEditor !== undefined);
-  useEffect(() => {
-    fetchEditor().then(
-      () => setFetched(true),
-      (error) => console.warn(`The prompt is written in a plain field: ${error}`),
-    );
+  const field = useRef<TextAreaRef>(null);
+  const isComposing = useRef(false);
+  const [shown, setShown] = useState(() => PromptEditor && { Editor: PromptEditor, selection: undefined as Selection });
+  /** Shows the editor at once, with what is selected: what is typed next means the same in either. */
+  const show = useCallback(() => {
+    const Editor = PromptEditor;
+    if (!Editor || !field.current || isComposing.current) return;
+    const selection = selectionIn(field.current);
+    flushSync(() => setShown({ Editor, selection }));
   }, []);
+  useEffect(() => {
+    fetchEditor().then(show, (error) => console.warn(`The prompt is written in a plain field: ${error}`));
+  }, [show]);
   const onChange = (prompt: string) => edit({ prompt });
   return (
     <div ref={root} data-focus="the prompt">
-      {PromptEditor ? (
-        <PromptEditor
+      {shown ? (
+        <shown.Editor
           text={content.prompt}
+          selection={shown.selection}
           names={[...Object.keys(content.variables), ...Object.keys(content.samples ?? {})]}
           onChange={onChange}
           onLeave={onLeave}
         />
       ) : (
         <Input.TextArea
+          ref={field}
           aria-label="System prompt"
           autoFocus
           autoSize={{ minRows: 3, maxRows: 18 }}
           value={content.prompt}
           onChange={(event) => onChange(event.target.value)}
           onFocus={({ target }) => target.setSelectionRange(target.value.length, target.value.length)}
+          onCompositionStart={() => {
+            isComposing.current = true;
+          }}
+          onCompositionEnd={() => {
+            isComposing.current = false;
+            queueMicrotask(show);
+          }}
         />
       )}
     </div>
   );
+}
+
+type Selection = { from: number; to: number } | undefined;
+
+/** What is selected in the plain field. */
+function selectionIn({ resizableTextArea }: TextAreaRef): Selection {
+  const area = resizableTextArea?.textArea;
+  return area && { from: area.selectionStart, to: area.selectionEnd };
 }
 
 function PromptSide({

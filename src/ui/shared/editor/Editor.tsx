@@ -25,9 +25,10 @@ interface Props {
   complete: Complete;
   /** What a syntax brings along; the same for as long as the editor is shown. */
   extensions?: Extension;
-  /** Whether it takes the focus when it is shown: at its end, or at the beginning of `line`. */
+  /** Whether it takes the focus when it is shown: at its end, at the beginning of `line`, or with `selection`. */
   takesFocus?: boolean;
   line?: number;
+  selection?: { from: number; to: number };
   /** Whether it is as high as its text, up to a bound, instead of as what it stands in. */
   isAsHighAsText?: boolean;
 }
@@ -45,6 +46,7 @@ export default function Editor({
   extensions = [],
   takesFocus = false,
   line,
+  selection,
   isAsHighAsText = false,
 }: Props) {
   const { nonce } = useTheme();
@@ -52,11 +54,11 @@ export default function Editor({
   const editor = useRef<EditorView>(undefined);
   const newest = useRef({ onChange, onLeave, complete });
   newest.current = { onChange, onLeave, complete };
-  const first = useRef({ text, extensions, label, takesFocus, line });
+  const first = useRef({ text, extensions, label, takesFocus, line, selection });
   // in the same step that takes away the field which stood here: what is typed in between has somewhere to go
   useLayoutEffect(() => {
     if (!home.current) return;
-    const { text, extensions, label, takesFocus, line } = first.current;
+    const { text, extensions, label, takesFocus, line, selection } = first.current;
     const doc = Text.of(text.split(/\r\n?|\n/));
     const anchor = line === undefined ? doc.length : doc.line(Math.min(Math.max(line, 1), doc.lines)).from;
     const view = new EditorView({
@@ -64,7 +66,7 @@ export default function Editor({
       scrollTo: line === undefined ? undefined : EditorView.scrollIntoView(anchor, { y: "start", yMargin: 24 }),
       state: EditorState.create({
         doc,
-        selection: takesFocus ? { anchor } : undefined,
+        selection: takesFocus ? selectionAt(doc, selection ?? { from: anchor, to: anchor }) : undefined,
         extensions: [
           EditorView.cspNonce.of(nonce),
           history(),
@@ -107,6 +109,10 @@ export default function Editor({
     view.dispatch({ changes: changeBetween(before, text), userEvent: elsewhere });
   }, [text]);
   return <div ref={home} className={styles.editor} data-height={isAsHighAsText ? "text" : "place"} />;
+}
+
+function selectionAt({ length }: Text, { from, to }: { from: number; to: number }) {
+  return { anchor: Math.min(from, length), head: Math.min(to, length) };
 }
 
 /** Tab takes what is offered, and Enter always breaks the line; Escape closes that where it is seen, and else goes on to what the editor stands in. */

@@ -15,10 +15,13 @@ import Editor from "./Editor";
 export default function PromptEditor({
   text,
   names,
+  selection,
   onChange,
   onLeave,
 }: {
   text: string;
+  /** What is selected when it is shown; its end without it. */
+  selection?: { from: number; to: number };
   /** Variables that have a value. */
   names: readonly string[];
   onChange: (text: string) => void;
@@ -44,6 +47,7 @@ export default function PromptEditor({
     <Editor
       label="System prompt"
       text={text}
+      selection={selection}
       onChange={onChange}
       onLeave={onLeave}
       complete={complete}
