@@ -12,6 +12,7 @@ export const floors = [
   ["jobs"],
   ["bundles"],
   ["comparing", "checks"],
+  ["trials"],
   ["replies", "tending"],
   ["summaries", "probing"],
   ["live"],

@@ -16,6 +16,7 @@ import { benchReplies, replies } from "./replies";
 import { revisions } from "./revisions";
 import { secrets } from "./secrets";
 import { serving } from "./serving";
+import { sets } from "./sets";
 import { sources } from "./sources";
 import { summaries } from "./summaries";
 import { visitors } from "./visitors";
@@ -45,6 +46,7 @@ export const calls = {
   revisions,
   secrets,
   serving,
+  sets,
   summaries,
   visitors,
 };

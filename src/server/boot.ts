@@ -11,6 +11,7 @@ import { ScriptWatch } from "./checks/scripts";
 import { leaveComparisons } from "./comparing/comparing";
 import { ComparisonStore } from "./comparing/comparison-store";
 import { LaneRunner } from "./comparing/lane-runner";
+import { SetStore } from "./comparing/set-store";
 import { BranchStore } from "./conversations/branch-store";
 import { ConversationStore } from "./conversations/conversation-store";
 import { HistoryStore } from "./conversations/history-store";
@@ -145,6 +146,7 @@ export function openFolder(folder: string, openLogWith: (hide: (text: string) =>
     hub,
     comparisons: new ComparisonStore(database),
     laneRunner: new LaneRunner(() => boot),
+    sets: new SetStore(database),
     scripts: new ScriptStore(database),
     scriptWatch: new ScriptWatch(changes),
     runs: new RunStore(database),
@@ -221,6 +223,7 @@ export function openFolder(folder: string, openLogWith: (hide: (text: string) =>
     boot.idempotency.forget(Date.now());
     boot.jobs.forget(Date.now() - 7 * day);
     leaveComparisons(boot, Date.now() - day);
+    boot.sets.deleteHidden(Date.now() - day);
     contents.sweep(Date.now() - day, sweptAtOnce);
     files.sweep(Date.now() - day, sweptAtOnce);
     documents.sweep(Date.now() - day, sweptAtOnce);

@@ -6,6 +6,7 @@ import type { HasScripts } from "./checks/script-store";
 import type { HasScriptWatch } from "./checks/scripts";
 import type { HasComparisons } from "./comparing/comparison-store";
 import type { HasLaneRunner } from "./comparing/lane-runner";
+import type { HasSets } from "./comparing/set-store";
 import type { HasBranches } from "./conversations/branch-store";
 import type { HasConversations } from "./conversations/conversation-store";
 import type { HasHistories } from "./conversations/history-store";
@@ -88,6 +89,7 @@ export interface Home
     HasReservations,
     HasHub,
     HasComparisons,
+    HasSets,
     HasLaneRunner,
     HasScripts,
     HasScriptWatch,

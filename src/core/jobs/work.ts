@@ -38,6 +38,8 @@ export const workSchema = z.discriminatedUnion("kind", [
   }),
   /** Trials of checks. */
   z.object({ kind: z.literal("checks"), run: z.string() }),
+  /** A set of messages that lanes are asked. */
+  z.object({ kind: z.literal("set"), set: z.string() }),
   /** Pages below an address, which become documents of an app. */
   z.object({
     kind: z.literal("pages"),

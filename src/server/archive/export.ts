@@ -2,6 +2,7 @@ import { readFileSync } from "node:fs";
 import type { ReplyFacts } from "@/core/conversation/message";
 import { argumentsText, type Piece, resultText, textOf } from "@/core/conversation/pieces";
 import type { Rating } from "@/core/conversation/rating";
+import { csvCell } from "@/core/history/csv";
 import { type About, lineOf, type MadeRecord, type MessageRecord, type PieceRecord } from "@/core/history/record";
 import type { Candidate } from "@/core/reply/events";
 import type { ReplyState } from "@/core/reply/reply";
@@ -262,15 +263,7 @@ function figuresOf(row: MessageRow, conversation: number): string {
     total_ms: totalMs,
     characters,
   };
-  return `${figures.map((name) => cell(values[name])).join(",")}\r\n`;
-}
-
-/** A value as a cell; a text that a spreadsheet would take for a formula begins with an apostrophe. */
-function cell(value: string | number | undefined): string {
-  if (value === undefined) return "";
-  if (typeof value === "number") return String(value);
-  const safe = /^[=+\-@\t\r]/.test(value) ? `'${value}` : value;
-  return /[",\r\n]/.test(safe) ? `"${safe.replaceAll('"', '""')}"` : safe;
+  return `${figures.map((name) => csvCell(values[name])).join(",")}\r\n`;
 }
 
 function proseOf(row: MessageRow): string {

@@ -2,6 +2,7 @@ import { join } from "node:path";
 import { runInNewContext } from "node:vm";
 import { workerData } from "node:worker_threads";
 import { type JudgedReply, judgeAll, type ToJudge } from "@/core/checks/judging";
+import { type Differing, differingIn, type ToTellApart } from "@/core/comparing/sets/differing";
 import { outlineSchema } from "@/core/context/outline";
 import { schemas } from "@/core/schema/schema";
 import type { Filter } from "@/core/search/filter";
@@ -71,6 +72,8 @@ const methods = {
         }
       },
     }),
+  /** What the lanes of some rows of a set do not all state. */
+  differing: (rows: readonly ToTellApart[]): Differing[][] => rows.map(differingIn),
   choices: ({ app }: { app: string }) => history.choices(app),
   beginExport({ app, form, filter, ids }: { app: string; form: ExportForm; filter: Filter; ids?: string[] }): number {
     lastExport += 1;

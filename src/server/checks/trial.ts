@@ -10,9 +10,9 @@ import type { HasReader } from "../archive/threads";
 import type { HasConversations } from "../conversations/conversation-store";
 import type { HasMessages } from "../conversations/message-store";
 import { refuse } from "../ground/refusal";
-import { type Answered, type AnswerNeeds, answer, type TrialOf } from "./answer";
-import { sumUpTrial } from "./summing";
-import { TrialLine } from "./trial-line";
+import { type Answered, type AnswerNeeds, answer, type TrialOf } from "../trials/answer";
+import { sumUpTrial } from "../trials/summing";
+import { TrialLine } from "../trials/trial-line";
 
 /** What of the process is used here. */
 export type TrialNeeds = AnswerNeeds & HasConversations & HasMessages & HasReader;

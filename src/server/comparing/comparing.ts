@@ -115,7 +115,7 @@ function addLane(
 }
 
 /** The number of the revision that a base is now; the draft becomes one, since a reply is about to use it. */
-function revisionOf({ apps }: HasApps, app: StoredApp, base: LaneBase, now: number): number {
+export function revisionOf({ apps }: HasApps, app: StoredApp, base: LaneBase, now: number): number {
   if (base === "live") return app.liveRevision;
   if (base === "draft") return apps.fix(app.id, app.draftHash, now);
   return apps.revision(app.id, base)?.number ?? refuse("not-found", `${app.name} has no revision ${base}.`);

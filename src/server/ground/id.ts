@@ -18,6 +18,7 @@ const next = monotonicFactory(random);
 /** A new id: it sorts by time, also within one millisecond, and its prefix says what it names. */
 export function newId(
   prefix:
+    | "ans"
     | "app"
     | "call"
     | "cmp"
@@ -30,6 +31,7 @@ export function newId(
     | "msg"
     | "pro"
     | "run"
+    | "set"
     | "src"
     | "sum"
     | "tok"

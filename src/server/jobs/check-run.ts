@@ -171,6 +171,7 @@ export async function runChecks(
       const slot = { check: check.read.check.name, column: column.name, trial: step.trial };
       const of = {
         id,
+        purpose: "check" as const,
         app,
         candidate: candidateOf(home, column),
         seed,

@@ -8,9 +8,16 @@ import { answerFromPages, type PagesNeeds, runPages } from "./pages-job";
 import { OneByOne, type ReadingNeeds, runReading } from "./reading-job";
 import type { Kind } from "./runner";
 import { runSayAgain, type SayAgainNeeds } from "./say-again";
+import { endSet, runSet, type SetRunNeeds } from "./set-run";
 
 /** What of the process is used here. */
-export type KindsNeeds = SayAgainNeeds & CheckRunNeeds & ReadingNeeds & PagesNeeds & HasFolder & HasWriter;
+export type KindsNeeds = SayAgainNeeds &
+  CheckRunNeeds &
+  SetRunNeeds &
+  ReadingNeeds &
+  PagesNeeds &
+  HasFolder &
+  HasWriter;
 
 /** Every kind of long work, done with what the process has one of. */
 export function kindsFor(home: () => KindsNeeds): Record<Work["kind"], Kind> {
@@ -29,6 +36,12 @@ export function kindsFor(home: () => KindsNeeds): Record<Work["kind"], Kind> {
     checks: {
       run: (job, signal) => runChecks(home(), job, signal),
       undo: (id) => endRun(home(), id),
+      left: () => true,
+      isLeftWhole: true,
+    },
+    set: {
+      run: (job, signal) => runSet(home(), job, signal),
+      undo: (id) => endSet(home(), id),
       left: () => true,
       isLeftWhole: true,
     },

@@ -130,12 +130,14 @@ describe("the steps of a job", () => {
     expect(home.steps.standing(job)).toMatchObject({ done: 6, of: 6 });
   });
 
-  it("are begun no more once they cost what they may", async () => {
-    home.steps.add(job, upTo(10));
-    await expect(done(async () => ({ price: 300 }), { mostPrice: 1_000, atOnce: 1 })).rejects.toMatchObject({
-      problem: { kind: "over-limit" },
-    });
-    expect(home.jobs.byId(job)).toMatchObject({ done: 4, price: 1_200 });
+  it.each([1, 8])("are begun no more where they might cost more than they may, %i at once", async (atOnce) => {
+    home.steps.add(job, upTo(20));
+    const work = async () => {
+      await rest(2);
+      return { price: 300 };
+    };
+    await expect(done(work, { mostPrice: 2_000, atOnce })).rejects.toMatchObject({ problem: { kind: "over-limit" } });
+    expect(home.jobs.byId(job)).toMatchObject({ done: 6, price: 1_800 });
   });
 
   it("of five providers, 200 of them, keep to the places of each, and a visitor waits for none of them", async () => {

@@ -38,10 +38,12 @@ export async function doSteps<W>({ jobs, steps }: HasJobs & HasSteps, all: Steps
   const signal = AbortSignal.any([all.signal, failed.signal]);
   // each step that is under way hears of it
   setMaxListeners(0, signal);
+  const allowance = new Allowance(mostPrice);
   const one = async (step: Step<W>): Promise<void> => {
     try {
       const { of, price } = await work(step, signal);
       steps.end(job, step.place, { kind: "done", of }, price);
+      allowance.learn(price);
     } catch (error) {
       if (!isRefusal(error) || signal.aborted || atOnce === 1) {
         steps.putBack(job, step.place);
@@ -56,10 +58,14 @@ export async function doSteps<W>({ jobs, steps }: HasJobs & HasSteps, all: Steps
     for (;;) {
       signal.throwIfAborted();
       const { done, of, price } = steps.standing(job);
-      if (mostPrice !== null && price >= mostPrice && done < of) throw overLimit(mostPrice);
+      if (done < of && !allowance.allows(price)) {
+        if (allowance.isIdle) throw overLimit(allowance.most);
+        await allowance.nextEnd();
+        continue;
+      }
       const step = steps.claim<W>(job, atOnce === 1);
       if (!step) return;
-      await one(step);
+      await allowance.during(() => one(step));
     }
   };
   const workers = Array.from({ length: atOnce }, () =>
@@ -73,8 +79,54 @@ export async function doSteps<W>({ jobs, steps }: HasJobs & HasSteps, all: Steps
   await Promise.all(workers);
 }
 
+/**
+ * How many steps may be under way so that all of them keep within a price: each is taken to cost what the dearest did so
+ * far. Until one has ended nothing is known of them, and they are done one after another.
+ */
+class Allowance {
+  readonly most: number;
+  private underWay = 0;
+  private dearest: number | undefined;
+  private waiting: (() => void)[] = [];
+
+  /** @param most in millionths; null for any price */
+  constructor(most: number | null) {
+    this.most = most ?? Number.POSITIVE_INFINITY;
+  }
+
+  get isIdle(): boolean {
+    return this.underWay === 0;
+  }
+
+  /** Whether one more may be begun, where so much is spent. */
+  allows(spent: number): boolean {
+    if (this.most === Number.POSITIVE_INFINITY) return true;
+    if (this.dearest === undefined) return this.isIdle && spent < this.most;
+    return spent < this.most && spent + (this.underWay + 1) * this.dearest <= this.most;
+  }
+
+  learn(price: number): void {
+    this.dearest = Math.max(this.dearest ?? 0, price);
+  }
+
+  async during(work: () => Promise<void>): Promise<void> {
+    this.underWay += 1;
+    try {
+      await work();
+    } finally {
+      this.underWay -= 1;
+      for (const go of this.waiting.splice(0)) go();
+    }
+  }
+
+  /** Resolves when one that is under way has ended. */
+  nextEnd(): Promise<void> {
+    return new Promise((resolve) => this.waiting.push(resolve));
+  }
+}
+
 function overLimit(most: number): Refusal {
-  const limit = `It was to cost ${most / 1_000_000} at most, and that is spent.`;
+  const limit = `It was to cost ${most / 1_000_000} at most, and what is left of that may not be enough.`;
   return new Refusal(
     problem("over-limit", limit, { advice: "Begin it again with another limit; what was answered is kept." }),
   );

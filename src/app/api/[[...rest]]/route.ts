@@ -30,6 +30,7 @@ import { stoppedReply } from "@/server/answers/replies";
 import { noteRevision, revisionPage } from "@/server/answers/revisions";
 import { giveSecret, listedSecrets, takeSecret } from "@/server/answers/secrets";
 import { callFile, callsAnswer, frontEnd, servingAnswer, tokenAnswer } from "@/server/answers/serving";
+import { listedSets, rowsFrom, setAhead, setAnswer, setFile } from "@/server/answers/sets";
 import { changesSince, documentText, faultAnswer, foundAnswer, sourceAnswer } from "@/server/answers/sources";
 import { appAt, editDraft, makeApp, needsOf, ownerOf, sound } from "@/server/apps/app";
 import type { StoredApp } from "@/server/apps/app-store";
@@ -56,6 +57,7 @@ import {
   stopLanes,
   takeLaneBack,
 } from "@/server/comparing/comparing";
+import { hideNames, markAnswer, restoreSet, setAt } from "@/server/comparing/sets";
 import { thin } from "@/server/dispatches/thinning";
 import { conversationAt, conversationOfApp, replyAt, replyOfAnyone } from "@/server/entrance/access";
 import { askerOf } from "@/server/entrance/caller";
@@ -75,6 +77,7 @@ import { beginImport, storeImport, takePart } from "@/server/jobs/import-job";
 import { wantPages } from "@/server/jobs/pages-job";
 import { wantReading } from "@/server/jobs/reading-job";
 import { beginSayingAgain, estimateSayingAgain } from "@/server/jobs/say-again";
+import { askFailedAgain, beginSet, deleteSet, resumeSet, stopSet } from "@/server/jobs/set-run";
 import type { HasChanges } from "@/server/live/changes";
 import { sendAgain } from "@/server/probing/again";
 import { preflight } from "@/server/probing/preflight";
@@ -202,6 +205,29 @@ export const { GET, HEAD, POST, PUT, PATCH, DELETE, OPTIONS } = serve(boot, call
     ahead: (home, { slug, body }) => lanesAhead(home, appAt(home, slug), body),
     markFact: (home, { slug, body }) =>
       home.comparisons.mark({ app: appAt(home, slug).id, ...body }, body.isRight, Date.now()),
+  },
+  sets: {
+    list: (home, { slug }) => listedSets(home, appAt(home, slug)),
+    ahead: (home, { slug, body }) => {
+      appAt(home, slug);
+      return setAhead(home, body);
+    },
+    fromConversations: (home, { slug, body }) => rowsFrom(home, appAt(home, slug), body),
+    make: (home, { slug, body: { mostPrice = null, ...body } }) =>
+      new Answered(201, setAnswer(home, beginSet(home, appAt(home, slug), body, mostPrice))),
+    read: (home, { id, after }) => setAnswer(home, setAt(home, id), after),
+    stop: async (home, { id }) => setAnswer(home, await stopSet(home, setAt(home, id))),
+    resume: (home, { id }) => setAnswer(home, resumeSet(home, setAt(home, id))),
+    askFailedAgain: (home, { id }) => setAnswer(home, askFailedAgain(home, setAt(home, id))),
+    mark: (home, { id, body }) => setAnswer(home, markAnswer(home, setAt(home, id), body)),
+    hideNames: (home, { id, body }) => setAnswer(home, hideNames(home, setAt(home, id), body.areHidden)),
+    name: (home, { id, body }) => home.sets.rename(setAt(home, id).id, body.name),
+    delete: (home, { id }) => deleteSet(home, setAt(home, id)),
+    restore: (home, { id }) => setAnswer(home, restoreSet(home, id)),
+    file: async (home, { id, as }) => {
+      const { text, type } = await setFile(home, setAt(home, id), as);
+      return written(text, type);
+    },
   },
   conversations: {
     list: (home, { caller, ...page }) => conversationPage(home, caller.app, { ...caller, ...askerOf(caller) }, page),

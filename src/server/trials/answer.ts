@@ -23,7 +23,7 @@ import type { Traffic } from "../exchange/traffic";
 import { isRefusal, Refusal } from "../ground/refusal";
 import { make } from "../making/make";
 import { orderFor } from "../making/order";
-import type { BegunDispatch, Made } from "../making/types";
+import type { BegunDispatch, Made, Purpose } from "../making/types";
 import { questionFor } from "../replies/question";
 import { findPassages } from "../sources/finding";
 import type { HasPassages } from "../sources/passage-store";
@@ -38,8 +38,9 @@ export type AnswerNeeds = SummarisingNeeds & HasContents & HasSources & HasPassa
 
 /** One go on a candidate. */
 export interface TrialOf {
-  /** Its id, under which its dispatches are kept. */
+  /** Its id, under which its dispatches are kept, and what it is made for. */
   id: string;
+  purpose: Extract<Purpose, "check" | "comparison">;
   app: StoredApp;
   candidate: Revision;
   seed: number;
@@ -51,6 +52,8 @@ export interface TrialOf {
 export interface Answered {
   pieces: Piece[];
   figures: Figures;
+  /** The times of the call that answered, whatever was tried before it. */
+  alone: Pick<Figures, "firstTextMs" | "ms">;
   /** Null where nothing was sent. */
   making: string | null;
   /** The prompt that was sent, its variables filled. */
@@ -90,9 +93,13 @@ export async function answer(
   const facts = { provider, model, revision: trial.candidate.number };
   if ("failure" in answered) {
     line.answer({ pieces: [], state: "failed", reported: null, facts, now });
-    return { pieces: [], figures: failed(answered.failure, 0), making: null, prompt, sent: nothingSent };
+    return { pieces: [], figures: failed(answered.failure), alone: { ms: 0 }, making: null, prompt, sent: nothingSent };
   }
-  const { came, making, begun, begunAt = started } = answered;
+  const { came, making, begun, begunAts } = answered;
+  const [begunAt = started] = begunAts;
+  const { firstTextAt } = came;
+  const aloneAt = begunAts.findLast((at) => firstTextAt === undefined || at <= firstTextAt) ?? begunAt;
+  const endedAt = performance.now();
   const [{ pieces, cited, last }] = came.takes;
   const { state } = [last as ReplyEvent].reduce(fold, emptyReply);
   const { usage, carry, speaker, paidBefore } = came;
@@ -103,9 +110,9 @@ export async function answer(
   const figures: Figures = {
     outcome: last.event === "problem" ? last.data.kind : state,
     problem: last.event === "problem" ? last.data : undefined,
-    firstTextMs: came.firstTextAt === undefined ? undefined : Math.round(came.firstTextAt - begunAt),
+    firstTextMs: since(begunAt, firstTextAt),
     // what it waited for its place is not its own
-    ms: Math.round(performance.now() - begunAt),
+    ms: since(begunAt, endedAt),
     input: usage?.input,
     output: usage?.output,
     price: usage || paidBefore > 0 ? (usage?.price ?? 0) + paidBefore : undefined,
@@ -125,7 +132,14 @@ export async function answer(
         unknown: unknownOf(content),
       }
     : { ...nothingSent, calls, unknown: unknownOf(content) };
-  return { pieces, figures, making: begun ? making : null, prompt, sent };
+  const alone = { firstTextMs: since(aloneAt, firstTextAt), ms: since(aloneAt, endedAt) };
+  return { pieces, figures, alone, making: begun ? making : null, prompt, sent };
+}
+
+function since(begun: number, at: number): number;
+function since(begun: number, at: number | undefined): number | undefined;
+function since(begun: number, at: number | undefined): number | undefined {
+  return at === undefined ? undefined : Math.round(at - begun);
 }
 
 const nothingSent: Answered["sent"] = {
@@ -161,17 +175,17 @@ function passagesSeen({ passages }: HasPassages, { entries }: Ledger, cites: rea
   });
 }
 
-function failed(failure: Problem, ms: number): Figures {
-  return { outcome: failure.kind, problem: failure, ms };
+function failed(failure: Problem): Figures {
+  return { outcome: failure.kind, problem: failure, ms: 0 };
 }
 
 /** Has it made. @throws {Refusal} where it can't even be begun */
 async function made(
   home: AnswerNeeds,
-  { id, app, candidate, seed, traffic }: TrialOf,
+  { id, purpose, app, candidate, seed, traffic }: TrialOf,
   { line, now, variables }: { line: TrialLine; now: number; variables: Record<string, string> },
   signal: AbortSignal,
-): Promise<{ came: Made; making: string; begun: BegunDispatch | undefined; begunAt: number | undefined }> {
+): Promise<{ came: Made; making: string; begun: BegunDispatch | undefined; begunAts: readonly number[] }> {
   const { content, number, hash } = candidate;
   const chosen = chosenFor(home, content);
   const speakers: [Chosen, ...Chosen[]] = [chosen, ...fallbacksOf(home, content)];
@@ -222,16 +236,16 @@ async function made(
     now,
   });
   let begun: BegunDispatch | undefined;
-  let begunAt: number | undefined;
+  const begunAts: number[] = [];
   const spentOn = { app: app.id, revision: number, content: hash, origin: "job" };
   const { making, sink } = keepingSink(
     home,
-    { purpose: "check", owner: id, conversation: null, spentOn },
+    { purpose, owner: id, conversation: null, spentOn },
     (work) => committed(home, work),
     {
       begin(dispatch) {
         begun = dispatch;
-        begunAt ??= performance.now();
+        begunAts.push(performance.now());
       },
     },
   );
@@ -240,7 +254,7 @@ async function made(
   signal.addEventListener("abort", stop);
   if (signal.aborted) stop();
   try {
-    return { came: await under.made, making, begun, begunAt };
+    return { came: await under.made, making, begun, begunAts };
   } finally {
     signal.removeEventListener("abort", stop);
     money.settle();

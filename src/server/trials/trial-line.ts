@@ -56,6 +56,12 @@ export class TrialLine implements Line, ReadableLine {
     return message;
   }
 
+  /** Takes the newest message back, with what was answered to it. */
+  takeBack(): void {
+    const { turn } = this.newest;
+    while (this.messages.at(-1)?.turn === turn) this.messages.pop();
+  }
+
   /** Adds what the app answered to what was said last. */
   answer(of: { pieces: Piece[]; state: ReplyState; reported: number | null; facts: ReplyFacts; now: number }): void {
     const asked = this.newest;
