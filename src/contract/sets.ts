@@ -46,6 +46,8 @@ const setSchema = z.object({
   lanes: z.array(setLaneSchema),
   /** What was answered, in the order in which it came: all of it, or what came after `after`. */
   answers: z.array(setAnswerSchema),
+  /** All marks that there are, of answers that came before `after` too. */
+  marks: z.array(z.object({ row: z.int(), lane: z.int(), mark: z.enum(setMarks) })),
   /** Whether the names of the lanes are hidden until all is marked, and how many answers have no mark. */
   hidesNames: z.boolean(),
   unmarked: z.int(),

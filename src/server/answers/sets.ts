@@ -51,6 +51,7 @@ export function setAnswer(home: ToldSetNeeds, set: StoredSet, after = 0): Messag
     rows: rows.map((row) => [...row]),
     lanes: lanes.map((lane) => laneAnswer(home, app, lane)),
     answers: home.sets.answers(id, after),
+    marks: home.sets.marks(id),
     hidesNames,
     unmarked: home.sets.unmarked(id),
     seenEarly,

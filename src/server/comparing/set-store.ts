@@ -94,6 +94,9 @@ export class SetStore {
       answers: database.prepare<[string, number], AnswerRow>(
         `SELECT seq, row_place AS row, lane_place AS lane, replies, mark FROM set_answers WHERE set_id = ? AND seq > ? ORDER BY seq`,
       ),
+      marks: database.prepare<[string], { row: number; lane: number; mark: SetMark }>(
+        `SELECT row_place AS row, lane_place AS lane, mark FROM set_answers WHERE set_id = ? AND mark IS NOT NULL ORDER BY seq`,
+      ),
       failed: database.prepare<[string], { row: number; lane: number }>(
         `SELECT row_place AS row, lane_place AS lane FROM set_answers WHERE set_id = ? AND has_failed = 1
          ORDER BY row_place, lane_place`,
@@ -186,6 +189,10 @@ export class SetStore {
 
   mark(set: string, { row, lane }: { row: number; lane: number }, mark: SetMark | null): boolean {
     return this.sql.mark.run(mark, set, row, lane).changes > 0;
+  }
+
+  marks(set: string): { row: number; lane: number; mark: SetMark }[] {
+    return this.sql.marks.all(set);
   }
 
   /** Answers that have no mark yet; what failed needs none. */

@@ -155,14 +155,14 @@ async function answered(
   for (const message of said) {
     price += await sumUpTrial(home, of, line, signal);
     const { provider } = of.candidate.content;
-    for (let tries = 1; ; tries++) {
+    for (;;) {
       await quiet.over(provider, signal);
       line.ask(message, now);
       const came = await answer(home, of, { line, now, given: {} }, signal);
       signal.throwIfAborted();
       const { figures, making, alone } = came;
       price += Math.round((figures.price ?? 0) * 1_000_000);
-      if (figures.problem && tries < mostTries && quiet.begins(provider, figures.problem, tries)) {
+      if (quiet.hears(provider, figures.problem)) {
         line.takeBack();
         continue;
       }
@@ -174,15 +174,15 @@ async function answered(
   return { replies, price };
 }
 
-/** How often a provider that has too much to do is asked one message. */
-const mostTries = 8;
-/** Milliseconds that one rests which does not say for how long, doubled with each try, and the longest rest. */
+/** Milliseconds that a provider is left alone that does not say for how long, doubled with each time, and the longest. */
 const firstRest = 1000;
 const longestRest = 60_000;
+/** How often in a row a provider is left alone before what it does not answer has failed. */
+const mostRests = 6;
 
-/** Until when providers are left alone that said they have too much to do: one answer that hears it holds up all. */
+/** Which providers are left alone for a while, since they said so: one answer that hears it holds up all. */
 class Quiet {
-  private readonly until = new Map<string, number>();
+  private readonly rests = new Map<string, { until: number; inRow: number }>();
 
   /** Waits until a provider may be asked again. @throws what `signal` is aborted with */
   async over(provider: string, signal: AbortSignal): Promise<void> {
@@ -190,20 +190,33 @@ class Quiet {
       await rest(left, undefined, { signal }).catch(() => signal.throwIfAborted());
   }
 
-  /** Begins such a time where a problem asks for it; false where it does not. */
-  begins(provider: string, { kind, retryAfter }: Problem, tries: number): boolean {
-    if (kind !== "rate-limited" && kind !== "overloaded") return false;
-    const wanted = retryAfter === undefined ? firstRest * 2 ** (tries - 1) : retryAfter * 1000;
-    this.until.set(
-      provider,
-      Math.max(this.until.get(provider) ?? 0, performance.now() + Math.min(wanted, longestRest)),
-    );
+  /**
+   * Hears how a call of a provider ended.
+   * @returns whether it is to be made once more, after a rest
+   */
+  hears(provider: string, problem: Problem | undefined): boolean {
+    if (!isForLess(problem)) {
+      this.rests.delete(provider);
+      return false;
+    }
+    const { until, inRow } = this.rests.get(provider) ?? { until: 0, inRow: 0 };
+    const now = performance.now();
+    // calls that went out together hear the same
+    if (now < until) return true;
+    if (inRow >= mostRests) return false;
+    const wanted = problem.retryAfter === undefined ? firstRest * 2 ** inRow : problem.retryAfter * 1000;
+    this.rests.set(provider, { until: now + Math.min(wanted, longestRest), inRow: inRow + 1 });
     return true;
   }
 
   private left(provider: string): number {
-    return (this.until.get(provider) ?? 0) - performance.now();
+    return (this.rests.get(provider)?.until ?? 0) - performance.now();
   }
+}
+
+/** Whether a provider asks for fewer calls; one that merely fails does not. */
+function isForLess(problem: Problem | undefined): problem is Problem {
+  return problem?.kind === "rate-limited" || (problem?.kind === "overloaded" && problem.retryAfter !== undefined);
 }
 
 function candidateOf({ contents }: SetRunNeeds, { contentHash: hash, revision: number }: SetLane): Revision {

@@ -1,10 +1,11 @@
+import type { ReactNode } from "react";
 import { Action } from "../shared/Action";
-import { laneSaid, type Spoken } from "../shared/candidate/candidate-words";
+import type { Spoken } from "../shared/candidate/candidate-words";
 import { many } from "../shared/format";
 import { ChoiceValue } from "../shared/inline/ChoiceValue";
 import { TextValue } from "../shared/inline/TextValue";
-import { Unfolds } from "../shared/inline/Unfolds";
 import styles from "./Compare.module.css";
+import { LanesSaid } from "./LanesSaid";
 import type { Shows } from "./TurnSection";
 
 /** What a comparison asks of whom, what is shown of it, and under what name it is saved. */
@@ -22,6 +23,7 @@ export function CompareSentence({
   onFromStart,
   onShow,
   onName,
+  otherwise,
 }: {
   lanes: readonly (Spoken & { key: string })[];
   names: readonly string[];
@@ -40,22 +42,14 @@ export function CompareSentence({
   onFromStart: (() => void) | undefined;
   onShow: (shows: Shows) => void;
   onName: (name: string) => void;
+  /** Ways to ask them otherwise. */
+  otherwise: ReactNode;
 }) {
   return (
     <div className={styles.asks}>
       <p>
-        Asks{" "}
-        {lanes.map((lane, at) => (
-          <span key={lane.key}>
-            {at > 0 && (at === lanes.length - 1 ? " and " : ", ")}
-            <span data-focus={`lane ${at}`}>
-              <Unfolds isOpen={panel === lane.key} onClick={() => onPanel(lane.key)}>
-                {laneSaid(lane)}
-              </Unfolds>
-            </span>
-          </span>
-        ))}{" "}
-        the same question, {from}. {onAdd && <Action onClick={onAdd}>one more</Action>}
+        Asks <LanesSaid {...{ lanes, panel, onPanel }} /> the same question, {from}.{" "}
+        {onAdd && <Action onClick={onAdd}>one more</Action>}
         {onFromStart && (
           <>
             {" "}
@@ -100,6 +94,7 @@ export function CompareSentence({
         <Action aria-expanded={panel === "list"} data-focus="list" onClick={() => onPanel("list")}>
           {many(saved, "saved comparison")}
         </Action>
+        {otherwise}
       </div>
     </div>
   );

@@ -1,6 +1,7 @@
 "use client";
 
 import { useQuery, useQueryClient } from "@tanstack/react-query";
+import Link from "next/link";
 import { useRouter } from "next/navigation";
 import { useEffect, useMemo, useRef, useState } from "react";
 import type { App } from "@/contract/apps";
@@ -31,6 +32,7 @@ import { CompareComposer } from "./CompareComposer";
 import { CompareSentence } from "./CompareSentence";
 import { ComparisonList } from "./ComparisonList";
 import { firstLanes, isArriving, type NewLane, openLanes, repliesOf } from "./comparison";
+import { chooseLanes, useFreshLanes } from "./fresh-lanes";
 import { type Shows, TurnSection } from "./TurnSection";
 import { tellServerTime } from "./use-clock";
 import { useComparison } from "./use-comparison";
@@ -90,7 +92,7 @@ function Compare({
   const draft = useStored(open.draft, (state) => state.content);
   const view = useRef<HTMLElement>(null);
   const sheet = useRef<HTMLElement>(null);
-  const [fresh, setFresh] = useState<readonly NewLane[]>(() =>
+  const [fresh, setFresh] = useFreshLanes(slug, () =>
     firstLanes(
       live,
       draft,
@@ -213,6 +215,12 @@ function Compare({
     close: () => (isUnderWay ? stop() : false),
   });
 
+  /** Has these candidates stand there where they are asked otherwise. */
+  const keepLanes = () =>
+    chooseLanes(
+      slug,
+      lanes.map(({ key, base, content, changedFrom }) => ({ key, base, content, changedFrom })),
+    );
   const isSame = app.draftRevision === app.liveRevision;
   const add = () => {
     const base = isSame ? ("live" as const) : ("draft" as const);
@@ -258,6 +266,11 @@ function Compare({
         onFromStart={start && !comparison ? startNew : undefined}
         onShow={setShows}
         onName={naming.run}
+        otherwise={
+          <Link href={`/apps/${slug}/compare?set=new`} onClick={keepLanes}>
+            a set of messages
+          </Link>
+        }
       />
       {panel === "list" && (
         <ComparisonList

@@ -1,13 +1,17 @@
+import { useRouter } from "next/navigation";
 import { addressFor } from "@/contract/call";
 import { benchConversations } from "@/contract/conversations";
 import { exports } from "@/contract/exports";
 import { jobs } from "@/contract/jobs";
+import { sets } from "@/contract/sets";
+import { mostRows, writtenRows } from "@/core/comparing/sets/rows";
 import { Action } from "../shared/Action";
 import { server } from "../shared/api";
 import { count, many } from "../shared/format";
 import { ProblemNote } from "../shared/ProblemNote";
 import { keys } from "../shared/queries";
 import { useChange } from "../shared/use-change";
+import { keptTexts } from "../shared/use-kept-text";
 import { askedFor, type HistoryFilter } from "./filter";
 import styles from "./HistoryView.module.css";
 import type { Deletion } from "./use-deletion";
@@ -68,9 +72,26 @@ function DoneWithChosen({ slug, chosen, setChosen, deletion }: Props) {
     for (const id of chosen) await server.send(jobs.sayAgain, { id, body: {} });
     setChosen(new Set());
   }, [keys.jobs]);
+  const router = useRouter();
+  const asking = useChange("Making a set of them", async (which: "first" | "all") => {
+    const { rows } = await server.send(sets.fromConversations, {
+      slug,
+      body: { conversations: [...chosen].slice(0, mostRows), which },
+    });
+    keptTexts.write(`finch.set.${slug}`, writtenRows(rows));
+    router.push(`/apps/${slug}/compare?set=new`);
+  });
   return (
     <>
-      <Exports slug={slug} which={{ ids: [...chosen].join(",") }} />,{" "}
+      <Exports slug={slug} which={{ ids: [...chosen].join(",") }} />, compare candidates on{" "}
+      <Action disabled={asking.isRunning} onClick={() => asking.run("first")}>
+        {chosen.size === 1 ? "its first message" : "their first messages"}
+      </Action>{" "}
+      or{" "}
+      <Action disabled={asking.isRunning} onClick={() => asking.run("all")}>
+        all of them
+      </Action>
+      {chosen.size > mostRows && ` (the first ${mostRows})`},{" "}
       <Action disabled={again.isRunning} onClick={() => again.run()}>
         say again on the draft
       </Action>
@@ -84,6 +105,7 @@ function DoneWithChosen({ slug, chosen, setChosen, deletion }: Props) {
         delete
       </Action>
       {again.problem && <ProblemNote problem={again.problem} />}
+      {asking.problem && <ProblemNote problem={asking.problem} />}
     </>
   );
 }

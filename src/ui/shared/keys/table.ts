@@ -10,7 +10,9 @@ export type Scope =
   | "message"
   | "choice"
   | "value"
-  | "fact";
+  | "fact"
+  | "answer"
+  | "set";
 
 export interface Key {
   scope: Scope;
@@ -104,6 +106,23 @@ export const keyTable = [
   },
   { scope: "fact", id: "right", presses: ["R"], shown: "R", does: "on a fact, marks it as right, or takes that back" },
   { scope: "fact", id: "wrong", presses: ["W"], shown: "W", does: "on a fact, marks it as wrong, or takes that back" },
+  { scope: "set", id: "ask", presses: ["Alt+Enter"], shown: "Alt + Enter", does: "in a set of messages, asks it" },
+  {
+    scope: "answer",
+    id: "move",
+    presses: ["ArrowUp", "ArrowDown", "ArrowLeft", "ArrowRight"],
+    shown: "↑ ↓ ← →",
+    does: "in the table of a set, go from answer to answer",
+  },
+  {
+    scope: "answer",
+    id: "good",
+    presses: ["G"],
+    shown: "G",
+    does: "there, marks the answer as good, or takes that back",
+  },
+  { scope: "answer", id: "bad", presses: ["B"], shown: "B", does: "there, marks it as bad, or takes that back" },
+  { scope: "answer", id: "whole", presses: ["Enter"], shown: "Enter", does: "there, unfolds the row, or folds it" },
   {
     scope: "choice",
     id: "number",
