@@ -5,6 +5,7 @@ import { common } from "./common";
 import { comparisons } from "./comparisons";
 import { benchConversations, conversations } from "./conversations";
 import { dispatches } from "./dispatches";
+import { duets } from "./duets";
 import { exports } from "./exports";
 import { benchFiles, files } from "./files";
 import { health } from "./health";
@@ -36,6 +37,7 @@ export const calls = {
   comparisons,
   conversations,
   dispatches,
+  duets,
   exports,
   files,
   jobs,

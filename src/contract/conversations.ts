@@ -120,7 +120,7 @@ const callerMessageSchema = z
   .meta({ id: "Message" });
 
 /** Where a conversation came from. */
-const origin = z.enum(["bench", "page", "http", "terminal", "job", "imported", "lane"]);
+const origin = z.enum(["bench", "page", "http", "terminal", "job", "imported", "lane", "duet"]);
 
 /** A page of a conversation's shown line, oldest first. */
 const linePageSchema = z.object({

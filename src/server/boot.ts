@@ -10,6 +10,9 @@ import { ScriptStore } from "./checks/script-store";
 import { ScriptWatch } from "./checks/scripts";
 import { leaveComparisons } from "./comparing/comparing";
 import { ComparisonStore } from "./comparing/comparison-store";
+import { DuetRunner } from "./comparing/duet-runner";
+import { DuetStore } from "./comparing/duet-store";
+import { leaveDuets } from "./comparing/duets";
 import { LaneRunner } from "./comparing/lane-runner";
 import { SetStore } from "./comparing/set-store";
 import { BranchStore } from "./conversations/branch-store";
@@ -147,6 +150,8 @@ export function openFolder(folder: string, openLogWith: (hide: (text: string) =>
     comparisons: new ComparisonStore(database),
     laneRunner: new LaneRunner(() => boot),
     sets: new SetStore(database),
+    duets: new DuetStore(database),
+    duetRunner: new DuetRunner(() => boot),
     scripts: new ScriptStore(database),
     scriptWatch: new ScriptWatch(changes),
     runs: new RunStore(database),
@@ -223,6 +228,7 @@ export function openFolder(folder: string, openLogWith: (hide: (text: string) =>
     boot.idempotency.forget(Date.now());
     boot.jobs.forget(Date.now() - 7 * day);
     leaveComparisons(boot, Date.now() - day);
+    leaveDuets(boot, Date.now() - day);
     boot.sets.deleteHidden(Date.now() - day);
     contents.sweep(Date.now() - day, sweptAtOnce);
     files.sweep(Date.now() - day, sweptAtOnce);
@@ -251,6 +257,7 @@ export function openFolder(folder: string, openLogWith: (hide: (text: string) =>
   sweepImports(boot);
   boot.runner.resume();
   boot.laneRunner.resume();
+  boot.duetRunner.resume();
   for (const { id } of apps.all()) boot.folderWatch.watch(id, boot.sources.folders(id));
   return boot;
 }

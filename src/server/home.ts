@@ -5,6 +5,8 @@ import type { HasRuns } from "./checks/run-store";
 import type { HasScripts } from "./checks/script-store";
 import type { HasScriptWatch } from "./checks/scripts";
 import type { HasComparisons } from "./comparing/comparison-store";
+import type { HasDuetRunner } from "./comparing/duet-runner";
+import type { HasDuets } from "./comparing/duet-store";
 import type { HasLaneRunner } from "./comparing/lane-runner";
 import type { HasSets } from "./comparing/set-store";
 import type { HasBranches } from "./conversations/branch-store";
@@ -90,6 +92,8 @@ export interface Home
     HasHub,
     HasComparisons,
     HasSets,
+    HasDuets,
+    HasDuetRunner,
     HasLaneRunner,
     HasScripts,
     HasScriptWatch,

@@ -23,7 +23,7 @@ export class ContentStore {
         "INSERT INTO contents (hash, content, kept_at) VALUES (?, ?, ?) ON CONFLICT DO UPDATE SET kept_at = excluded.kept_at",
       ),
       read: database.prepare<[string], string>("SELECT content FROM contents WHERE hash = ?").pluck(),
-      // served by contents_by_age, revisions_by_content, apps_by_draft, replies_by_content, lanes_by_content, run_columns_by_content and set_lanes_by_content
+      // served by contents_by_age, revisions_by_content, apps_by_draft, replies_by_content, lanes_by_content, run_columns_by_content, set_lanes_by_content and duet_sides_by_content
       sweep: database.prepare(
         `DELETE FROM contents WHERE hash IN (
            SELECT hash FROM contents AS c WHERE kept_at < ?
@@ -33,6 +33,7 @@ export class ContentStore {
              AND NOT EXISTS (SELECT 1 FROM lanes WHERE content_hash = c.hash)
              AND NOT EXISTS (SELECT 1 FROM run_columns WHERE content_hash = c.hash)
              AND NOT EXISTS (SELECT 1 FROM set_lanes WHERE content_hash = c.hash)
+             AND NOT EXISTS (SELECT 1 FROM duet_sides WHERE content_hash = c.hash)
            LIMIT ?)`,
       ),
     };

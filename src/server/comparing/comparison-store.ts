@@ -104,12 +104,13 @@ export class ComparisonStore {
       restore: database.prepare("UPDATE comparisons SET deleted_at = NULL WHERE id = ?"),
       hiddenBefore: database.prepare<[number], { id: string }>("SELECT id FROM comparisons WHERE deleted_at < ?"),
       delete: database.prepare("DELETE FROM comparisons WHERE id = ?"),
-      // served by conversations_owned, lanes_by_conversation and comparisons_by_conversation
+      // served by conversations_owned, lanes_by_conversation, comparisons_by_conversation and duet_sides_by_conversation
       leaveLost: database.prepare(
         `UPDATE conversations SET is_leaving = 1, deleted_at = coalesce(deleted_at, created_at)
          WHERE unlisted = 2 AND is_leaving = 0 AND created_at < ?
            AND NOT EXISTS (SELECT 1 FROM lanes WHERE conversation_id = conversations.id)
-           AND NOT EXISTS (SELECT 1 FROM comparisons WHERE starts_in = conversations.id)`,
+           AND NOT EXISTS (SELECT 1 FROM comparisons WHERE starts_in = conversations.id)
+           AND NOT EXISTS (SELECT 1 FROM duet_sides WHERE conversation_id = conversations.id)`,
       ),
       addTurn: database.prepare(
         `INSERT INTO comparison_turns (comparison_id, turn, message, asked_at)

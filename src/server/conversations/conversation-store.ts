@@ -2,7 +2,7 @@ import type { Database } from "../database/database";
 import { newId } from "../ground/id";
 
 /** Where a conversation came from. */
-export type Origin = "bench" | "page" | "http" | "terminal" | "job" | "imported" | "lane";
+export type Origin = "bench" | "page" | "http" | "terminal" | "job" | "imported" | "lane" | "duet";
 
 /** A conversation as it is stored. `visitor` is null for the bench's own. */
 export interface StoredConversation {

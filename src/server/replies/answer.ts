@@ -65,7 +65,7 @@ export type AnswerNeeds = HasConversations &
 const passes = 60_000;
 
 /** Where nobody is who could be asked something. */
-const unattended = new Set<Origin>(["lane", "job"]);
+const unattended = new Set<Origin>(["lane", "duet", "job"]);
 
 /** A reply that is to be made. */
 export interface Take {
@@ -214,7 +214,7 @@ function eventOf(piece: Piece): SaidEvent {
 
 /** Who waits behind whom: visitors wait for nobody else. */
 function rankOf(origin: Origin): Rank {
-  if (origin === "lane") return "bench";
+  if (origin === "lane" || origin === "duet") return "bench";
   return origin === "bench" || origin === "job" ? origin : "visitor";
 }
 
@@ -244,7 +244,7 @@ function sinkOf(home: AnswerNeeds, { app, origin, takes, revision }: Answering):
   const { sink } = keepingSink(
     home,
     {
-      purpose: origin === "lane" ? "comparison" : "reply",
+      purpose: origin === "lane" ? "comparison" : origin === "duet" ? "duet" : "reply",
       replies,
       conversation: takes[0].head.conversation,
       spentOn: { app: app.id, revision: number, content, origin },

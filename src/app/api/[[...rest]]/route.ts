@@ -23,6 +23,7 @@ import {
   reachAnswer,
 } from "@/server/answers/conversations";
 import { dispatchesOf, dispatchesOfMaking, dispatchesOfSummary } from "@/server/answers/dispatches";
+import { duetAnswer, duetFile, listedDuets } from "@/server/answers/duets";
 import { jobAnswer, jobAt } from "@/server/answers/jobs";
 import { providerAnswer } from "@/server/answers/providers";
 import { keptAnswer, putRecordings, recordingsFile } from "@/server/answers/recordings";
@@ -57,6 +58,7 @@ import {
   stopLanes,
   takeLaneBack,
 } from "@/server/comparing/comparing";
+import { beginDuet, deleteDuet, duetAt, putIn, restoreDuet, resumeDuet, stopDuet } from "@/server/comparing/duets";
 import { hideNames, markAnswer, restoreSet, setAt } from "@/server/comparing/sets";
 import { thin } from "@/server/dispatches/thinning";
 import { conversationAt, conversationOfApp, replyAt, replyOfAnyone } from "@/server/entrance/access";
@@ -226,6 +228,21 @@ export const { GET, HEAD, POST, PUT, PATCH, DELETE, OPTIONS } = serve(boot, call
     restore: (home, { id }) => setAnswer(home, restoreSet(home, id)),
     file: async (home, { id, as }) => {
       const { text, type } = await setFile(home, setAt(home, id), as);
+      return written(text, type);
+    },
+  },
+  duets: {
+    list: (home, { slug }) => listedDuets(home, appAt(home, slug)),
+    make: (home, { slug, body }) => new Answered(201, duetAnswer(home, beginDuet(home, appAt(home, slug), body))),
+    read: (home, { id }) => duetAnswer(home, duetAt(home, id)),
+    stop: async (home, { id }) => duetAnswer(home, await stopDuet(home, duetAt(home, id))),
+    resume: (home, { id, body }) => duetAnswer(home, resumeDuet(home, duetAt(home, id), body)),
+    putIn: (home, { id, body }) => duetAnswer(home, putIn(home, duetAt(home, id), body.to, body.text)),
+    name: (home, { id, body }) => home.duets.rename(duetAt(home, id).id, body.name),
+    delete: (home, { id }) => deleteDuet(home, duetAt(home, id)),
+    restore: (home, { id }) => duetAnswer(home, restoreDuet(home, id)),
+    file: (home, { id, as }) => {
+      const { text, type } = duetFile(home, duetAt(home, id), as);
       return written(text, type);
     },
   },

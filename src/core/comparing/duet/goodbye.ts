@@ -12,7 +12,8 @@ const farewells = [
   /^(?:さようなら|またね|ではまた)/,
 ];
 /** The end of such a sentence: "thank you, goodbye". */
-const endings = /(?:^|[,;–—-] ?)(?:good ?bye|bye|farewell|see you(?: (?:soon|then|there|tomorrow))?|auf wiedersehen|tschüss|au revoir|adiós)$/;
+const endings =
+  /(?:^|[,;–—-] ?)(?:good ?bye|bye|farewell|see you(?: (?:soon|then|there|tomorrow))?|auf wiedersehen|tschüss|au revoir|adiós)$/;
 
 /** Sentences at the end of an utterance in which one may take leave, and words that such a sentence has. */
 const last = 2;

@@ -20,6 +20,7 @@ const patterns: [Wanted, RegExp][] = [
   ],
   ["feelings", /\bhow are you\b|\bhow do you (?:do|feel)\b|\bare you (?:well|ok|okay|happy|sad|tired)\b/i],
   ["greeting", /^(?:hello|hi|hey|good (?:morning|evening|afternoon|day)|greetings|ahoy)\b[^?]{0,25}$/i],
+  ["farewell", /^(?:thanks|thank you|many thanks)\b[^?]{0,60}\b(?:bye|goodbye|farewell)[.!]*$/i],
   [
     "thanks",
     /^(?:thanks|thank you|many thanks|great|perfect|lovely|ok(?:ay)?|nice|cool|got it|wonderful)\b[^?]{0,40}$/i,

@@ -1,4 +1,5 @@
 import type { Skill } from "../scene";
+import { asking } from "./asking";
 import { code } from "./code";
 import { courtesy } from "./courtesy";
 import { echo } from "./echo";
@@ -17,6 +18,7 @@ import { writing } from "./writing";
 /** Everything that the engine can do, in the order in which a message is shown to it. */
 export const skills: readonly Skill<unknown>[] = [
   standingAlone,
+  asking,
   echo,
   summing,
   talk,
