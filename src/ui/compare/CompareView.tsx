@@ -267,9 +267,14 @@ function Compare({
         onShow={setShows}
         onName={naming.run}
         otherwise={
-          <Link href={`/apps/${slug}/compare?set=new`} onClick={keepLanes}>
-            a set of messages
-          </Link>
+          <>
+            <Link href={`/apps/${slug}/compare?set=new`} onClick={keepLanes}>
+              a set of messages
+            </Link>
+            <Link href={`/apps/${slug}/compare?duet=new`} onClick={keepLanes}>
+              let two of them talk
+            </Link>
+          </>
         }
       />
       {panel === "list" && (
