@@ -48,11 +48,12 @@ test("two candidates talk, by keyboard: one with a prompt of its own; a reload i
   expect(readFileSync(await (await download).path(), "utf8")).toContain("Which boats go to Tansy Holm");
 
   // it goes on, and is stopped by key
-  await world.pace(800);
+  await world.fault({ fault: "slow-start", ms: 60_000 });
   await page.getByRole("button", { name: "Continue" }).press("Enter");
   await expect(said(9, "(?:waiting|arriving)")).toBeVisible();
   await page.keyboard.press("Escape");
   await expect(page.getByText("It was stopped.").first()).toBeVisible();
+  await world.fault(null);
   await page.getByRole("button", { name: "change it and begin anew" }).click();
   await expect(page.getByRole("textbox", { name: "What the opener is told" })).toHaveValue(
     "Good day, this is Quay Desk.",

@@ -10,6 +10,7 @@ import { exports } from "./exports";
 import { benchFiles, files } from "./files";
 import { health } from "./health";
 import { jobs } from "./jobs";
+import { judges } from "./judges";
 import { benchMarks, marks } from "./marks";
 import { providers } from "./providers";
 import { recordings } from "./recordings";
@@ -41,6 +42,7 @@ export const calls = {
   exports,
   files,
   jobs,
+  judges,
   marks,
   providers,
   recordings,

@@ -3,7 +3,7 @@ import { jobStates, workSchema } from "@/core/jobs/work";
 import { problemSchema } from "@/core/problem/problem";
 import { call, json, jsonBody } from "./call";
 
-const jobSchema = z.object({
+export const jobSchema = z.object({
   id: z.string(),
   app: z.string(),
   work: workSchema,

@@ -5,6 +5,7 @@ import { ContentStore } from "./apps/content-store";
 import type { ReaderMethods } from "./archive/reader";
 import { Thread } from "./archive/thread";
 import type { WriterMethods } from "./archive/writer";
+import { JudgeStore } from "./checks/judge-store";
 import { RunStore } from "./checks/run-store";
 import { ScriptStore } from "./checks/script-store";
 import { ScriptWatch } from "./checks/scripts";
@@ -155,6 +156,7 @@ export function openFolder(folder: string, openLogWith: (hide: (text: string) =>
     scripts: new ScriptStore(database),
     scriptWatch: new ScriptWatch(changes),
     runs: new RunStore(database),
+    judges: new JudgeStore(database),
     reader,
     writer,
     jobs,

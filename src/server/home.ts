@@ -1,6 +1,7 @@
 import type { HasApps } from "./apps/app-store";
 import type { HasContents } from "./apps/content-store";
 import type { HasReader, HasWriter } from "./archive/threads";
+import type { HasJudges } from "./checks/judge-store";
 import type { HasRuns } from "./checks/run-store";
 import type { HasScripts } from "./checks/script-store";
 import type { HasScriptWatch } from "./checks/scripts";
@@ -98,6 +99,7 @@ export interface Home
     HasScripts,
     HasScriptWatch,
     HasRuns,
+    HasJudges,
     HasReader,
     HasWriter,
     HasJobs,

@@ -8,4 +8,6 @@ export interface Judged {
   outcome: Outcome;
   /** What the kind of the expectation saw, as JSON. */
   saw: unknown;
+  /** Whether it says nothing about how the trial came out: a judge's opinion. */
+  isOpinion?: true;
 }

@@ -1,6 +1,7 @@
 import { z } from "zod";
 import { reasonSchema } from "../context/reason";
 import { problemSchema } from "../problem/problem";
+import type { Judgement } from "./rubric";
 
 /** What became of an earlier turn in what was sent for a reply. */
 export const sentTurnSchema = z.object({
@@ -58,6 +59,8 @@ export interface Seen extends Figures {
   text: string;
   /** What the visitor said. */
   message: string;
+  /** What judges said of it, by their rubrics. */
+  judgements?: Readonly<Record<string, Judgement>>;
   /** Earlier turns, and what became of them. */
   turns: readonly SentTurn[];
   /** Whether a pinned turn went out as one, and whether a summary did. */

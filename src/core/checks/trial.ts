@@ -42,6 +42,8 @@ export const judgedSchema = z.object({
   line: z.int(),
   outcome: z.enum(outcomes),
   saw: z.json(),
+  /** A judge's opinion, which says nothing about how the trial came out. */
+  isOpinion: z.literal(true).optional(),
   needed: neededSchema.optional(),
 });
 
@@ -71,7 +73,8 @@ export const trialResultSchema = z.object({
 export type TrialResult = z.infer<typeof trialResultSchema>;
 
 /** How a trial came out: broken where anything broke, silent where anything could not be judged, else held. */
-export function outcomeOf(judged: readonly Pick<Judged, "outcome">[], isSilent: boolean): Outcome {
+export function outcomeOf(judged: readonly Pick<Judged, "outcome" | "isOpinion">[], isSilent: boolean): Outcome {
   if (judged.some(({ outcome }) => outcome === "broke")) return "broke";
-  return isSilent || judged.some(({ outcome }) => outcome === "silent") ? "silent" : "held";
+  const isUnjudged = judged.some(({ outcome, isOpinion }) => outcome === "silent" && !isOpinion);
+  return isSilent || isUnjudged ? "silent" : "held";
 }

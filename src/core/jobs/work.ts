@@ -40,6 +40,8 @@ export const workSchema = z.discriminatedUnion("kind", [
   z.object({ kind: z.literal("checks"), run: z.string() }),
   /** A set of messages that lanes are asked. */
   z.object({ kind: z.literal("set"), set: z.string() }),
+  /** Replies that were judged by hand by a rubric, of which the judge is asked. */
+  z.object({ kind: z.literal("judging"), rubric: z.string() }),
   /** Pages below an address, which become documents of an app. */
   z.object({
     kind: z.literal("pages"),

@@ -59,7 +59,7 @@ function candidateOf(content: Content, { provider, model, settings }: With): Con
 }
 
 /** The model that content speaks through. @throws {Refusal} where it is not there any more */
-export function chosenFor({ providers }: HasProviders, content: Content): Chosen {
+export function chosenFor({ providers }: HasProviders, content: Pick<Content, "provider" | "model">): Chosen {
   const connection = providers.bySlug(content.provider);
   if (!connection)
     refuse("misconfigured", "The provider that this app speaks through is not there any more.", {

@@ -120,6 +120,16 @@ export class RunStore {
          VALUES (@run, @place, @script, @lines, @name, @textHash)`,
       ),
       keepText: database.prepare("INSERT INTO check_texts (hash, text) VALUES (?, ?) ON CONFLICT DO NOTHING"),
+      // served by runs_by_app and trials_by_run; the newest are enough to be judged by hand
+      repliesOf: database.prepare<[string, string], { message: string; text: string }>(
+        `SELECT r.value ->> '$.message' AS message, r.value ->> '$.text' AS text
+         FROM (SELECT id FROM runs WHERE app_id = ? ORDER BY id DESC LIMIT 20) AS newest
+         JOIN trials ON trials.run_id = newest.id
+         JOIN run_checks AS c ON c.run_id = newest.id AND c.place = trials.check_place
+         JOIN check_texts AS t ON t.hash = c.text_hash AND instr(t.text, ?) > 0
+         JOIN json_each(trials.result, '$.replies') AS r
+         WHERE r.value ->> '$.text' != '' LIMIT 500`,
+      ),
       text: database.prepare<[string], string>("SELECT text FROM check_texts WHERE hash = ?").pluck(),
       setJob: database.prepare("UPDATE runs SET job_id = ? WHERE id = ?"),
       setEnded: database.prepare("UPDATE runs SET ended_at = ? WHERE id = ?"),
@@ -324,6 +334,11 @@ export class RunStore {
   delete(id: string): void {
     this.sql.delete.run(id);
     this.sql.sweepTexts.run();
+  }
+
+  /** What was said in the newest trials of checks whose text holds some words. */
+  repliesOf(app: string, words: string): { message: string; text: string }[] {
+    return this.sql.repliesOf.all(app, words);
   }
 }
 

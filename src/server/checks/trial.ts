@@ -13,9 +13,11 @@ import { refuse } from "../ground/refusal";
 import { type Answered, type AnswerNeeds, answer, type TrialOf } from "../trials/answer";
 import { sumUpTrial } from "../trials/summing";
 import { TrialLine } from "../trials/trial-line";
+import type { HasJudges } from "./judge-store";
+import { judgementsOf } from "./judges";
 
 /** What of the process is used here. */
-export type TrialNeeds = AnswerNeeds & HasConversations & HasMessages & HasReader;
+export type TrialNeeds = AnswerNeeds & HasJudges & HasConversations & HasMessages & HasReader;
 
 /** What a trial came to, how many milliseconds it took, and what it cost in millionths of a currency. */
 export interface TrialEnd {
@@ -70,13 +72,24 @@ export async function runTrial(
       const text = textOf(last);
       const { message, expected } = step;
       const seen = { ...figures, ...sent, text, message, prompt };
-      const judged = await judgedOf(home, isSilent, { expected, seen, earlier: line.earlier() });
+      const judges = isSilent
+        ? { judgements: {}, price: 0 }
+        : await judgementsOf(home, trial, { expected, message, text }, signal);
+      spent.price += judges.price;
+      const toJudge = { expected, seen: { ...seen, judgements: judges.judgements }, earlier: line.earlier() };
+      const judged = await judgedOf(home, isSilent, toJudge);
       replies.push({ line: step.line, turn: line.turns, message, text, figures, making, judged });
     }
   }
+  const together = wholeOf(replies, last, calls);
+  const judges =
+    isSilent || !last
+      ? { judgements: {}, price: 0 }
+      : await judgementsOf(home, trial, { ...together, expected: check.whole }, signal);
+  spent.price += judges.price;
   const whole = await judgedOf(home, isSilent || !last, {
     expected: check.whole,
-    seen: wholeOf(replies, last, calls),
+    seen: { ...together, judgements: judges.judgements },
     earlier: [],
   });
   const outcome = outcomeOf([...replies.flatMap(({ judged }) => judged), ...whole], isSilent);

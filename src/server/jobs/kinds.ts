@@ -4,6 +4,7 @@ import type { HasFolder } from "../database/database";
 import { DocumentReader } from "../sources/reading";
 import { type CheckRunNeeds, endRun, runChecks } from "./check-run";
 import { letGoOfImport, runImport, undoImport } from "./import-job";
+import { type JudgingJobNeeds, runJudging } from "./judging-job";
 import { answerFromPages, type PagesNeeds, runPages } from "./pages-job";
 import { OneByOne, type ReadingNeeds, runReading } from "./reading-job";
 import type { Kind } from "./runner";
@@ -14,6 +15,7 @@ import { endSet, runSet, type SetRunNeeds } from "./set-run";
 export type KindsNeeds = SayAgainNeeds &
   CheckRunNeeds &
   SetRunNeeds &
+  JudgingJobNeeds &
   ReadingNeeds &
   PagesNeeds &
   HasFolder &
@@ -45,6 +47,7 @@ export function kindsFor(home: () => KindsNeeds): Record<Work["kind"], Kind> {
       left: () => true,
       isLeftWhole: true,
     },
+    judging: { run: (job, signal) => runJudging(home(), job, signal), left: () => true, isLeftWhole: true },
     pages: {
       run: (job, signal) => runPages(home(), job, signal, reading.reader),
       undo: (id) => answerFromPages(home(), id),

@@ -29,7 +29,17 @@ export interface Counted {
 }
 
 /** What words of a model are wanted for. */
-export type Purpose = "reply" | "probe" | "try" | "again" | "summary" | "comparison" | "duet" | "check" | "question";
+export type Purpose =
+  | "reply"
+  | "probe"
+  | "try"
+  | "again"
+  | "summary"
+  | "comparison"
+  | "duet"
+  | "check"
+  | "judge"
+  | "question";
 
 /** A model that may answer, and the provider through which it speaks. */
 export interface Speaker {

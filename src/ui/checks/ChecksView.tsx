@@ -2,15 +2,19 @@
 
 import { useQuery, useQueryClient } from "@tanstack/react-query";
 import { Button } from "antd";
+import dynamic from "next/dynamic";
 import { useRouter } from "next/navigation";
 import { lazy, Suspense, useEffect, useMemo, useRef, useState } from "react";
 import type { App } from "@/contract/apps";
 import { type CheckScript, checks, mostColumns, type Run, type WantedRun } from "@/contract/checks";
 import type { Provider } from "@/contract/providers";
+import { rubricsIn } from "@/core/checks/expectations/rubric";
 import { parseScript } from "@/core/checks/parse";
+import { expectedIn } from "@/core/checks/script";
 import type { Problem } from "@/core/problem/problem";
 import type { Content } from "@/core/revision/content";
 import { openApp } from "../build/open-app";
+import { Action } from "../shared/Action";
 import { problemIn, server } from "../shared/api";
 import { CandidateEditor } from "../shared/candidate/CandidateEditor";
 import { laneNames, laneSaid, type Spoken } from "../shared/candidate/candidate-words";
@@ -34,6 +38,7 @@ import { ScriptBar } from "./ScriptBar";
 import { useRun, useScripts } from "./use-run";
 import { useScript } from "./use-script";
 
+const JudgesPanel = dynamic(() => import("./judges/JudgesPanel").then((made) => made.JudgesPanel), { ssr: false });
 const ScriptEditor = lazy(() => import("./ScriptEditor"));
 
 interface Props {
@@ -142,6 +147,13 @@ function Checks({
   ];
   const columns = [...(first ?? usual), ...extra];
   const names = laneNames(columns, nameOf);
+  const hasRubrics = useMemo(
+    () =>
+      scripts.some(({ text }) =>
+        parseScript(text).script.checks.some((each) => rubricsIn(expectedIn(each)).length > 0),
+      ),
+    [scripts],
+  );
   const allNames = useMemo(
     () => scripts.flatMap(({ text }) => parseScript(text).script.checks.map(({ name }) => name)),
     [scripts],
@@ -270,6 +282,18 @@ function Checks({
       {(answers !== "called" || run?.records || (run && run.answers !== "called")) && (
         <Recorded slug={slug} run={run} />
       )}
+      {(hasRubrics || panel === "judges") && (
+        <div className={styles.under}>
+          <Action
+            aria-expanded={panel === "judges"}
+            data-focus="judges"
+            onClick={() => setPanel(panel === "judges" ? undefined : "judges")}
+          >
+            who judges by rubrics
+          </Action>
+        </div>
+      )}
+      {panel === "judges" && <JudgesPanel {...{ slug, providers }} onClose={() => setPanel(undefined)} />}
       {panel === "list" && <RunList slug={slug} shown={run?.id} onClose={() => setPanel(undefined)} />}
       {edited && (
         <Panel key={edited.key} label={laneSaid(edited)} onClose={() => setPanel(undefined)}>

@@ -31,6 +31,7 @@ export const keys = {
   scripts: (slug: string) => ["check scripts", slug],
   runs: (slug: string) => ["runs", slug],
   run: (id: string) => ["run", id],
+  judges: (slug: string) => ["judges", slug],
   trial: (id: string) => ["trial", id],
   ahead: (slug: string) => ["run ahead", slug],
   sources: (slug: string) => ["sources", slug],

@@ -25,6 +25,7 @@ import {
 import { dispatchesOf, dispatchesOfMaking, dispatchesOfSummary } from "@/server/answers/dispatches";
 import { duetAnswer, duetFile, listedDuets } from "@/server/answers/duets";
 import { jobAnswer, jobAt } from "@/server/answers/jobs";
+import { chooseJudge, judgesAnswer, repliesToJudge } from "@/server/answers/judges";
 import { providerAnswer } from "@/server/answers/providers";
 import { keptAnswer, putRecordings, recordingsFile } from "@/server/answers/recordings";
 import { stoppedReply } from "@/server/answers/replies";
@@ -76,6 +77,7 @@ import { benchStream, lastEventId, linesOf } from "@/server/http/streams";
 import { forgetVisitor, giveBadge, openVisitor } from "@/server/http/visitors";
 import { addTrials, beginRun, deleteRun, resumeRun, stopRun } from "@/server/jobs/check-run";
 import { beginImport, storeImport, takePart } from "@/server/jobs/import-job";
+import { beginJudging } from "@/server/jobs/judging-job";
 import { wantPages } from "@/server/jobs/pages-job";
 import { wantReading } from "@/server/jobs/reading-job";
 import { beginSayingAgain, estimateSayingAgain } from "@/server/jobs/say-again";
@@ -185,6 +187,15 @@ export const { GET, HEAD, POST, PUT, PATCH, DELETE, OPTIONS } = serve(boot, call
     more: (home, { id, body }) => runAnswer(home, addTrials(home, runAt(home, id), body)),
     deleteRun: (home, { id }) => deleteRun(home, runAt(home, id)),
     trial: (home, { id }) => trialAnswer(home, id),
+  },
+  judges: {
+    read: (home, { slug }) => judgesAnswer(home, appAt(home, slug)),
+    choose: (home, { slug, body }) => chooseJudge(home, appAt(home, slug), body.judge),
+    replies: (home, { slug, rubric }) => repliesToJudge(home, appAt(home, slug), rubric),
+    byHand: (home, { slug, body: { verdict, ...of } }) =>
+      home.judges.judgeByHand({ app: appAt(home, slug).id, ...of }, verdict, Date.now()),
+    ask: (home, { slug, body }) =>
+      new Answered(202, jobAnswer(home, beginJudging(home, appAt(home, slug), body.rubric))),
   },
   comparisons: {
     list: (home, { slug }) => listedComparisons(home, appAt(home, slug)),

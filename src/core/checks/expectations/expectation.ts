@@ -12,6 +12,8 @@ export interface Found<S> {
   /** Undefined where it could not be found out. */
   isMet: boolean | undefined;
   saw: S;
+  /** Whether it says nothing about how the trial came out. */
+  isOpinion?: boolean;
 }
 
 /**

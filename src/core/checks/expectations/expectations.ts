@@ -14,6 +14,7 @@ import { fits, isJson, valueAt } from "./json";
 import { length } from "./length";
 import { like } from "./like";
 import { matches } from "./matches";
+import { meets } from "./rubric";
 import { says } from "./says";
 import { factsOf, states, statesOther } from "./states";
 import { wasSent } from "./was-sent";
@@ -27,6 +28,7 @@ const kinds = {
   says,
   states,
   "states-other": statesOther,
+  meets,
   matches,
   calls,
   rounds,
@@ -74,7 +76,7 @@ export function readExpectation(text: string): Expectation {
   }
   throw new Unreadable(
     `"${text.length > 60 ? `${text.slice(0, 59)}…` : text}" is no expectation`,
-    "Begin it with says, states, at most, has, is, fits, at $, ends, declines, turn, cites, was given, calls, first text or costs.",
+    "Begin it with says, states, at most, has, is, fits, at $, ends, declines, turn, cites, was given, calls, meets, first text or costs.",
   );
 }
 
@@ -84,9 +86,9 @@ export function writeExpectation(expectation: Expectation): string {
 
 /** Holds an expectation against what was seen. */
 export function judge({ line, expectation }: Expected, seen: Seen): Judged {
-  const { isMet, saw } = kindOf(expectation).judge(expectation, seen);
+  const { isMet, saw, isOpinion } = kindOf(expectation).judge(expectation, seen);
   const outcome = isMet === undefined ? "silent" : isMet !== (expectation.not === true) ? "held" : "broke";
-  return { line, outcome, saw };
+  return { line, outcome, saw, ...(isOpinion ? { isOpinion: true as const } : {}) };
 }
 
 /** What was seen, as it is told: it follows on "it …". */

@@ -6,6 +6,7 @@ import { echo } from "./echo";
 import { ferry } from "./ferry";
 import { given, told } from "./given";
 import { joke } from "./joke";
+import { judging } from "./judging";
 import { subjects } from "./notes";
 import { recall } from "./recall";
 import { recipe } from "./recipe";
@@ -17,6 +18,7 @@ import { writing } from "./writing";
 
 /** Everything that the engine can do, in the order in which a message is shown to it. */
 export const skills: readonly Skill<unknown>[] = [
+  judging,
   standingAlone,
   asking,
   echo,

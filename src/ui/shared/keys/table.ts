@@ -12,7 +12,8 @@ export type Scope =
   | "value"
   | "fact"
   | "answer"
-  | "set";
+  | "set"
+  | "verdict";
 
 export interface Key {
   scope: Scope;
@@ -106,6 +107,14 @@ export const keyTable = [
   },
   { scope: "fact", id: "right", presses: ["R"], shown: "R", does: "on a fact, marks it as right, or takes that back" },
   { scope: "fact", id: "wrong", presses: ["W"], shown: "W", does: "on a fact, marks it as wrong, or takes that back" },
+  {
+    scope: "verdict",
+    id: "meets",
+    presses: ["Y"],
+    shown: "Y",
+    does: "on a reply that is judged by hand, says that it meets the rubric",
+  },
+  { scope: "verdict", id: "misses", presses: ["N"], shown: "N", does: "there, says that it misses it" },
   { scope: "set", id: "ask", presses: ["Alt+Enter"], shown: "Alt + Enter", does: "in a set of messages, asks it" },
   {
     scope: "answer",
