@@ -58,7 +58,8 @@ try {
   await page.context().clearCookies();
   await memory(page);
   await summary(page);
-  await twoLanes(page);
+  await set(page);
+  await duet(page);
   await checks(page);
   await sources(page);
 } finally {
@@ -274,7 +275,7 @@ async function opened(page: Page): Promise<void> {
   throw new Error(`${address} does not answer.`);
 }
 
-/** The comparison of the demo, and one of six candidates. */
+/** The comparison of the demo. It takes the tools out of the draft, which not all models can be offered. */
 async function compare(page: Page): Promise<void> {
   await page.goto(`${address}/apps/quay-desk/compare`);
   await page.getByRole("button", { name: "1 saved comparison" }).click();
@@ -297,23 +298,10 @@ async function compare(page: Page): Promise<void> {
   const { draft, draftHash } = (await (await fetch(app)).json()) as { draft: object; draftHash: string };
   const content = { ...draft, tools: undefined };
   await fetch(`${app}/draft`, { method: "PUT", body: JSON.stringify({ content, draftHash }) });
-  await page.goto(`${address}/apps/quay-desk/compare`);
-  for (const model of ["pan-clear", "tide-wide", "lantern-one", "bell-plain"]) {
-    await page.getByRole("button", { name: "one more" }).click();
-    await page.getByRole("combobox", { name: "Model", exact: true }).click();
-    await page.getByTitle(new RegExp(`^${model} on`)).click();
-    await page.keyboard.press("Escape");
-  }
-  await page.getByRole("textbox", { name: "Message to all lanes" }).fill("Which boats take bicycles, in a table?");
-  await page.keyboard.press("Enter");
-  await page.getByRole("button", { name: "Stop all" }).waitFor();
-  await page.getByRole("button", { name: "Stop all" }).waitFor({ state: "detached" });
-  await page.getByRole("article", { name: /^Turn 1, bell-plain, complete/ }).waitFor();
-  await page.screenshot({ path: `${out}/compare-six.png` });
 }
 
-/** The live revision against a draft with another prompt. It changes the draft, and goes last. */
-async function twoLanes(page: Page): Promise<void> {
+/** A set of messages for three candidates, with the spread of their figures. It changes the draft. */
+async function set(page: Page): Promise<void> {
   const app = `${address}/api/bench/apps/quay-desk`;
   const { draft, draftHash } = (await (await fetch(app)).json()) as { draft: { prompt: string }; draftHash: string };
   const content = {
@@ -321,14 +309,50 @@ async function twoLanes(page: Page): Promise<void> {
     prompt: `${draft.prompt}\nSay what each bicycle costs whenever bicycles are asked about.`,
   };
   await fetch(`${app}/draft`, { method: "PUT", body: JSON.stringify({ content, draftHash }) });
-  await page.goto(`${address}/apps/quay-desk/compare`);
-  const message = page.getByRole("textbox", { name: "Message to all lanes" });
-  await message.fill("Which morning boats to Tansy Holm take bicycles on Sunday?");
-  await page.keyboard.press("Enter");
-  await page.getByRole("article", { name: /^Turn 1, live, complete/ }).waitFor();
-  await page.getByRole("article", { name: /^Turn 1, draft, complete/ }).waitFor();
-  await page.getByRole("button", { name: "Stop all" }).waitFor({ state: "detached" });
-  await page.screenshot({ path: `${out}/compare-two.png` });
+  const { providers } = (await (await fetch(`${address}/api/bench/providers`)).json()) as {
+    providers: { name: string; slug: string }[];
+  };
+  const tidegate = providers.find(({ name }) => name === "Tidegate")?.slug;
+  const lanes = [{}, { model: "reed-swift" }, { provider: tidegate, model: "tide-wide" }].map((change) => ({
+    base: "draft",
+    content: { ...content, ...change },
+  }));
+  const rows = [
+    ["Which morning boats to Tansy Holm take bicycles on Sunday?"],
+    ["What does a dog cost?", "And two dogs?"],
+    ["How much is a return to Brindle?"],
+    ["How long does the crossing to Far Skerry take?"],
+    ["I'm on the 9:40 with two bicycles. What do they cost?"],
+    ["May I bring a wheelchair?"],
+    ["What happens if I cancel on the same day?"],
+    ["When does the last boat leave Tansy Holm on Sunday?"],
+  ];
+  const made = await fetch(`${app}/sets`, {
+    method: "POST",
+    body: JSON.stringify({ lanes, rows, name: "before the summer" }),
+  });
+  const { id } = (await made.json()) as { id: string };
+  await page.goto(`${address}/apps/quay-desk/compare?set=${id}`);
+  await page.getByText("asked 24 of 24 answers").waitFor();
+  await page.getByRole("button", { name: "spread" }).click();
+  await page.locator(".recharts-errorBar").first().waitFor();
+  await page.screenshot({ path: `${out}/set.png` });
+}
+
+/** A passenger and the desk in conversation, which ends with a goodbye. */
+async function duet(page: Page): Promise<void> {
+  const app = `${address}/api/bench/apps/quay-desk`;
+  const { draft } = (await (await fetch(app)).json()) as { draft: object };
+  const { first, name, ...rest } = JSON.parse(readFileSync("demo/duets/goodbye.json", "utf8"));
+  const sides = [first, {}].map((change) => ({ base: "draft", content: { ...draft, ...change } }));
+  const made = await fetch(`${app}/duets`, {
+    method: "POST",
+    body: JSON.stringify({ ...rest, name, sides, rounds: 10 }),
+  });
+  const { id } = (await made.json()) as { id: string };
+  await page.goto(`${address}/apps/quay-desk/compare?duet=${id}`);
+  await page.getByText("It ended by itself: both said goodbye.").first().waitFor();
+  await page.screenshot({ path: `${out}/duet.png` });
 }
 
 /** Checks of a draft without the limit of sentences, which remembers two turns, against the live revision. */

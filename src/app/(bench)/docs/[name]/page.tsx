@@ -13,6 +13,7 @@ const titles: Record<string, string> = {
   history: "History",
   facts: "Facts",
   checks: "Checks",
+  duets: "Duets",
   look: "The look of a page",
 };
 
