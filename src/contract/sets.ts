@@ -80,6 +80,8 @@ const listedSetSchema = z.object({
 export type ListedSet = z.infer<typeof listedSetSchema>;
 
 const whole = { 200: json(setSchema) };
+/** A set without what was answered. */
+const standing = { 200: json(setSchema) };
 
 /** Sets of messages that candidates are asked: a table with a row a message and a column a lane. */
 export const sets = {
@@ -140,7 +142,7 @@ export const sets = {
     path: "/api/bench/sets/{id}/stop",
     by: "bench",
     does: "Stops a set; what was answered stays.",
-    answers: whole,
+    answers: standing,
     problems: ["not-found"],
   }),
   resume: call({
@@ -148,7 +150,7 @@ export const sets = {
     path: "/api/bench/sets/{id}/resume",
     by: "bench",
     does: "Continues a set that was stopped; what was answered is not asked again.",
-    answers: whole,
+    answers: standing,
     problems: ["not-found", "conflict"],
   }),
   askFailedAgain: call({
@@ -156,7 +158,7 @@ export const sets = {
     path: "/api/bench/sets/{id}/failed-again",
     by: "bench",
     does: "Asks once more what has failed.",
-    answers: whole,
+    answers: standing,
     problems: ["not-found", "conflict"],
   }),
   mark: call({
@@ -165,7 +167,7 @@ export const sets = {
     by: "bench",
     does: "Marks an answer as good or bad, or takes the mark away. With the last one, hidden names are shown.",
     body: jsonBody(z.strictObject({ row: z.int().min(0), lane: z.int().min(0), mark: z.enum(setMarks).nullable() })),
-    answers: whole,
+    answers: standing,
     problems: ["not-found"],
   }),
   hideNames: call({
@@ -174,7 +176,7 @@ export const sets = {
     by: "bench",
     does: "Hides the names of the lanes until all is marked, or shows them before that.",
     body: jsonBody(z.strictObject({ areHidden: z.boolean() })),
-    answers: whole,
+    answers: standing,
     problems: ["not-found", "conflict"],
   }),
   name: call({

@@ -67,6 +67,11 @@ export function setAnswer(home: ToldSetNeeds, set: StoredSet, after = 0): Messag
   };
 }
 
+/** A set as it stands, without what was answered. */
+export function setStanding(home: ToldSetNeeds, set: StoredSet): MessageSet {
+  return setAnswer(home, set, Number.MAX_SAFE_INTEGER);
+}
+
 function standingOf({ jobs, runner }: HasJobs & HasRunner, { job }: StoredSet) {
   const stored = job === null ? undefined : jobs.byId(job);
   return stored && runner.standing(stored);

@@ -94,6 +94,11 @@ export class SetStore {
       answers: database.prepare<[string, number], AnswerRow>(
         `SELECT seq, row_place AS row, lane_place AS lane, replies, mark FROM set_answers WHERE set_id = ? AND seq > ? ORDER BY seq`,
       ),
+      answer: database
+        .prepare<[string, number, number], string>(
+          "SELECT replies FROM set_answers WHERE set_id = ? AND row_place = ? AND lane_place = ? AND has_failed = 0",
+        )
+        .pluck(),
       marks: database.prepare<[string], { row: number; lane: number; mark: SetMark }>(
         `SELECT row_place AS row, lane_place AS lane, mark FROM set_answers WHERE set_id = ? AND mark IS NOT NULL ORDER BY seq`,
       ),
@@ -178,6 +183,12 @@ export class SetStore {
   /** The answers of a set that came after one, in the order in which they came. @param after its `seq`; 0 for all */
   answers(set: string, after = 0): SetAnswer[] {
     return this.sql.answers.all(set, after).map((row) => ({ ...row, replies: JSON.parse(row.replies) as SetReply[] }));
+  }
+
+  /** What a lane answered to a row; undefined where it did not, or failed. */
+  answered(set: string, { row, lane }: { row: number; lane: number }): SetReply[] | undefined {
+    const replies = this.sql.answer.get(set, row, lane);
+    return replies === undefined ? undefined : (JSON.parse(replies) as SetReply[]);
   }
 
   /** Lets go of the answers that have failed, and gives where they stood. */

@@ -123,6 +123,9 @@ export async function runSet(
     async work({ work: { row, lane: place } }, stopped) {
       const [said, lane] = [rows[row], lanes[place]];
       if (!said || !lane) refuse("internal", "The set has no such answer.");
+      // a kill may have come between the answer and the end of its step
+      const known = home.sets.answered(set.id, { row, lane: place });
+      if (known) return { price: known.reduce((sum, { figures }) => sum + inMillionths(figures.price), 0) };
       const id = newId("ans");
       const candidate = candidateOf(home, lane);
       const of: TrialOf = { id, purpose: "comparison", app, candidate, seed };
@@ -161,7 +164,7 @@ async function answered(
       const came = await answer(home, of, { line, now, given: {} }, signal);
       signal.throwIfAborted();
       const { figures, making, alone } = came;
-      price += Math.round((figures.price ?? 0) * 1_000_000);
+      price += inMillionths(figures.price);
       if (quiet.hears(provider, figures.problem)) {
         line.takeBack();
         continue;
@@ -217,6 +220,10 @@ class Quiet {
 /** Whether a provider asks for fewer calls; one that merely fails does not. */
 function isForLess(problem: Problem | undefined): problem is Problem {
   return problem?.kind === "rate-limited" || (problem?.kind === "overloaded" && problem.retryAfter !== undefined);
+}
+
+function inMillionths(price = 0): number {
+  return Math.round(price * 1_000_000);
 }
 
 function candidateOf({ contents }: SetRunNeeds, { contentHash: hash, revision: number }: SetLane): Revision {

@@ -4,36 +4,34 @@ import { useQuery, useQueryClient } from "@tanstack/react-query";
 import Link from "next/link";
 import { useRouter } from "next/navigation";
 import { useEffect, useMemo, useRef, useState } from "react";
-import type { App } from "@/contract/apps";
 import { type Comparison, comparisons, type Lane } from "@/contract/comparisons";
-import type { Provider } from "@/contract/providers";
-import { mostLanes } from "@/core/comparing/lane";
+import { fewestLanes, mostLanes } from "@/core/comparing/lane";
 import { type Content, contentSchema } from "@/core/revision/content";
-import { openApp } from "../build/open-app";
 import { Action } from "../shared/Action";
 import { server } from "../shared/api";
 import { CandidateEditor } from "../shared/candidate/CandidateEditor";
-import { laneAbout, laneNames, laneSaid, type Spoken } from "../shared/candidate/candidate-words";
+import { laneAbout, laneSaid } from "../shared/candidate/candidate-words";
 import { Panel } from "../shared/candidate/Panel";
-import { useLive } from "../shared/candidate/use-live";
 import { Fallible } from "../shared/Fallible";
 import { useFocusKept } from "../shared/keys/use-focus-kept";
 import { useKeys } from "../shared/keys/use-keys";
 import { ProblemNote } from "../shared/ProblemNote";
-import { keys, modelChoices, useApp, useProviders } from "../shared/queries";
+import { keys } from "../shared/queries";
 import { SheetFrame } from "../shared/sheet/SheetFrame";
 import { SheetRow } from "../shared/sheet/SheetRow";
-import { useStored } from "../shared/store";
 import { useChange } from "../shared/use-change";
 import { keptTexts } from "../shared/use-kept-text";
 import { liveReplies } from "../shared/use-live-reply";
+import { CandidatePanel } from "./CandidatePanel";
 import styles from "./Compare.module.css";
 import { CompareComposer } from "./CompareComposer";
 import { CompareSentence } from "./CompareSentence";
 import { ComparisonList } from "./ComparisonList";
-import { firstLanes, isArriving, type NewLane, openLanes, repliesOf } from "./comparison";
-import { chooseLanes, useFreshLanes } from "./fresh-lanes";
+import { isArriving, type NewLane, openLanes, repliesOf } from "./comparison";
+import { chooseLanes } from "./fresh-lanes";
+import { ReadBench } from "./ReadBench";
 import { type Shows, TurnSection } from "./TurnSection";
+import { type Bench, useCandidates } from "./use-candidates";
 import { tellServerTime } from "./use-clock";
 import { useComparison } from "./use-comparison";
 import { type Start, startWords, useStart } from "./use-start";
@@ -47,69 +45,49 @@ interface Props {
 
 /** Several candidates asked the same question. */
 export function CompareView({ slug, id, start }: Props) {
-  const app = useApp(slug);
-  const providers = useProviders();
-  const live = useLive(slug, app.data?.liveRevision);
   const comparison = useComparison(id);
-  const isRead = id === undefined || comparison.data !== undefined;
-  // what was read once stays, while the server is away too
-  if (app.data && providers.data && live.data && isRead)
-    return (
-      <Compare
-        app={app.data}
-        providers={providers.data.providers}
-        live={live.data}
-        comparison={comparison.data}
-        start={id === undefined ? start : undefined}
-      />
-    );
-  const failure = app.error ?? providers.error ?? live.error ?? comparison.error;
-  if (!failure) return <main className={styles.view} aria-busy="true" />;
   return (
-    <main className={styles.failed}>
-      <ProblemNote problem={failure.problem} />
-    </main>
+    <ReadBench slug={slug} isRead={id === undefined || comparison.data !== undefined} failure={comparison.error}>
+      {(bench) => <Compare bench={bench} comparison={comparison.data} start={id === undefined ? start : undefined} />}
+    </ReadBench>
   );
 }
 
 function Compare({
-  app,
-  providers,
-  live,
+  bench,
   comparison,
   start,
 }: {
-  app: App;
-  providers: Provider[];
-  live: Content;
+  bench: Bench;
   comparison: Comparison | undefined;
   start: Start | undefined;
 }) {
+  const { app, live, providers } = bench;
   const { slug } = app;
   const client = useQueryClient();
   const router = useRouter();
-  const [open] = useState(() => openApp(app, client));
-  const draft = useStored(open.draft, (state) => state.content);
   const view = useRef<HTMLElement>(null);
   const sheet = useRef<HTMLElement>(null);
-  const [fresh, setFresh] = useFreshLanes(slug, () =>
-    firstLanes(
-      live,
-      draft,
-      app.draftRevision === app.liveRevision,
-      modelChoices(providers).map(({ provider, model }) => ({ provider: provider.slug, model: model.name })),
-    ),
+  const asked = comparison ? openLanes(comparison) : undefined;
+  const candidates = useCandidates(
+    bench,
+    asked?.map((lane) => ({ ...lane, key: lane.id })),
   );
-  const [panel, setPanel] = useState<string>();
+  const {
+    draft: stored,
+    content: draft,
+    isSame,
+    fresh,
+    setFresh,
+    lanes,
+    names,
+    nameOf,
+    panel,
+    setPanel,
+    toggle,
+  } = candidates;
   const [shows, setShows] = useState<Shows>({ kind: "facts" });
   const [left, setLeft] = useState<Lane>();
-  const nameOf = useMemo(
-    () => (of: string) => providers.find((each) => each.slug === of)?.name ?? "a provider that is gone",
-    [providers],
-  );
-  const asked = comparison ? openLanes(comparison) : undefined;
-  const lanes: readonly (Spoken & { key: string })[] = asked?.map((lane) => ({ ...lane, key: lane.id })) ?? fresh;
-  const names = laneNames(lanes, nameOf);
   const list = useQuery({
     queryKey: keys.comparisons(slug),
     queryFn: () => server.send(comparisons.list, { slug }),
@@ -122,9 +100,6 @@ function Compare({
     // what a visitor said last stands there to be asked again
     if (!comparison && firstText && keptTexts.read(textName) === "") keptTexts.write(textName, firstText);
   }, [comparison, firstText, textName]);
-  useEffect(() => {
-    document.title = `Compare · ${app.name} · Unruly Finch`;
-  }, [app.name]);
   useEffect(() => {
     if (comparison) tellServerTime(comparison.now);
   }, [comparison]);
@@ -146,7 +121,7 @@ function Compare({
     void client.invalidateQueries({ queryKey: keys.app(slug) });
   };
   const asking = useChange("Asking the lanes", async (message: string) => {
-    await open.draft.save();
+    await stored.save();
     const next = await liveReplies.askAll(
       () =>
         comparison
@@ -169,8 +144,8 @@ function Compare({
     put(await liveReplies.askAll(work, repliesOf));
   });
   const using = useChange("Using it", async (content: Content) => {
-    open.draft.edit({ ...nothingSet, ...content });
-    await open.draft.save();
+    stored.edit({ ...nothingSet, ...content });
+    await stored.save();
     router.push(`/apps/${slug}/build`);
   });
   const goingOn = useChange("Going on", async (lane: string) => {
@@ -199,7 +174,7 @@ function Compare({
       change: (id: string) => setPanel(id),
       stop: (id: string) => newest.current.changing.run(() => server.send(comparisons.stopLane, { id })),
     }),
-    [],
+    [setPanel],
   );
   const isUnderWay = comparison !== undefined && isArriving(comparison);
   const stop = () => comparison && changing.run(() => server.send(comparisons.stop, { id: comparison.id }));
@@ -209,7 +184,7 @@ function Compare({
     lane: (at) => {
       const lane = lanes[at];
       if (!lane) return false;
-      setPanel((before) => (before === lane.key ? undefined : lane.key));
+      toggle(lane.key);
     },
     find: () => router.push(`/apps/${slug}/history?find`),
     close: () => (isUnderWay ? stop() : false),
@@ -221,7 +196,6 @@ function Compare({
       slug,
       lanes.map(({ key, base, content, changedFrom }) => ({ key, base, content, changedFrom })),
     );
-  const isSame = app.draftRevision === app.liveRevision;
   const add = () => {
     const base = isSame ? ("live" as const) : ("draft" as const);
     const spoken: NewLane = { key: String(Date.now()), base, content: draft, changedFrom: null };
@@ -232,22 +206,7 @@ function Compare({
       setPanel(spoken.key);
     }
   };
-  const edited = lanes.find(({ key }) => key === panel);
-  const change = (lane: Spoken) => {
-    if (!edited) return;
-    if (!comparison) setFresh(fresh.map((each) => (each.key === edited.key ? { ...lane, key: each.key } : each)));
-    else {
-      const { base, content } = lane;
-      changing.run(() => server.send(comparisons.changeLane, { id: edited.key, body: { base, content } }));
-      setPanel(undefined);
-    }
-  };
-  const leave = () => {
-    if (!edited) return;
-    if (comparison) acts.leave(edited.key);
-    else setFresh(fresh.filter(({ key }) => key !== edited.key));
-    setPanel(undefined);
-  };
+  const edited = comparison && lanes.find(({ key }) => key === panel);
   const problem = [asking, changing, using, goingOn, naming].find((each) => each.problem)?.problem;
   const turns = comparison?.turns ?? [];
   const measure = shows.kind === "words" ? lanes.findIndex(({ key }) => key === shows.against) : -1;
@@ -261,7 +220,7 @@ function Compare({
         name={comparison?.name ?? null}
         from={startWords(comparison?.turnsBefore, begin)}
         saved={list.data?.comparisons.length ?? 0}
-        onPanel={(next) => setPanel(panel === next ? undefined : next)}
+        onPanel={toggle}
         onAdd={lanes.length < mostLanes ? add : undefined}
         onFromStart={start && !comparison ? startNew : undefined}
         onShow={setShows}
@@ -286,14 +245,25 @@ function Compare({
           onClose={() => setPanel(undefined)}
         />
       )}
+      {!comparison && <CandidatePanel {...{ bench, candidates }} fewest={fewestLanes} />}
       {edited && (
         <Panel key={edited.key} label={laneSaid(edited)} onClose={() => setPanel(undefined)}>
           <CandidateEditor
             {...{ slug, live, draft, providers, nameOf }}
             candidate={edited}
-            isAsked={comparison !== undefined}
-            onChange={change}
-            onLeave={lanes.length > 2 ? leave : undefined}
+            isAsked
+            onChange={({ base, content }) => {
+              changing.run(() => server.send(comparisons.changeLane, { id: edited.key, body: { base, content } }));
+              setPanel(undefined);
+            }}
+            onLeave={
+              lanes.length > fewestLanes
+                ? () => {
+                    acts.leave(edited.key);
+                    setPanel(undefined);
+                  }
+                : undefined
+            }
           />
         </Panel>
       )}

@@ -1,20 +1,30 @@
-import { useState } from "react";
+import { useEffect, useState } from "react";
+import type { Content } from "@/core/revision/content";
 import type { NewLane } from "./comparison";
 
-/** The candidates that were chosen for an app and not asked yet, by its address: they stay when one asks them otherwise. */
-const chosen = new Map<string, readonly NewLane[]>();
+/** Candidates that are handed from one view of Compare to the next, by the address of their app. */
+const handed = new Map<string, readonly NewLane[]>();
 
-/** Has candidates stand there to be asked. */
+/** Has candidates stand in the view of Compare that is opened next. */
 export function chooseLanes(slug: string, lanes: readonly NewLane[]): void {
-  chosen.set(slug, lanes);
+  handed.set(slug, lanes);
 }
 
-/** The candidates that are to be asked. @param first those to begin with, where none were chosen yet */
-export function useFreshLanes(slug: string, first: () => readonly NewLane[]) {
-  const [lanes, setLanes] = useState(() => chosen.get(slug) ?? first());
-  const set = (next: readonly NewLane[]) => {
-    chooseLanes(slug, next);
-    setLanes(next);
-  };
-  return [lanes, set] as const;
+/**
+ * The candidates that are to be asked: those that were handed on, with what the live revision and the draft are by now.
+ * @param first those to begin with, where none were
+ */
+export function useFreshLanes(
+  slug: string,
+  { live, draft }: { live: Content; draft: Content },
+  first: () => readonly NewLane[],
+) {
+  const state = useState(() =>
+    (handed.get(slug) ?? first()).map((lane) => {
+      const now = lane.base === "live" ? live : lane.base === "draft" ? draft : lane.content;
+      return lane.changedFrom ? lane : { ...lane, content: now };
+    }),
+  );
+  useEffect(() => void handed.delete(slug), [slug]);
+  return state;
 }

@@ -32,7 +32,7 @@ import { stoppedReply } from "@/server/answers/replies";
 import { noteRevision, revisionPage } from "@/server/answers/revisions";
 import { giveSecret, listedSecrets, takeSecret } from "@/server/answers/secrets";
 import { callFile, callsAnswer, frontEnd, servingAnswer, tokenAnswer } from "@/server/answers/serving";
-import { listedSets, rowsFrom, setAhead, setAnswer, setFile } from "@/server/answers/sets";
+import { listedSets, rowsFrom, setAhead, setAnswer, setFile, setStanding } from "@/server/answers/sets";
 import { changesSince, documentText, faultAnswer, foundAnswer, sourceAnswer } from "@/server/answers/sources";
 import { appAt, editDraft, makeApp, needsOf, ownerOf, sound } from "@/server/apps/app";
 import type { StoredApp } from "@/server/apps/app-store";
@@ -229,11 +229,11 @@ export const { GET, HEAD, POST, PUT, PATCH, DELETE, OPTIONS } = serve(boot, call
     make: (home, { slug, body: { mostPrice = null, ...body } }) =>
       new Answered(201, setAnswer(home, beginSet(home, appAt(home, slug), body, mostPrice))),
     read: (home, { id, after }) => setAnswer(home, setAt(home, id), after),
-    stop: async (home, { id }) => setAnswer(home, await stopSet(home, setAt(home, id))),
-    resume: (home, { id }) => setAnswer(home, resumeSet(home, setAt(home, id))),
-    askFailedAgain: (home, { id }) => setAnswer(home, askFailedAgain(home, setAt(home, id))),
-    mark: (home, { id, body }) => setAnswer(home, markAnswer(home, setAt(home, id), body)),
-    hideNames: (home, { id, body }) => setAnswer(home, hideNames(home, setAt(home, id), body.areHidden)),
+    stop: async (home, { id }) => setStanding(home, await stopSet(home, setAt(home, id))),
+    resume: (home, { id }) => setStanding(home, resumeSet(home, setAt(home, id))),
+    askFailedAgain: (home, { id }) => setStanding(home, askFailedAgain(home, setAt(home, id))),
+    mark: (home, { id, body }) => setStanding(home, markAnswer(home, setAt(home, id), body)),
+    hideNames: (home, { id, body }) => setStanding(home, hideNames(home, setAt(home, id), body.areHidden)),
     name: (home, { id, body }) => home.sets.rename(setAt(home, id).id, body.name),
     delete: (home, { id }) => deleteSet(home, setAt(home, id)),
     restore: (home, { id }) => setAnswer(home, restoreSet(home, id)),

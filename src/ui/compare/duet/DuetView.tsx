@@ -3,31 +3,26 @@
 import { useQuery, useQueryClient } from "@tanstack/react-query";
 import { Button } from "antd";
 import { useRouter } from "next/navigation";
-import { useEffect, useMemo, useRef, useState } from "react";
-import type { App } from "@/contract/apps";
+import { useMemo, useRef, useState } from "react";
 import { type Duet, duets } from "@/contract/duets";
-import type { Provider } from "@/contract/providers";
-import type { Content } from "@/core/revision/content";
-import { openApp } from "../../build/open-app";
 import { server } from "../../shared/api";
-import { CandidateEditor } from "../../shared/candidate/CandidateEditor";
-import { laneAbout, laneNames, laneSaid, type Spoken } from "../../shared/candidate/candidate-words";
-import { Panel } from "../../shared/candidate/Panel";
-import { useLive } from "../../shared/candidate/use-live";
+import { laneAbout, laneSaid, type Spoken } from "../../shared/candidate/candidate-words";
 import composer from "../../shared/composer.module.css";
 import { Fallible } from "../../shared/Fallible";
 import { useFocusKept } from "../../shared/keys/use-focus-kept";
 import { useKeys } from "../../shared/keys/use-keys";
 import { ProblemNote } from "../../shared/ProblemNote";
-import { keys, modelChoices, useApp, useProviders } from "../../shared/queries";
+import { keys } from "../../shared/queries";
 import { SheetFrame } from "../../shared/sheet/SheetFrame";
 import { SheetRow } from "../../shared/sheet/SheetRow";
-import { useStored } from "../../shared/store";
 import { useChange } from "../../shared/use-change";
 import { liveReplies } from "../../shared/use-live-reply";
+import { CandidatePanel } from "../CandidatePanel";
 import styles from "../Compare.module.css";
-import { firstLanes, type NewLane } from "../comparison";
-import { chooseLanes, useFreshLanes } from "../fresh-lanes";
+import type { NewLane } from "../comparison";
+import { chooseLanes } from "../fresh-lanes";
+import { ReadBench } from "../ReadBench";
+import { type Bench, useCandidates } from "../use-candidates";
 import { DuetFoot } from "./DuetFoot";
 import { DuetList } from "./DuetList";
 import { DuetSentence, TalkedSentence, type Wish } from "./DuetSentence";
@@ -48,72 +43,29 @@ const wishes = new Map<string, Wish>();
 
 /** Two candidates in conversation with each other. @param id the duet that is open; none for a new one */
 export function DuetView({ slug, id }: { slug: string; id: string | undefined }) {
-  const app = useApp(slug);
-  const providers = useProviders();
-  const live = useLive(slug, app.data?.liveRevision);
   const duet = useDuet(id);
-  if (app.data && providers.data && live.data && (id === undefined || duet.data))
-    return (
-      <OpenDuet
-        app={app.data}
-        providers={providers.data.providers}
-        live={live.data}
-        duet={duet.data}
-        key={id ?? "new"}
-      />
-    );
-  const failure = app.error ?? providers.error ?? live.error ?? duet.error;
-  if (!failure) return <main className={styles.view} aria-busy="true" />;
   return (
-    <main className={styles.failed}>
-      <ProblemNote problem={failure.problem} />
-    </main>
+    <ReadBench slug={slug} isRead={id === undefined || duet.data !== undefined} failure={duet.error}>
+      {(bench) => <OpenDuet key={id ?? "new"} bench={bench} duet={duet.data} />}
+    </ReadBench>
   );
 }
 
-function OpenDuet({
-  app,
-  providers,
-  live,
-  duet,
-}: {
-  app: App;
-  providers: Provider[];
-  live: Content;
-  duet: Duet | undefined;
-}) {
+function OpenDuet({ bench, duet }: { bench: Bench; duet: Duet | undefined }) {
+  const { app } = bench;
   const { slug } = app;
   const client = useQueryClient();
   const router = useRouter();
   const view = useRef<HTMLElement>(null);
-  const [open] = useState(() => openApp(app, client));
-  const draft = useStored(open.draft, (state) => state.content);
-  const [fresh, setFresh] = useFreshLanes(slug, () =>
-    firstLanes(
-      live,
-      draft,
-      app.draftRevision === app.liveRevision,
-      modelChoices(providers).map(({ provider, model }) => ({ provider: provider.slug, model: model.name })),
-    ),
-  );
+  const asked = useMemo(() => duet?.sides.map((side, at) => ({ ...side, key: String(at) })), [duet?.sides]);
+  const candidates = useCandidates(bench, asked, 2);
+  const { draft, fresh: pair, lanes, names, nameOf, panel, setPanel, toggle } = candidates;
   const [wish, setWish] = useState(wishes.get(slug) ?? plainWish);
-  const [panel, setPanel] = useState<string>();
-  const nameOf = useMemo(
-    () => (of: string) => providers.find((each) => each.slug === of)?.name ?? "a provider that is gone",
-    [providers],
-  );
-  const pair = fresh.slice(0, 2);
-  const lanes: readonly (Spoken & { key: string })[] =
-    duet?.sides.map((side, at) => ({ ...side, key: String(at) })) ?? pair;
-  const names = laneNames(lanes, nameOf);
   const list = useQuery({
     queryKey: keys.duets(slug),
     queryFn: () => server.send(duets.list, { slug }),
     staleTime: 0,
   });
-  useEffect(() => {
-    document.title = `Compare · ${app.name} · Unruly Finch`;
-  }, [app.name]);
   useFocusKept(view);
 
   const put = (next: Duet) => {
@@ -122,7 +74,7 @@ function OpenDuet({
     void client.invalidateQueries({ queryKey: keys.duets(slug) });
   };
   const beginning = useChange("The duet", async () => {
-    await open.draft.save();
+    await draft.save();
     const { mostPrice = null, mostTokens = null, ...rest } = wish;
     const body = { ...rest, mostPrice, mostTokens, sides: pair.map(({ base, content }) => ({ base, content })) };
     const made = await liveReplies.askAll(() => server.send(duets.make, { slug, body }), repliesOf);
@@ -158,7 +110,6 @@ function OpenDuet({
     router.push(`/apps/${slug}/compare?duet=new`);
   };
   const stop = () => duet && changing.run(() => server.send(duets.stop, { id: duet.id }));
-  const toggle = (next: string) => setPanel(panel === next ? undefined : next);
   useKeys("compare", {
     new: () => router.push(`/apps/${slug}/compare`),
     lane: (at) => {
@@ -169,7 +120,6 @@ function OpenDuet({
     find: () => router.push(`/apps/${slug}/history?find`),
     close: () => (duet && !duet.ended ? void stop() : false),
   });
-  const edited = duet ? undefined : pair.find(({ key }) => key === panel);
   const problem = [beginning, changing, naming].find((each) => each.problem)?.problem;
   const common = { slug, lanes, panel, saved: list.data?.duets.length ?? 0, onPanel: toggle, onOtherwise: keepLanes };
   return (
@@ -195,19 +145,7 @@ function OpenDuet({
           onClose={() => setPanel(undefined)}
         />
       )}
-      {edited && (
-        <Panel key={edited.key} label={laneSaid(edited)} onClose={() => setPanel(undefined)}>
-          <CandidateEditor
-            {...{ slug, live, draft, providers, nameOf }}
-            candidate={edited}
-            isAsked={false}
-            onChange={(lane) =>
-              setFresh(fresh.map((each) => (each.key === edited.key ? { ...lane, key: each.key } : each)))
-            }
-            onLeave={undefined}
-          />
-        </Panel>
-      )}
+      {!duet && <CandidatePanel {...{ bench, candidates }} fewest={2} />}
       {problem && <ProblemNote problem={problem} />}
       <SheetFrame end={duet ? `${duet.utterances.length}` : "new"}>
         {duet ? (

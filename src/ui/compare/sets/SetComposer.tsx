@@ -15,6 +15,7 @@ import { ProblemNote } from "../../shared/ProblemNote";
 import { keys } from "../../shared/queries";
 import { keptTexts, useKeptText } from "../../shared/use-kept-text";
 import type { NewLane } from "../comparison";
+import { chooseLanes } from "../fresh-lanes";
 import styles from "./sets.module.css";
 
 /** Milliseconds that what is typed rests before it is said what it would cost. */
@@ -57,7 +58,10 @@ export function SetComposer({
         <p className={styles.explains}>
           Write a message a line. An indented line goes on with the conversation of the line above it. Or take{" "}
           <Action onClick={() => file.current?.click()}>a file</Action> (text, CSV or JSON Lines), or{" "}
-          <Link href={`/apps/${slug}/history`}>choose conversations in History</Link>.
+          <Link href={`/apps/${slug}/history`} onClick={() => chooseLanes(slug, lanes)}>
+            choose conversations in History
+          </Link>
+          .
         </p>
         <input
           ref={file}
