@@ -145,7 +145,7 @@ function DrawnRow(props: RowProps) {
             tabIndex={focused === column ? 0 : -1}
             data-cell={`${row} ${column}`}
             data-mark={cell.answer?.mark ?? undefined}
-            aria-label={`Message ${row + 1}, ${hidesNames ? `answer ${column + 1}` : names[cell.lane]}`}
+            aria-label={`Message ${row + 1}, ${hidesNames ? `answer ${column + 1}` : names[cell.lane]}: ${heard(texts[column])}`}
           >
             {cell.answer ? (
               <>
@@ -187,6 +187,13 @@ function DrawnRow(props: RowProps) {
       )}
     </>
   );
+}
+
+/** Characters of an answer that are heard where it gets the focus: all of it is read by unfolding its row. */
+const longestHeard = 600;
+
+function heard(text: string | undefined): string {
+  return text?.trim() ? text.slice(0, longestHeard) : "not answered";
 }
 
 /** The ways to the dispatches of an answer. */
