@@ -4,8 +4,10 @@ import type { JudgedByHand, Judges } from "@/contract/judges";
 import type { Content } from "@/core/revision/content";
 import { expect, test, type World } from "../e2e/fixtures";
 
-const rubric = "names a price";
-const script = `check  says what it costs\nvisitor  What does a bicycle cost?\n    meets "${rubric}"\n`;
+// what is in quotes is written otherwise in a script
+const rubric = 'names a "price"';
+const written = rubric.replaceAll('"', '\\"');
+const script = `check  says what it costs\nvisitor  What does a bicycle cost?\n    meets "${written}"\n`;
 
 async function ran(world: World, slug: string): Promise<Run> {
   const { draft: content } = await world.bench<{ draft: Content }>("GET", `apps/${slug}`);

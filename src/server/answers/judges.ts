@@ -1,6 +1,7 @@
 import type { JudgedByHand, JudgedRubric, Judges } from "@/contract/judges";
 import { rubricsIn } from "@/core/checks/expectations/rubric";
 import { parseScript } from "@/core/checks/parse";
+import { inQuotes } from "@/core/checks/phrase";
 import { enoughAgreement, enoughByHand, standingOf } from "@/core/checks/rubric";
 import { expectedIn } from "@/core/checks/script";
 import type { Candidate } from "@/core/reply/events";
@@ -62,7 +63,7 @@ export function repliesToJudge(home: ToldJudgesNeeds, app: StoredApp, rubric: st
   const fresh = new Map<string, JudgedByHand>();
   const isKnown = (message: string, reply: string) =>
     known.some((each) => each.message === message && each.reply === reply);
-  for (const { message, text: reply } of home.runs.repliesOf(app.id, rubric))
+  for (const { message, text: reply } of home.runs.repliesOf(app.id, inQuotes(rubric).slice(1, -1)))
     if (fresh.size < mostFresh && !isKnown(message, reply))
       fresh.set(`${message}\n${reply}`, { message, reply, byHand: null, judge: null });
   return {

@@ -17,6 +17,8 @@ const newest = 3;
 const earlier = 8;
 /** What says something that its speaker never said before repeats no more than this. */
 const mostWithNews = 0.5;
+/** Characters of an utterance that are read: a talk is measured after each of them. */
+const longestRead = 2_000;
 /** Letters of a word that may be news: shorter ones mostly join others. */
 const shortestNews = 4;
 
@@ -34,7 +36,7 @@ export function circlesIn(said: readonly string[]): Circles {
 /** How much of its newest utterances one said before, from 0 to 1. */
 function repeatedIn(said: readonly string[]): number {
   if (said.length <= newest) return 0;
-  const read = said.map(wordsOf);
+  const read = said.map((text) => wordsOf(text.slice(0, longestRead)));
   const last = read.slice(-newest).map((words, at) => repetition(words, read.slice(0, read.length - newest + at)));
   return last.reduce((sum, each) => sum + each, 0) / last.length;
 }

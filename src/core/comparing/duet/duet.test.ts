@@ -41,6 +41,15 @@ describe("talks that go in circles", () => {
   });
 });
 
+describe("a talk of long utterances", () => {
+  it("is measured by their beginnings, and left at their ends", () => {
+    const long = (beginning: string) => `${beginning} ${"and so on, as it was. ".repeat(50_000)}Goodbye.`;
+    const said = Array.from({ length: 8 }, (_, at) => long(at % 2 === 0 ? "Ping." : "Pong."));
+    expect(circlesIn(said).isCircle).toBe(true);
+    expect(areLeaving(said)).toBe(true);
+  });
+});
+
 describe("taking leave", () => {
   it.each([
     "Goodbye, and come again.",

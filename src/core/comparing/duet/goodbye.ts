@@ -18,10 +18,12 @@ const endings =
 /** Sentences at the end of an utterance in which one may take leave, and words that such a sentence has. */
 const last = 2;
 const mostWords = 14;
+/** Characters at the end of an utterance that are read. */
+const longestEnd = 2_000;
 
 /** Whether an utterance takes leave: at its end, and not in a question. */
 export function saysGoodbye(said: string): boolean {
-  const text = said.trim();
+  const text = said.trim().slice(-longestEnd);
   if (/[?？]["”»)\]*_]*$/.test(text)) return false;
   return sentencesOf(text)
     .slice(-last)

@@ -12,9 +12,18 @@ import { useChange } from "../../shared/use-change";
 import styles from "./judges.module.css";
 
 /** Replies that the developer judges by a rubric. What the judge says of one is shown once it was judged by hand. */
-export function ByHand({ slug, rubric, done }: { slug: string; rubric: string; done: number | undefined }) {
+export function ByHand({
+  slug,
+  rubric,
+  asked,
+}: {
+  slug: string;
+  rubric: string;
+  /** How far the judge was asked: what it said is read again when that changes. */
+  asked: string | undefined;
+}) {
   const { data, error } = useQuery({
-    queryKey: [...keys.judges(slug), "replies", rubric, done],
+    queryKey: [...keys.judges(slug), "replies", rubric, asked],
     queryFn: () => server.send(judges.replies, { slug, rubric }),
     placeholderData: (before) => before,
     staleTime: 0,

@@ -30,9 +30,12 @@ export function JudgesPanel({
   onClose: () => void;
 }) {
   const [open, setOpen] = useState<string>();
-  const work = useJobs().find((job) => job.app === slug && job.work.kind === "judging" && isRunning(job));
+  // the one that runs, or the last one: it may have ended before it was seen to run
+  const last = useJobs().find((job) => job.app === slug && job.work.kind === "judging");
+  const work = last && isRunning(last) ? last : undefined;
+  const asked = last && `${last.id} ${last.state} ${last.done}`;
   const { data, error } = useQuery({
-    queryKey: [...keys.judges(slug), work?.id, work?.done],
+    queryKey: [...keys.judges(slug), asked],
     queryFn: () => server.send(judges.read, { slug }),
     placeholderData: (before) => before,
     staleTime: 0,
@@ -109,7 +112,7 @@ export function JudgesPanel({
               Asks the judge: {work.done} of {work.of}. <Action onClick={() => stopping.run(work.id)}>stop</Action>
             </p>
           )}
-          {open !== undefined && <ByHand key={open} slug={slug} rubric={open} done={work?.done} />}
+          {open !== undefined && <ByHand key={open} slug={slug} rubric={open} asked={asked} />}
         </>
       )}
       <div className={styles.acts}>
