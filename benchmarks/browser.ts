@@ -1,7 +1,7 @@
 import { createServer } from "node:http";
 import type { AddressInfo } from "node:net";
 import { type Browser, type CDPSession, chromium, type Page } from "@playwright/test";
-import { heavyBodies } from "../e2e/bodies/markdown";
+import { heavyBodies } from "@/ui/shared/markdown/test/bodies";
 import { browserArguments, findBrowser } from "../scripts/find-browser.mjs";
 import { quantile, type Rig } from "./rig";
 import type { Row } from "./row";

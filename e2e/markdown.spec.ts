@@ -1,12 +1,33 @@
 import { createServer, type Server } from "node:http";
 import type { AddressInfo } from "node:net";
-import { heavyBodies, hostileBodies } from "./bodies/markdown";
+import type { Page } from "@playwright/test";
+import { type Body, heavyBodies, hostileBodies } from "@/ui/shared/markdown/test/bodies";
 import { buildOf, expect, test, type World } from "./fixtures";
 
-const bodies = [...hostileBodies, ...heavyBodies];
+/**
+ * Of what weighs most, one of each kind: all others are read by the same rules, which the renderer's own tests try. The last
+ * hostile ones are large as well.
+ */
+const heaviest = [
+  ...hostileBodies.filter(({ text }) => text.length > 9_000),
+  ...heavyBodies.filter(({ name }) =>
+    [
+      "20,000 short paragraphs",
+      "one word of a million characters",
+      "3,000 footnotes",
+      "a fence of 8,000 lines",
+      "500 fences",
+      "a table of 4,000 rows",
+      "a table whose row has 100,000 cells",
+      "10,000 links",
+      "two megabytes of everything",
+    ].includes(name),
+  ),
+];
+const hostile = hostileBodies.filter((body) => !heaviest.includes(body));
+const bodies = [...hostile, ...heaviest];
 
 let server: Server;
-let conversations: Map<string, string>;
 let slug = "";
 
 /** A provider that says whatever body it is asked for by its number. */
@@ -35,48 +56,67 @@ async function wireBodies(world: World): Promise<string> {
 }
 
 test.beforeAll(async ({ world }) => {
-  test.setTimeout(300_000);
   slug = await world.makeApp("Bodies", { provider: await wireBodies(world), model: "body", settings: {} });
-  conversations = new Map();
-  for (const [at, { name }] of bodies.entries()) {
-    const response = await fetch(`${world.address}/api/apps/${slug}/replies`, {
-      method: "POST",
-      body: JSON.stringify({ message: String(at) }),
-    });
-    const { conversation, detail } = (await response.json()) as { conversation?: string; detail?: string };
-    if (!conversation) throw new Error(`${name}: ${detail}`);
-    conversations.set(name, conversation);
-  }
 });
 test.afterAll(() => server.close());
 
-/** Bodies that are opened one after the other in one page. */
-const together = 10;
+/** Has a body said, in a new conversation or at the end of one; gives the conversation. */
+async function say(world: World, body: Body, conversation?: string): Promise<string> {
+  const response = await fetch(`${world.address}/api/apps/${slug}/replies`, {
+    method: "POST",
+    headers: { "finch-visitor": "ada" },
+    body: JSON.stringify({ message: String(bodies.indexOf(body)), conversation }),
+  });
+  const said = (await response.json()) as { conversation?: string; detail?: string };
+  if (!said.conversation) throw new Error(`${body.name}: ${said.detail}`);
+  return said.conversation;
+}
 
-for (let first = 0; first < bodies.length; first += together) {
-  const some = bodies.slice(first, first + together);
-  test(`replies that are hostile or heavy open, run nothing and fetch nothing: ${some[0]?.name} to ${some.at(-1)?.name}`, async ({
+/** What a page fetches from elsewhere, and what fails in it. */
+function watch(page: Page, { address }: World): string[] {
+  const seen: string[] = [];
+  page.on("request", (request) => {
+    if (!request.url().startsWith(address) && !request.url().startsWith("data:")) seen.push(request.url());
+  });
+  page.on("pageerror", (error) => seen.push(error.message));
+  return seen;
+}
+
+const ran = (page: Page) => page.evaluate(() => (window as unknown as { __ran?: number }).__ran);
+
+/** Turns that a conversation shows at once. */
+const together = 16;
+
+for (let first = 0; first < hostile.length; first += together) {
+  const some = hostile.slice(first, first + together);
+  test(`replies that are hostile run nothing and fetch nothing: ${some[0]?.name} to ${some.at(-1)?.name}`, async ({
     page,
     world,
   }) => {
-    test.setTimeout(600_000);
-    const elsewhere: string[] = [];
-    page.on("request", (request) => {
-      if (!request.url().startsWith(world.address) && !request.url().startsWith("data:")) elsewhere.push(request.url());
-    });
-    page.on("pageerror", (error) => elsewhere.push(error.message));
-    for (const { name } of some) {
-      await buildOf(page, world).open(slug, conversations.get(name));
-      await expect(page.getByRole("article", { name: "Turn 1, reply, complete" })).toBeVisible();
-      // asked for by a selector, since going through all of the words would itself take long
-      await expect(page.locator("article [aria-busy=true]")).toHaveCount(0, { timeout: 180_000 });
-      expect([name, await page.evaluate(() => (window as unknown as { __ran?: number }).__ran)]).toEqual([
-        name,
-        undefined,
-      ]);
-      await expect(page.getByRole("textbox", { name: "Message" })).toBeEditable();
-      await expect(page.getByText("The bench could not show")).toHaveCount(0);
+    let conversation: string | undefined;
+    for (const body of some) conversation = await say(world, body, conversation);
+    const seen = watch(page, world);
+    await buildOf(page, world).open(slug, conversation);
+    for (let turn = some.length; turn > 0; turn--) {
+      const reply = page.getByRole("article", { name: `Turn ${turn}, reply, complete` });
+      await reply.scrollIntoViewIfNeeded();
+      await expect(reply).toBeInViewport();
     }
-    expect(elsewhere).toEqual([]);
+    expect(await ran(page)).toBeUndefined();
+    await expect(page.getByText("The bench could not show")).toHaveCount(0);
+    expect(seen).toEqual([]);
   });
 }
+
+for (const body of heaviest)
+  test(`a reply that is heavy opens, runs nothing and fetches nothing: ${body.name}`, async ({ page, world }) => {
+    const conversation = await say(world, body);
+    const seen = watch(page, world);
+    await buildOf(page, world).open(slug, conversation);
+    await expect(page.getByRole("article", { name: "Turn 1, reply, complete" })).toBeVisible();
+    // asked for by a selector, since going through all of the words would itself take long
+    await expect(page.locator("article [aria-busy=true]")).toHaveCount(0, { timeout: 120_000 });
+    await expect(page.getByRole("textbox", { name: "Message" })).toBeEditable();
+    await expect(page.getByText("The bench could not show")).toHaveCount(0);
+    expect([await ran(page), seen]).toEqual([undefined, []]);
+  });
