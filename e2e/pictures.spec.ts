@@ -1,7 +1,16 @@
+import { randomBytes } from "node:crypto";
+import { readdirSync, statSync } from "node:fs";
+import { join } from "node:path";
+import { PNG } from "pngjs";
+import { gifThatTells, jpegThatTells, told } from "@/core/pictures/test/samples";
 import { png } from "@/server/test/picture";
+import { expectAccessible } from "./axe";
 import { buildOf, expect, test, type World } from "./fixtures";
+import { drop, type Given, paste, pasteData, watchTasks } from "./pasting";
 
 const bytes = png(400, 240);
+
+const noLimits = { visitor: null, address: null, app: null };
 
 interface Kept {
   file: string;
@@ -101,4 +110,231 @@ test("what is no picture, and what is too large, is refused with why", async ({ 
   ]);
   const large = await send(Buffer.concat([png(2, 2), Buffer.alloc(21 * 1024 * 1024)]));
   expect([large.status, (await large.json()).kind]).toEqual([413, "too-large"]);
+});
+
+const shapes = [
+  ["Reedbed", "reed-deep"],
+  ["Saltpan", "pan-clear"],
+  ["Tidegate", "tide-wide"],
+] as const;
+const teal: Given = { name: "quay.png", type: "image/png", bytes };
+const photo: Given = { name: "boat.jpg", type: "image/jpeg", bytes: jpegThatTells(300, 200, [163, 25, 46]) };
+
+for (const [standIn, model] of shapes)
+  test(`a picture that is pasted into Build, and on the page, is seen through the shape of ${standIn}`, async ({
+    page,
+    world,
+  }) => {
+    const slug = await world.makeApp(
+      `Pasted ${standIn}`,
+      { provider: await world.wire(standIn), model, settings: { maxOutput: 300 } },
+      { limits: noLimits, pictures: { from: ["page", "calls"] } },
+    );
+    const build = buildOf(page, world);
+    await build.open(slug);
+    await paste(build.message, teal, photo);
+    const held = page.getByRole("list", { name: "Pictures that go along" });
+    await expect(held.getByRole("listitem")).toHaveCount(2);
+    // kept across a reload, as the words are
+    await build.message.fill("What is it?");
+    await page.reload();
+    await expect(held.getByRole("listitem")).toHaveCount(2);
+    await expect(build.message).toHaveValue("What is it?");
+    await page.getByRole("button", { name: /^Leave out picture 2/ }).click();
+    await build.message.press("Enter");
+    await expect(build.reply(1, "complete")).toContainText("400 by 240 pixels, wider than high, all teal");
+    await expect(held).toHaveCount(0);
+    const first = build.sheet.getByRole("img", { name: "400 by 240 pixels" });
+    await expect.poll(() => first.evaluate((image: HTMLImageElement) => image.naturalWidth)).toBe(400);
+
+    await page.goto(`${world.address}/talk/${slug}`);
+    const field = page.getByRole("textbox");
+    await expect(page.getByLabel("Add a picture")).toBeVisible();
+    await paste(field, photo);
+    await expect(page.getByRole("button", { name: "Leave out picture 1" })).toBeVisible();
+    await field.fill("And that?");
+    await field.press("Enter");
+    await expect(page.getByRole("article").last()).toContainText("300 by 200 pixels, wider than high, all red");
+    const shown = page.getByRole("article").first().getByRole("img", { name: "Picture of 300 by 200 pixels" });
+    await expect.poll(() => shown.evaluate((image: HTMLImageElement) => image.naturalWidth)).toBe(300);
+    await page.reload();
+    await expect.poll(() => shown.evaluate((image: HTMLImageElement) => image.naturalWidth)).toBe(300);
+  });
+
+test("a picture of 40 megapixels is made smaller beside the page, a turned one is put upright, and what is none is named", async ({
+  page,
+  world,
+}) => {
+  const slug = await world.makeApp("Large", { model: "reed-deep" });
+  const build = buildOf(page, world);
+  await build.open(slug);
+  const held = page.getByRole("list", { name: "Pictures that go along" });
+  const large = await page.evaluateHandle(async () => {
+    const canvas = new OffscreenCanvas(8_000, 5_000);
+    const context = canvas.getContext("2d");
+    if (!context) throw new Error("nothing is drawn");
+    context.fillStyle = "#1f5c6b";
+    context.fillRect(0, 0, 8_000, 5_000);
+    const data = new DataTransfer();
+    data.items.add(new File([await canvas.convertToBlob({ type: "image/png" })], "harbour.png", { type: "image/png" }));
+    return data;
+  });
+  const longest = await watchTasks(page);
+  await pasteData(build.message, large);
+  await expect(held.getByRole("listitem")).toHaveCount(1);
+  await expect(
+    page.getByText("harbour.png: it was made smaller, from 8,000 × 5,000 to 2,048 × 1,280 pixels."),
+  ).toBeVisible();
+  expect(await longest()).toBeLessThan(200);
+  await drop(
+    page.getByRole("region", { name: "Conversation" }),
+    { name: "upright.jpg", type: "image/jpeg", bytes: jpegThatTells(60, 20, undefined, 6) },
+    { name: "waves.gif", type: "image/gif", bytes: gifThatTells(30, 30, 3) },
+    { name: "script.png", type: "image/png", bytes: Buffer.from("<script>alert(1)</script>") },
+    { name: "song.mp3", type: "audio/mpeg", bytes: Buffer.concat([Buffer.from("ID3"), Buffer.alloc(40)]) },
+  );
+  await expect(held.getByRole("img", { name: "20 by 60 pixels" })).toBeVisible();
+  await expect(page.getByText("waves.gif: it is animated, and its first frame is sent.")).toBeVisible();
+  await expect(page.getByText("script.png: This is no picture that is taken")).toBeVisible();
+  await expect(page.getByText("song.mp3: This is sound: apps take text and pictures")).toBeVisible();
+  await expect(held.getByRole("listitem")).toHaveCount(3);
+  await expectAccessible(page, "Build with pictures");
+});
+
+test("a model that sees no pictures is refused before anything is sent, and those that do are named", async ({
+  page,
+  world,
+}) => {
+  const slug = await world.makeApp(
+    "Blind",
+    { model: "reed-swift" },
+    { limits: noLimits, pictures: { from: ["page", "calls"] } },
+  );
+  await world.forgetCalls();
+  const build = buildOf(page, world);
+  await build.open(slug);
+  await paste(build.message, teal);
+  await expect(page.getByText("This model sees no pictures, and pictures would be sent.")).toBeVisible();
+  await expect(page.getByText(/Choose .*reed-deep on Reedbed/)).toBeVisible();
+  await expect(page.getByRole("button", { name: "Send", exact: true })).toBeDisabled();
+  const { file } = await kept(world, slug);
+  const refused = await fetch(`${world.address}/api/apps/${slug}/replies`, {
+    method: "POST",
+    headers: { "finch-visitor": "ada" },
+    body: JSON.stringify({ message: [{ kind: "picture", file }] }),
+  });
+  expect([refused.status, await refused.json()]).toEqual([
+    422,
+    expect.objectContaining({ kind: "no-place", advice: expect.stringContaining("reed-deep on Reedbed") }),
+  ]);
+  expect(await world.calls()).toEqual([]);
+  await page.goto(`${world.address}/talk/${slug}`);
+  await expect(page.getByRole("textbox")).toBeVisible();
+  await expect(page.getByLabel("Add a picture")).toHaveCount(0);
+});
+
+test("what is told about a picture is nowhere once it is kept; of which callers, how many, how large is held to", async ({
+  world,
+}) => {
+  const slug = await world.makeApp(
+    "Limits",
+    { model: "reed-deep" },
+    { limits: noLimits, pictures: { from: ["calls"], most: 2, largest: 30_000 } },
+  );
+  const { file } = await kept(world, slug, photo.bytes);
+  const given = await fetch(`${world.address}/api/apps/${slug}/files/${file}`, { headers: { "finch-visitor": "ada" } });
+  const clean = Buffer.from(await given.arrayBuffer());
+  expect([clean.includes(told), clean.includes("Exif"), Buffer.from(photo.bytes).includes(told)]).toEqual([
+    false,
+    false,
+    true,
+  ]);
+  const send = async (body: Uint8Array) => {
+    const response = await fetch(`${world.address}/api/apps/${slug}/files`, {
+      method: "POST",
+      body: new Uint8Array(body),
+    });
+    return [response.status, ((await response.json()) as { detail: string }).detail];
+  };
+  expect(await send(Buffer.alloc(40_000, 1))).toEqual([413, expect.any(String)]);
+  expect(await send(png(8_000, 5_000).subarray(0, 20_000))).toEqual([400, expect.stringContaining("not whole")]);
+  expect(await send(gifThatTells(10, 10, 2))).toEqual([400, expect.stringContaining("animated")]);
+  const ask = async (message: object[]) => {
+    const response = await fetch(`${world.address}/api/apps/${slug}/replies`, {
+      method: "POST",
+      headers: { "finch-visitor": "ada" },
+      body: JSON.stringify({ message }),
+    });
+    return (await response.json()) as { kind?: string; detail?: string; text?: string };
+  };
+  const picture = { kind: "picture", file };
+  expect(await ask([picture, picture, picture])).toMatchObject({
+    kind: "bad-request",
+    detail: expect.stringContaining("2 pictures"),
+  });
+  const linked = { kind: "linked", address: "https://pictures.saltmarsh.example/boat.png" };
+  expect((await ask([linked, { kind: "text", text: "What is it?" }])).text).toContain(
+    "stands at https://pictures.saltmarsh.example/boat.png",
+  );
+  const sent = (await world.calls()).at(-1);
+  expect(JSON.stringify(sent)).toContain("boat");
+  expect(await ask([{ kind: "linked", address: "http://127.0.0.1/x.png" }])).toMatchObject({ kind: "bad-request" });
+  await world.bench("PUT", `apps/${slug}/access`, { access: { limits: noLimits, pictures: { from: [] } } });
+  expect(await ask([picture])).toMatchObject({ kind: "forbidden" });
+});
+
+/** Bytes of all files below a folder. */
+function bytesIn(folder: string): number {
+  return readdirSync(folder, { recursive: true, withFileTypes: true })
+    .filter((entry) => entry.isFile())
+    .reduce((sum, entry) => sum + statSync(join(entry.parentPath, entry.name)).size, 0);
+}
+
+test("twenty turns with pictures grow what is kept by marks, and not by their bytes", async ({ world }) => {
+  const slug = await world.makeApp("Twenty", {
+    model: "reed-deep",
+    memory: { kind: "everything" },
+    settings: { maxOutput: 60 },
+  });
+  // noise, which nothing packs
+  const image = new PNG({ width: 600, height: 400 });
+  randomBytes(image.data.length).copy(image.data);
+  const noise = PNG.sync.write(image);
+  expect(noise.length).toBeGreaterThan(900_000);
+  const { file } = await kept(world, slug, noise);
+  let conversation: string | undefined;
+  const ask = async () => {
+    const response = await fetch(`${world.address}/api/apps/${slug}/replies`, {
+      method: "POST",
+      headers: { "finch-visitor": "ada" },
+      body: JSON.stringify({
+        message: [
+          { kind: "picture", file },
+          { kind: "text", text: "And now?" },
+        ],
+        conversation,
+      }),
+    });
+    const answer = (await response.json()) as { conversation: string; detail?: string };
+    expect(answer.detail).toBeUndefined();
+    ({ conversation } = answer);
+  };
+  await ask();
+  const before = [bytesIn(join(world.folder, "files")), bytesIn(world.folder)] as const;
+  for (let turn = 2; turn <= 20; turn++) await ask();
+  const { messages } = await world.bench<{ messages: { id: string; role: string }[] }>(
+    "GET",
+    `conversations/${conversation}`,
+  );
+  const last = messages.at(-1);
+  const { dispatches } = await world.bench<{ dispatches: { request: { body: string } }[] }>(
+    "GET",
+    `replies/${last?.id}/dispatches`,
+  );
+  const body = dispatches[0]?.request.body ?? "";
+  expect(body.match(/•file [0-9a-f]{64}•/g)).toHaveLength(20);
+  expect(body.length).toBeLessThan(20_000);
+  // nineteen further turns, which sent it 209 times: 200 MB
+  expect(bytesIn(join(world.folder, "files"))).toBe(before[0]);
+  expect(bytesIn(world.folder) - before[1]).toBeLessThan(8_000_000);
 });

@@ -41,7 +41,8 @@ function policyWith(nonce: string, framers: string, isStrict: boolean): string {
     `script-src 'self' 'nonce-${nonce}'${isStrict ? "" : " 'strict-dynamic'"}${forDevelopment}`,
     `style-src 'self' 'nonce-${nonce}'`,
     "style-src-attr 'unsafe-inline'",
-    "img-src 'self' data:",
+    // pictures that are fetched as whoever asks for them, and shown from memory
+    "img-src 'self' data: blob:",
     "font-src 'self'",
     "connect-src 'self'",
     "worker-src 'self'",

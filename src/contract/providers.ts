@@ -72,7 +72,7 @@ const providerSchema = z.object({
   hasProxyLogin: z.boolean(),
   caFile: z.string().nullable(),
   models: z.array(
-    modelSchema.required().extend({
+    modelSchema.required({ isWindowGuessed: true, isOn: true }).extend({
       calibration: calibrationSchema,
       places: piecePlacesSchema,
       ownSettings: z.array(ownSettingSchema),

@@ -20,6 +20,17 @@ function named<S extends z.ZodRawShape>(id: string, shape: S) {
 }
 
 const words = z.string().refine((text) => text.trim() !== "", "is empty; send some text");
+const httpsAddress = z
+  .string()
+  .max(2_000)
+  .refine(isHttps, "is no address that begins with https://, without a name and a password in it");
+
+function isHttps(address: string): boolean {
+  if (!URL.canParse(address)) return false;
+  const { protocol, username, password } = new URL(address);
+  return protocol === "https:" && username === "" && password === "";
+}
+
 /** Pieces that a message may have. */
 const mostPieces = 20;
 const pieces = z
@@ -28,10 +39,14 @@ const pieces = z
       z.strictObject({ kind: z.literal("text"), text: words }).meta({ id: "TextPiece" }),
       /** A picture by the `file` that it was kept as. */
       z.strictObject({ kind: z.literal("picture"), file: z.string().max(100) }).meta({ id: "PicturePiece" }),
+      /** A picture that stands at an address, which the model's provider fetches; nothing here does. */
+      z.strictObject({ kind: z.literal("linked"), address: httpsAddress }).meta({ id: "LinkedPiece" }),
     ]),
   )
   .min(1)
   .max(mostPieces);
+/** A piece of a message that is asked with. */
+export type AskedPiece = z.infer<typeof pieces>[number];
 
 /** Characters that the value of a variable may have. */
 const longestValue = 10_000;

@@ -57,12 +57,23 @@ export interface OwnTool {
   answer(given: any): unknown;
 }
 
+/** A picture that the app keeps, by the name that it gave it. */
+export interface Picture {
+  file: string;
+  type: string;
+  /** Pixels. */
+  width: number;
+  height: number;
+}
+
 /** One message of the conversation. */
 export interface Said {
   /** The id that the app has for it; one of our own until it has answered. */
   id: string;
   role: "visitor" | "app";
   text: string;
+  /** The pictures of a message; `picture` gives what one of them shows. */
+  pictures: readonly Picture[];
   /** The reply as data, as far as it goes by now, where the app answers so; null where it does not. */
   data: unknown;
   /** How a reply stands; a visitor's message is `sending` until the app has it, and `unsent` where it never had. */
@@ -173,8 +184,15 @@ export interface Talk {
   readonly state: TalkState;
   /** Calls back at each change, and once at first. Gives what ends that. */
   watch(watcher: (state: TalkState) => void): () => void;
-  /** Says something, and resolves when the reply has ended. False where it was not taken: then it is still yours. */
-  say(text: string): Promise<boolean>;
+  /**
+   * Says something, with pictures that were kept before, and resolves when the reply has ended. False where it was not
+   * taken: then it is still yours.
+   */
+  say(text: string, pictures?: readonly Picture[]): Promise<boolean>;
+  /** Keeps a picture for a message that is to be said, where the app takes some. @throws {Error} with its `failure` */
+  keepPicture(picture: Blob): Promise<Picture>;
+  /** What a picture shows that was kept, or that stands in a conversation. @throws {Error} with its `failure` */
+  picture(file: string): Promise<Blob>;
   /** Says the last message once more, in its place, after it or its reply failed. */
   retry(): Promise<boolean>;
   /** Asks for another reply to the last message, in the place of the one that is there. */
@@ -218,6 +236,7 @@ export const empty: TalkState = {
 };
 const blank = {
   data: null,
+  pictures: [],
   thought: "",
   cites: [],
   calls: [],
@@ -518,15 +537,19 @@ export function openTalk(options: TalkOptions): Talk {
     return { variables, with: chosen, tools, schema };
   }
 
-  async function sayAt(text: string, before: readonly Said[], key = newKey()): Promise<boolean> {
-    if (text.trim() === "" || state.state !== "ready") return false;
-    const said: Said = { ...blank, id: key, role: "visitor", text, state: "sending", at: Date.now() };
+  async function sayAt(
+    { text, pictures }: Pick<Said, "text" | "pictures">,
+    before: readonly Said[],
+    key = newKey(),
+  ): Promise<boolean> {
+    if ((text.trim() === "" && pictures.length === 0) || state.state !== "ready") return false;
+    const said: Said = { ...blank, id: key, role: "visitor", text, pictures, state: "sending", at: Date.now() };
     const answer: Said = { ...blank, id: key + unnamed, role: "app", text: "", state: "waiting", at: Date.now() };
     set({ messages: [...before, said, answer], state: "waiting", failure: null });
     const after = before.at(-1)?.id;
     const { conversation } = state;
     const place = conversation === null || (before.length === 0 && !state.hasEarlier) ? {} : { conversation, after };
-    const sent = ask({ message: text, ...place, ...brought() }, key, (failure) =>
+    const sent = ask({ message: messageOf(text, pictures), ...place, ...brought() }, key, (failure) =>
       set({ messages: [...before, { ...said, state: "unsent", failure }], state: "ready" }),
     );
     return sent;
@@ -551,7 +574,12 @@ export function openTalk(options: TalkOptions): Talk {
       watcher(state);
       return () => watchers.delete(watcher);
     },
-    say: (text) => sayAt(text, withoutUnsent(state.messages)),
+    say: (text, pictures = []) => sayAt({ text, pictures }, withoutUnsent(state.messages)),
+    async keepPicture(picture) {
+      const kept = await call("files", { method: "POST", body: picture, headers: { "content-type": picture.type } });
+      return (await kept.json()) as Picture;
+    },
+    picture: async (file) => (await call(`files/${encodeURIComponent(file)}`)).blob(),
     async retry() {
       const { messages } = state;
       const at = messages.findLastIndex(({ role }) => role === "visitor");
@@ -560,12 +588,12 @@ export function openTalk(options: TalkOptions): Talk {
       if (said.failure?.kind === "not-found" && state.conversation !== null) {
         // the conversation is not there, or no longer for whoever this is: it is said in a new one
         talk.begin();
-        return sayAt(said.text, []);
+        return sayAt(said, []);
       }
       // what was said is there already: another answer to it is wanted
       if (said.state === "said") return talk.again();
       // what may have arrived all the same is asked for by its own key, so that it is never said twice
-      return sayAt(said.text, messages.slice(0, at), said.state === "unsent" ? said.id : newKey());
+      return sayAt(said, messages.slice(0, at), said.state === "unsent" ? said.id : newKey());
     },
     async again() {
       const before = state.messages.at(-1);
@@ -695,6 +723,7 @@ interface Stored {
   pieces: readonly (
     | ({ kind: "tool"; text?: undefined } & Call)
     | { kind: "data"; text?: undefined; value: unknown }
+    | ({ kind: "picture"; text?: undefined } & Picture)
     | { kind: "other"; text?: string }
   )[];
   at: number;
@@ -729,6 +758,7 @@ function saidOf({ id, role, state = "said", pieces, at, siblings = [], rating = 
     id,
     role,
     text: pieces.map(({ text = "" }) => text).join(""),
+    pictures: pieces.filter((piece) => piece.kind === "picture"),
     data: pieces.reduce<unknown>((data, piece) => (piece.kind === "data" ? piece.value : data), null),
     state,
     thought,
@@ -744,6 +774,13 @@ function saidOf({ id, role, state = "said", pieces, at, siblings = [], rating = 
     rating,
     isByHand: hand !== undefined,
   };
+}
+
+/** A message of a text and pictures, as the app takes it. */
+function messageOf(text: string, pictures: readonly Picture[]): unknown {
+  if (pictures.length === 0) return text;
+  const words = text.trim() === "" ? [] : [{ kind: "text", text }];
+  return [...pictures.map(({ file }) => ({ kind: "picture", file })), ...words];
 }
 
 /** Calls with what is newly known of one of them. */

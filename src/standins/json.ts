@@ -1,6 +1,7 @@
 import type { IncomingMessage, ServerResponse } from "node:http";
 
-const longestBody = 8 * 1024 * 1024;
+/** Bytes of a request: of a conversation with pictures, which goes out whole at each turn. */
+const longestBody = 64 * 1024 * 1024;
 
 /** The body of a request as JSON; undefined when it is none. */
 export async function readJson(request: IncomingMessage): Promise<unknown> {

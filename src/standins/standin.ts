@@ -6,11 +6,15 @@ import { faults } from "./faults/faults";
 import { Plan, planFrom } from "./faults/plan";
 import { readJson, sendJson } from "./json";
 import { instant, type Pace } from "./pace";
+import type { Model } from "./speech";
 
 /** Where a secret is kept: the name of an environment variable. */
 interface Secret {
   variable: string;
 }
+
+/** What a model can do beside text. */
+type Ability = "thought" | "pictures" | "tools" | "json";
 
 /** What a stand-in says of itself, for whoever wants to wire it. */
 export interface About {
@@ -31,7 +35,12 @@ export interface About {
         token: string;
         expires: string;
       };
-  models: { name: string; window: number; price: { input: number; output: number; currency: string } }[];
+  models: {
+    name: string;
+    window: number;
+    price: { input: number; output: number; currency: string };
+    can: Ability[];
+  }[];
 }
 
 /** A simulated provider. */
@@ -160,11 +169,13 @@ function paceFrom(body: unknown): Pace | undefined {
 
 /** What `about` says of models. */
 export function listed(
-  models: Record<string, { window: number; price: { input: number; output: number } }>,
+  models: Record<string, Pick<Model, "window" | "price" | "sees" | "thinks">>,
+  others: readonly Ability[] = [],
 ): About["models"] {
-  return Object.entries(models).map(([name, { window, price }]) => ({
+  return Object.entries(models).map(([name, { window, price, sees, thinks }]) => ({
     name,
     window,
     price: { ...price, currency: "EUR" },
+    can: [...(thinks ? ["thought" as const] : []), ...(sees ? ["pictures" as const] : []), ...others],
   }));
 }

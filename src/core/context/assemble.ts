@@ -6,9 +6,9 @@ import type { Candidate } from "../reply/events";
 import type { Content } from "../revision/content";
 import { fillPrompt } from "../revision/variables";
 import { type Cited, type FoundPassage, weighedPassages } from "../sources/found";
-import type { Calibration } from "../tokens/calibration";
+import { type Calibration, withKnown } from "../tokens/calibration";
 import type { WireMessage } from "../wire/message";
-import { everyPlace, type PiecePlaces, weightsAt } from "../wire/places";
+import { everyPlace, knownWeights, type PiecePlaces } from "../wire/places";
 import { leadOf } from "./cache";
 import type { Clear } from "./clear";
 import { judgedRows } from "./judged";
@@ -33,6 +33,8 @@ export interface Asked {
   window: number;
   /** What becomes of pieces in its requests; all are taken where nothing is said. */
   places?: PiecePlaces;
+  /** The models that see pictures, for one who chose another. */
+  seeing?: () => readonly string[];
   calibration: Calibration;
   /** Epoch milliseconds. */
   now: number;
@@ -78,11 +80,11 @@ export interface MessageAbove {
  * that is gone on from
  */
 export function measure(asked: Asked, rows: readonly Row[]): Measured {
-  const { content, variables, window, places, now, clears, summaries, by } = asked;
+  const { content, variables, window, places, seeing, now, clears, summaries, by } = asked;
   const filled = fillPrompt(content, variables, now);
   const missing = problemOfMissing(filled.missing);
   if (missing) return { kind: "refused", problem: missing };
-  const room: Room = { window, maxOutput: content.settings.maxOutput, places };
+  const room: Room = { window, maxOutput: content.settings.maxOutput, places, seeing };
   const pinned = asked.pinned?.map(({ visitor, reply }) => ({ visitor: rowOf(visitor), reply: rowOf(reply) }));
   const goesOn = rows.at(-1)?.role === "app";
   const calibration = weighed(asked.calibration, room);
@@ -97,13 +99,17 @@ export function measure(asked: Asked, rows: readonly Row[]): Measured {
 
 /** What is known of how a model counts, for that which its API is sent of pieces. */
 export function weighed(calibration: Calibration, { places = everyPlace }: Pick<Room, "places">): Calibration {
-  const weights = weightsAt(calibration.weights, places);
-  return weights === calibration.weights ? calibration : { ...calibration, weights };
+  const known = knownWeights(places);
+  return Object.keys(known).length === 0 ? calibration : withKnown(calibration, known);
 }
 
 /** The problem of a context with something in it that the API has no place for, if there is such a thing. */
-export function notTaken({ holding, parts }: Reach, { places = everyPlace }: Room): Problem | undefined {
+export function notTaken(
+  { holding, parts }: Reach,
+  { places = everyPlace, seeing = () => [] }: Room,
+): Problem | undefined {
   const { pictures, calls } = holding.counts;
+  if (pictures > 0 && places.picture === "unseen") return unseen(seeing());
   const hasTools = parts.some(({ kind, carried }) => kind === "tools" && carried);
   const what =
     pictures > 0 && places.picture === "refused"
@@ -121,6 +127,17 @@ export function notTaken({ holding, parts }: Reach, { places = everyPlace }: Roo
       advice: `Choose a model that takes ${what}, give them a place in the provider's wire profile, or clear the conversation above.`,
     },
   );
+}
+
+function unseen(seeing: readonly string[]): Problem {
+  const others = seeing.length === 0 ? "No model at this bench is known to see them." : `Choose ${anyOf(seeing)}.`;
+  return problem("no-place", "This model sees no pictures, and pictures would be sent.", {
+    advice: `${others} Or clear the conversation above.`,
+  });
+}
+
+function anyOf(names: readonly string[]): string {
+  return new Intl.ListFormat("en", { type: "disjunction" }).format(names);
 }
 
 /**

@@ -1,10 +1,11 @@
+import { type PicturePiece, type Piece, piecesOf } from "../conversation/pieces";
 import type { Problem } from "../problem/problem";
 import type { Candidate } from "../reply/events";
 import type { Content } from "../revision/content";
 import { fillPrompt } from "../revision/variables";
 import { type FoundPassage, weighedPassages } from "../sources/found";
 import type { Calibration } from "../tokens/calibration";
-import { countsOf } from "../tokens/counts";
+import { countsOfPieces } from "../tokens/counts";
 import { everyPlace } from "../wire/places";
 import { notTaken, outgrows, problemOfMissing, weighed } from "./assemble";
 import { firstOf, leadOf } from "./cache";
@@ -68,9 +69,10 @@ export function forecastOn(
   return { ...ahead, lead: leadOf(ahead) };
 }
 
-/** The forecast with what is typed; it does not go through the line again. */
-export function withTyped(ahead: Forecast, typed: string): Forecast {
-  if (typed.trim() === "") return ahead;
+/** The forecast with what is typed, and the pictures beside it; it does not go through the line again. */
+export function withTyped(ahead: Forecast, text: string, pictures: readonly PicturePiece[] = []): Forecast {
+  const typed = [...pictures, ...(text.trim() === "" ? [] : piecesOf(text))];
+  if (typed.length === 0) return ahead;
   const { track, beside, room, missing } = ahead;
   const all = { ...filledOut(track, [...beside, typedPart(typed)], room, missing), beside };
   // what is pushed out by what is typed changes the beginning
@@ -81,8 +83,8 @@ export function withTyped(ahead: Forecast, typed: string): Forecast {
 }
 
 /** The message that is written now, where it is no row yet. */
-function typedPart(typed: string): BesidePart {
-  const holding = { counts: countsOf(typed), messages: 1 };
+function typedPart(typed: readonly Piece[]): BesidePart {
+  const holding = { counts: countsOfPieces(typed), messages: 1 };
   return { kind: "message", stands: "after", rank: null, reason: { kind: "newest" }, holding, mark: "" };
 }
 

@@ -174,12 +174,29 @@ describe("tools in a context", () => {
       kind: "refused",
       problem: { kind: "no-place", detail: expect.stringContaining("no place for pictures") },
     });
+    const blind = { ...everyPlace, picture: "unseen" } as const;
+    const seeing = () => ["reed-deep on Reedbed", "tide-wide on Tidegate"];
+    expect(measure(askedFor({ places: blind, seeing }), seen.map(rowOf))).toMatchObject({
+      problem: {
+        kind: "no-place",
+        detail: expect.stringContaining("sees no pictures"),
+        advice: expect.stringContaining("reed-deep on Reedbed or tide-wide on Tidegate"),
+      },
+    });
+    expect(measure(askedFor({ places: blind, seeing }), line("Hello").map(rowOf)).kind).toBe("ready");
     expect(measure(askedFor({ content, places }), line("Hello").map(rowOf))).toMatchObject({
       problem: { detail: expect.stringContaining("no place for tools") },
     });
     expect(measure(askedFor({ exchange, places }), line("Hello").map(rowOf))).toMatchObject({
       problem: { detail: expect.stringContaining("no place for calls of tools") },
     });
+    const counted = { ...everyPlace, pictureTokens: { each: 85, tile: 170, kilopixel: 0 } };
+    const [withPicture, plainReach] = [seen, line("What is it?")].map((rows) => {
+      const measured = measure(askedFor({ places: counted }), rows.map(rowOf));
+      return measured.kind === "ready" ? measured.reach : expect.unreachable();
+    });
+    // 600 by 600 pixels are four tiles
+    expect((withPicture?.tokens ?? 0) - (plainReach?.tokens ?? 0)).toBe(85 + 4 * 170);
     const left = assemble(askedFor({ places: { ...places, picture: "left-out" } }), seen);
     const plain = assemble(askedFor(), line("What is it?"));
     if (left.kind !== "ready" || plain.kind !== "ready") return expect.unreachable();

@@ -17,6 +17,8 @@ export interface Room {
   maxOutput?: number;
   /** What becomes of pieces in the requests that go there. */
   places?: PiecePlaces;
+  /** The models that see pictures, for one who chose another. */
+  seeing?: () => readonly string[];
 }
 
 /** A part of a context: what it holds, who gives way to whom, and what becomes of it. */

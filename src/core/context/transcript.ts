@@ -18,6 +18,7 @@ export function transcriptOf(messages: readonly { role: Message["role"]; pieces:
 
 const asWords = {
   picture: "left-out",
+  addresses: false,
   tool: "told",
   offersTools: false,
   choosesTools: false,

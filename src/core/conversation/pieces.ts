@@ -30,6 +30,8 @@ export const picturePiece = z.object({
   width: z.int(),
   height: z.int(),
 });
+/** A picture that stands at an address of its caller's: the address is passed on, and never fetched here. */
+export const linkedPiece = z.object({ kind: z.literal("linked"), address: z.string() });
 /** A call of a tool with its answer: one can't be sent without the other. */
 export const toolCallSchema = z.object({
   /** The round of calls that it belongs to, from 1: the calls of one round were asked for together. */
@@ -57,9 +59,9 @@ export const dataSchema = z.object({ value: z.json() });
 export const dataPiece = dataSchema.extend({ kind: z.literal("data") });
 
 /** One part of a message's content. */
-export const pieceSchema = z.discriminatedUnion("kind", [textPiece, picturePiece, toolPiece, dataPiece]);
+export const pieceSchema = z.discriminatedUnion("kind", [textPiece, picturePiece, linkedPiece, toolPiece, dataPiece]);
 export type Piece = z.infer<typeof pieceSchema>;
-export const pieceKinds = ["text", "picture", "tool", "data"] as const satisfies Piece["kind"][];
+export const pieceKinds = ["text", "picture", "linked", "tool", "data"] as const satisfies Piece["kind"][];
 export type PieceKind = Piece["kind"];
 export type PicturePiece = z.infer<typeof picturePiece>;
 export type ToolPiece = z.infer<typeof toolPiece>;

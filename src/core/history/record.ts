@@ -1,6 +1,6 @@
 import { z } from "zod";
 import { replyFactsSchema } from "../conversation/message";
-import { dataPiece, picturePiece, textPiece, toolPiece } from "../conversation/pieces";
+import { dataPiece, linkedPiece, picturePiece, textPiece, toolPiece } from "../conversation/pieces";
 import { candidateSchema } from "../reply/events";
 import { replyStates } from "../reply/reply";
 
@@ -14,6 +14,7 @@ const pieceRecord = z.discriminatedUnion("kind", [
   textPiece.strict(),
   toolPiece.strict(),
   dataPiece.strict(),
+  linkedPiece.strict(),
   picturePiece.omit({ file: true }).extend({ bytes: z.base64() }).strict(),
 ]);
 export type PieceRecord = z.infer<typeof pieceRecord>;

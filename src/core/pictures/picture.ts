@@ -7,9 +7,10 @@ export interface Picture {
   height: number;
 }
 
-/** Bytes that a picture may have, and pixels of a side. */
+/** Bytes that a picture may have, pixels of a side, and pixels in all. */
 export const largestPicture = 20 * 1024 * 1024;
 export const longestSide = 20_000;
+export const mostPixels = 25_000_000;
 
 /** What is said of the types that are taken. */
 export const takenTypes = pictureTypes.map((type) => type.replace("image/", "").toUpperCase()).join(", ");

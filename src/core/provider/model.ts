@@ -1,5 +1,6 @@
 import { z } from "zod";
 import { mostTokens } from "../tokens/count";
+import { pictureTokensSchema } from "../tokens/picture-tokens";
 import { pricesSchema, unsetPrices } from "../tokens/price";
 
 /** Tokens that a context window is taken to have where nobody said it. */
@@ -19,7 +20,10 @@ export const modelSchema = z.strictObject({
   price: pricesSchema,
   /** Whether apps are offered it. */
   isOn: z.boolean().optional(),
+  /** What it can do; nothing where nobody said it. */
   can: z.array(z.enum(abilities)).optional(),
+  /** Tokens that it counts a picture for; learned from what its provider reports where nobody said it. */
+  pictureTokens: pictureTokensSchema.optional(),
 });
 export type Model = z.infer<typeof modelSchema>;
 

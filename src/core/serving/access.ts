@@ -1,4 +1,5 @@
 import { z } from "zod";
+import { largestPicture } from "../pictures/picture";
 import { type Problem, problem } from "../problem/problem";
 import { type Told, tellable } from "../reply/told";
 import { type Content, type Settings, settingsSchema } from "../revision/content";
@@ -19,6 +20,9 @@ export const callerSettings = ["temperature", "topP", "topK", "maxOutput", "stop
 
 /** What callers bring along: tools, the schema of a reply. */
 export const broughtKinds = ["tools", "schema"] as const;
+
+/** From where callers send pictures: the visitors' page, and all that calls the endpoints. */
+export const picturesFrom = ["page", "calls"] as const;
 
 /** Calls a minute; null for any number. */
 const aMinute = z.int().min(1).max(1_000_000).nullable();
@@ -53,6 +57,20 @@ export const accessSchema = z.strictObject({
   settings: z.array(z.enum(callerSettings)).default([]),
   /** What a caller may bring along with a question: tools that it answers itself, a schema that the reply is to fit. */
   brings: z.array(z.enum(broughtKinds)).default([...broughtKinds]),
+  /** Pictures that callers may send, where the model sees them. */
+  pictures: z
+    .strictObject({
+      from: z.array(z.enum(picturesFrom)).default(["calls"]),
+      /** Of one message. */
+      most: z.int().min(1).max(10).default(4),
+      /** Bytes of one. */
+      largest: z
+        .int()
+        .min(1)
+        .max(largestPicture)
+        .default(5 * 1024 * 1024),
+    })
+    .prefault({}),
   /** Whether a caller may send a system message, which goes after the app's own prompt. */
   system: z.boolean().default(false),
 });

@@ -70,6 +70,18 @@ export function tokensOf({ counts, messages }: Holding, { weights }: Pick<Calibr
   return Math.max(tokens, 0);
 }
 
+/** A calibration that is sure of some weights, which are known from elsewhere. */
+export function withKnown(calibration: Calibration, known: Partial<Weights>): Calibration {
+  const isKnown = weighted.map((name) => known[name] !== undefined);
+  return {
+    ...calibration,
+    weights: { ...calibration.weights, ...known },
+    spread: calibration.spread.map((each, place) =>
+      isKnown[Math.floor(place / size)] || isKnown[place % size] ? 0 : each,
+    ),
+  };
+}
+
 /** The estimated tokens of a text, not rounded. */
 export function tokensOfCounts(counts: Counts, calibration: Pick<Calibration, "weights">): number {
   return tokensOf({ counts, messages: 0 }, calibration);

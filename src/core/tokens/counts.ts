@@ -99,6 +99,9 @@ function countsOfPiece(piece: Piece): Counts {
       return countsOf(JSON.stringify(piece.value));
     case "tool":
       return { ...toolWords(piece).map(countsOf).reduce(added), calls: 1 };
+    // of what is not fetched nobody knows the size
+    case "linked":
+      return { ...noCounts, pictures: 1, tiles: 4, kilopixels: 1_000 };
     case "picture": {
       const tiles = Math.ceil(piece.width / tileSide) * Math.ceil(piece.height / tileSide);
       return { ...noCounts, pictures: 1, tiles, kilopixels: Math.ceil((piece.width * piece.height) / 1_000) };

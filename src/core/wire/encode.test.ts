@@ -162,9 +162,9 @@ describe("a picture", () => {
 
   it("has its place known of each profile", () => {
     const places = (profile: object) => compileProfile(profile).placesFor("m");
-    const none = { choosesTools: false, takesSchema: false };
+    const none = { choosesTools: false, takesSchema: false, addresses: false };
     expect(places(chatCompletions)).toEqual(everyPlace);
-    expect(places(namedEvents)).toEqual({ picture: "refused", tool: "taken", offersTools: true, ...none });
+    expect(places(namedEvents)).toEqual({ picture: "taken", tool: "taken", offersTools: true, ...none });
     expect(places(jsonLines)).toEqual({ picture: "left-out", tool: "told", offersTools: false, ...none });
     expect(places(oneText)).toEqual({ picture: "refused", tool: "refused", offersTools: false, ...none });
   });

@@ -203,7 +203,7 @@ function valuesOfMessage({ parts, carry }: SentMessage, role: string | undefined
   const only = parts[0];
   if (parts.length === 1 && only?.kind === "text") return { role, text: only.text, pieces: parts, carry };
   const pieces = parts.map(valuesOfPart);
-  const of = (kind: SentPart["kind"]) => {
+  const of = (kind: Exclude<SentPart["kind"], "linked">) => {
     const some = pieces.filter((each) => each.kind === kind);
     return some.length === 0 ? undefined : some;
   };
@@ -221,12 +221,14 @@ function valuesOfMessage({ parts, carry }: SentMessage, role: string | undefined
   };
 }
 
-function valuesOfPart(part: SentPart): Record<string, unknown> & { kind: SentPart["kind"] } {
+function valuesOfPart(part: SentPart): Record<string, unknown> & { kind: Exclude<SentPart["kind"], "linked"> } {
   switch (part.kind) {
     case "text":
       return part;
     case "picture":
       return { kind: "picture", type: part.type, width: part.width, height: part.height, bytes: fileMark(part.file) };
+    case "linked":
+      return { kind: "picture", address: part.address };
     case "call": {
       const { call, name, arguments: given } = part.of;
       // APIs want a document, as text too: what was no JSON can't be one, and the answer to it says so

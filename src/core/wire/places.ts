@@ -1,11 +1,16 @@
 import { z } from "zod";
 import type { Weights } from "../tokens/calibration";
 import type { Counts, Holding } from "../tokens/counts";
+import { pictureTokensSchema } from "../tokens/picture-tokens";
 
 /** What becomes of pieces in the requests of a profile, for one model. */
 export const piecePlacesSchema = z.object({
-  /** Pictures are sent, left out, or a call with one is refused. */
-  picture: z.enum(["taken", "left-out", "refused"]),
+  /** Pictures are sent, left out, or a call with one is refused: the API has no place for it, or the model sees none. */
+  picture: z.enum(["taken", "left-out", "refused", "unseen"]),
+  /** Whether a picture can be sent as the address where it stands. */
+  addresses: z.boolean(),
+  /** Tokens that the model counts a picture for, where that is known. */
+  pictureTokens: pictureTokensSchema.optional(),
   /** Calls of tools and their answers are sent as such, told in words, or a call with some is refused. */
   tool: z.enum(["taken", "told", "refused"]),
   /** Whether tools can be offered. */
@@ -20,6 +25,7 @@ export type PiecePlaces = z.infer<typeof piecePlacesSchema>;
 /** The places of an API that takes all pieces. */
 export const everyPlace: PiecePlaces = {
   picture: "taken",
+  addresses: true,
   tool: "taken",
   offersTools: true,
   choosesTools: true,
@@ -29,11 +35,10 @@ export const everyPlace: PiecePlaces = {
 /** Tokens of the words around a call that is told in words. */
 const tokensOfTelling = 4;
 
-/** Weights by which that counts which a profile sends. */
-export function weightsAt(weights: Weights, { picture, tool }: PiecePlaces): Weights {
-  if (picture === "taken" && tool === "taken") return weights;
+/** What is known of a model's weights beside what was learned: of that which its API is not sent, and of pictures. */
+export function knownWeights({ picture, tool, pictureTokens: of }: PiecePlaces): Partial<Weights> {
   return {
-    ...weights,
+    ...(of ? { pictures: of.each, tiles: of.tile, kilopixels: of.kilopixel } : {}),
     ...(picture === "left-out" ? { pictures: 0, tiles: 0, kilopixels: 0 } : {}),
     ...(tool === "told" ? { calls: tokensOfTelling } : {}),
   };

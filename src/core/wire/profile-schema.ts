@@ -22,6 +22,7 @@ export const placeholders = [
   "pictures",
   "type",
   "bytes",
+  "address",
   "width",
   "height",
   "calls",

@@ -52,10 +52,10 @@ export interface CompiledRequest {
   /** Whether several takes can be asked for at once. */
   hasTakes: boolean;
   /**
-   * What it has a place for: pictures, calls of tools with their answers, tools that are offered, whether those are to be
+   * What it has a place for: pictures, their addresses, calls of tools with their answers, tools that are offered, whether those are to be
    * called, and the schema of the reply.
    */
-  has: { pictures: boolean; calls: boolean; tools: boolean; choice: boolean; schema: boolean };
+  has: { pictures: boolean; addresses: boolean; calls: boolean; tools: boolean; choice: boolean; schema: boolean };
   defaults: Record<string, number>;
 }
 
@@ -229,6 +229,7 @@ function ownSettings({ settings = [] }: WireProfile): CompiledProfile["ownSettin
 function placesOf({ has }: CompiledRequest, { picture, tool }: WireProfile["pieces"]): PiecePlaces {
   return {
     picture: has.pictures ? "taken" : picture === "leave-out" ? "left-out" : "refused",
+    addresses: has.addresses,
     tool: has.calls ? "taken" : tool === "tell" ? "told" : "refused",
     offersTools: has.tools,
     choosesTools: has.choice,
@@ -250,6 +251,7 @@ function compileRequest(source: z.infer<typeof requestSchema>, place: (string | 
     hasSecretBody: /<(key|extra:)/.test(body),
     hasTakes: body.includes('"<takes>"'),
     has: {
+      addresses: body.includes("<address>"),
       pictures: body.includes("<bytes>") && source.bodyAs === "json",
       calls: /<arguments(?:Text)?>/.test(body) && body.includes("<result>"),
       tools: body.includes('"<each>":"tools"'),

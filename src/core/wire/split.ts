@@ -67,6 +67,8 @@ export function fittedMessage(message: WireMessage, places: PiecePlaces): WireMe
   if (isOneText(message.pieces)) return message;
   const pieces = message.pieces.reduce<Piece[]>((fitted, piece) => {
     if (piece.kind === "picture" && places.picture !== "taken") return fitted;
+    if (piece.kind === "linked" && !(places.picture === "taken" && places.addresses))
+      return places.picture === "left-out" ? fitted : joined(fitted, piecesOf(`[picture at ${piece.address}]\n`));
     if (piece.kind === "tool" && places.tool !== "taken") return joined(fitted, piecesOf(toldInWords(piece)));
     return joined(fitted, [piece]);
   }, []);

@@ -13,6 +13,7 @@ import { type Forecast, forecast } from "@/core/context/forecast";
 import { type PinnedTurn, rowOf } from "@/core/context/row";
 import type { AppMessage, Message, VisitorMessage } from "@/core/conversation/message";
 import { turnsOf } from "@/core/conversation/turns";
+import { placesFor } from "@/core/provider/places";
 import type { NextAttempt } from "@/core/reply/events";
 import { isUnderWay } from "@/core/reply/reply";
 import type { Told } from "@/core/reply/told";
@@ -218,7 +219,7 @@ export function forecastOn(
   const { clears, pinned = [], summaries } = tip === null ? {} : hangingOn(home, conversation, tip, content.memory);
   const by = { provider: connection.slug, model: model.name };
   const atHand = { rows: line.map(rowOf), clears, pinned: pinned.map(pinnedRows), summaries };
-  const places = connection.profile.placesFor(model.name);
+  const places = placesFor(connection.profile, model);
   const room = { window, places, calibration, by, maxOutput: content.settings.maxOutput };
   return forecast(content, atHand, room, Date.now());
 }

@@ -1,5 +1,6 @@
 import type { ShownCredential, ShownSecret } from "@/contract/credentials";
 import type { Provider } from "@/contract/providers";
+import { placesFor } from "@/core/provider/places";
 import type { HasApps } from "../apps/app-store";
 import type { StoredCredential, StoredSecret } from "../exchange/connection";
 import type { HasProviders, StoredProvider } from "../providers/provider-store";
@@ -32,7 +33,7 @@ export function providerAnswer({ apps, providers }: HasApps & HasProviders, prov
     caFile,
     models: providers.models(id).map((model) => ({
       ...model,
-      places: profile.placesFor(model.name),
+      places: placesFor(profile, model),
       ownSettings: [...profile.ownSettingsFor(model.name)],
       version: providers.versionOf(id, model.name),
     })),

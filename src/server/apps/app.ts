@@ -1,4 +1,5 @@
 import type { Needs } from "@/contract/example";
+import { placesFor } from "@/core/provider/places";
 import type { Content } from "@/core/revision/content";
 import { askedOfCalls } from "@/core/revision/variables";
 import { refuse } from "../ground/refusal";
@@ -16,6 +17,19 @@ export function appAt({ apps }: HasApps, slug: string): StoredApp {
 export function needsOf({ apps }: HasApps, { id, access, liveRevision }: StoredApp): Needs & Pick<Content, "schema"> {
   const content = apps.revision(id, liveRevision)?.content;
   return { callers: access.callers, asks: content ? askedOfCalls(content) : [], schema: content?.schema };
+}
+
+/** The pictures that visitors of the page may send to a content; null where they may send none, or its model sees none. */
+export function picturesOnPage(
+  { providers }: HasProviders,
+  { access }: Pick<StoredApp, "access">,
+  content: Content | undefined,
+): { most: number; largest: number } | null {
+  if (!content || !access.pictures.from.includes("page")) return null;
+  const connection = providers.bySlug(content.provider);
+  const model = connection && providers.model(connection.id, content.model);
+  const { most, largest } = access.pictures;
+  return model && placesFor(connection.profile, model).picture === "taken" ? { most, largest } : null;
 }
 
 /** Makes an app that speaks through a model, from a plain start. @throws {Refusal} where there is no such model */

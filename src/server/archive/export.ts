@@ -280,5 +280,6 @@ function proseOfPiece(piece: Piece): string {
   if (piece.kind === "tool")
     return `> ${piece.name} ${argumentsText(piece.arguments)}: ${resultText(piece).replaceAll("\n", "\n> ")}`;
   if (piece.kind === "picture") return `(a picture, ${piece.width} by ${piece.height})`;
+  if (piece.kind === "linked") return `(a picture at ${piece.address})`;
   return textOf({ pieces: [piece] });
 }

@@ -3,6 +3,7 @@ import { parse as parseColumns } from "csv-parse";
 import type { ReplyFacts } from "@/core/conversation/message";
 import { type Piece, piecesOf } from "@/core/conversation/pieces";
 import { HistoryLines, type Placed, type Unfit } from "@/core/history/reading";
+import { judgePicture } from "@/core/pictures/judging";
 import { BranchStore } from "../conversations/branch-store";
 import { ConversationStore, notYet, underWay } from "../conversations/conversation-store";
 import { MarkStore } from "../conversations/mark-store";
@@ -11,7 +12,6 @@ import { PinStore } from "../conversations/pin-store";
 import type { Database } from "../database/database";
 import { slugOf } from "../database/functions";
 import type { FileStore } from "../files/file-store";
-import { pictureIn } from "../files/picture";
 import { readLines } from "./read-lines";
 
 /** What is imported, and for which app. */
@@ -264,10 +264,10 @@ export class ImportStore {
     if (!pieces) return piecesOf(text);
     return pieces.flatMap((piece): Piece[] => {
       if (piece.kind !== "picture") return [piece];
-      const bytes = Buffer.from(piece.bytes, "base64");
-      const picture = pictureIn(bytes);
-      if (!picture) return [];
-      return [{ kind: "picture", file: this.files.keep(bytes, picture, this.input.now).hash, ...picture }];
+      const judged = judgePicture(Buffer.from(piece.bytes, "base64"));
+      if (judged.kind === "problem") return [];
+      const { hash, type, width, height } = this.files.keep(judged, this.input.now);
+      return [{ kind: "picture", file: hash, type, width, height }];
     });
   }
 
@@ -299,7 +299,9 @@ export class ImportStore {
 
 /** Whether what is said to be a picture is none. */
 function hasNoPicture({ record: { pieces = [] } }: Placed): boolean {
-  return pieces.some((piece) => piece.kind === "picture" && !pictureIn(Buffer.from(piece.bytes, "base64")));
+  return pieces.some(
+    (piece) => piece.kind === "picture" && judgePicture(Buffer.from(piece.bytes, "base64")).kind === "problem",
+  );
 }
 
 function moment(written: string | undefined, otherwise: number): number {

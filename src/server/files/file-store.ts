@@ -2,6 +2,7 @@ import { createHash } from "node:crypto";
 import { closeSync, existsSync, fsyncSync, mkdirSync, openSync, renameSync, rmSync, writeSync } from "node:fs";
 import { readFile } from "node:fs/promises";
 import { join } from "node:path";
+import type { TakenPicture } from "@/core/pictures/judging";
 import type { Picture } from "@/core/pictures/picture";
 import type { Database } from "../database/database";
 
@@ -46,13 +47,14 @@ export class FileStore {
     };
   }
 
-  /** Keeps bytes that were judged. @param now epoch milliseconds, from which on they are kept for a while in any case */
-  keep(bytes: Uint8Array, picture: Picture, now: number): StoredFile {
+  /** Keeps a picture that was judged. @param now epoch milliseconds, from which on it is kept for a while in any case */
+  keep({ bytes, type, width, height }: TakenPicture, now: number): StoredFile {
     const hash = createHash("sha256").update(bytes).digest("hex");
     const path = this.pathOf(hash);
     if (!existsSync(path)) this.write(path, bytes, hash);
-    this.sql.keep.run({ hash, ...picture, size: bytes.length, now });
-    return { hash, ...picture, size: bytes.length, path };
+    const picture = { hash, type, width, height, size: bytes.length };
+    this.sql.keep.run({ ...picture, now });
+    return { ...picture, path };
   }
 
   /** A file by its hash; undefined where it is not kept. */

@@ -1,12 +1,13 @@
 import type { benchFiles, files } from "@/contract/files";
 import { largestPicture } from "@/core/pictures/picture";
+import { picturesRefused } from "@/core/serving/pictures";
 import type { HasLimits } from "../entrance/limits";
 import { takeFromLimits } from "../entrance/rate";
 import type { HasUploads } from "../entrance/upload-store";
 import type { HasVisitors } from "../entrance/visitor-store";
 import type { HasFiles, StoredFile } from "../files/file-store";
 import { judgedPicture } from "../files/picture";
-import { refuse } from "../ground/refusal";
+import { Refusal, refuse } from "../ground/refusal";
 import type { HasSigner } from "../security/secret";
 import { newVisitorHeaders } from "./replies";
 import { Answered, bodyBytes, type Handle } from "./serve";
@@ -18,9 +19,12 @@ export type FilesNeeds = HasFiles & HasUploads & HasVisitors & HasLimits & HasSi
 export const keepFile: Handle<typeof files.keep, FilesNeeds> = async (home, { caller, request }) => {
   if (caller.publicToken !== undefined)
     refuse("unknown-caller", "A public token only opens visitors, and keeps nothing itself.");
+  const { access } = caller.app;
+  const refused = picturesRefused(access, caller.seen.origin === "page" ? "page" : "calls", 1);
+  if (refused) throw new Refusal(refused);
   const now = Date.now();
   takeFromLimits(home, caller, now);
-  const kept = await keptFrom(home, request, now);
+  const kept = await keptFrom(home, request, access.pictures.largest, now);
   const visitor = caller.visitor ?? home.visitors.add(caller.app.id, caller.fresh, now);
   const headers = caller.visitor === undefined ? newVisitorHeaders(home, caller, visitor) : {};
   return new Answered(201, { ...shown(kept), file: home.uploads.idFor(visitor, kept.hash, now) }, headers);
@@ -34,14 +38,13 @@ export const readFile: Handle<typeof files.read, FilesNeeds> = (home, { caller, 
 
 /** Keeps a picture of the bench. */
 export const keepBenchFile: Handle<typeof benchFiles.keep, HasFiles> = async (home, { request }) =>
-  shown(await keptFrom(home, request, Date.now()));
+  shown(await keptFrom(home, request, largestPicture, Date.now()));
 
 /** Gives the bench a picture. */
 export const readBenchFile: Handle<typeof benchFiles.read, HasFiles> = (home, { hash }) => bytesOf(home, hash, hash);
 
-async function keptFrom({ files }: HasFiles, request: Request, now: number): Promise<StoredFile> {
-  const bytes = await bodyBytes(request, largestPicture);
-  return files.keep(bytes, judgedPicture(bytes), now);
+async function keptFrom({ files }: HasFiles, request: Request, largest: number, now: number): Promise<StoredFile> {
+  return files.keep(judgedPicture(await bodyBytes(request, largest), largest), now);
 }
 
 function shown({ hash, type, width, height }: StoredFile) {

@@ -1,7 +1,9 @@
 import type { SayAgainEstimate } from "@/contract/jobs";
+import type { AskedPiece } from "@/contract/replies";
 import type { AppMessage } from "@/core/conversation/message";
 import { type Piece, textOf } from "@/core/conversation/pieces";
 import type { Work } from "@/core/jobs/work";
+import { placesFor } from "@/core/provider/places";
 import type { StoredApp } from "../apps/app-store";
 import { chosenFor } from "../apps/candidate";
 import { lineOf } from "../archive/foretelling";
@@ -50,7 +52,7 @@ export async function estimateSayingAgain(
     content,
     by: { provider: connection.slug, model: model.name },
     model,
-    places: connection.profile.placesFor(model.name),
+    places: placesFor(connection.profile, model),
     summariser: summariser && !("kind" in summariser) ? summariser.model : null,
     now: Date.now(),
   });
@@ -187,8 +189,8 @@ function endOf(
 }
 
 /** A piece of a visitor's message as it is asked with. */
-function askedPiece(piece: Piece): { kind: "text"; text: string } | { kind: "picture"; file: string } {
-  return piece.kind === "picture"
-    ? { kind: "picture", file: piece.file }
-    : { kind: "text", text: textOf({ pieces: [piece] }) };
+function askedPiece(piece: Piece): AskedPiece {
+  if (piece.kind === "linked") return piece;
+  if (piece.kind === "picture") return { kind: "picture", file: piece.file };
+  return { kind: "text", text: textOf({ pieces: [piece] }) };
 }

@@ -1,6 +1,7 @@
 import { type Asked, assemble, type MessageAbove } from "@/core/context/assemble";
 import type { Message } from "@/core/conversation/message";
 import { textOf } from "@/core/conversation/pieces";
+import { placesFor } from "@/core/provider/places";
 import { clockVariables } from "@/core/revision/clock";
 import type { Content, Settings } from "@/core/revision/content";
 import { fillPrompt } from "@/core/revision/variables";
@@ -150,7 +151,7 @@ function gathering(
     if (hasDocuments) found ??= await findFor(line, find, signal);
     const { window, calibration, name } = model;
     const by = { provider: connection.slug, model: name };
-    const places = connection.profile.placesFor(name);
+    const places = placesFor(connection.profile, model);
     const asked = {
       content,
       variables,

@@ -1,7 +1,10 @@
 import { LRUCache } from "lru-cache";
 import type { Ability, Model, ModelVersion } from "@/core/provider/model";
+import { placesFor } from "@/core/provider/places";
 import type { ProbeReport } from "@/core/provider/probe";
 import { type Calibration, calibrationSchema, learned, uncalibrated } from "@/core/tokens/calibration";
+import { pictureTokensSchema } from "@/core/tokens/picture-tokens";
+import type { PiecePlaces } from "@/core/wire/places";
 import { type CompiledProfile, compileProfile } from "@/core/wire/profile";
 import type { Database } from "../database/database";
 import { slugOf } from "../database/functions";
@@ -15,7 +18,9 @@ export interface StoredProvider extends Connection {
 }
 
 /** A model as it is stored, with what was learned of how its provider counts. */
-export interface StoredModel extends Required<Model> {
+export interface StoredModel
+  extends Required<Omit<Model, "can" | "pictureTokens">>,
+    Pick<Model, "can" | "pictureTokens"> {
   calibration: Calibration;
 }
 
@@ -53,6 +58,7 @@ interface ModelRow {
   currency: string;
   is_on: number;
   can: string;
+  picture_tokens: string | null;
   calibration: string | null;
 }
 
@@ -90,12 +96,13 @@ export class ProviderStore {
       model: database.prepare<[string, string], ModelRow>("SELECT * FROM models WHERE provider_id = ? AND name = ?"),
       putModel: database.prepare(
         `INSERT INTO models (provider_id, name, window, input_price, output_price, cached_price, write_price, thought_price,
-           currency, is_on, can, is_price_unset, is_window_guessed)
+           currency, is_on, can, picture_tokens, is_price_unset, is_window_guessed)
          VALUES (@provider, @name, @window, @input, @output, @cachedInput, @cacheWrite, @thought, @currency, @isOn, @can,
-           @isPriceUnset, @isWindowGuessed)
+           @pictureTokens, @isPriceUnset, @isWindowGuessed)
          ON CONFLICT DO UPDATE SET window = excluded.window, input_price = excluded.input_price,
            output_price = excluded.output_price, cached_price = excluded.cached_price, write_price = excluded.write_price,
            thought_price = excluded.thought_price, currency = excluded.currency, is_on = excluded.is_on, can = excluded.can,
+           picture_tokens = excluded.picture_tokens,
            is_price_unset = excluded.is_price_unset, is_window_guessed = excluded.is_window_guessed`,
       ),
       dropModel: database.prepare("DELETE FROM models WHERE provider_id = ? AND name = ?"),
@@ -167,6 +174,17 @@ export class ProviderStore {
     return this.sql.models.all(provider).map(readModel);
   }
 
+  /** All providers, each with its models and what becomes of pieces that they are sent. */
+  withModels(): (StoredProvider & { models: (StoredModel & { places: PiecePlaces })[] })[] {
+    return this.all().map((provider) => {
+      const models = this.models(provider.id).map((model) => ({
+        ...model,
+        places: placesFor(provider.profile, model),
+      }));
+      return { ...provider, models };
+    });
+  }
+
   model(provider: string, name: string): StoredModel | undefined {
     const row = this.sql.model.get(provider, name);
     return row && readModel(row);
@@ -176,7 +194,7 @@ export class ProviderStore {
   putModels(provider: string, models: Model[]): void {
     this.database
       .transaction(() => {
-        for (const { name, window, isWindowGuessed = false, price, isOn = true, can = [] } of models)
+        for (const { name, window, isWindowGuessed = false, price, isOn = true, can, pictureTokens } of models)
           this.sql.putModel.run({
             provider,
             name,
@@ -188,7 +206,8 @@ export class ProviderStore {
             isPriceUnset: price.isUnset ? 1 : 0,
             isWindowGuessed: isWindowGuessed ? 1 : 0,
             isOn: isOn ? 1 : 0,
-            can: JSON.stringify(can),
+            can: JSON.stringify(can ?? null),
+            pictureTokens: pictureTokens ? JSON.stringify(pictureTokens) : null,
           });
       })
       .immediate();
@@ -329,7 +348,10 @@ function readModel(row: ModelRow): StoredModel {
     },
     isWindowGuessed: row.is_window_guessed === 1,
     isOn: row.is_on === 1,
-    can: JSON.parse(row.can) as Ability[],
+    can: (JSON.parse(row.can) as Ability[] | null) ?? undefined,
+    ...(row.picture_tokens === null
+      ? {}
+      : { pictureTokens: pictureTokensSchema.parse(JSON.parse(row.picture_tokens)) }),
     calibration: row.calibration === null ? uncalibrated : calibrationSchema.parse(JSON.parse(row.calibration)),
   };
 }

@@ -2,10 +2,12 @@ import { heldText, type ReplyCall } from "@/contract/replies";
 import { measure } from "@/core/context/assemble";
 import { mostTokens } from "@/core/context/reach";
 import { rowOf } from "@/core/context/row";
+import { modelsThatSee, placesFor } from "@/core/provider/places";
 import type { ReplyHead } from "@/core/reply/events";
 import type { Content, Settings } from "@/core/revision/content";
 import type { Revision } from "@/core/revision/revision";
 import { variablesOfCalls } from "@/core/revision/variables";
+import { picturesRefused } from "@/core/serving/pictures";
 import type { ToolChoice } from "@/core/tools/tool";
 import type { HasApps, StoredApp } from "../apps/app-store";
 import { HeldMoney, holdForCalls, mostOf } from "../apps/budget";
@@ -95,23 +97,26 @@ export function ask(
       const given = ("variables" in call && call.variables) || {};
       if (asker.kind === "visitor") {
         checkLength(app, call);
+        checkPictures(app, call, by.origin);
         checkVariables(app, content, given);
       }
       const asked = storeAsked(home, app, { ...by, asker }, call, revision, now);
       const visitor = since();
       const chosen = chosenFor(home, content);
       checkChoice(content, chosen, call.toolChoice);
+      checkLinked(chosen, call);
       const prompt = since();
       const variables = asker.kind === "bench" ? { ...content.samples, ...given } : given;
       const { isPassing, origin } = asked.conversation;
       const { window, calibration } = chosen.model;
-      const places = chosen.connection.profile.placesFor(chosen.model.name);
+      const places = placesFor(chosen.connection.profile, chosen.model);
+      const seeing = () => modelsThatSee(home.providers.withModels());
       const hanging = hangingOn(home, asked.conversation.id, asked.end.id, content.memory);
       // by counts alone: what can't be sent is not stored
       const answering = { provider: chosen.connection.slug, model: chosen.model.name };
       const newest = asked.begun && asked.end !== asked.message ? [asked.message, asked.end] : [asked.end];
       const measured = measure(
-        { content, variables, by: answering, window, places, calibration, now, ...hanging },
+        { content, variables, by: answering, window, places, seeing, calibration, now, ...hanging },
         newest.map(rowOf),
       );
       if (measured.kind === "refused") throw new Refusal(measured.problem);
@@ -259,6 +264,23 @@ function checkChoice({ tools = [] }: Content, { connection, model }: Chosen, cho
 }
 
 /** Holds what a caller says to the length that the app takes. */
+function checkLinked({ connection, model }: Chosen, call: ReplyCall): void {
+  const pieces = "message" in call && typeof call.message !== "string" ? call.message : [];
+  if (!pieces.some(({ kind }) => kind === "linked")) return;
+  const { picture, addresses } = placesFor(connection.profile, model);
+  if (picture === "taken" && !addresses)
+    refuse("no-place", `${connection.name} takes pictures as they are, and none at an address.`, {
+      advice: "Keep the picture with POST to the files of this app, and name it by what comes back.",
+    });
+}
+
+function checkPictures({ access }: StoredApp, call: ReplyCall, origin: Origin): void {
+  const pieces = "message" in call && typeof call.message !== "string" ? call.message : [];
+  const count = pieces.filter(({ kind }) => kind === "picture" || kind === "linked").length;
+  const refused = picturesRefused(access, origin === "page" ? "page" : "calls", count);
+  if (refused) throw new Refusal(refused);
+}
+
 function checkLength({ access, name }: StoredApp, call: ReplyCall): void {
   const { message: most } = access.limits;
   const texts = "messages" in call ? call.messages.map(heldText) : "message" in call ? [textIn(call)] : [];

@@ -58,7 +58,7 @@ export function textIn({ message }: MessageCall): string {
 function piecesIn({ files, uploads }: HasFiles & HasUploads, { message }: MessageCall, asker: Asker): Piece[] {
   if (typeof message === "string") return piecesOf(message);
   return message.map((piece): Piece => {
-    if (piece.kind === "text") return piece;
+    if (piece.kind !== "picture") return piece;
     const hash = asker.kind === "bench" ? piece.file : uploads.hashOf(asker.visitor, piece.file);
     const file = hash === undefined ? undefined : files.find(hash);
     if (!file)

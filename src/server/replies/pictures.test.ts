@@ -6,6 +6,7 @@ import { fileMark } from "@/core/wire/files";
 import growingArray from "@/core/wire/profiles/growing-array.json";
 import jsonLines from "@/core/wire/profiles/json-lines.json";
 import namedEvents from "@/core/wire/profiles/named-events.json";
+import oneText from "@/core/wire/profiles/one-text.json";
 import { callerLine } from "../answers/conversations";
 import { judgedPicture } from "../files/picture";
 import { deleteConversation } from "../tending/deleting";
@@ -18,7 +19,7 @@ const bytes = png(40, 30);
 const day = 24 * 60 * 60 * 1000;
 
 function kept(of = bytes, now = 1) {
-  return on.home.files.keep(of, judgedPicture(of), now);
+  return on.home.files.keep(judgedPicture(of), now);
 }
 const withPicture = (file: string, text?: string) => ({
   message: [{ kind: "picture" as const, file }, ...(text === undefined ? [] : [{ kind: "text" as const, text }])],
@@ -45,7 +46,7 @@ describe("a picture", () => {
       Buffer.from("x"),
       bytes.subarray(0, 12),
     ])
-      expect(() => judgedPicture(each)).toThrow(/is no picture that is taken: PNG, JPEG, WEBP, GIF/);
+      expect(() => judgedPicture(each)).toThrow(/taken(?: are|:) PNG, JPEG, WEBP, GIF|is not whole/);
   });
 
   it("goes to the provider as it is, and stands in the kept request as a mark", async () => {
@@ -75,13 +76,10 @@ describe("a picture", () => {
   });
 
   it.each([
-    [
-      "refused by name, and nothing is stored, where the shape has no place for it",
-      namedEvents,
-      /no place for pictures/,
-    ],
+    ["refused by name, and nothing is stored, where the shape has no place for it", oneText, /no place for pictures/],
     ["left out where the profile says so, which the ledger says", jsonLines, undefined],
     ["sent in another shape too", growingArray, undefined],
+    ["sent in a third one", namedEvents, undefined],
   ])("is %s", async (_what, profile, refused) => {
     speakAs(profile);
     const { hash } = kept();
@@ -94,7 +92,7 @@ describe("a picture", () => {
     const { reply } = ask(on.home, on.app, bench, call);
     await on.home.hub.ended(reply);
     const [dispatch] = on.home.dispatches.ofReply(reply);
-    const isSent = profile === growingArray;
+    const isSent = profile !== jsonLines;
     expect(on.requests[0]?.body.includes(bytes.toString("base64"))).toBe(isSent);
     const left = dispatch?.ledger?.entries.filter((entry) => entry.part === "beside" && entry.kind === "pictures");
     expect(left).toMatchObject(isSent ? [] : [{ carried: false, count: 1, reason: { kind: "no-place" } }]);

@@ -1,17 +1,19 @@
 import { deflateSync } from "node:zlib";
 
 /** A PNG (https://www.w3.org/TR/png-3/) of one colour. */
-export function png(width: number, height: number, [red, green, blue] = [31, 92, 107]): Buffer {
+export function png(
+  width: number,
+  height: number,
+  [red, green, blue] = [31, 92, 107] as [number, number, number],
+): Buffer {
   const head = Buffer.alloc(13);
   head.writeUInt32BE(width, 0);
   head.writeUInt32BE(height, 4);
   // eight bits a channel, red, green and blue
   head.set([8, 2, 0, 0, 0], 8);
-  const row = Buffer.concat([
-    Buffer.from([0]),
-    ...Array.from({ length: width }, () => Buffer.from([red, green, blue])),
-  ]);
-  const rows = Buffer.concat(Array.from({ length: height }, () => row));
+  const row = Buffer.alloc(1 + width * 3);
+  row.fill(Buffer.from([red, green, blue]), 1);
+  const rows = Buffer.alloc(row.length * height, row);
   const signature = Buffer.from([0x89, 0x50, 0x4e, 0x47, 0x0d, 0x0a, 0x1a, 0x0a]);
   return Buffer.concat([
     signature,

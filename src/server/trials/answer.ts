@@ -6,6 +6,7 @@ import { mostTokens } from "@/core/context/reach";
 import { rowOf } from "@/core/context/row";
 import { type Piece, resultText, toolsIn } from "@/core/conversation/pieces";
 import type { Problem } from "@/core/problem/problem";
+import { modelsThatSee, placesFor } from "@/core/provider/places";
 import type { LastEvent, ReplyEvent } from "@/core/reply/events";
 import { emptyReply, fold } from "@/core/reply/reply";
 import type { Content } from "@/core/revision/content";
@@ -191,10 +192,11 @@ async function made(
   const speakers: [Chosen, ...Chosen[]] = [chosen, ...fallbacksOf(home, content)];
   const { window, calibration, price } = chosen.model;
   const by = { provider: chosen.connection.slug, model: chosen.model.name };
-  const places = chosen.connection.profile.placesFor(chosen.model.name);
+  const places = placesFor(chosen.connection.profile, chosen.model);
+  const seeing = () => modelsThatSee(home.providers.withModels());
   const { clears, pinned, summaries } = line;
   const measured = measure(
-    { content, variables, by, window, places, calibration, now, clears, pinned, summaries },
+    { content, variables, by, window, places, seeing, calibration, now, clears, pinned, summaries },
     [line.newest].map(rowOf),
   );
   if (measured.kind === "refused") throw new Refusal(measured.problem);

@@ -53,7 +53,7 @@ export function reedbed(key = sampleKey): StandIn {
       name: "Reedbed",
       profile: "chat-completions",
       credential: { kind: "key", secret: { variable: "REEDBED_KEY" } },
-      models: listed(models),
+      models: listed(models, ["tools", "json"]),
     },
     samples: { REEDBED_KEY: key },
     failure: (status, message) => ({ error: { message, type: "request_error", code: `planned_${status}` } }),
@@ -330,8 +330,14 @@ class Reading {
       if (piece?.type === "text" && typeof piece.text === "string") text += piece.text;
       else if (piece?.type !== "image_url" || role !== "user") return undefined;
       else {
-        const data = /^data:image\/\w+;base64,(.+)$/s.exec(String(piece.image_url?.url))?.[1];
-        const picture = data === undefined ? undefined : pictureIn(Buffer.from(data, "base64"));
+        const url = String(piece.image_url?.url);
+        const address = url.startsWith("https://") ? url : undefined;
+        const data = /^data:image\/\w+;base64,(.+)$/s.exec(url)?.[1];
+        const picture = address
+          ? { address, kind: "", width: 800, height: 800 }
+          : data === undefined
+            ? undefined
+            : pictureIn(Buffer.from(data, "base64"));
         if (!picture) return undefined;
         this.pictures.push(picture);
         this.input += tokensOfPicture(picture);

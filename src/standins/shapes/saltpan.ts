@@ -1,6 +1,7 @@
 import type { IncomingMessage, ServerResponse } from "node:http";
 import type { Call as Serving } from "../call";
 import { deliver, deliverWhole } from "../delivery";
+import { type Picture, pictureIn } from "../engine/pictures";
 import type { Call, Called, Offered } from "../engine/tools";
 import { readJson, sendJson } from "../json";
 import { type Asked, asPlanned, type Model, numberIn, speak, stopWordsIn, tokensOfCalls } from "../speech";
@@ -13,6 +14,7 @@ const models: Record<string, Model> = {
     pace: { firstMs: 300, tokensPerSecond: 44 },
     isBrief: false,
     thinks: true,
+    sees: true,
     isCareless: false,
   },
   "pan-brief": {
@@ -52,7 +54,7 @@ export function saltpan(key = sampleKey): StandIn {
       name: "Saltpan",
       profile: "named-events",
       credential: { kind: "key", secret: { variable: "SALTPAN_KEY" } },
-      models: listed(models),
+      models: listed(models, ["tools"]),
     },
     samples: { SALTPAN_KEY: key },
     failure: (status, words) => ({ fault: { sort: `planned-${status}`, words } }),
@@ -113,6 +115,8 @@ async function reply(request: IncomingMessage, response: ServerResponse, call: S
       "no-such-model",
       `${name} is not in the pans; ${Object.keys(models).join(" and ")} are.`,
     );
+  if (asked.pictures?.length && !model.sees)
+    return refuse(response, 422, "no-eyes", `${name} sees no views; pan-clear does.`);
   const { input } = asked;
   if (input + (asked.maxOutput ?? 1) > model.window)
     return refuse(
@@ -187,6 +191,7 @@ function bodyFrom(body: unknown): Body | string {
   return {
     said: [...prompt, ...read.said],
     made: read.made,
+    pictures: read.pictures,
     endsWithTools: read.endsWithTools,
     offered,
     input:
@@ -216,6 +221,7 @@ function errandsIn(errands: unknown): Offered[] | undefined {
 interface Spoken {
   by?: unknown;
   words?: unknown;
+  views?: { sort?: unknown; grain?: unknown }[];
   asks?: { ref?: unknown; errand?: unknown; with?: unknown }[];
   brought?: { ref?: unknown; told?: unknown }[];
 }
@@ -223,19 +229,27 @@ interface Spoken {
 /** Reads the talk: guest and host by turns, and what the host asked for brought by the guest right after it. */
 function readTalk(
   talk: readonly Spoken[],
-): { said: Asked["said"]; made: Called[]; endsWithTools: boolean; input: number } | string {
+): { said: Asked["said"]; made: Called[]; pictures: Picture[]; endsWithTools: boolean; input: number } | string {
   const said: Asked["said"] = [];
   let made: Called[] = [];
+  let pictures: Picture[] = [];
   let waiting = new Map<string, Call>();
   let input = 0;
-  for (const [at, { by, words, asks = [], brought = [] }] of talk.entries()) {
+  for (const [at, { by, words, views = [], asks = [], brought = [] }] of talk.entries()) {
     const turn = at % 2 === 0 ? "guest" : "host";
     if (by !== turn) return `talk[${at}].by: guest and host speak by turns, and here it is the ${turn}'s`;
     const text = typeof words === "string" ? words : "";
-    if (text.trim() === "" && asks.length + brought.length === 0) return `talk[${at}].words says nothing`;
+    if (text.trim() === "" && views.length + asks.length + brought.length === 0)
+      return `talk[${at}].words says nothing`;
     input += tokensOf(text).length + 2;
     if (turn === "guest") {
-      if (text.trim() !== "") made = [];
+      if (text.trim() !== "" || views.length > 0) [made, pictures] = [[], []];
+      for (const { sort, grain } of views) {
+        const picture = pictureIn(Buffer.from(String(grain), "base64"));
+        if (!picture || !String(sort).startsWith("image/")) return `talk[${at}].views: that is no picture`;
+        pictures.push(picture);
+        input += 30 + 70 * Math.ceil((picture.width * picture.height) / 160_000);
+      }
       for (const { ref, told } of brought) {
         const call = waiting.get(String(ref));
         if (!call) return `talk[${at}].brought: nobody asked for ${String(ref)}`;
@@ -252,11 +266,12 @@ function readTalk(
         input += tokensOf(`${call.name} ${JSON.stringify(given)}`).length + 3;
       }
     // what is only brought is no new question
-    if (text.trim() !== "") said.push({ by: turn === "guest" ? "visitor" : "app", text });
+    if (text.trim() !== "" || views.length > 0) said.push({ by: turn === "guest" ? "visitor" : "app", text });
   }
   if (talk.length % 2 === 0) return "talk ends with the host; the guest has to have the last word";
-  const endsWithTools = String(talk.at(-1)?.words ?? "").trim() === "";
-  return { said, made, endsWithTools, input };
+  const last = talk.at(-1);
+  const endsWithTools = String(last?.words ?? "").trim() === "" && !last?.views;
+  return { said, made, pictures, endsWithTools, input };
 }
 
 /** A text in Saltpan's tokens: whole words with the space before them, figures by threes, signs with the space before them. */

@@ -45,7 +45,7 @@ export function tidegate(key = sampleKey): StandIn {
       name: "Tidegate",
       profile: "growing-array",
       credential: { kind: "key", secret: { variable: "TIDEGATE_KEY" } },
-      models: listed(models),
+      models: listed(models, ["tools"]),
     },
     samples: { TIDEGATE_KEY: key },
     failure: (status, tell) => ({ trouble: { no: `P-${status}`, tell } }),

@@ -4,6 +4,7 @@ import { type ReactNode, type Ref, useEffect, useImperativeHandle, useMemo, useR
 import { type Forecast, withTyped } from "@/core/context/forecast";
 import type { Lead } from "@/core/context/lead";
 import { type Mend, mendsOf } from "@/core/context/mends";
+import { pictureTypes } from "@/core/conversation/pieces";
 import type { Content } from "@/core/revision/content";
 import { dearestOf, type Prices } from "@/core/tokens/price";
 import { Action } from "../shared/Action";
@@ -14,6 +15,10 @@ import { keyIn } from "../shared/keys/table";
 import { useLayer } from "../shared/keys/use-layer";
 import { WindowBar } from "../shared/ledger/WindowBar";
 import { ProblemNote } from "../shared/ProblemNote";
+import { HeldPictures } from "../shared/pictures/HeldPictures";
+import { useAdding } from "../shared/pictures/use-adding";
+import { useDropped } from "../shared/pictures/use-dropped";
+import { useKeptPictures } from "../shared/pictures/use-kept-pictures";
 import { useStored } from "../shared/store";
 import { Tip } from "../shared/Tip";
 import { keptTexts, useKeptText } from "../shared/use-kept-text";
@@ -73,23 +78,29 @@ export function Composer(props: Props) {
   const area = useRef<{ resizableTextArea?: { textArea: HTMLTextAreaElement }; focus: () => void }>(null);
   const name = textName(conversation.id);
   const text = useKeptText(name);
+  const pictures = useKeptPictures(name);
+  const adding = useAdding(name);
+  const picker = useRef<HTMLInputElement>(null);
+  useDropped(adding.add);
   const waits = useStored(conversation, (state) => state.waits);
   const isSending = useStored(conversation, (state) => state.isSending);
   /** How many messages back the text was recalled from; 0 where it was not. */
   const back = useRef(0);
   useImperativeHandle(props.ref, () => ({ focus: () => area.current?.focus() }));
 
-  const all = useMemo(() => withTyped(ahead, text), [ahead, text]);
+  const pieces = useMemo(() => pictures.map((each) => ({ kind: "picture" as const, ...each })), [pictures]);
+  const all = useMemo(() => withTyped(ahead, text, pieces), [ahead, text, pieces]);
   useEffect(() => onReach(all), [onReach, all]);
   const { tokens, margin, problem } = all;
   const { window } = ahead.room;
   const mends = useMemo(() => mendsOf(all, content), [all, content]);
-  const canSend = text.trim() !== "" && !problem && !isSending;
+  const hasContent = text.trim() !== "" || pictures.length > 0;
+  const canSend = hasContent && !problem && !isSending && adding.underWay === 0;
 
   const send = () => {
     if (!canSend) return;
     back.current = 0;
-    keepSent(localStorage, sentName, text);
+    if (text.trim() !== "") keepSent(localStorage, sentName, text);
     void conversation.send();
     area.current?.focus();
   };
@@ -131,6 +142,7 @@ export function Composer(props: Props) {
           />
         </Unfolded>
       )}
+      <HeldPictures pictures={pictures} adding={adding} />
       <div className={styles.write} data-focus="home">
         <Input.TextArea
           ref={area as never}
@@ -143,6 +155,12 @@ export function Composer(props: Props) {
           onChange={(event) => {
             keptTexts.write(name, event.target.value);
             conversation.wait(false);
+          }}
+          onPaste={(event) => {
+            // what an office program copies is a text, with a picture of it beside
+            if (event.clipboardData.files.length === 0 || event.clipboardData.types.includes("text/plain")) return;
+            event.preventDefault();
+            adding.add(event.clipboardData.files);
           }}
           onKeyDown={(event) => {
             if (event.nativeEvent.isComposing) return;
@@ -184,6 +202,19 @@ export function Composer(props: Props) {
         <span>
           {Math.round((tokens / window) * 100)}% of {count(window)}
         </span>
+        <Action onClick={() => picker.current?.click()}>add a picture</Action>
+        <input
+          ref={picker}
+          type="file"
+          hidden
+          multiple
+          accept={pictureTypes.join(",")}
+          onChange={(event) => {
+            adding.add(event.target.files ?? []);
+            event.target.value = "";
+            area.current?.focus();
+          }}
+        />
         <Action aria-expanded={panel === "ledger"} onClick={() => onPanel("ledger")}>
           ledger
         </Action>

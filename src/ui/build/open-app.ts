@@ -3,6 +3,7 @@ import { type App, apps } from "@/contract/apps";
 import type { ProblemDocument } from "@/contract/problem";
 import { failureIn, server } from "../shared/api";
 import type { LiveReplies } from "../shared/live-replies";
+import { keptPictures } from "../shared/pictures/use-kept-pictures";
 import { keys } from "../shared/queries";
 import { keptTexts } from "../shared/use-kept-text";
 import { liveReplies } from "../shared/use-live-reply";
@@ -43,6 +44,7 @@ export class OpenApp {
       server,
       live: this.live,
       texts: keptTexts,
+      pictures: keptPictures,
       draft: this.draft,
       tellSaid: () => {
         void this.client.invalidateQueries({ queryKey: ["conversations"] });

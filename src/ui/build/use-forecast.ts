@@ -4,6 +4,7 @@ import { weighed } from "@/core/context/assemble";
 import { type Forecast, forecastOn } from "@/core/context/forecast";
 import { type AtHand, trackOf } from "@/core/context/track";
 import { unknownModel } from "@/core/provider/model";
+import { modelsThatSee } from "@/core/provider/places";
 import type { Content } from "@/core/revision/content";
 import type { FoundPassage } from "@/core/sources/found";
 import { uncalibrated } from "@/core/tokens/calibration";
@@ -27,14 +28,18 @@ export function useForecast(
   const now = useNow();
   const { window, calibration, places } = modelOf(providers, content);
   const { memory, provider, model } = content;
+  const seeing = useMemo(() => {
+    const models = modelsThatSee(providers);
+    return () => models;
+  }, [providers]);
   const { maxOutput } = content.settings;
   const track = useMemo(
     () => trackOf(atHand, memory, weighed(calibration, { places }), { provider, model }),
     [atHand, memory, calibration, places, provider, model],
   );
   const ahead = useMemo(
-    () => forecastOn(content, track, { window, maxOutput, places }, now, found),
-    [content, track, window, maxOutput, places, now, found],
+    () => forecastOn(content, track, { window, maxOutput, places, seeing }, now, found),
+    [content, track, window, maxOutput, places, seeing, now, found],
   );
   const prices = useMemo(
     () => [content, ...(content.fallbacks ?? [])].map((speaker) => modelOf(providers, speaker).price),

@@ -1,6 +1,7 @@
 import { useState } from "react";
+import { largestPicture } from "@/core/pictures/picture";
 import { type Tellable, tellable } from "@/core/reply/told";
-import { type Access, broughtKinds, callerSettings, originSchema } from "@/core/serving/access";
+import { type Access, broughtKinds, callerSettings, originSchema, picturesFrom } from "@/core/serving/access";
 import { Action } from "../shared/Action";
 import { FormText } from "../shared/inline/FormText";
 import { NumberValue } from "../shared/inline/NumberValue";
@@ -64,6 +65,12 @@ const toldWords: Record<Tellable, string> = {
   tools: "calls of tools and their answers",
 };
 
+const pictureWords: Record<(typeof picturesFrom)[number], string> = {
+  page: "the visitors' page",
+  calls: "calls of the endpoints",
+};
+const mega = 1024 * 1024;
+
 /** Limits, and what callers may see and choose. */
 export function Choices({
   access,
@@ -74,7 +81,7 @@ export function Choices({
   allow: Allow;
   limit: (change: Partial<Access["limits"]>) => void;
 }) {
-  const { limits, models, settings, shows } = access;
+  const { limits, models, settings, shows, pictures } = access;
   const { data } = useProviders();
   const offered = modelChoices(data?.providers ?? []).map(({ provider, model }) => ({
     provider: provider.slug,
@@ -141,6 +148,48 @@ export function Choices({
           </label>
         ))}
         <small>Visitors of the page are told what its look shows, and never which model answers.</small>
+      </fieldset>
+      <fieldset className={styles.checks}>
+        <legend>Pictures are taken, where the model sees them, from</legend>
+        {picturesFrom.map((from) => (
+          <label key={from}>
+            <input
+              type="checkbox"
+              checked={pictures.from.includes(from)}
+              onChange={() =>
+                allow({
+                  pictures: {
+                    ...pictures,
+                    from: pictures.from.includes(from)
+                      ? pictures.from.filter((each) => each !== from)
+                      : [...pictures.from, from],
+                  },
+                })
+              }
+            />{" "}
+            {pictureWords[from]}
+          </label>
+        ))}
+        <small>
+          At most{" "}
+          <NumberValue
+            label="Pictures of a message"
+            value={pictures.most}
+            min={1}
+            max={10}
+            onChange={(most) => most && allow({ pictures: { ...pictures, most } })}
+          />{" "}
+          in a message, each of at most{" "}
+          <NumberValue
+            label="Megabytes of a picture"
+            value={pictures.largest / mega}
+            min={0.1}
+            max={largestPicture / mega}
+            step={0.1}
+            onChange={(size) => size && allow({ pictures: { ...pictures, largest: Math.round(size * mega) } })}
+          />{" "}
+          MiB. What stands in their files beside what they show, such as a place, is taken out.
+        </small>
       </fieldset>
       <fieldset className={styles.checks}>
         <legend>

@@ -1,44 +1,65 @@
-import { type FormEvent, type KeyboardEvent, useEffect, useRef, useState } from "react";
+import { type FormEvent, type KeyboardEvent, lazy, Suspense, useCallback, useEffect, useRef, useState } from "react";
+import type { Picture, Talk } from "@/module/talk";
 import type { Dress } from "./dress";
+import { nothing, type Unsaid, unsaidIn } from "./unsaid";
+
+/** Fetched where an app takes pictures. */
+const PictureField = lazy(() => import("./PictureField"));
 
 interface Props {
   look: Dress;
   isUnderWay: boolean;
   canStop: boolean;
   /** What was sent in an earlier visit and never arrived: it is written again, where nothing else is. */
-  lost: string;
+  lost: Unsaid;
+  /** The pictures that a message may have; null where it may have none. */
+  takes: { most: number; largest: number } | null;
+  talk: Talk | null;
   /** What the text is kept as while it is typed; null to keep nothing. */
   keptAs: string | null;
   /** False where it was not taken. */
-  say: (text: string) => Promise<boolean>;
+  say: (text: string, pictures: readonly Picture[]) => Promise<boolean>;
   stop: () => void;
 }
 
 /** Where the visitor writes. What is typed stays until it was taken, reloads and failures included. */
-export function Composer({ look, isUnderWay, canStop, lost, keptAs, say, stop }: Props) {
-  const [text, setText] = useState("");
+export function Composer({ look, isUnderWay, canStop, lost, keptAs, takes, talk, say, stop }: Props) {
+  const [unsaid, setUnsaid] = useState(nothing);
+  const [isBusy, setBusy] = useState(false);
   const field = useRef<HTMLTextAreaElement>(null);
   const isHeld = look.composer === "held" && isUnderWay;
+  const { text, pictures } = unsaid;
+  const isNothing = text.trim() === "" && pictures.length === 0;
 
   useEffect(() => {
     // the field is there before what hears its keys
     const early = field.current?.value ?? "";
-    if (keptAs) setText((typed) => typed || early || read(keptAs));
+    if (keptAs) setUnsaid((now) => filled(filled(now, { ...nothing, text: early }), unsaidIn(read(keptAs))));
   }, [keptAs]);
 
-  useEffect(() => setText((typed) => typed || lost), [lost]);
+  useEffect(() => setUnsaid((now) => filled(now, lost)), [lost]);
 
-  const write = (next: string) => {
-    setText(next);
-    if (keptAs) keep(keptAs, next);
-  };
+  const newest = useRef(unsaid);
+  newest.current = unsaid;
+  const change = useCallback(
+    (next: Partial<Unsaid>) => {
+      newest.current = { ...newest.current, ...next };
+      setUnsaid(newest.current);
+      if (keptAs) keep(keptAs, newest.current);
+    },
+    [keptAs],
+  );
+  const setPictures = useCallback(
+    (next: (before: readonly Picture[]) => readonly Picture[]) => change({ pictures: next(newest.current.pictures) }),
+    [change],
+  );
 
   const send = (event?: FormEvent) => {
     event?.preventDefault();
-    if (isUnderWay || text.trim() === "") return;
+    if (isUnderWay || isNothing || isBusy) return;
     // what was not taken stands in the conversation, with what to do about it
-    void say(text);
-    write("");
+    void say(text, pictures);
+    change(nothing);
     field.current?.focus();
   };
 
@@ -51,6 +72,11 @@ export function Composer({ look, isUnderWay, canStop, lost, keptAs, say, stop }:
 
   return (
     <form className="talk-composer" onSubmit={send}>
+      {takes && talk && (
+        <Suspense fallback={null}>
+          <PictureField {...{ look, talk, takes, pictures, setPictures, field }} onBusy={setBusy} />
+        </Suspense>
+      )}
       <textarea
         ref={field}
         className="talk-input"
@@ -60,7 +86,7 @@ export function Composer({ look, isUnderWay, canStop, lost, keptAs, say, stop }:
         readOnly={isHeld}
         placeholder={look.placeholder}
         aria-label={look.placeholder || "Message"}
-        onChange={(event) => write(event.target.value)}
+        onChange={(event) => change({ text: event.target.value })}
         onKeyDown={onKeyDown}
       />
       {canStop ? (
@@ -68,12 +94,17 @@ export function Composer({ look, isUnderWay, canStop, lost, keptAs, say, stop }:
           Stop
         </button>
       ) : (
-        <button type="submit" className="talk-send" disabled={isUnderWay || text.trim() === ""}>
+        <button type="submit" className="talk-send" disabled={isUnderWay || isNothing || isBusy}>
           Send
         </button>
       )}
     </form>
   );
+}
+
+/** What is there, and where nothing is, what is kept. */
+function filled(now: Unsaid, kept: Unsaid): Unsaid {
+  return { text: now.text || kept.text, pictures: now.pictures.length > 0 ? now.pictures : kept.pictures };
 }
 
 function read(name: string): string {
@@ -84,9 +115,10 @@ function read(name: string): string {
   }
 }
 
-function keep(name: string, text: string): void {
+function keep(name: string, unsaid: Unsaid): void {
   try {
-    localStorage.setItem(name, text);
+    if (unsaid.text === "" && unsaid.pictures.length === 0) localStorage.removeItem(name);
+    else localStorage.setItem(name, JSON.stringify(unsaid));
   } catch {
     // a browser that keeps nothing still sends
   }

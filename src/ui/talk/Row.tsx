@@ -1,12 +1,13 @@
 import { lazy, memo, Suspense } from "react";
 import { wordsForFailure } from "@/core/look/words";
-import type { Call, Said } from "@/module/talk";
+import type { Call, Said, Talk } from "@/module/talk";
 import { count, price } from "../shared/format";
 import { Avatar } from "./Avatar";
 import type { Dress } from "./dress";
 
 /** Fetched with the first reply, so that the page itself is there sooner; until then the words stand as they came. */
 const ReplyText = lazy(() => import("./ReplyText"));
+const Pictures = lazy(() => import("./Pictures"));
 
 /** What is said where a reply ended before its end. */
 const endings: Partial<Record<Said["state"], string>> = {
@@ -19,6 +20,7 @@ const endings: Partial<Record<Said["state"], string>> = {
 interface Props {
   said: Said;
   look: Dress;
+  talk: Talk | null;
   title: string;
   isLast: boolean;
   /** Whether something can be asked now. */
@@ -33,7 +35,7 @@ interface Props {
 
 /** One message, and what can be done about it. */
 export const Row = memo(
-  function Row({ said, look, title, isLast, isReady, retry, again, goOn, show, rate, allow }: Props) {
+  function Row({ said, look, talk, title, isLast, isReady, retry, again, goOn, show, rate, allow }: Props) {
     const { role, text, state, thought, failure } = said;
     const name = role === "app" ? look.names.app || title : look.names.visitor || "You";
     const ownName = role === "app" ? look.names.app : look.names.visitor;
@@ -55,6 +57,11 @@ export const Row = memo(
             </details>
           )}
           {state === "waiting" && text === "" && <Waiting look={look} />}
+          {said.pictures.length > 0 && (
+            <Suspense fallback={null}>
+              <Pictures pictures={said.pictures} talk={talk} />
+            </Suspense>
+          )}
           {text !== "" &&
             (role === "app" ? (
               <Suspense fallback={<p className="talk-text talk-written">{text}</p>}>

@@ -11,6 +11,7 @@ import { Conversations } from "./Conversations";
 import type { Dress } from "./dress";
 import { FirstForm } from "./FirstForm";
 import { Row } from "./Row";
+import { nothing, type Unsaid, unsaidIn } from "./unsaid";
 import { useSite, useTelling } from "./use-frame";
 
 interface Props {
@@ -20,6 +21,8 @@ interface Props {
   badge: { badge: string; until: number };
   /** What the app has to know of a visitor, as far as the address does not give it. */
   asks: Asks;
+  /** The pictures that a message may have, and the bytes of one; null where it may have none. */
+  pictures: { most: number; largest: number } | null;
   /** Whether the preview answers. */
   isPreview: boolean;
   /** A state that is only looked at: nothing is called. */
@@ -27,7 +30,7 @@ interface Props {
 }
 
 /** The visitors' page of an app: one conversation, and the list of those that there are. */
-export function TalkPage({ app, look, badge, asks, isPreview, sample }: Props) {
+export function TalkPage({ app, look, badge, asks, pictures, isPreview, sample }: Props) {
   const { values, missing, isKnown, give } = useAsked(app.slug, asks);
   const canBegin = sample !== null || (isKnown && missing.length === 0);
   const site = useSite();
@@ -106,6 +109,7 @@ export function TalkPage({ app, look, badge, asks, isPreview, sample }: Props) {
               key={said.id}
               said={said}
               look={look}
+              talk={talk}
               title={title}
               isLast={said === last}
               isReady={!isUnderWay}
@@ -143,7 +147,9 @@ export function TalkPage({ app, look, badge, asks, isPreview, sample }: Props) {
             canStop={state.state === "waiting" || state.state === "arriving"}
             lost={lost}
             keptAs={sample ? null : `finch draft ${app.slug}`}
-            say={(text) => talk?.say(text) ?? Promise.resolve(false)}
+            takes={pictures}
+            talk={talk}
+            say={(text, beside) => talk?.say(text, beside) ?? Promise.resolve(false)}
             stop={() => talk?.stop()}
           />
         )}
@@ -162,9 +168,9 @@ function useTalk(
   isPreview: boolean,
   canBegin: boolean,
   sample: TalkState | null,
-): { talk: Talk | null; state: TalkState; lost: string } {
+): { talk: Talk | null; state: TalkState; lost: Unsaid } {
   const [talk, setTalk] = useState<Talk | null>(null);
-  const [lost, setLost] = useState("");
+  const [lost, setLost] = useState(nothing);
   useEffect(() => {
     if (sample || !canBegin) return;
     const opened = openTalk({
@@ -190,7 +196,7 @@ function useTalk(
     if (!said || sample) return;
     // what the app has is no longer to be brought back
     if (said.state === "said") storage()?.removeItem(unsentName(slug));
-    else storage()?.setItem(unsentName(slug), said.text);
+    else storage()?.setItem(unsentName(slug), JSON.stringify({ text: said.text, pictures: said.pictures }));
   }, [slug, said, sample]);
   return { talk, state, lost };
 }
@@ -200,9 +206,17 @@ function unsentName(slug: string): string {
 }
 
 /** What was sent before and never arrived, unless it stands in the conversation after all. */
-function unsaid(slug: string, { messages }: TalkState): string {
-  const text = storage()?.getItem(unsentName(slug)) ?? "";
-  return messages.some((said) => said.role === "visitor" && said.text === text) ? "" : text;
+function unsaid(slug: string, { messages }: TalkState): Unsaid {
+  const kept = unsaidIn(storage()?.getItem(unsentName(slug)) ?? "");
+  const files = filesOf(kept);
+  const isThere = messages.some(
+    (said) => said.role === "visitor" && said.text === kept.text && filesOf(said) === files,
+  );
+  return isThere ? nothing : kept;
+}
+
+function filesOf({ pictures }: Pick<Unsaid, "pictures">): string {
+  return pictures.map(({ file }) => file).join(" ");
 }
 
 /**

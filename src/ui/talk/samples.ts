@@ -6,6 +6,7 @@ export type SampleName = (typeof sampleNames)[number];
 
 const at = Date.UTC(2026, 6, 14, 9, 12);
 const blank = {
+  pictures: [],
   thought: "",
   failure: null,
   at,

@@ -7,7 +7,7 @@ import type { Candidate } from "@/core/reply/events";
 import { server } from "../../shared/api";
 import type { ModelChoice } from "../../shared/inline/ModelValue";
 import type { DraftStore } from "../draft/draft-store";
-import type { ConversationStore } from "./conversation-store";
+import { type ConversationStore, messageOf } from "./conversation-store";
 
 /** What is wanted: so many takes, by the app's own model or by another. */
 export interface WantedTakes {
@@ -65,8 +65,8 @@ export function actsOn(conversation: ConversationStore, draft: DraftStore): Acts
 
 /** A message said in another way: its pictures stay as they are. */
 function withPictures(pieces: readonly Piece[], text: string): MessageCall["message"] {
-  const pictures = pieces.filter((piece) => piece.kind === "picture");
-  if (pictures.length === 0) return text;
-  const words = text.trim() === "" ? [] : [{ kind: "text" as const, text }];
-  return [...pictures.map(({ file }) => ({ kind: "picture" as const, file })), ...words];
+  return messageOf(
+    pieces.filter((piece) => piece.kind === "picture"),
+    text,
+  );
 }

@@ -7,6 +7,7 @@ import { problem } from "@/core/problem/problem";
 import type { NumberedEvent } from "@/core/reply/events";
 import { KeptTexts } from "../../shared/kept-texts";
 import { LiveReplies } from "../../shared/live-replies";
+import { KeptPictures } from "../../shared/pictures/kept-pictures";
 import { ConversationStore, textName } from "./conversation-store";
 
 const head = { reply: "r", conversation: "con_1", message: "m", revision: 1, provider: "p", model: "m" };
@@ -30,6 +31,7 @@ function opened({ isBegun = true, line = [] as unknown[] } = {}) {
     throw new DOMException("Nothing is kept here.");
   });
   vi.spyOn(console, "warn").mockImplementation(() => {});
+  const pictures = new KeptPictures(texts);
   const live = new LiveReplies(() => {});
   const calls: { what: string; input: Record<string, unknown> }[] = [];
   const order: string[] = [];
@@ -48,14 +50,56 @@ function opened({ isBegun = true, line = [] as unknown[] } = {}) {
     server: { send } as unknown as Pick<Client, "send">,
     live,
     texts,
+    pictures,
     draft: { save: async () => void order.push("save") },
     tellSaid: () => {},
     problemIn: (error) => (error as CallFailed).problem,
   });
   const write = (text: string) => texts.write(textName("con_1"), text);
   const written = () => texts.read(textName("con_1"));
-  return { store, live, calls, order, answers, write, written };
+  return { store, live, calls, order, answers, write, written, pictures };
 }
+
+describe("pictures beside what is written", () => {
+  const one = { file: "a".repeat(64), type: "image/png" as const, width: 4, height: 3 };
+  const other = { ...one, file: "b".repeat(64) };
+  const name = textName("con_1");
+
+  it("go out before the words, and with no words at all", async () => {
+    const { store, calls, write, pictures } = opened();
+    pictures.add(name, one);
+    pictures.add(name, one);
+    write("What is it?");
+    await store.send();
+    pictures.add(name, other);
+    await store.send();
+    await store.send();
+    expect(calls.map(({ input }) => (input.body as { message: unknown }).message)).toEqual([
+      [
+        { kind: "picture", file: one.file },
+        { kind: "text", text: "What is it?" },
+      ],
+      [{ kind: "picture", file: other.file }],
+    ]);
+    expect(pictures.read(name)).toEqual([]);
+  });
+
+  it("that were not taken stand there again, before those that were added since", async () => {
+    const { store, answers, written, write, pictures } = opened();
+    answers.failure = new CallFailed(problemDocument(problem("no-place", "This model sees no pictures.")));
+    let goOn = () => {};
+    answers.wait = new Promise((resolve) => {
+      goOn = resolve;
+    });
+    pictures.add(name, one);
+    write("What is it?");
+    const sending = store.send();
+    pictures.add(name, other);
+    goOn();
+    await sending;
+    expect([pictures.read(name), written()]).toEqual([[one, other], "What is it?"]);
+  });
+});
 
 describe("an open conversation", () => {
   it("is begun under the id that it had before, once, after the draft was stored", async () => {

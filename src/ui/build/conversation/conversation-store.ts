@@ -1,11 +1,12 @@
 import type { Client } from "@/contract/client";
 import { type BenchLine, benchConversations } from "@/contract/conversations";
-import { type BenchEvent, benchReplies, type ReplyCall } from "@/contract/replies";
+import { type BenchEvent, benchReplies, type MessageCall, type ReplyCall } from "@/contract/replies";
 import type { Problem } from "@/core/problem/problem";
 import { isLast } from "@/core/reply/events";
 import { isUnderWay } from "@/core/reply/reply";
 import type { KeptTexts } from "../../shared/kept-texts";
 import type { LiveReplies } from "../../shared/live-replies";
+import type { KeptPictures } from "../../shared/pictures/kept-pictures";
 import { Store } from "../../shared/store";
 import type { DraftStore } from "../draft/draft-store";
 import { type Conversation, underWayIn, unread, withEarlier, withEnd, withEnded, withPages } from "./conversation";
@@ -13,6 +14,13 @@ import { type Conversation, underWayIn, unread, withEarlier, withEnd, withEnded,
 /** Under what name the words of a conversation are kept until they are sent. */
 export function textName(conversation: string): string {
   return `finch.composer.${conversation}`;
+}
+
+/** A message of pictures, by their files, and a text. */
+export function messageOf(pictures: readonly { file: string }[], text: string): MessageCall["message"] {
+  if (pictures.length === 0) return text;
+  const words = text.trim() === "" ? [] : [{ kind: "text" as const, text }];
+  return [...pictures.map(({ file }) => ({ kind: "picture" as const, file })), ...words];
 }
 
 /** What stands unfolded at a message: one thing at one place. */
@@ -39,6 +47,7 @@ export interface ConversationMeans {
   server: Pick<Client, "send">;
   live: LiveReplies;
   texts: KeptTexts;
+  pictures: KeptPictures;
   draft: Pick<DraftStore, "save">;
   /** Is told that something was said, which lists and sums may show. */
   tellSaid: () => void;
@@ -94,14 +103,20 @@ export class ConversationStore extends Store<ConversationState> {
 
   /** Sends what is written in it, or has it wait for the reply that arrives; what was not taken stands there again. */
   readonly send = async (): Promise<void> => {
-    const text = this.means.texts.read(textName(this.id));
-    if (text.trim() === "" || this.state.isSending) return;
+    const { texts, pictures } = this.means;
+    const name = textName(this.id);
+    const [text, beside] = [texts.read(name), pictures.read(name)];
+    if ((text.trim() === "" && beside.length === 0) || this.state.isSending) return;
     if (underWayIn(this.state)) return this.wait(true);
     this.set({ ...this.state, isSending: true, waits: false });
-    this.means.texts.write(textName(this.id), "");
+    texts.write(name, "");
+    pictures.write(name, []);
     const { id, isBegun } = this.state;
-    const isTaken = await this.ask({ message: text, conversation: isBegun ? id : undefined });
-    if (!isTaken) this.means.texts.giveBack(textName(this.id), text);
+    const isTaken = await this.ask({ message: messageOf(beside, text), conversation: isBegun ? id : undefined });
+    if (!isTaken) {
+      texts.giveBack(name, text);
+      pictures.giveBack(name, beside);
+    }
     this.set({ ...this.state, isSending: false });
   };
 

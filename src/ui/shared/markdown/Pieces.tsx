@@ -37,6 +37,7 @@ export function Pieces({
       )}
       {piece.kind === "tool" && <ToolCall {...{ piece }} />}
       {piece.kind === "picture" && <Picture {...{ piece }} />}
+      {piece.kind === "linked" && <PlainText text={`[picture at ${piece.address}]`} />}
       {piece.kind === "data" && (
         <>
           <DataTree value={piece.value} />

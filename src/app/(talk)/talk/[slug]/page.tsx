@@ -1,5 +1,5 @@
 import { notFound } from "next/navigation";
-import { needsOf } from "@/server/apps/app";
+import { needsOf, picturesOnPage } from "@/server/apps/app";
 import { boot } from "@/server/boot";
 import { badgeFor } from "@/server/entrance/badge";
 import { asksIn } from "@/ui/talk/asks";
@@ -30,6 +30,7 @@ export default async function Page({ params, searchParams }: Props) {
       app={{ slug, name: app.name }}
       look={look}
       badge={badge}
+      pictures={sample ? null : picturesOnPage(home, app, home.apps.revision(app.id, app.liveRevision)?.content)}
       asks={asksIn(needsOf(home, app).asks, query)}
       isPreview={false}
       sample={sample}

@@ -1,5 +1,6 @@
 import { notFound } from "next/navigation";
 import { askedOfCalls } from "@/core/revision/variables";
+import { picturesOnPage } from "@/server/apps/app";
 import { boot } from "@/server/boot";
 import { badgeFor } from "@/server/entrance/badge";
 import { asksIn } from "@/ui/talk/asks";
@@ -20,5 +21,15 @@ export default async function PreviewPage({ params, searchParams }: Props) {
   const content = home.apps.revision(app.id, app.previewRevision)?.content;
   const asks = asksIn(content ? askedOfCalls(content) : [], await searchParams);
   const badge = badgeFor(home, app, "page", Date.now());
-  return <TalkPage app={{ slug, name: app.name }} look={look} badge={badge} asks={asks} isPreview sample={null} />;
+  return (
+    <TalkPage
+      app={{ slug, name: app.name }}
+      look={look}
+      badge={badge}
+      asks={asks}
+      pictures={picturesOnPage(home, app, content)}
+      isPreview
+      sample={null}
+    />
+  );
 }
