@@ -18,6 +18,8 @@ export const promises: [says: string, tests: Record<string, string>][] = [
   ["names it for its caller", { lines: "has as many on a page as is asked for" }],
   ["what the next message would carry", { openapi: "each call that is described can be made from the document alone" }],
   ["deletes it for good", { endpoints: "one's own conversations are listed by page, read by page, and deleted" }],
+  ["is one that the", { pictures: "of which callers, how many, how large is held to" }],
+  ["How many pictures there may be", { pictures: "of which callers, how many, how large is held to" }],
   ["keeps a picture, the bytes of which", { pictures: "a picture that is handed in over HTTP is sent" }],
   ["opens a visitor with a public token, or", { callers: "a visitor of a public token goes on with a new pass" }],
   ["renews what the visitors' page", { talk: "shows by a badge that it is the page" }],

@@ -6,7 +6,7 @@ import { queryOf, termsOf } from "@/core/sources/query";
 import { uncalibrated } from "@/core/tokens/calibration";
 import { everyPlace } from "@/core/wire/places";
 import type { Home } from "@/server/home";
-import { findPassages } from "@/server/sources/finding";
+import { findByWords } from "@/server/sources/finding";
 import { quantile } from "./rig";
 import type { Row } from "./row";
 import { content, inFolder, timed } from "./stores";
@@ -33,9 +33,9 @@ export function passagesRows(): Row[] {
     for (let at = 0; at < questions; at++) {
       const question = [0, 1, 2, 3, 4].map((place) => wordAt(at * 97 + place * 613)).join(" ");
       const query = queryOf(termsOf(question));
-      if (findPassages(home, named, question).found.length === 0) throw new Error(`${question} finds nothing.`);
-      ours.push(timed(() => findPassages(home, named, question), 9));
-      const { found } = findPassages(home, named, question);
+      if (findByWords(home, named, question).found.length === 0) throw new Error(`${question} finds nothing.`);
+      ours.push(timed(() => findByWords(home, named, question), 9));
+      const { found } = findByWords(home, named, question);
       ahead.push(timed(() => forecastOn(named, track, room, 1, found), 9));
       plain.push(timed(() => bare.all(query), 9));
     }

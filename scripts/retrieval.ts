@@ -2,7 +2,7 @@ import { readFileSync } from "node:fs";
 import { z } from "zod";
 import type { Content } from "@/core/revision/content";
 import type { Home } from "@/server/home";
-import { findPassages } from "@/server/sources/finding";
+import { findByWords } from "@/server/sources/finding";
 
 const questions = z.array(z.object({ question: z.string(), document: z.string(), holds: z.string() }));
 
@@ -17,7 +17,7 @@ export interface Asked {
 export function askedOf(home: Home, content: Content): Asked[] {
   const all = questions.parse(JSON.parse(readFileSync("demo/harbour-desk/questions.json", "utf8")));
   return all.map(({ question, document, holds }) => {
-    const { found } = findPassages(home, content, question);
+    const { found } = findByWords(home, content, question);
     const at = found.findIndex(({ title, text }) => title === document && text.includes(holds));
     return { question, document, rank: at < 0 ? null : at + 1 };
   });

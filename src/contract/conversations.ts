@@ -41,6 +41,7 @@ const benchFacts = knownFacts.extend({
     questionMaking: true,
     unstated: true,
     unready: true,
+    wordsAlone: true,
     passages: true,
     lead: true,
     attempts: true,

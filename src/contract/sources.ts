@@ -43,12 +43,32 @@ export type Source = z.infer<typeof sourceSchema>;
 const one = { 200: json(sourceSchema) };
 const added = { 201: json(sourceSchema) };
 
+/** How the vectors of the draft's passages stand, where it is looked for by meaning. */
+const vectorsSchema = z.object({
+  /** Passages, and those of them that have a vector. */
+  passages: z.int(),
+  made: z.int(),
+  /** Tokens of those that have none, about, and what they would cost. */
+  tokens: z.int(),
+  price: z.number(),
+  currency: z.string(),
+  /** Whether the price of the model is set. */
+  isPriced: z.boolean(),
+  /** Why it stopped, or can't be done. */
+  problem: problemSchema.nullable(),
+});
+export type VectorsStanding = z.infer<typeof vectorsSchema>;
+
 /** What a question finds. */
 const foundSchema = z.object({
   /** The best first. */
   found: z.array(foundPassageSchema),
   /** Ids of documents that are not read, or not cut, yet. */
   unready: z.array(z.string()),
+  /** Why it was looked for by words alone, where it was to be by meaning, too. */
+  wordsAlone: problemSchema.optional(),
+  /** Passages whose vectors are not made yet. */
+  unmade: z.int().optional(),
 });
 export type FoundAnswer = z.infer<typeof foundSchema>;
 
@@ -101,8 +121,21 @@ export const sources = {
     path: "/api/bench/apps/{slug}/sources",
     by: "bench",
     does: "Lists the documents of an app.",
-    answers: { 200: json(z.object({ sources: z.array(sourceSchema), folders: z.array(z.string()) })) },
+    answers: {
+      200: json(
+        z.object({ sources: z.array(sourceSchema), folders: z.array(z.string()), vectors: vectorsSchema.nullable() }),
+      ),
+    },
     problems: ["not-found"],
+  }),
+  makeVectors: call({
+    method: "POST",
+    path: "/api/bench/apps/{slug}/sources/vectors",
+    by: "bench",
+    does: "Has the vectors of the draft's passages made that are missing, or all of them anew.",
+    body: jsonBody(z.strictObject({ anew: z.literal(true).optional() })),
+    answers: { 204: nothing },
+    problems: ["not-found", "misconfigured"],
   }),
   addFile: call({
     method: "POST",

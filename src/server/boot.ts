@@ -60,10 +60,12 @@ import { recoverReplies } from "./replies/recover";
 import { Scrubber } from "./security/scrub";
 import { sealOf } from "./security/seal";
 import { signerOf } from "./security/secret";
+import { Meaning } from "./sources/by-meaning";
 import { DocumentStore } from "./sources/document-store";
 import { FolderWatch, readFolder } from "./sources/folders";
 import { PassageStore } from "./sources/passage-store";
 import { SourceStore } from "./sources/source-store";
+import { VectorStore } from "./sources/vector-store";
 import { Reservations } from "./spend/reservations";
 import { SpendStore } from "./spend/spend-store";
 import { Summarising } from "./summaries/summarising";
@@ -96,6 +98,7 @@ export function openFolder(folder: string, openLogWith: (hide: (text: string) =>
   const contents = new ContentStore(database);
   const secrets = new SecretStore(database, seal);
   const files = new FileStore(database, join(folder, "files"));
+  const vectors = new VectorStore(database);
   const documents = new DocumentStore(database, join(folder, "documents"));
   const apps = new AppStore(database, contents);
   const conversations = new ConversationStore(database);
@@ -190,6 +193,8 @@ export function openFolder(folder: string, openLogWith: (hide: (text: string) =>
     documents,
     sources: new SourceStore(database),
     passages: new PassageStore(database),
+    vectors,
+    meaning: new Meaning((input) => reader.call("nearest", input)),
     folderWatch: new FolderWatch((app, path) => readAnew(boot, app, path)),
     uploads: new UploadStore(database),
     log,
@@ -235,6 +240,7 @@ export function openFolder(folder: string, openLogWith: (hide: (text: string) =>
     contents.sweep(Date.now() - day, sweptAtOnce);
     files.sweep(Date.now() - day, sweptAtOnce);
     documents.sweep(Date.now() - day, sweptAtOnce);
+    vectors.sweep(sweptAtOnce);
     void boot.runner.letGo(Date.now() - 7 * day);
     void removal.start();
     void packing.start();

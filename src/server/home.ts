@@ -43,10 +43,12 @@ import type { HasRecordings } from "./recordings/recording-store";
 import type { HasIdempotency } from "./replies/idempotency-store";
 import type { HasSeal } from "./security/seal";
 import type { HasSigner } from "./security/secret";
+import type { HasMeaning } from "./sources/by-meaning";
 import type { HasDocuments } from "./sources/document-store";
 import type { HasFolderWatch } from "./sources/folders";
 import type { HasPassages } from "./sources/passage-store";
 import type { HasSources } from "./sources/source-store";
+import type { HasVectors } from "./sources/vector-store";
 import type { HasReservations } from "./spend/reservations";
 import type { HasSpend } from "./spend/spend-store";
 import type { HasSummarising } from "./summaries/summarising";
@@ -114,6 +116,8 @@ export interface Home
     HasSources,
     HasDocuments,
     HasPassages,
+    HasVectors,
+    HasMeaning,
     HasFolderWatch,
     HasUploads,
     HasRemoval,

@@ -14,7 +14,7 @@ interface Secret {
 }
 
 /** What a model can do beside text. */
-type Ability = "thought" | "pictures" | "tools" | "json";
+type Ability = "thought" | "pictures" | "tools" | "json" | "vectors";
 
 /** What a stand-in says of itself, for whoever wants to wire it. */
 export interface About {

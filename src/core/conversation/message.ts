@@ -52,6 +52,8 @@ export const replyFactsSchema = candidateSchema.extend({
   strayMarks: z.array(z.string()).optional(),
   /** Documents that could not be looked through for it, since they were not read or cut yet. */
   unready: z.int().optional(),
+  /** Why its documents were looked through by words alone, where they were to be by meaning, too. */
+  wordsAlone: problemSchema.optional(),
   /** Facts in it that neither the passages, the message nor the prompt state, where it may answer from documents alone. */
   unstated: z.array(z.string()).optional(),
   /** What documents were looked through for, where that is not the message. */

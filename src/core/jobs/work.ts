@@ -56,6 +56,8 @@ export const workSchema = z.discriminatedUnion("kind", [
     sources: z.array(z.string()),
     left: z.array(z.object({ url: z.string(), why: z.string() })),
   }),
+  /** Vectors of an app's passages, by the model that makes them. */
+  z.object({ kind: z.literal("vectors"), provider: z.string(), model: z.string() }),
   /** Documents of an app: which one is read, or cut into passages, just now. */
   z.object({
     kind: z.literal("reading"),

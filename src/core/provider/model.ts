@@ -7,8 +7,13 @@ import { pricesSchema, unsetPrices } from "../tokens/price";
 const guessedWindow = 8_192;
 
 /** What a model can do beside text. */
-export const abilities = ["thought", "pictures", "tools", "json"] as const;
+export const abilities = ["thought", "pictures", "tools", "json", "vectors"] as const;
 export type Ability = (typeof abilities)[number];
+
+/** Whether a model speaks: what makes vectors does nothing else. */
+export function speaks({ can }: { can?: readonly Ability[] }): boolean {
+  return !can?.includes("vectors");
+}
 
 export const modelSchema = z.strictObject({
   name: z.string().trim().min(1, "is empty").max(200),

@@ -23,6 +23,8 @@ export const sourcesSchema = z.strictObject({
   overlap: z.int().min(0).max(1_000).optional(),
   /** By what passages are looked for: the message, where nothing is said, or the message made self-contained by the model. */
   query: z.literal("self-contained").optional(),
+  /** The model whose vectors they are looked for by, too, beside their words: of a provider by its lasting name. */
+  meaning: z.strictObject({ provider: z.string().max(100), model: z.string().min(1).max(200) }).optional(),
   /** Carried in the system prompt where nothing is said. */
   as: z.literal("message").optional(),
   /** Whether it may answer from elsewhere, too. */

@@ -17,7 +17,7 @@ import type { HasMessages } from "../conversations/message-store";
 import type { HasDispatches } from "../dispatches/dispatch-store";
 import { refuse } from "../ground/refusal";
 import type { HasDocuments } from "../sources/document-store";
-import { findPassages, rankOf } from "../sources/finding";
+import { type FindingNeeds, findPassages, rankOf } from "../sources/finding";
 import type { CuttingOf, HasPassages } from "../sources/passage-store";
 import type { HasSources, StoredSource } from "../sources/source-store";
 
@@ -43,8 +43,8 @@ export function sourceAnswer(home: ToldSourceNeeds, source: StoredSource, draft:
 }
 
 /** What a question finds in the documents of the draft. */
-export function foundAnswer(home: HasSources & HasPassages, { draft }: StoredApp, question: string): FoundAnswer {
-  return findPassages(home, draft, question);
+export function foundAnswer(home: FindingNeeds, { id, draft }: StoredApp, question: string): Promise<FoundAnswer> {
+  return findPassages(home, id, draft, question);
 }
 
 /**
@@ -52,12 +52,12 @@ export function foundAnswer(home: HasSources & HasPassages, { draft }: StoredApp
  * found, was found and left out, or was carried and not used.
  * @param at a character of the document's text
  */
-export function faultAnswer(
-  home: HasSources & HasPassages & HasMessages & HasDispatches & HasContents,
+export async function faultAnswer(
+  home: FindingNeeds & HasMessages & HasDispatches & HasContents,
   reply: AppMessage,
   source: StoredSource,
   at: number,
-): FaultAnswer {
+): Promise<FaultAnswer> {
   const content = reply.facts.content === undefined ? undefined : home.contents.find(reply.facts.content);
   const asked = reply.parent === null ? undefined : home.messages.message(reply.parent);
   if (!content || !asked) refuse("not-found", "It is not known any more what this reply was made from.");
@@ -73,7 +73,7 @@ export function faultAnswer(
     ?.ledger?.entries.find((each) => each.part === "passage" && each.passage === id);
   const about = { passage: id, where: passage.place };
   if (entry?.part !== "passage")
-    return { kind: "never-found", ...about, rank: rankOf(home, content, textOf(asked), id) };
+    return { kind: "never-found", ...about, rank: await rankOf(home, source.app, content, textOf(asked), id) };
   const { rank, mark, carried, reason } = entry;
   if (!carried) return { kind: "left-out", ...about, rank, reason };
   const isCited = reply.facts.cites?.some((each) => each.passage === id);

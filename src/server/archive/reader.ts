@@ -6,10 +6,12 @@ import { type Differing, differingIn, type ToTellApart } from "@/core/comparing/
 import { outlineSchema } from "@/core/context/outline";
 import { schemas } from "@/core/schema/schema";
 import type { Filter } from "@/core/search/filter";
+import { nearestIn } from "@/core/sources/meaning";
 import { RevisionReader } from "../apps/revision-reader";
 import { MessageStore } from "../conversations/message-store";
 import { openForReading } from "../database/database";
 import { FileStore } from "../files/file-store";
+import { type Nearest, type NearestInput, VectorStore } from "../sources/vector-store";
 import { answerCalls } from "./answering";
 import { Exporter, type ExportForm } from "./export";
 import { type ForetellInput, type Foretold, foretell } from "./foretelling";
@@ -28,6 +30,7 @@ const history = new HistoryReader(database);
 const revisions = new RevisionReader(database);
 const exporter = new Exporter(database, new FileStore(database, join(folder, "files")));
 const messages = new MessageStore(database);
+const vectors = new VectorStore(database);
 const exports = new Map<number, Generator<string>>();
 let lastExport = 0;
 
@@ -72,6 +75,11 @@ const methods = {
         }
       },
     }),
+  /** The passages of cuttings that are nearest to a vector, and how many of them have one. */
+  nearest({ space, cuttings, query, most }: NearestInput): Nearest {
+    const matrices = cuttings.map((cutting) => vectors.matrix(space, cutting));
+    return { near: nearestIn(matrices, query, most), looked: matrices.reduce((sum, { ids }) => sum + ids.length, 0) };
+  },
   /** What the lanes of some rows of a set do not all state. */
   differing: (rows: readonly ToTellApart[]): Differing[][] => rows.map(differingIn),
   choices: ({ app }: { app: string }) => history.choices(app),

@@ -7,6 +7,7 @@ import { canonical, ordered } from "@/core/revision/content";
 import { indexedText } from "@/core/search/terms";
 import { rawTokens, uncalibrated } from "@/core/tokens/calibration";
 import { classes, countsOf } from "@/core/tokens/counts";
+import { hashOfPassage } from "../ground/passage-hash";
 
 /** A name as it stands in an address: lower case, letters and digits, joined by hyphens. */
 export function slugOf(name: string): string {
@@ -36,6 +37,7 @@ export function lendFunctions(database: Sqlite.Database): void {
       holdsSomething({ pieces: said }) ? withTurn(sum, [JSON.parse(question), JSON.parse(answer)]) : sum,
     );
   });
+  lend("passage", (text, place) => hashOfPassage(text, JSON.parse(place).headings));
   lend("canonical", (content) => canonical(JSON.parse(content)));
   lend("lasting", (name, slugs) => lastingName(name, JSON.parse(slugs)));
   lend("speaker", (speaker, slugs) => JSON.stringify(lasting(JSON.parse(speaker), JSON.parse(slugs))));

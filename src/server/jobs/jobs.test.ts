@@ -28,7 +28,16 @@ const stateOf = (id: string) => home.jobs.byId(id)?.state;
 
 /** A runner whose one kind does this. */
 function runnerOf(kind: Kind, isClosing = () => false): JobRunner {
-  const kinds = { import: kind, "say-again": kind, checks: kind, set: kind, judging: kind, pages: kind, reading: kind };
+  const kinds = {
+    import: kind,
+    "say-again": kind,
+    checks: kind,
+    set: kind,
+    judging: kind,
+    pages: kind,
+    reading: kind,
+    vectors: kind,
+  };
   return new JobRunner({
     jobs: home.jobs,
     storage: home.storage,

@@ -10,6 +10,7 @@ import { OneByOne, type ReadingNeeds, runReading } from "./reading-job";
 import type { Kind } from "./runner";
 import { runSayAgain, type SayAgainNeeds } from "./say-again";
 import { endSet, runSet, type SetRunNeeds } from "./set-run";
+import { runVectors, type VectorsNeeds } from "./vectors-job";
 
 /** What of the process is used here. */
 export type KindsNeeds = SayAgainNeeds &
@@ -17,6 +18,7 @@ export type KindsNeeds = SayAgainNeeds &
   SetRunNeeds &
   JudgingJobNeeds &
   ReadingNeeds &
+  VectorsNeeds &
   PagesNeeds &
   HasFolder &
   HasWriter;
@@ -54,6 +56,7 @@ export function kindsFor(home: () => KindsNeeds): Record<Work["kind"], Kind> {
       left: () => true,
       isLeftWhole: true,
     },
+    vectors: { run: (job, signal) => runVectors(home(), job, signal), left: () => true, isLeftWhole: true },
     reading: { run: (job, signal) => runReading(home(), job, signal, reading), left: () => true, isLeftWhole: true },
   };
 }

@@ -1,4 +1,3 @@
-import { setTimeout as rest } from "node:timers/promises";
 import type { Work } from "@/core/jobs/work";
 import { problem } from "@/core/problem/problem";
 import type { Content } from "@/core/revision/content";
@@ -11,8 +10,10 @@ import type { HasDocuments, StoredDocument } from "../sources/document-store";
 import type { CuttingOf, HasPassages } from "../sources/passage-store";
 import type { DocumentReader } from "../sources/reading";
 import type { HasSources, StoredSource } from "../sources/source-store";
+import { gently } from "./gently";
 import type { HasJobs, StoredJob } from "./job-store";
 import type { HasRunner } from "./runner";
+import { type VectorsNeeds, wantVectors } from "./vectors-job";
 
 /** What of the process is used here. */
 export type ReadingNeeds = HasDatabase &
@@ -22,11 +23,9 @@ export type ReadingNeeds = HasDatabase &
   HasPassages &
   HasJobs &
   HasHub &
-  HasChanges;
-
-/** Milliseconds that a transaction is given until the next writing of live text, and how much longer a rest is than one. */
-const longest = 10;
-const restFor = 2;
+  HasChanges &
+  VectorsNeeds &
+  HasRunner;
 
 /** Something that is to be done before a document can be answered from. */
 type Due = { source: StoredSource } & (
@@ -64,14 +63,18 @@ export class OneByOne {
  * Has documents of an app read and cut, where some are not; one that is at it already takes what is newly due.
  * @param goesOn whether those that were stopped are gone on with, too
  */
-export function wantReading(home: ReadingNeeds & HasRunner, app: StoredApp, goesOn?: true): void {
+export function wantReading(home: ReadingNeeds, app: StoredApp, goesOn?: true): void {
   const running = home.jobs.running().find((job) => job.app === app.id && job.work.kind === "reading");
   if (running) {
     if (goesOn) home.jobs.setWork(running.id, { ...running.work, goesOn } as Reading, Date.now());
     return;
   }
   const due = nextDue(home, app, (source) => goesOn === true || !isBegun(home, source));
-  if (!due) return;
+  // what is cut is ready to have its vectors made
+  if (!due) {
+    wantVectors(home, app);
+    return;
+  }
   const work: Reading = {
     kind: "reading",
     title: due.source.title,
@@ -108,7 +111,10 @@ export async function runReading(
       // what it was at when the process ended, it goes on with
       const isWanted = (source: StoredSource) => work.goesOn || source.id === work.source || !isBegun(home, source);
       const due = app && nextDue(home, app, isWanted);
-      if (!due) return "done";
+      if (!due) {
+        if (app) wantVectors(home, app);
+        return "done";
+      }
       home.jobs.setWork(
         job.id,
         { ...work, title: due.source.title, source: due.source.id, phase: phases[due.kind] },
@@ -127,7 +133,7 @@ export async function runReading(
  * @param isWanted whether a document that is not read is to be
  */
 function nextDue(
-  home: Omit<ReadingNeeds, "hub">,
+  home: Pick<ReadingNeeds, "apps" | "sources" | "documents" | "passages">,
   app: StoredApp,
   isWanted: (source: StoredSource) => boolean,
 ): Due | undefined {
@@ -238,12 +244,4 @@ async function cutDue(
   );
   if (!read.ok) throw new Error(`${source.title} ${read.why}, when it was cut.`);
   passages.finish(cutting, count, tokens);
-}
-
-/** Writes in a transaction of its own, at a moment when no live text is about to be written, and rests after it. */
-async function gently({ hub, database }: ReadingNeeds, write: () => void): Promise<void> {
-  for (let wait = hub.untilCalm(longest); wait > 0; wait = hub.untilCalm(longest)) await rest(wait);
-  const began = performance.now();
-  database.transaction(write).immediate();
-  await rest(restFor * (performance.now() - began));
 }

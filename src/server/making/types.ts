@@ -39,7 +39,8 @@ export type Purpose =
   | "duet"
   | "check"
   | "judge"
-  | "question";
+  | "question"
+  | "vectors";
 
 /** A model that may answer, and the provider through which it speaks. */
 export interface Speaker {

@@ -32,9 +32,7 @@ import type { BegunDispatch, Take as Came, EndedDispatch, HasMeans, Made, Order,
 import type { HasProviders } from "../providers/provider-store";
 import { benchTraffic } from "../recordings/bench-traffic";
 import type { HasRecordings } from "../recordings/recording-store";
-import { findPassages } from "../sources/finding";
-import type { HasPassages } from "../sources/passage-store";
-import type { HasSources } from "../sources/source-store";
+import { type FindingNeeds, findPassages } from "../sources/finding";
 import type { HasSpend } from "../spend/spend-store";
 import type { HasSummarising } from "../summaries/summarising";
 import { type HasToolMeans, answering as toolAnswering } from "../tools/answering";
@@ -44,8 +42,7 @@ import { type QuestionNeeds, questionFor } from "./question";
 export type AnswerNeeds = HasConversations &
   HasMessages &
   QuestionNeeds &
-  HasSources &
-  HasPassages &
+  FindingNeeds &
   HasSummarising &
   HasChanges &
   HasDispatches &
@@ -139,6 +136,7 @@ export function answer(home: AnswerNeeds, answering: Answering): void {
   let lookedFor: Pick<ReplyFacts, "question" | "questionMaking"> | undefined;
   let given: string[] | undefined;
   let notReady = 0;
+  let wordsAlone: ReplyFacts["wordsAlone"];
   const order = orderFor({
     content: revision.content,
     variables,
@@ -168,8 +166,10 @@ export function answer(home: AnswerNeeds, answering: Answering): void {
       const of = { app, revision, origin, conversation, owner, speaker, rank: rankOf(origin), before, message };
       const { question, making } = await questionFor(home, of, signal);
       if (question !== message) lookedFor = { question, questionMaking: making };
-      const { found, unready } = findPassages(home, revision.content, question);
+      const findings = await findPassages(home, app.id, revision.content, question, signal);
+      const { found, unready } = findings;
       notReady = unready.length;
+      wordsAlone = findings.wordsAlone;
       const { sources } = revision.content;
       if (sources && !sources.beyond)
         given = [
@@ -189,7 +189,7 @@ export function answer(home: AnswerNeeds, answering: Answering): void {
     const making = make(order, sink, home.means);
     stop = making.stop;
     const came = await making.made;
-    finish(home, answering, came, { ...sent(), ...lookedFor, unready: notReady || undefined }, given);
+    finish(home, answering, came, { ...sent(), ...lookedFor, unready: notReady || undefined, wordsAlone }, given);
   };
   made().catch((error) => {
     home.log.error({ error, reply: takes[0].head.reply }, "a reply could not be made");
@@ -230,7 +230,10 @@ async function leaveOff(home: AnswerNeeds, answering: Answering, take: Take, las
 }
 
 /** What is told of what was sent. */
-type Sent = Pick<ReplyFacts, "sent" | "summary" | "lead" | "passages" | "question" | "questionMaking" | "unready">;
+type Sent = Pick<
+  ReplyFacts,
+  "sent" | "summary" | "lead" | "passages" | "question" | "questionMaking" | "unready" | "wordsAlone"
+>;
 
 /** What is said goes to the hub, which commits and then publishes it; dispatches are kept along. `sent` tells what the last one carried. */
 function sinkOf(home: AnswerNeeds, { app, origin, takes, revision }: Answering): { sink: Sink; sent: () => Sent } {

@@ -1,8 +1,11 @@
+import type { Problem } from "@/core/problem/problem";
 import type { Content } from "@/core/revision/content";
-import type { FoundPassage } from "@/core/sources/found";
+import { type FoundPassage, usualBar } from "@/core/sources/found";
+import { mergedRanks } from "@/core/sources/meaning";
 import { termsOf } from "@/core/sources/query";
 import { filledSources } from "@/core/sources/sources";
-import type { FittingPassage, HasPassages } from "./passage-store";
+import { type MeaningNeeds, nearPassages } from "./by-meaning";
+import type { HasPassages, StoredPassage } from "./passage-store";
 import type { HasSources, StoredSource } from "./source-store";
 
 /** What a message finds in the documents of a content, and the documents that it could not be looked for in yet. */
@@ -11,10 +14,17 @@ export interface Findings {
   found: FoundPassage[];
   /** Ids of documents that are not read, or not cut, yet. */
   unready: string[];
+  /** Why it was looked for by words alone, where it was to be by meaning, too. */
+  wordsAlone?: Problem;
+  /** Passages that could not be found by meaning, since their vectors are not made yet. */
+  unmade?: number;
 }
 
-/** Finds passages for a message in the documents of a content, by their words. */
-export function findPassages(home: HasSources & HasPassages, content: Content, message: string): Findings {
+/** What of the process is used here. */
+export type FindingNeeds = HasSources & HasPassages & MeaningNeeds;
+
+/** Finds passages for a message in the documents of a content, by their words alone. */
+export function findByWords(home: HasSources & HasPassages, content: Content, message: string): Findings {
   const { ready, unready } = cuttingsFor(home, content);
   const all = home.passages.find([...ready.keys()], termsOf(message));
   const best = all[0]?.fit || 1;
@@ -22,16 +32,55 @@ export function findPassages(home: HasSources & HasPassages, content: Content, m
   return { found, unready };
 }
 
+/** Finds passages for a message in the documents of a content: by their words, and by meaning where it says so. */
+export async function findPassages(
+  home: FindingNeeds,
+  app: string,
+  content: Content,
+  message: string,
+  signal?: AbortSignal,
+): Promise<Findings> {
+  const byWords = findByWords(home, content, message);
+  const { meaning } = content.sources ?? {};
+  const { ready, unready } = cuttingsFor(home, content);
+  const cuttings = [...ready.keys()];
+  if (!meaning || cuttings.length === 0 || message.trim() === "") return byWords;
+  const near = await nearPassages(home, app, meaning, cuttings, message, signal);
+  if (near.kind === "problem") return { ...byWords, wordsAlone: near.problem };
+  const worded = new Map(byWords.found.map((each) => [Number(each.passage), each]));
+  const fitting = byWords.found.filter(({ likeness }) => likeness >= usualBar);
+  const merged = mergedRanks(
+    fitting.map(({ passage }) => Number(passage)),
+    near.near,
+  );
+  const found = merged.flatMap(({ id, likeness }) => {
+    const known = worded.get(id);
+    if (known) return [{ ...known, likeness }];
+    const passage = home.passages.byId(id);
+    const version = passage && ready.get(passage.cutting);
+    // one whose document was read anew meanwhile is not there any more
+    return version ? [foundFrom(passage, version, likeness)] : [];
+  });
+  const unmade = home.passages.count(cuttings) - near.looked;
+  return { found, unready, ...(unmade > 0 ? { unmade } : {}) };
+}
+
 /**
  * Where a passage stands among all that a message finds, from 1; null where it does not find it.
  * @param passage its id
  */
-export function rankOf(
-  home: HasSources & HasPassages,
+export async function rankOf(
+  home: FindingNeeds,
+  app: string,
   content: Content,
   message: string,
   passage: string,
-): number | null {
+): Promise<number | null> {
+  if (content.sources?.meaning) {
+    const { found } = await findPassages(home, app, content, message);
+    const at = found.findIndex((each) => each.passage === passage);
+    if (at >= 0) return at + 1;
+  }
   return home.passages.rankOf([...cuttingsFor(home, content).ready.keys()], termsOf(message), Number(passage));
 }
 
@@ -62,11 +111,7 @@ export function cuttingsFor(
   return { ready, unready };
 }
 
-function foundFrom(
-  { id, text, place }: FittingPassage,
-  { source, version }: VersionOf,
-  likeness: number,
-): FoundPassage {
+function foundFrom({ id, text, place }: StoredPassage, { source, version }: VersionOf, likeness: number): FoundPassage {
   return {
     passage: String(id),
     source: source.id,

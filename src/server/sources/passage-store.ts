@@ -4,6 +4,7 @@ import type { PassagePlace } from "@/core/sources/found";
 import { foundText, queryOf } from "@/core/sources/query";
 import { fitsOf, type WordedPassage } from "@/core/sources/ranking";
 import type { Database } from "../database/database";
+import { hashOfPassage } from "../ground/passage-hash";
 
 /** A document as it is cut into passages of a size. */
 export interface StoredCutting {
@@ -67,7 +68,7 @@ export class PassageStore {
            length = (SELECT coalesce(sum(length), 0) FROM passages WHERE cutting_id = cuttings.id) WHERE id = ?`,
       ),
       add: database.prepare(
-        "INSERT INTO passages (cutting_id, number, text, words, length, place) VALUES (?, ?, ?, ?, ?, ?)",
+        "INSERT INTO passages (cutting_id, number, text, words, length, place, hash) VALUES (?, ?, ?, ?, ?, ?, ?)",
       ),
       index: database.prepare("INSERT INTO passage_words (rowid, cutting, text) VALUES (?, ?, ?)"),
       find: database.prepare<[string, number], Row<StoredPassage> & WordedPassage>(
@@ -88,6 +89,11 @@ export class PassageStore {
         `SELECT sum(passages) AS passages, sum(length) AS words FROM cuttings
          WHERE id IN (SELECT value FROM json_each(?))`,
       ),
+      tokens: database
+        .prepare<[string], number>(
+          "SELECT coalesce(sum(tokens), 0) FROM cuttings WHERE id IN (SELECT value FROM json_each(?))",
+        )
+        .pluck(),
       byId: database.prepare<[number], Row<StoredPassage>>(`SELECT ${columns} FROM passages WHERE id = ?`),
       // served by passages_by_cutting
       ofCutting: database.prepare<[number], Row<StoredPassage>>(
@@ -115,7 +121,16 @@ export class PassageStore {
     for (const [at, { text, ...place }] of passages.entries()) {
       const words = foundText([...place.headings, text].join(" "));
       const length = words === "" ? 0 : words.split(" ").length;
-      const { lastInsertRowid } = this.sql.add.run(cutting, first + at, text, words, length, JSON.stringify(place));
+      const hash = hashOfPassage(text, place.headings);
+      const { lastInsertRowid } = this.sql.add.run(
+        cutting,
+        first + at,
+        text,
+        words,
+        length,
+        JSON.stringify(place),
+        hash,
+      );
       this.sql.index.run(lastInsertRowid, nameOf(cutting), words);
     }
   }
@@ -152,6 +167,16 @@ export class PassageStore {
     const having = this.sql.having.get(matchOf(cuttings, [term])) ?? 0;
     this.having.set(key, having);
     return having;
+  }
+
+  /** How many passages some cuttings have. */
+  count(cuttings: readonly number[]): number {
+    return this.sql.size.get(JSON.stringify(cuttings))?.passages ?? 0;
+  }
+
+  /** Tokens of all passages of some cuttings, as they are estimated for no model in particular. */
+  tokens(cuttings: readonly number[]): number {
+    return this.sql.tokens.get(JSON.stringify(cuttings)) ?? 0;
   }
 
   byId(id: number): StoredPassage | undefined {

@@ -4,7 +4,7 @@ import type { Content } from "@/core/revision/content";
 import type { Home } from "../home";
 import { plainContent } from "../test/conversation";
 import { testFolder } from "../test/folder";
-import { findPassages, rankOf } from "./finding";
+import { findByWords, rankOf } from "./finding";
 import type { StoredSource } from "./source-store";
 import { addCopies, addFile, renameSource, withCopies } from "./sources";
 
@@ -38,43 +38,43 @@ describe("what a message finds", () => {
     const other = handIn(app, "other.md", "# Other\n\nDogs and cats.");
     cut(rules, ["Dogs travel free.", "Bicycles cost €2.00; dogs don't."]);
     cut(other, ["Dogs everywhere, dogs."]);
-    const { found } = findPassages(home, from(rules), "Do dogs travel free?");
+    const { found } = findByWords(home, from(rules), "Do dogs travel free?");
     expect(found.map(({ title, text, likeness }) => [title, text, likeness === 1])).toEqual([
       ["Rules", "Dogs travel free.", true],
       ["Rules", "Bicycles cost €2.00; dogs don't.", false],
     ]);
-    expect(findPassages(home, from(rules, other), "dogs").found).toHaveLength(3);
+    expect(findByWords(home, from(rules, other), "dogs").found).toHaveLength(3);
     const fixed: Content = { ...plainContent, sources: { documents: [{ source: rules.id, version: rules.hash }] } };
     const newer = handIn(app, "rules.md", "# Rules\n\nThe new ones.");
     expect(newer).toMatchObject({ id: rules.id, title: "Rules" });
     expect(newer.hash).not.toBe(rules.hash);
-    expect(findPassages(home, fixed, "dogs").found).toHaveLength(2);
+    expect(findByWords(home, fixed, "dogs").found).toHaveLength(2);
     // what follows has a version that is not cut yet
-    expect(findPassages(home, from(newer), "dogs")).toEqual({ found: [], unready: [rules.id] });
+    expect(findByWords(home, from(newer), "dogs")).toEqual({ found: [], unready: [rules.id] });
   });
 
   it("is found by a heading, in any script, and not by signs that the index would take for a command", () => {
     const rules = handIn(appOf("Desk"), "rules.md", "# Rules\n\nText.");
     cut(rules, ["渡し船は九時四十分に出ます。", "Nothing of the kind."]);
-    const texts = (message: string) => findPassages(home, from(rules), message).found.map(({ text }) => text);
+    const texts = (message: string) => findByWords(home, from(rules), message).found.map(({ text }) => text);
     expect(texts("船は何時に出ますか")).toEqual(["渡し船は九時四十分に出ます。"]);
     expect(texts("the rules")).toHaveLength(2);
     expect(texts('cutting : c1 OR "')).toEqual([]);
     expect(texts("?!")).toEqual([]);
   });
 
-  it("has a rank also beyond those that are looked at", () => {
+  it("has a rank also beyond those that are looked at", async () => {
     const rules = handIn(appOf("Desk"), "rules.md", "# Rules\n\nText.");
     cut(rules, [
       ...Array.from({ length: 60 }, () => "dog dog dog"),
       "A dog, and much else that is said of boats here.",
     ]);
-    const { found } = findPassages(home, from(rules), "dog");
+    const { found } = findByWords(home, from(rules), "dog");
     expect(found).toHaveLength(40);
     const last = home.passages.ofCutting(1).at(-1);
-    expect(rankOf(home, from(rules), "dog", String(last?.id))).toBe(61);
-    expect(rankOf(home, from(rules), "dog", String(found[3]?.passage))).toBe(4);
-    expect(rankOf(home, from(rules), "cat", String(last?.id))).toBeNull();
+    expect(await rankOf(home, rules.app, from(rules), "dog", String(last?.id))).toBe(61);
+    expect(await rankOf(home, rules.app, from(rules), "dog", String(found[3]?.passage))).toBe(4);
+    expect(await rankOf(home, rules.app, from(rules), "cat", String(last?.id))).toBeNull();
   });
 
   it("is put in order by what its own documents say, whatever other apps have", () => {
@@ -86,7 +86,7 @@ describe("what a message finds", () => {
       "Ring the bell.",
     ];
     cut(rules, texts);
-    const order = () => findPassages(home, from(rules), "What does a bicycle cost?").found.map(({ text }) => text);
+    const order = () => findByWords(home, from(rules), "What does a bicycle cost?").found.map(({ text }) => text);
     const before = order();
     expect(before[0]).toBe(texts[0]);
     cut(

@@ -26,16 +26,15 @@ import { make } from "../making/make";
 import { orderFor } from "../making/order";
 import type { BegunDispatch, Made, Purpose } from "../making/types";
 import { questionFor } from "../replies/question";
-import { findPassages } from "../sources/finding";
+import { type FindingNeeds, findPassages } from "../sources/finding";
 import type { HasPassages } from "../sources/passage-store";
-import type { HasSources } from "../sources/source-store";
 import type { SummarisingNeeds } from "../summaries/summarising";
 import { answering, type HasToolMeans } from "../tools/answering";
 import { recorded } from "../tools/recorded";
 import type { TrialLine } from "./trial-line";
 
 /** What of the process is used here. */
-export type AnswerNeeds = SummarisingNeeds & HasContents & HasSources & HasPassages & HasToolMeans;
+export type AnswerNeeds = SummarisingNeeds & HasContents & FindingNeeds & HasToolMeans;
 
 /** One go on a candidate. */
 export interface TrialOf {
@@ -231,7 +230,8 @@ async function made(
         message,
         traffic,
       };
-      return findPassages(home, content, (await questionFor(home, { ...of, rank: "job" }, signal)).question).found;
+      const { question } = await questionFor(home, { ...of, rank: "job" }, signal);
+      return (await findPassages(home, app.id, content, question, signal)).found;
     },
     hold: money.hold,
     traffic,

@@ -103,7 +103,7 @@ function nameOfColour(red: number, green: number, blue: number): string {
   const [most, fewest] = [Math.max(red, green, blue), Math.min(red, green, blue)];
   const spread = most - fewest;
   const light = (most + fewest) / 510;
-  if (light < 0.1) return "black";
+  if (light < 0.16) return "black";
   if (light > 0.94) return "white";
   const strength = spread / 255 / (1 - Math.abs(2 * light - 1));
   if (strength < 0.14) return "grey";

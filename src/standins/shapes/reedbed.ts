@@ -53,7 +53,7 @@ export function reedbed(key = sampleKey): StandIn {
       name: "Reedbed",
       profile: "chat-completions",
       credential: { kind: "key", secret: { variable: "REEDBED_KEY" } },
-      models: listed(models, ["tools", "json"]),
+      models: [...listed(models, ["tools", "json"]), ...vectorModels],
     },
     samples: { REEDBED_KEY: key },
     failure: (status, message) => ({ error: { message, type: "request_error", code: `planned_${status}` } }),
@@ -77,6 +77,12 @@ export function reedbed(key = sampleKey): StandIn {
 
 /** Models that make vectors, and the tokens that a text may have. */
 const embedders: Record<string, number> = { "reed-embed": 2_048 };
+const vectorModels = Object.entries(embedders).map(([name, window]) => ({
+  name,
+  window,
+  price: { input: 0.02, output: 0, currency: "EUR" },
+  can: ["vectors" as const],
+}));
 /** Texts that one call may have. */
 const mostTexts = 256;
 

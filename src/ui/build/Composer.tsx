@@ -101,6 +101,7 @@ export function Composer(props: Props) {
     if (!canSend) return;
     back.current = 0;
     if (text.trim() !== "") keepSent(localStorage, sentName, text);
+    adding.clear();
     void conversation.send();
     area.current?.focus();
   };

@@ -32,6 +32,7 @@ function wordsOf(job: Job): string {
   if (work.kind === "checks") return `runs checks: ${job.done} of ${job.of}`;
   if (work.kind === "set") return `asks a set: ${job.done} of ${job.of}`;
   if (work.kind === "judging") return `asks the judge: ${job.done} of ${job.of}`;
+  if (work.kind === "vectors") return `makes vectors: ${job.done} of ${job.of}`;
   if (work.kind === "pages")
     return `has pages below ${new URL(work.start).host.slice(0, 30)}: ${job.done} of ${job.of}`;
   if (work.kind === "reading")

@@ -15,6 +15,7 @@ const sayings: Record<(typeof abilities)[number], string> = {
   pictures: "sees pictures",
   tools: "calls tools",
   json: "keeps to a schema",
+  vectors: "makes vectors",
 };
 const shownAtOnce = 12;
 /** Prices that are those of their side unless something else is said. */

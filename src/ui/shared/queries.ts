@@ -2,6 +2,7 @@ import { useQuery } from "@tanstack/react-query";
 import { apps } from "@/contract/apps";
 import type { Provider } from "@/contract/providers";
 import { providers } from "@/contract/providers";
+import { speaks } from "@/core/provider/model";
 import { server } from "./api";
 
 /** What the bench reads from the server, each under one key. */
@@ -68,5 +69,7 @@ export function useOffers() {
 
 /** The models of all providers that are switched on, as choices. */
 export function modelChoices(all: readonly Provider[]) {
-  return all.flatMap((provider) => provider.models.filter(({ isOn }) => isOn).map((model) => ({ provider, model })));
+  return all.flatMap((provider) =>
+    provider.models.filter((model) => model.isOn && speaks(model)).map((model) => ({ provider, model })),
+  );
 }

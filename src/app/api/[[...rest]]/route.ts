@@ -34,6 +34,7 @@ import { giveSecret, listedSecrets, takeSecret } from "@/server/answers/secrets"
 import { callFile, callsAnswer, frontEnd, servingAnswer, tokenAnswer } from "@/server/answers/serving";
 import { listedSets, rowsFrom, setAhead, setAnswer, setFile, setStanding } from "@/server/answers/sets";
 import { changesSince, documentText, faultAnswer, foundAnswer, sourceAnswer } from "@/server/answers/sources";
+import { vectorsAnswer } from "@/server/answers/vectors";
 import { appAt, editDraft, makeApp, needsOf, ownerOf, sound } from "@/server/apps/app";
 import type { StoredApp } from "@/server/apps/app-store";
 import { deleteProvider } from "@/server/apps/naming";
@@ -82,6 +83,7 @@ import { wantPages } from "@/server/jobs/pages-job";
 import { wantReading } from "@/server/jobs/reading-job";
 import { beginSayingAgain, estimateSayingAgain } from "@/server/jobs/say-again";
 import { askFailedAgain, beginSet, deleteSet, resumeSet, stopSet } from "@/server/jobs/set-run";
+import { makeAnew, wantVectors } from "@/server/jobs/vectors-job";
 import type { HasChanges } from "@/server/live/changes";
 import { sendAgain } from "@/server/probing/again";
 import { preflight } from "@/server/probing/preflight";
@@ -362,7 +364,7 @@ export const { GET, HEAD, POST, PUT, PATCH, DELETE, OPTIONS } = serve(boot, call
     list: (home, { slug }) => {
       const app = appAt(home, slug);
       const all = home.sources.ofApp(app.id).map((source) => sourceAnswer(home, source, app.draft));
-      return { sources: all, folders: home.sources.folders(app.id) };
+      return { sources: all, folders: home.sources.folders(app.id), vectors: vectorsAnswer(home, app) };
     },
     addFolder: (home, { slug, body }) => {
       const app = appAt(home, slug);
@@ -386,6 +388,14 @@ export const { GET, HEAD, POST, PUT, PATCH, DELETE, OPTIONS } = serve(boot, call
     },
     find: (home, { slug, question }) => foundAnswer(home, appAt(home, slug), question),
     read: (home, { slug }) => wantReading(home, appAt(home, slug), true),
+    makeVectors: (home, { slug, body }) => {
+      const app = appAt(home, slug);
+      const of = app.draft.sources?.meaning;
+      if (!of)
+        refuse("misconfigured", `${app.name} looks for nothing by meaning.`, { advice: "Choose a model first." });
+      if (body.anew) makeAnew(home, app, of);
+      else wantVectors(home, app);
+    },
     change: (home, { id, body }) => {
       const source = renameSource(home, sourceAt(home, id), body);
       return sourceAnswer(home, source, ownerOf(home, source).draft);

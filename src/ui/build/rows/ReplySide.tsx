@@ -7,6 +7,7 @@ import { cost, count, many } from "../../shared/format";
 import { Siblings } from "../../shared/sheet/Siblings";
 import styles from "../../shared/sheet/sheet.module.css";
 import { useStored } from "../../shared/store";
+import { Tip } from "../../shared/Tip";
 import { wordsOfState } from "../../shared/wording/endings";
 import { madeBy } from "../../shared/wording/makers";
 import type { AppMessage } from "../conversation/conversation";
@@ -28,7 +29,7 @@ export function ReplySide({ message, reply, tokens, isLast, unfolded }: SideProp
   const { id } = message;
   const { model, firstTextMs, totalMs, trace, attempts, rounds, mended, failures, insteadOf, hand, imported, summary } =
     message.facts;
-  const { strayMarks, unstated, unready, passages, question, questionMaking, cites = [] } = message.facts;
+  const { strayMarks, unstated, unready, wordsAlone, passages, question, questionMaking, cites = [] } = message.facts;
   const takes = message.siblings.length > 1 && (
     <Siblings
       what="take"
@@ -96,6 +97,11 @@ export function ReplySide({ message, reply, tokens, isLast, unfolded }: SideProp
       )}
       {passages && <div>{wordsOfPassages(passages, cites.length)}</div>}
       {unready && <div className={styles.caution}>{many(unready, "document")} not read yet</div>}
+      {wordsAlone && (
+        <div className={styles.caution}>
+          <Tip says={`${wordsAlone.detail} ${wordsAlone.advice}`}>passages found by words alone</Tip>
+        </div>
+      )}
       {unstated && <div>no passage states {unstated.join(", ")}</div>}
       {strayMarks && <div className={styles.caution}>cites what it did not have: {strayMarks.join(", ")}</div>}
       {rounds !== undefined && <div>{many(rounds, "round")} of tools</div>}

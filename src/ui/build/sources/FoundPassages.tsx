@@ -33,7 +33,7 @@ export function FoundPassages({
 }) {
   const [showsAll, setShowsAll] = useState(false);
   const { next, shown: asked, isTried, onTry } = findings;
-  const { question, found, unready } = asked;
+  const { question, found, unready, wordsAlone } = asked;
   const now = useNow();
   const { parts: every } = useMemo(
     () => (question === next.question ? ahead : forecastOn(content, ahead.track, ahead.room, now, found)),
@@ -71,8 +71,13 @@ export function FoundPassages({
           Not looked for in {names}: not read yet.
         </p>
       )}
+      {wordsAlone && question !== "" && (
+        <p className={styles.quiet} data-standing="caution" role="status">
+          By words alone: {wordsAlone.detail} {wordsAlone.advice}
+        </p>
+      )}
       {question === "" ? (
-        <p className={styles.quiet}>Type a message, or a question here, to see what it finds. No model is called.</p>
+        <p className={styles.quiet}>Type a message, or a question here, to see what it finds. No model answers it.</p>
       ) : found === undefined ? (
         <p className={styles.quiet}>Looking…</p>
       ) : shown.length === 0 ? (

@@ -11,7 +11,17 @@ import type { StationScene } from "../stations/station";
 import { Documents } from "./Documents";
 import { FoundPassages } from "./FoundPassages";
 import styles from "./SourcesStation.module.css";
+import { useMakers, type VectorModel } from "./use-makers";
 import { sourcesIn, useSources } from "./use-sources";
+import { VectorsSentence } from "./VectorsSentence";
+
+/** Stands for no model, where models are chosen by provider and name. */
+const byWords = "";
+const keyOf = ({ provider, model }: VectorModel) => `${provider} ${model}`;
+
+function partsOf(maker: VectorModel | undefined): Sources["meaning"] {
+  return maker && { provider: maker.provider, model: maker.model };
+}
 
 const without: Sources = { documents: [] };
 
@@ -24,6 +34,9 @@ export default function SourcesStation({ app, draft, ahead, findings, onOpenDocu
   const filled = filledSources(sources);
   const change = (part: Partial<Sources>) => draft.edit({ sources: plainSources({ ...sources, ...part }) });
   const count = sources.documents.length;
+  const { meaning } = sources;
+  const makers = useMakers(meaning);
+  const vectors = query.data?.vectors;
   return (
     <div className={styles.station}>
       {count === 0 ? (
@@ -41,7 +54,17 @@ export default function SourcesStation({ app, draft, ahead, findings, onOpenDocu
               max={50}
               onChange={(best) => change({ best })}
             />{" "}
-            best passages, found by the words of{" "}
+            best passages, found by{" "}
+            <ChoiceValue
+              label="Whether passages are found by meaning, too"
+              value={meaning ? keyOf(meaning) : byWords}
+              options={[
+                { value: byWords, label: "the words" },
+                ...makers.map((each) => ({ value: keyOf(each), label: `the words and the meaning (${each.label})` })),
+              ]}
+              onChange={(key) => change({ meaning: partsOf(makers.find((each) => keyOf(each) === key)) })}
+            />{" "}
+            of{" "}
             <ChoiceValue
               label="What passages are looked for with"
               value={sources.query ?? "message"}
@@ -113,6 +136,7 @@ export default function SourcesStation({ app, draft, ahead, findings, onOpenDocu
               />{" "}
               over
             </span>
+            {vectors && <VectorsSentence slug={app.slug} vectors={vectors} />}
             <Unfolds isOpen={showsWords} onClick={() => setShowsWords(!showsWords)}>
               what the model is told of passages
             </Unfolds>

@@ -1,6 +1,7 @@
 import { useQuery, useQueryClient } from "@tanstack/react-query";
 import { useEffect, useState } from "react";
 import { type Source, sources } from "@/contract/sources";
+import type { Problem } from "@/core/problem/problem";
 import type { FoundPassage } from "@/core/sources/found";
 import { server } from "../../shared/api";
 import { keys } from "../../shared/queries";
@@ -57,6 +58,8 @@ export interface Findings {
   found: FoundPassage[] | undefined;
   /** Documents that are not read, or not cut, yet. */
   unready: readonly string[];
+  /** Why it was looked for by words alone, where it was to be by meaning, too. */
+  wordsAlone: Problem | undefined;
 }
 
 /** Finds what a question finds. @param draft stands for the draft as it is stored: where that changes it is looked for anew */
@@ -72,7 +75,8 @@ export function useFindings(
     // what was found before stands until what is found now is there
     placeholderData: (before) => before,
   });
-  return { question, found: question === "" ? undefined : query.data?.found, unready: query.data?.unready ?? noIds };
+  const { found, unready = noIds, wordsAlone } = query.data ?? {};
+  return { question, found: question === "" ? undefined : found, unready, wordsAlone };
 }
 
 const noIds: string[] = [];

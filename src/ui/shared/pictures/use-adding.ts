@@ -21,6 +21,8 @@ export interface Adding {
   add: (files: Iterable<File>) => void;
   remove: (file: string) => void;
   dismiss: (note: number) => void;
+  /** Takes away what was said of pictures that have gone out. */
+  clear: () => void;
 }
 
 let lastNote = 0;
@@ -64,6 +66,7 @@ export function useAdding(text: string): Adding {
         text,
         keptPictures.read(text).filter((each) => each.file !== file),
       ),
+    clear: () => setNotes([]),
     dismiss: (id) => setNotes((before) => before.filter((each) => each.id !== id)),
   };
 }
