@@ -20,7 +20,7 @@ const rounds = 7;
 
 /** The reach and what it costs: over long lines, at sending, at a keystroke, at a change of the memory. */
 export async function memoryRows(rig: Rig): Promise<Row[]> {
-  const stores = inFolder((home, app) => [reachRow(home, app), sendingRow(home, app)]);
+  const stores = await inFolder((home, app) => [reachRow(home, app), sendingRow(home, app)]);
   return [...stores, ...(await tabRows(rig))];
 }
 

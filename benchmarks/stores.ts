@@ -33,17 +33,17 @@ export const content: Content = {
 };
 
 /** What needs no server: a page at the end of a long list ÷ its first, and assembling a long line ÷ its texts assembled bare. */
-export function storeRows(): Row[] {
+export function storeRows(): Promise<Row[]> {
   return inFolder((home, app) => [pageRow(home, app), assembleRow(home, app)]);
 }
 
 /** Rows that are measured on the stores of a folder of their own. */
-export function inFolder(measure: (home: Home, app: string) => Row[]): Row[] {
+export async function inFolder(measure: (home: Home, app: string) => Row[] | Promise<Row[]>): Promise<Row[]> {
   const folder = mkdtempSync(join(tmpdir(), "finch-bench-"));
   const home = openFolder(folder, () => pino({ level: "silent" }));
   try {
     const app = home.apps.make("Bench", content, 1).id;
-    return measure(home, app);
+    return await measure(home, app);
   } finally {
     home.close();
     rmSync(folder, { recursive: true, force: true });

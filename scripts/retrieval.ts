@@ -1,30 +1,38 @@
 import { readFileSync } from "node:fs";
 import { z } from "zod";
 import type { Content } from "@/core/revision/content";
+import type { RetrievedAt } from "@/core/sources/retrieval";
 import type { Home } from "@/server/home";
-import { findByWords } from "@/server/sources/finding";
+import { findByMeaning, findByWords, findPassages } from "@/server/sources/finding";
 
 const questions = z.array(z.object({ question: z.string(), document: z.string(), holds: z.string() }));
 
-/** What a question should find, and at which place it does, from 1; null where it does not. */
+/** By what passages are found. */
+export const ways = {
+  words: findByWordsAlone,
+  meaning: findByMeaning,
+  merged: findPassages,
+};
+
+/** What a question should find, and at which place it does. */
 export interface Asked {
   question: string;
-  document: string;
-  rank: number | null;
+  place: RetrievedAt;
 }
 
 /** Asks the questions of Harbour Desk, each of which names the passage that holds its answer. */
-export function askedOf(home: Home, content: Content): Asked[] {
+export async function askedOf(home: Home, app: string, content: Content, way: keyof typeof ways): Promise<Asked[]> {
   const all = questions.parse(JSON.parse(readFileSync("demo/harbour-desk/questions.json", "utf8")));
-  return all.map(({ question, document, holds }) => {
-    const { found } = findByWords(home, content, question);
+  const asked: Asked[] = [];
+  for (const { question, document, holds } of all) {
+    const { found, wordsAlone } = await ways[way](home, app, content, question);
+    if (wordsAlone) throw new Error(wordsAlone.detail);
     const at = found.findIndex(({ title, text }) => title === document && text.includes(holds));
-    return { question, document, rank: at < 0 ? null : at + 1 };
-  });
+    asked.push({ question, place: at < 0 ? null : at + 1 });
+  }
+  return asked;
 }
 
-/** The share of questions, in percent, whose passage is among the first so many that they find. */
-export function shareAmong(asked: readonly Asked[], first: number): number {
-  const found = asked.filter(({ rank }) => rank !== null && rank <= first).length;
-  return Math.round((found / asked.length) * 100);
+async function findByWordsAlone(home: Home, _app: string, content: Content, question: string) {
+  return findByWords(home, content, question);
 }

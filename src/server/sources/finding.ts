@@ -4,7 +4,7 @@ import { type FoundPassage, usualBar } from "@/core/sources/found";
 import { mergedRanks } from "@/core/sources/meaning";
 import { termsOf } from "@/core/sources/query";
 import { filledSources } from "@/core/sources/sources";
-import { type MeaningNeeds, nearPassages } from "./by-meaning";
+import { type MeaningNeeds, type NearPassages, nearPassages } from "./by-meaning";
 import type { HasPassages, StoredPassage } from "./passage-store";
 import type { HasSources, StoredSource } from "./source-store";
 
@@ -41,27 +41,56 @@ export async function findPassages(
   signal?: AbortSignal,
 ): Promise<Findings> {
   const byWords = findByWords(home, content, message);
-  const { meaning } = content.sources ?? {};
-  const { ready, unready } = cuttingsFor(home, content);
-  const cuttings = [...ready.keys()];
-  if (!meaning || cuttings.length === 0 || message.trim() === "") return byWords;
-  const near = await nearPassages(home, app, meaning, cuttings, message, signal);
+  const near = await nearIn(home, app, content, message, signal);
+  if (near === undefined) return byWords;
   if (near.kind === "problem") return { ...byWords, wordsAlone: near.problem };
-  const worded = new Map(byWords.found.map((each) => [Number(each.passage), each]));
   const fitting = byWords.found.filter(({ likeness }) => likeness >= usualBar);
   const merged = mergedRanks(
     fitting.map(({ passage }) => Number(passage)),
     near.near,
   );
-  const found = merged.flatMap(({ id, likeness }) => {
-    const known = worded.get(id);
-    if (known) return [{ ...known, likeness }];
+  return nearFindings(home, content, { ...near, near: merged });
+}
+
+/** Finds passages for a message by meaning alone, the nearest first. */
+export async function findByMeaning(
+  home: FindingNeeds,
+  app: string,
+  content: Content,
+  message: string,
+): Promise<Findings> {
+  const near = await nearIn(home, app, content, message);
+  if (near?.kind !== "near") return { found: [], unready: [], wordsAlone: near?.problem };
+  return nearFindings(home, content, near);
+}
+
+/** What is near a message in the documents of a content; undefined where it is not looked for by meaning. */
+async function nearIn(
+  home: FindingNeeds,
+  app: string,
+  content: Content,
+  message: string,
+  signal?: AbortSignal,
+): Promise<NearPassages | undefined> {
+  const { meaning } = content.sources ?? {};
+  const cuttings = [...cuttingsFor(home, content).ready.keys()];
+  if (!meaning || cuttings.length === 0 || message.trim() === "") return undefined;
+  return nearPassages(home, app, meaning, cuttings, message, signal);
+}
+
+function nearFindings(
+  home: FindingNeeds,
+  content: Content,
+  { near, looked }: Extract<NearPassages, { kind: "near" }>,
+): Findings {
+  const { ready, unready } = cuttingsFor(home, content);
+  const found = near.flatMap(({ id, likeness }) => {
     const passage = home.passages.byId(id);
     const version = passage && ready.get(passage.cutting);
     // one whose document was read anew meanwhile is not there any more
     return version ? [foundFrom(passage, version, likeness)] : [];
   });
-  const unmade = home.passages.count(cuttings) - near.looked;
+  const unmade = home.passages.count([...ready.keys()]) - looked;
   return { found, unready, ...(unmade > 0 ? { unmade } : {}) };
 }
 

@@ -18,7 +18,7 @@ export function VectorsSentence({ slug, vectors }: { slug: string; vectors: Vect
   return (
     <span>
       {isWhole ? (
-        <>vectors of all {many(passages, "passage")} are made, and kept</>
+        <>vectors of all {many(passages, "passage")} are made, and kept;</>
       ) : (
         <>
           vectors of {count(made)} of {many(passages, "passage")} are made; the rest is about{" "}
