@@ -363,3 +363,34 @@ test("the open station is accessible, light and dark, and fits at 1024 pixels", 
   );
   expect(overflows).toBe(false);
 });
+
+test("documents are looked through by meaning, too: chosen in the sentence by key, with what it costs, and without once it fails", async ({
+  page,
+  world,
+}) => {
+  const slug = await world.makeApp("By meaning", { model: "reed-deep" });
+  const build = buildOf(page, world);
+  await build.open(slug);
+  await page.keyboard.press("Alt+4");
+  const station = page.getByRole("region", { name: "Sources", exact: true });
+  await drop(page, [{ name: "luggage-rules.md", bytes: Buffer.from(rules) }]);
+  await expect(station).toContainText("1 document");
+  await build.message.fill("How expensive are bikes?");
+  const found = page.getByRole("region", { name: "What a question finds" });
+  await expect(found).toContainText("Nothing is found");
+  const choice = station.getByRole("combobox", { name: "Whether passages are found by meaning, too" });
+  await choice
+    .or(station.getByRole("button", { name: "Whether passages are found by meaning, too" }))
+    .first()
+    .focus();
+  await page.keyboard.press("Enter");
+  await page.getByRole("option", { name: /reed-embed on Reedbed/ }).click();
+  await expect(station).toContainText("the words and the meaning (reed-embed on Reedbed)");
+  await expect(station).toContainText("vectors of all 2 passages are made, and kept");
+  await expect(found.getByRole("listitem").first()).toContainText("A bicycle costs €2.00");
+  await expectAccessibleInBoth(page, "Sources by meaning");
+  await world.fault({ fault: "status", status: 500 }, "Reedbed");
+  await build.message.fill("What may dogs do?");
+  await expect(found).toContainText("By words alone:");
+  await expect(found.getByRole("listitem").first()).toContainText("Dogs travel free");
+});

@@ -197,7 +197,7 @@ export const sources = {
     method: "GET",
     path: "/api/bench/apps/{slug}/found",
     by: "bench",
-    does: "Says which passages a question finds in the documents of the draft. No model is called.",
+    does: "Says which passages a question finds in the documents of the draft. No model answers it; one that makes vectors is asked for that of the question, where it is looked for by meaning.",
     query: z.object({ question: z.string().max(2_000) }),
     answers: { 200: json(foundSchema) },
     problems: ["not-found"],

@@ -51,6 +51,9 @@ export function useRestingText(name: string): string {
   return text;
 }
 
+/** Milliseconds after which is looked again for what could not be looked for in all that there is. */
+const again = 1_500;
+
 /** What a question finds in the documents of the draft. */
 export interface Findings {
   question: string;
@@ -72,6 +75,8 @@ export function useFindings(
     queryFn: () => server.send(sources.find, { slug, question }),
     enabled: isWanted && question !== "",
     staleTime: 60_000,
+    // what was told of as ready while this was asked for is in no answer yet
+    refetchInterval: ({ state: { data } }) => (data && (data.unready.length > 0 || data.unmade) ? again : false),
     // what was found before stands until what is found now is there
     placeholderData: (before) => before,
   });
