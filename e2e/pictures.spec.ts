@@ -338,3 +338,52 @@ test("twenty turns with pictures grow what is kept by marks, and not by their by
   expect(bytesIn(join(world.folder, "files"))).toBe(before[0]);
   expect(bytesIn(world.folder) - before[1]).toBeLessThan(8_000_000);
 });
+
+test("a picture that a model makes is a file of the reply: in Build, on the page, to its caller alone, and told of at the next turn", async ({
+  page,
+  world,
+}) => {
+  const slug = await world.makeApp("Drawn", {
+    provider: await world.wire("Tidegate"),
+    model: "tide-wide",
+    settings: { maxOutput: 200 },
+    memory: { kind: "everything" },
+  });
+  const build = buildOf(page, world);
+  await build.open(slug);
+  await build.say("Draw me a yellow boat");
+  await expect(build.reply(1, "complete")).toContainText("Here is a yellow boat on the water.");
+  const drawn = build.reply(1, "complete").getByRole("img", { name: "320 by 200 pixels" });
+  await expect.poll(() => drawn.evaluate((image: HTMLImageElement) => image.naturalWidth)).toBe(320);
+  await build.say("Thank you");
+  await expect(build.reply(2, "complete")).toBeVisible();
+  await page.reload();
+  await expect(drawn).toBeVisible();
+
+  await page.goto(`${world.address}/talk/${slug}`);
+  await page.getByRole("textbox").fill("Please draw a blue boat");
+  await page.keyboard.press("Enter");
+  const shown = page.getByRole("img", { name: "Picture of 320 by 200 pixels" });
+  await expect.poll(() => shown.evaluate((image: HTMLImageElement) => image.naturalWidth)).toBe(320);
+  await page.reload();
+  await expect.poll(() => shown.evaluate((image: HTMLImageElement) => image.naturalWidth)).toBe(320);
+
+  const ask = (accept: string) =>
+    fetch(`${world.address}/api/apps/${slug}/replies`, {
+      method: "POST",
+      headers: { "finch-visitor": "ada", accept },
+      body: JSON.stringify({ message: "Draw a green boat" }),
+    });
+  const whole = (await (await ask("application/json")).json()) as { pictures: Kept[] };
+  expect(whole.pictures).toEqual([
+    expect.objectContaining({ type: "image/png", width: 320, height: 200, isMade: true }),
+  ]);
+  const given = (visitor: string) =>
+    fetch(`${world.address}/api/apps/${slug}/files/${whole.pictures[0]?.file}`, {
+      headers: { "finch-visitor": visitor },
+    });
+  expect([(await given("ada")).status, (await given("bo")).status]).toEqual([200, 404]);
+  const lines = (await (await ask("application/x-ndjson")).text()).trim().split("\n");
+  const events = lines.map((line) => JSON.parse(line) as { event: string; data: Kept });
+  expect(events.find(({ event }) => event === "picture")?.data.file).toBe(whole.pictures[0]?.file);
+});

@@ -1,4 +1,5 @@
 import { z } from "zod";
+import { pictureSchema } from "@/core/conversation/pieces";
 import { type Problem, problem } from "@/core/problem/problem";
 import { endReasons, numberedEventSchema } from "@/core/reply/events";
 import { replyStates } from "@/core/reply/reply";
@@ -233,6 +234,8 @@ const wholeAnswerSchema = z
     text: z.string(),
     /** The reply as data, where it had to fit a schema. */
     data: z.json().optional(),
+    /** Its pictures: each is had by its file. */
+    pictures: z.array(pictureSchema).optional(),
     /** The passages that it cites: their marks stand in the text, in square brackets. */
     cites: z.array(citedSchema).optional(),
     end: z.enum(endReasons),

@@ -437,9 +437,11 @@ export function openTalk(options: TalkOptions): Talk {
       if (isUnwanted) void talk.stop();
     } else if (event === "text")
       setLast({ text: (last?.text ?? "") + data.text, state: "arriving" }, { state: "arriving" });
+    else if (event === "picture")
+      setLast({ pictures: [...(last?.pictures ?? []), data], state: "arriving" }, { state: "arriving" });
     else if (event === "data") setLast({ data: data.value, state: "arriving" }, { state: "arriving" });
     // what was said is taken back, since it is said anew
-    else if (event === "attempt" && data.anew) setLast({ text: "", data: null });
+    else if (event === "attempt" && data.anew) setLast({ text: "", data: null, pictures: [] });
     else if (event === "thought") setLast({ thought: (last?.thought ?? "") + data.text });
     else if (event === "source") setLast({ cites: [...(last?.cites ?? []), data] });
     else if (event === "tool") {

@@ -1,4 +1,5 @@
 import { schemaIn, valueBy, written } from "./engine/by-schema";
+import { drawingFor } from "./engine/drawing";
 import { type Picture, saidOfPictures } from "./engine/pictures";
 import { choicesFrom, type Freedom, seedOf } from "./engine/random";
 import { answer, type Said } from "./engine/reply";
@@ -31,6 +32,8 @@ export interface Model {
   isCareless: boolean;
   /** Whether it sees pictures. */
   sees?: boolean;
+  /** Whether it draws where it is asked to. */
+  draws?: boolean;
   /** Whether it obeys what stands in passages of documents. */
   isGullible?: boolean;
   /** What goes wrong with the calls of tools that it asks for. */
@@ -69,6 +72,8 @@ export interface Speech {
   text: string[];
   /** The calls of tools that it asks for; it says nothing then. */
   calls: Call[];
+  /** What it drew, which comes after its words. */
+  drawing?: Buffer;
   /** Why it ends: by itself, at the output limit, at a stop word, or to wait for tools. */
   ended: "itself" | "limit" | "stop word" | "tools";
 }
@@ -92,6 +97,8 @@ export function speak(asked: Asked, model: Model, tokensOf: (text: string) => st
   const calls =
     model.misplaces && offered.length > 0 && !goesOn ? misplaced(model.misplaces, due, question, offered, made) : due;
   if (calls.length > 0) return { thought: [], text: [], calls, ended: "tools" };
+  const drawn = model.draws && !goesOn && pictures.length === 0 ? drawingFor(question) : undefined;
+  if (drawn) return { thought: [], text: tokensOf(drawn.says), calls: [], drawing: drawn.png, ended: "itself" };
   const found = [saidOfPictures(pictures), saidOfCalls(made)].filter(Boolean).join(" ") || undefined;
   const seed = (asked.seed ?? seedOf(JSON.stringify(heard))) + take;
   const typed = typedBy(asked, heard);

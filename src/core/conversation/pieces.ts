@@ -22,14 +22,16 @@ export type ToolOutcome = (typeof toolOutcomes)[number];
 export const pictureTypes = ["image/png", "image/jpeg", "image/webp", "image/gif"] as const;
 
 export const textPiece = z.object({ kind: z.literal("text"), text: z.string() });
-/** A picture: the SHA-256 of its bytes, and its size in pixels. */
-export const picturePiece = z.object({
-  kind: z.literal("picture"),
+/** A picture that is kept: the SHA-256 of its bytes, and its size in pixels. */
+export const pictureSchema = z.object({
   file: z.string(),
   type: z.enum(pictureTypes),
   width: z.int(),
   height: z.int(),
+  /** Whether a model made it: it is told of at later turns, and not sent. */
+  isMade: z.literal(true).optional(),
 });
+export const picturePiece = pictureSchema.extend({ kind: z.literal("picture") });
 /** A picture that stands at an address of its caller's: the address is passed on, and never fetched here. */
 export const linkedPiece = z.object({ kind: z.literal("linked"), address: z.string() });
 /** A call of a tool with its answer: one can't be sent without the other. */
@@ -168,6 +170,28 @@ function isSomething(piece: Piece): boolean {
 /** The calls of tools among pieces. */
 export function toolsIn({ pieces }: HasPieces): ToolPiece[] {
   return pieces.filter((piece) => piece.kind === "tool");
+}
+
+/** What a model is told of a picture that one made before. */
+export function wordsOfMade({ width, height }: Pick<PicturePiece, "width" | "height">): string {
+  return `[a picture that was made, ${width} by ${height} pixels]`;
+}
+
+/** A picture in a text, after so many of its characters. */
+export interface PlacedPicture {
+  at: number;
+  picture: PicturePiece;
+}
+
+/** The pieces of a text with pictures in it. */
+export function withPictures(text: string, pictures: readonly PlacedPicture[]): Piece[] {
+  const pieces: Piece[] = [];
+  let from = 0;
+  for (const { at, picture } of pictures) {
+    pieces.push(...piecesOf(text.slice(from, at)), picture);
+    from = at;
+  }
+  return [...pieces, ...piecesOf(text.slice(from))];
 }
 
 /**

@@ -85,8 +85,8 @@ function whyNot(record: ReadRecord, after: number | null, roles: readonly ("visi
   const isSilent = record.text.trim() === "" && pieces.length === 0;
   if (record.role === "visitor" && pieces.some(({ kind }) => kind === "tool" || kind === "data"))
     return "the visitor holds what only a reply can: calls of tools, or data";
-  if (record.role === "app" && pieces.some(({ kind }) => kind === "picture" || kind === "linked"))
-    return "the reply holds a picture, which only the visitor can";
+  if (record.role === "app" && pieces.some(({ kind }) => kind === "linked"))
+    return "the reply holds a picture at an address, which only the visitor can";
   if (record.role === "visitor" && isSilent) return "the visitor says nothing";
   if (record.role === "app" && isSilent && (record.state ?? "complete") === "complete") return "the reply says nothing";
   if (record.continues !== undefined && roles[record.continues - 1] !== "app")

@@ -1,5 +1,5 @@
 import { z } from "zod";
-import { dataSchema, toolCallSchema } from "../conversation/pieces";
+import { dataSchema, pictureSchema, toolCallSchema } from "../conversation/pieces";
 import { type Problem, problemSchema } from "../problem/problem";
 import { citedSchema } from "../sources/found";
 
@@ -68,6 +68,8 @@ export type ReadEvent =
   | { event: "passed-over"; take: null; data: { found: string } }
   /** Text so far of which what was said before came otherwise: how it went on then, and how it does now. */
   | { event: "mended"; take: number; data: { was: string; is: string } }
+  /** A picture of the reply, its bytes in base64 as they came. */
+  | { event: "picture"; take: number; data: { base64: string } }
   | { event: "end"; take: number; data: { reason: EndReason } }
   | { event: "problem"; take: number | null; data: Problem };
 
@@ -122,6 +124,8 @@ export function eventSchema<H extends z.ZodType, A extends z.ZodType, U extends 
     numbered.extend({ event: z.literal("tool"), data: toolCallSchema }),
     /** A passage that it cites, when it does so for the first time: the mark stands in its text. */
     numbered.extend({ event: z.literal("source"), data: citedSchema }),
+    /** A picture of the reply, which is kept under its file. */
+    numbered.extend({ event: z.literal("picture"), data: pictureSchema }),
     /** The reply as data, as far as it goes now; it takes the place of the data before. */
     numbered.extend({ event: z.literal("data"), data: dataSchema }),
     numbered.extend({ event: z.literal("attempt"), data: attempt }),
@@ -141,7 +145,7 @@ type Unnumbered<E> = E extends unknown ? Omit<E, "id"> : never;
 export type ReplyEvent = Unnumbered<NumberedEvent>;
 
 /** What a take says: the events of which its pieces are made, what it cites, and what it thinks. */
-export type SaidEvent = Extract<ReplyEvent, { event: "text" | "thought" | "tool" | "data" | "source" }>;
+export type SaidEvent = Extract<ReplyEvent, { event: "text" | "thought" | "tool" | "picture" | "data" | "source" }>;
 
 /** How a reply ends. */
 export type LastEvent = Extract<ReplyEvent, { event: "end" | "problem" }>;

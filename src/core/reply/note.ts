@@ -8,6 +8,8 @@ export const dispatchNoteSchema = z.discriminatedUnion("kind", [
   z.object({ kind: z.literal("passed-over"), count: z.int(), found: z.string() }),
   /** Text so far that changed what it had said: how often, how it went on at first, and how it did then. */
   z.object({ kind: z.literal("mended"), count: z.int(), was: z.string(), is: z.string() }),
+  /** A picture of the reply that is none that is taken, and why. */
+  z.object({ kind: z.literal("no-picture"), why: z.string() }),
   /** The answer held a secret in pieces or in another writing, so that its bytes are not kept. */
   z.object({ kind: z.literal("secret-in-pieces") }),
 ]);

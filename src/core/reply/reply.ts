@@ -43,6 +43,8 @@ export function fold(reply: Reply, event: ReplyEvent): Reply {
       return { ...reply, state: "arriving", pieces: withText(reply.pieces, event.data.text) };
     case "tool":
       return { ...reply, state: "arriving", pieces: withPiece(reply.pieces, { kind: "tool", ...event.data }) };
+    case "picture":
+      return { ...reply, state: "arriving", pieces: withPiece(reply.pieces, { kind: "picture", ...event.data }) };
     case "data":
       return { ...reply, state: "arriving", pieces: withPiece(reply.pieces, { kind: "data", ...event.data }) };
     case "source":

@@ -1,5 +1,5 @@
 import { z } from "zod";
-import { type Piece, spoken, toolWords } from "../conversation/pieces";
+import { type Piece, spoken, toolWords, wordsOfMade } from "../conversation/pieces";
 
 /**
  * How many tokens a message has is the provider's secret. The estimate goes by what all tokenizers go by: how many words
@@ -103,6 +103,7 @@ function countsOfPiece(piece: Piece): Counts {
     case "linked":
       return { ...noCounts, pictures: 1, tiles: 4, kilopixels: 1_000 };
     case "picture": {
+      if (piece.isMade) return countsOf(wordsOfMade(piece));
       const tiles = Math.ceil(piece.width / tileSide) * Math.ceil(piece.height / tileSide);
       return { ...noCounts, pictures: 1, tiles, kilopixels: Math.ceil((piece.width * piece.height) / 1_000) };
     }

@@ -132,6 +132,13 @@ const rule = z
       .optional(),
     carry: path.optional().describe("A value that goes back to the API with the next call, as <carry>"),
     version: path.optional().describe("What the provider calls the model that answers"),
+    pictures: z
+      .strictObject({
+        each: path.describe("Goes through every picture at this path; its other path starts there, from @"),
+        bytes: path.describe("Its bytes in base64, with `data:…;base64,` before them or without"),
+      })
+      .optional()
+      .describe("Pictures of the reply"),
     sources: z
       .strictObject({
         each: path.describe("Goes through every source at this path; its other paths start there, from @"),

@@ -35,6 +35,7 @@ export interface CompiledRule {
   usage?: CompiledUsage;
   carry?: Path;
   version?: Path;
+  pictures?: { each: Path; bytes: Path };
   sources?: { each: Path; title?: Path; address?: Path; text?: Path };
 }
 
@@ -297,6 +298,10 @@ function compileRules(sources: Rule[], place: Steps): CompiledRule[] {
       usage: source.usage && compileUsage(source.usage, [...here, "usage"]),
       carry: part("carry", source.carry),
       version: part("version", source.version),
+      pictures: source.pictures && {
+        each: pathAt(source.pictures.each, [...here, "pictures", "each"]),
+        bytes: pathAt(source.pictures.bytes, [...here, "pictures", "bytes"]),
+      },
       sources: source.sources && {
         each: pathAt(source.sources.each, [...here, "sources", "each"]),
         title: optionalPath(source.sources.title, [...here, "sources", "title"]),

@@ -6,6 +6,7 @@ import {
   resultText,
   spoken,
   type ToolPiece,
+  wordsOfMade,
 } from "../conversation/pieces";
 import type { WireMessage } from "./message";
 import type { PiecePlaces } from "./places";
@@ -66,6 +67,7 @@ export function fittedMessage(message: WireMessage, places: PiecePlaces): WireMe
   // nearly all messages are one text
   if (isOneText(message.pieces)) return message;
   const pieces = message.pieces.reduce<Piece[]>((fitted, piece) => {
+    if (piece.kind === "picture" && piece.isMade) return joined(fitted, piecesOf(wordsOfMade(piece)));
     if (piece.kind === "picture" && places.picture !== "taken") return fitted;
     if (piece.kind === "linked" && !(places.picture === "taken" && places.addresses))
       return places.picture === "left-out" ? fitted : joined(fitted, piecesOf(`[picture at ${piece.address}]\n`));

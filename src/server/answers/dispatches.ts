@@ -134,6 +134,8 @@ function sayingOf(event: ReadEvent): string {
       return `problem: ${event.data.kind}`;
     case "tool":
       return `tool: ${event.data.name ?? event.data.arguments ?? event.data.id ?? ""}`;
+    case "picture":
+      return `picture: ${event.data.base64.length} characters of base64`;
     case "carry":
       return "carry";
     case "version":

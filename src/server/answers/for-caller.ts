@@ -1,8 +1,10 @@
 import type { CallerMessage } from "@/contract/conversations";
-import type { Piece } from "@/core/conversation/pieces";
+import type { PicturePiece, Piece } from "@/core/conversation/pieces";
 import { isInner, type Problem, problem, titleOf } from "@/core/problem/problem";
 import type { NumberedEvent, Usage } from "@/core/reply/events";
 import { type Told, type ToldAttempt, toldCall, toldEvent, toldSpeaker, toldUsage } from "@/core/reply/told";
+import type { HasConversations } from "../conversations/conversation-store";
+import type { HasUploads } from "../entrance/upload-store";
 import type { StoredEvent } from "../live/event-store";
 
 /**
@@ -18,9 +20,32 @@ export function problemForCaller(failure: Problem): Problem {
   });
 }
 
-/** An event as a caller gets it; undefined where the caller is told nothing of it. */
-export function eventForCaller(event: StoredEvent, told: Told): StoredEvent | undefined {
+/** The id under which whoever holds a reply's conversation knows a picture of it; undefined where nobody does. */
+export function pictureIds(
+  { conversations, uploads }: HasConversations & HasUploads,
+  reply: string,
+): (hash: string) => string | undefined {
+  return (hash) => {
+    const visitor = conversations.conversationOf(reply)?.visitor;
+    return visitor ? uploads.idFor(visitor, hash, Date.now()) : undefined;
+  };
+}
+
+/**
+ * An event as a caller gets it; undefined where the caller is told nothing of it.
+ * @param fileOf the id under which the caller knows a picture
+ */
+export function eventForCaller(
+  event: StoredEvent,
+  told: Told,
+  fileOf: (hash: string) => string | undefined,
+): StoredEvent | undefined {
   switch (event.event) {
+    case "picture": {
+      const { file: hash, ...picture } = JSON.parse(event.data) as PicturePiece;
+      const file = fileOf(hash);
+      return file === undefined ? undefined : { ...event, data: JSON.stringify({ file, ...picture }) };
+    }
     case "text":
     case "end":
       return event;

@@ -8,15 +8,19 @@ import { isUnderWay } from "@/core/reply/reply";
 import { type Told, toldUsage } from "@/core/reply/told";
 import type { HasConversations } from "../conversations/conversation-store";
 import type { HasMessages } from "../conversations/message-store";
+import type { HasUploads } from "../entrance/upload-store";
 import { Refusal, refuse } from "../ground/refusal";
 import { type HasEvents, numbered } from "../live/event-store";
 import type { HasHub } from "../live/hub";
 import type { HasToolMeans } from "../tools/answering";
-import { problemForCaller } from "./for-caller";
+import { pictureIds, problemForCaller } from "./for-caller";
 import { callsForCaller } from "./turn";
 
 /** What of the process is used here. */
 export type ToldReplyNeeds = HasConversations & HasMessages & HasEvents & HasHub & HasToolMeans;
+
+/** What of the process a whole answer takes. */
+export type WholeAnswerNeeds = HasMessages & HasHub & HasConversations & HasUploads;
 
 /** A reply as it stands. */
 export function standingOfReply({ conversations, messages, events, hub }: ToldReplyNeeds, id: string): ReplyStanding {
@@ -55,11 +59,8 @@ export function standingForCaller(home: ToldReplyNeeds, id: string, told: Told):
 }
 
 /** The whole answer as a caller gets it, once the reply has ended. @throws {Refusal} with the problem that ended it */
-export async function wholeAnswer(
-  { messages, hub }: HasMessages & HasHub,
-  id: string,
-  told: Told,
-): Promise<Omit<WholeAnswer, "next">> {
+export async function wholeAnswer(home: WholeAnswerNeeds, id: string, told: Told): Promise<Omit<WholeAnswer, "next">> {
+  const { messages, hub } = home;
   await hub.ended(id);
   const written = hub.eventsOf(id).map(numbered);
   const message = messages.message(id) as AppMessage | undefined;
@@ -84,10 +85,25 @@ export async function wholeAnswer(
     ...(told.model ? { provider, model } : {}),
     text,
     ...dataIn(message),
+    ...picturesIn(message, pictureIds(home, id)),
     cites,
     end: last.data.reason,
     ...(cost ? { usage: cost } : {}),
   };
+}
+
+/** The pictures of a reply, where it has some. @param fileOf the id under which the caller knows one */
+function picturesIn(
+  { pieces }: Pick<AppMessage, "pieces">,
+  fileOf: (hash: string) => string | undefined,
+): Pick<WholeAnswer, "pictures"> {
+  const pictures = pieces.flatMap((piece) => {
+    if (piece.kind !== "picture") return [];
+    const { kind: _kind, file: hash, ...about } = piece;
+    const file = fileOf(hash);
+    return file === undefined ? [] : [{ file, ...about }];
+  });
+  return pictures.length === 0 ? {} : { pictures };
 }
 
 /** A reply as data, where it is that. */

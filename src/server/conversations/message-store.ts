@@ -254,6 +254,7 @@ export class MessageStore {
     const documents = { pieces, counts, soFar, facts };
     this.sql.finish.run({ id, state, reported, ...written(documents) });
     this.sql.addTokens.run(reported ?? rawTokens(counts), row.conversation_id);
+    for (const piece of pieces) if (piece.kind === "picture") this.sql.useFile.run(id, piece.file);
     if (row.is_leaving === 0) this.words.add(row.conversation_id, id, pieces);
     if (row.continues !== null) this.hideBehind(row.continues, row.conversation_id);
   }

@@ -4,9 +4,8 @@ import { replies } from "@/contract/replies";
 import { statusOf } from "@/core/problem/problem";
 import { isUnderWay } from "@/core/reply/reply";
 import type { Told } from "@/core/reply/told";
-import { headOf, standingForCaller, wholeAnswer } from "../answers/replies";
+import { headOf, standingForCaller, type WholeAnswerNeeds, wholeAnswer } from "../answers/replies";
 import { callersTurn } from "../answers/turn";
-import type { HasMessages } from "../conversations/message-store";
 import { replyAt } from "../entrance/access";
 import type { HasCalls } from "../entrance/call-store";
 import { askerOf, type Caller } from "../entrance/caller";
@@ -19,7 +18,6 @@ import type { HasRevocations } from "../entrance/revocations";
 import { ticketFor } from "../entrance/ticket";
 import { isRefusal, refuse } from "../ground/refusal";
 import { type HasEvents, numbered } from "../live/event-store";
-import type { HasHub } from "../live/hub";
 import { type Asked, type AskedBy, type AskNeeds, ask } from "../replies/ask";
 import type { HasIdempotency } from "../replies/idempotency-store";
 import { oncePerKey } from "../replies/idempotent";
@@ -175,7 +173,7 @@ export const askForReply: Handle<typeof replies.ask, AskForNeeds> = async (home,
 };
 
 /** The whole answer; where the reply failed, the call is noted with the status that it then gets. */
-export async function wholeOrNoted(home: HasMessages & HasCalls & HasHub, reply: string, told: Told) {
+export async function wholeOrNoted(home: WholeAnswerNeeds & HasCalls, reply: string, told: Told) {
   try {
     return await wholeAnswer(home, reply, told);
   } catch (error) {

@@ -1,11 +1,16 @@
 import { isLast } from "@/core/reply/events";
 import type { Told } from "@/core/reply/told";
-import { eventForCaller } from "../answers/for-caller";
+import { eventForCaller, pictureIds } from "../answers/for-caller";
+import type { HasConversations } from "../conversations/conversation-store";
 import type { HasRevocations } from "../entrance/revocations";
+import type { HasUploads } from "../entrance/upload-store";
 import type { HasChanges } from "../live/changes";
 import type { HasEvents, PublishedEvent, StoredEvent } from "../live/event-store";
 import type { HasHub } from "../live/hub";
 import { Feed, mostWaiting, type Source } from "./feed";
+
+/** What of the process is used here. */
+export type ReplyStreamNeeds = HasRevocations & HasHub & HasConversations & HasUploads;
 
 /** Headers of every stream: nothing on the way may keep, change, compress or buffer it. */
 const headers = { "cache-control": "no-store, no-transform", "x-accel-buffering": "no" };
@@ -45,12 +50,14 @@ export const ndjson: Format = {
  * @param token under which they are read: they end when it is revoked
  */
 export function replyStream(
-  { hub, revocations }: HasRevocations & HasHub,
+  home: ReplyStreamNeeds,
   reply: string,
   after: number,
   format: Format,
   { headers: more = {}, told, token }: { headers?: Record<string, string>; told: Told; token?: string },
 ): Response {
+  const { hub, revocations } = home;
+  const fileOf = pictureIds(home, reply);
   const source: Source<StoredEvent> = {
     after: (place, count) => hub.eventsOf(reply, place, count),
     placeOf: ({ id }) => id,
@@ -58,7 +65,7 @@ export function replyStream(
     isEnd: (event) => (format.isOver?.() ?? false) || isLast(event),
     endsWith: token === undefined ? undefined : (end) => revocations.watch(token, end),
     write: (event) => {
-      const asTold = eventForCaller(event, told);
+      const asTold = eventForCaller(event, told, fileOf);
       return asTold ? format.event(asTold) : "";
     },
     opening: "",

@@ -1,3 +1,4 @@
+import { judgePicture } from "@/core/pictures/judging";
 import type { LastEvent, SaidEvent, Usage } from "@/core/reply/events";
 import { tokensOf } from "@/core/tokens/calibration";
 import { countsOf, countsOfPieces, type Holding, noHolding, together } from "@/core/tokens/counts";
@@ -40,7 +41,7 @@ export class Attempt {
   constructor(
     private readonly order: Order,
     private readonly sink: Sink,
-    means: Means,
+    private readonly means: Means,
     private readonly speaker: Speaker,
     private readonly context: ReadyContext,
     private readonly place: AttemptPlace,
@@ -82,8 +83,17 @@ export class Attempt {
       begun,
       secrets,
       say: (take, event) => this.say(take, event),
+      keep: (bytes) => this.keep(bytes),
       leaveOutBytes: () => this.sink.leaveOutBytes(this.id),
     });
+  }
+
+  /** Keeps a picture that came. @returns why it can't be */
+  private keep(bytes: Uint8Array) {
+    const judged = judgePicture(bytes);
+    if (judged.kind === "problem") return judged.problem.detail;
+    const { hash, type, width, height } = this.means.files.keep(judged, Date.now());
+    return { file: hash, type, width, height, isMade: true } as const;
   }
 
   /** Says something, and then what that cites. */

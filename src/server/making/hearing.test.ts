@@ -1,20 +1,27 @@
 import { describe, expect, it } from "vitest";
+import { withPictures } from "@/core/conversation/pieces";
 import type { LastEvent, SaidEvent } from "@/core/reply/events";
 import { compileProfile } from "@/core/wire/profile";
 import chatCompletions from "@/core/wire/profiles/chat-completions.json";
 import { Hearing } from "./hearing";
 
+const made = { file: "f".repeat(64), type: "image/png", width: 4, height: 3, isMade: true } as const;
+
 /** A hearing of events of one answer, of as many bytes at a time as are told, and what it says. */
-function heard(events: readonly object[], { takes = 1, secrets = ["k-1234"], bytesAtOnce = 7 } = {}) {
+function heard(
+  events: readonly object[],
+  { takes = 1, secrets = ["k-1234"], bytesAtOnce = 7, profile = chatCompletions as object } = {},
+) {
   const said: [take: number, text: string][] = [];
   let leftOut = 0;
   const hearing = new Hearing({
-    profile: compileProfile(chatCompletions),
+    profile: compileProfile(profile),
     takes,
     round: 2,
     begun: 0,
     secrets,
     say: (take: number, event: SaidEvent) => said.push([take, "text" in event.data ? event.data.text : event.event]),
+    keep: (bytes) => (bytes.length > 4 ? made : "This is no picture."),
     leaveOutBytes: () => {
       leftOut += 1;
     },
@@ -82,6 +89,42 @@ describe("the hearing of an answer", () => {
     expect(texts).toEqual(["The key is ******, ok?"]);
     expect(JSON.stringify(takes)).not.toContain("k-1234");
     expect(leftOut).toBe(1);
+  });
+
+  it("says a picture in its place, and notes what is none", () => {
+    const profile = {
+      ...chatCompletions,
+      answer: {
+        ...chatCompletions.answer,
+        stream: {
+          ...chatCompletions.answer.stream,
+          rules: [
+            ...chatCompletions.answer.stream.rules,
+            { pictures: { each: "$.choices[0].delta.images[*]", bytes: "@.url" } },
+          ],
+        },
+      },
+    };
+    const url = (bytes: string) => `data:image/png;base64,${Buffer.from(bytes).toString("base64")}`;
+    const { takes, hearing, last } = heard(
+      [
+        choice(0, { content: "Look:" }),
+        choice(0, { images: [{ url: url("a whole picture") }, { url: url("no") }] }),
+        choice(0, { content: " a boat." }, "stop"),
+      ],
+      { profile },
+    );
+    const picture = { kind: "picture", ...made };
+    expect(withPictures(takes[0].text, takes[0].pictures)).toEqual([
+      { kind: "text", text: "Look:" },
+      picture,
+      { kind: "text", text: " a boat." },
+    ]);
+    expect(hearing.notes).toEqual([{ kind: "no-picture", why: "This is no picture." }]);
+    expect(last).toMatchObject({ event: "end" });
+    // a picture alone is a reply
+    const alone = heard([choice(0, { images: [{ url: url("a whole picture") }] }, "stop")], { profile });
+    expect([alone.takes[0].pictures.length, alone.last]).toEqual([1, expect.objectContaining({ event: "end" })]);
   });
 
   it("hears nothing of takes that nobody asked for", () => {

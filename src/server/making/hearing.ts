@@ -1,4 +1,5 @@
-import { argumentsText } from "@/core/conversation/pieces";
+import type { z } from "zod";
+import { argumentsText, type PlacedPicture, type pictureSchema } from "@/core/conversation/pieces";
 import { type Problem, problem } from "@/core/problem/problem";
 import type { LastEvent, ReadEvent, TokenCounts } from "@/core/reply/events";
 import type { DispatchNote } from "@/core/reply/note";
@@ -22,6 +23,7 @@ interface Coming {
   said: { text: GrowingText; thought: GrowingText };
   scrub: { text: TextScrubber; thought: TextScrubber };
   calls: CallFragments;
+  pictures: PlacedPicture[];
   last?: LastEvent;
 }
 
@@ -37,6 +39,8 @@ export interface HearingOf {
   /** What must stand in nothing that is kept or shown. */
   secrets: readonly string[];
   say: Sink["say"];
+  /** Keeps a picture that came; a text says why it can't be. */
+  keep(bytes: Uint8Array): z.infer<typeof pictureSchema> | string;
   /** The bytes hold a secret in pieces: none of them may be kept. */
   leaveOutBytes(): void;
 }
@@ -81,12 +85,13 @@ export class Hearing {
   /** Each take as it came out. @param last how all of it ended @param citedBy what a take cites */
   takes(last: LastEvent, citedBy: (take: number) => CitedIn = () => citesNothing): [AttemptedTake, ...AttemptedTake[]] {
     return Array.from({ length: this.of.takes }, (_, take): AttemptedTake => {
-      const { said, calls, last: own } = this.coming.get(take) ?? {};
+      const { said, pictures = [], calls, last: own } = this.coming.get(take) ?? {};
       const ending = last.event === "problem" || !own ? last : this.hidden(own);
       const asked = calls?.calls(this.of.round);
       return {
         text: said?.text.text ?? "",
         thought: said?.thought.text ?? "",
+        pictures,
         calls: (asked ?? []).map((call) => ({ ...call, arguments: this.scrubbedValue(call.arguments) })),
         cited: citedBy(take),
         last: calls && !asked ? tooMuchAsked : ending,
@@ -147,6 +152,9 @@ export class Hearing {
       case "version":
         this.version = this.scrubbed(event.data.version);
         return;
+      case "picture":
+        if (event.take < this.of.takes) this.takePicture(event.take, event.data.base64);
+        return;
       case "source":
         // the dispatch shows it where it came
         return;
@@ -169,7 +177,7 @@ export class Hearing {
       const { secrets } = this.of;
       const scrub = { text: new TextScrubber(secrets), thought: new TextScrubber(secrets) };
       const said = { text: new GrowingText(), thought: new GrowingText() };
-      coming = { said, scrub, calls: new CallFragments() };
+      coming = { said, scrub, calls: new CallFragments(), pictures: [] };
       this.coming.set(take, coming);
     }
     return coming;
@@ -184,6 +192,19 @@ export class Hearing {
     this.of.say(take, { event, data: { text } });
     this.length += text.length;
     if (this.length > longestReply) this.last = { event: "problem", data: tooLong };
+  }
+
+  /** Says a picture, in its place in the text; what is none that is taken is noted. */
+  private takePicture(take: number, base64: string): void {
+    const kept = this.of.keep(Buffer.from(base64, "base64"));
+    if (typeof kept === "string") {
+      this.notes.push({ kind: "no-picture", why: kept });
+      return;
+    }
+    // what is held back of the text, since a secret may begin in it, comes after it
+    const { said, pictures } = this.comingOf(take);
+    pictures.push({ at: said.text.text.length, picture: { kind: "picture", ...kept } });
+    this.of.say(take, { event: "picture", data: kept });
   }
 
   /** Keeps what the API wants back, unless it is too large to be carried. */

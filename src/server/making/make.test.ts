@@ -74,7 +74,7 @@ const means = (more: Partial<Means> = {}): Means => ({
   hasToken: () => false,
   sign: async (_connection, outgoing) => ({ outgoing }),
   gate: new Gate(),
-  files: { find: () => undefined },
+  files: { find: () => undefined, keep: () => expect.unreachable() },
   ...more,
 });
 

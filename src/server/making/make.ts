@@ -1,5 +1,5 @@
 import PQueue from "p-queue";
-import { joined, piecesOf, type ToolPiece } from "@/core/conversation/pieces";
+import { joined, type ToolPiece, withPictures } from "@/core/conversation/pieces";
 import { type Problem, problem } from "@/core/problem/problem";
 import type { LastEvent, Usage } from "@/core/reply/events";
 import type { AskedCall } from "@/core/tools/calls";
@@ -123,7 +123,7 @@ class Run {
     this.cited = take.cited;
     this.exchange = {
       ...this.exchange,
-      pieces: joined(this.exchange.pieces, [...piecesOf(take.text), ...answered]),
+      pieces: joined(this.exchange.pieces, [...withPictures(take.text, take.pictures), ...answered]),
       carry: carry === undefined ? this.exchange.carry : [...this.exchange.carry, { round, value: carry }],
     };
   }
@@ -184,7 +184,7 @@ class Run {
     const all = takes.map((take): Take => {
       const { text, thought, cited } = take;
       const last = this.ending(take);
-      const said = joined(pieces, piecesOf(this.kept(text, last)));
+      const said = joined(pieces, withPictures(this.kept(text, last), take.pictures));
       const typed = this.typed(text, last);
       if (typed?.ok) this.sink.say(0, { event: "data", data: { value: typed.value } });
       return {
@@ -352,7 +352,11 @@ class Run {
   /** What stands for an attempt where none was made. */
   private ended({ connection, model }: Speaker, last = this.halted ?? stopped): Attempted {
     const speaker = { provider: connection.slug, model: model.name };
-    return { speaker, takes: [{ text: "", thought: "", calls: [], cited: this.cited, last }], status: null };
+    return {
+      speaker,
+      takes: [{ text: "", thought: "", pictures: [], calls: [], cited: this.cited, last }],
+      status: null,
+    };
   }
 }
 
@@ -375,7 +379,7 @@ function isWhole(last: LastEvent): boolean {
 /** An attempt whose words stand in the exchange already. */
 function silent(attempted: Attempted, last: LastEvent): Attempted {
   const { cited } = attempted.takes[0];
-  return { ...attempted, takes: [{ text: "", thought: "", calls: [], cited, last }], carry: undefined };
+  return { ...attempted, takes: [{ text: "", thought: "", pictures: [], calls: [], cited, last }], carry: undefined };
 }
 
 /** Whether an attempt is what its round comes to: it went well, or somebody has read of it already. */

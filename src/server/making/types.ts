@@ -1,7 +1,7 @@
 import type { Ledger } from "@/core/context/ledger";
 import type { PartSource } from "@/core/context/parts/part";
 import type { Carry } from "@/core/conversation/message";
-import type { Piece, ToolPiece } from "@/core/conversation/pieces";
+import type { Piece, PlacedPicture, ToolPiece } from "@/core/conversation/pieces";
 import type { Problem } from "@/core/problem/problem";
 import type { Candidate, LastEvent, NextAttempt, SaidEvent, TokenCounts, Usage } from "@/core/reply/events";
 import type { DispatchNote } from "@/core/reply/note";
@@ -19,7 +19,7 @@ import type { Connection } from "../exchange/connection";
 import type { Resolved } from "../exchange/credentials";
 import type { Outgoing } from "../exchange/outgoing";
 import type { Traffic } from "../exchange/traffic";
-import type { StoredFile } from "../files/file-store";
+import type { FileStore } from "../files/file-store";
 import type { Gate, Rank } from "./gate";
 
 /** What a provider counted of what was sent, or of what it said. */
@@ -145,8 +145,8 @@ export interface Means {
     signal: AbortSignal,
   ): Promise<{ outgoing: Outgoing; problem?: undefined } | { problem: Problem }>;
   gate: Gate;
-  /** Finds the bytes of a picture. */
-  files: { find(hash: string): StoredFile | undefined };
+  /** Finds the bytes of a picture, and keeps those of one that a model made. */
+  files: Pick<FileStore, "find" | "keep">;
 }
 
 /** A request as it is kept: the key hidden. */
@@ -214,6 +214,8 @@ export interface Sink {
 export interface AttemptedTake {
   text: string;
   thought: string;
+  /** Its pictures, in its text. */
+  pictures: readonly PlacedPicture[];
   /** The calls of tools that it asks for. */
   calls: AskedCall[];
   cited: CitedIn;

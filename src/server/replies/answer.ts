@@ -207,6 +207,10 @@ function eventOf(piece: Piece): SaidEvent {
     }
     case "data":
       return { event: "data", data: { value: piece.value } };
+    case "picture": {
+      const { kind: _kind, ...data } = piece;
+      return { event: "picture", data };
+    }
     default:
       return { event: "text", data: { text: textOf({ pieces: [piece] }) } };
   }

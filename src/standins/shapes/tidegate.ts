@@ -17,6 +17,7 @@ const models: Record<string, Model> = {
     thinks: true,
     isCareless: false,
     sees: true,
+    draws: true,
   },
   "tide-neap": {
     window: 8_000,
@@ -103,12 +104,16 @@ async function reply(
     return { spent: call.fault?.usage === "wrong" ? { read: null, written: "?" } : counts };
   };
   const turned = { itself: "ebb", limit: "brim", "stop word": "mark", tools: "slack" }[speech.ended];
+  const drawn = speech.drawing
+    ? [{ kind: "sight", sight: { form: "image/png", bytes: speech.drawing.toString("base64") } }]
+    : [];
   const links = linksFor(asked.said.at(-1)?.text ?? "");
   const pace = call.pace ?? model.pace;
   if (!isFlow) {
     const parts = [
       ...(model.thinks ? [{ kind: "musing", words: speech.thought.join("") }] : []),
       ...halves(text).map((words) => ({ kind: "words", words })),
+      ...drawn,
       ...speech.calls.map(({ name, arguments: given }, at) => ({
         kind: "fetch",
         ref: refs[at],
@@ -147,7 +152,7 @@ async function reply(
           : (fetched.shift() ?? { parts: halves(token).map((words) => ({ kind: "words", words })) }),
       ),
     closing: () => [
-      `,\n${JSON.stringify({ n: last, parts: [], turned, ...links, ...spent({ written, mused: speech.thought.length }) })}`,
+      `,\n${JSON.stringify({ n: last, parts: drawn, turned, ...links, ...spent({ written, mused: speech.thought.length }) })}`,
       "]\n",
     ],
     ends: 2,

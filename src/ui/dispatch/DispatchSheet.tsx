@@ -184,6 +184,8 @@ function Note({ note }: { note: DispatchNote }) {
           <q>{note.is}</q>. What was shown stays, and the reply goes on behind it.
         </p>
       );
+    case "no-picture":
+      return <p className={styles.quiet}>A picture of the reply is left out: {note.why}</p>;
     case "secret-in-pieces":
       // said where the bytes would stand
       return null;

@@ -37,6 +37,7 @@ export type Taken =
         | "carry"
         | "version"
         | "source"
+        | "picture"
         | "error"
         | "end";
     }
@@ -44,6 +45,17 @@ export type Taken =
 
 /** Is told what is taken and where; no place is all of an event. */
 export type Watch = (taken: Taken, place: Place | undefined) => void;
+
+/** Whether a take said anything, and what. */
+interface Heard {
+  text: boolean;
+  tool: boolean;
+  picture: boolean;
+}
+const nothingHeard: Heard = { text: false, tool: false, picture: false };
+
+/** Pictures of one answer that are looked at. */
+const mostPictures = 10;
 
 /** Reads the documents of one answer by the rules of its profile, and knows how it ended. */
 export class Reading {
@@ -54,7 +66,7 @@ export class Reading {
   stray: string | undefined;
   /** The word with which each take finished, and what came of it. */
   private readonly finishes = new Map<number, string>();
-  private readonly heardOf = new Map<number, { text: boolean; tool: boolean }>([[0, { text: false, tool: false }]]);
+  private readonly heardOf = new Map<number, Heard>([[0, { ...nothingHeard }]]);
   private readonly remembered = new Map<string, string>();
   private readonly said = new Said();
   private readonly calls = new Calls();
@@ -62,6 +74,7 @@ export class Reading {
   private readonly repeats = new Repeats();
   private version: string | undefined;
   private sources = 0;
+  private pictures = 0;
 
   /** @param watch is told what was taken and where, for whoever wants to show it */
   constructor(
@@ -185,6 +198,7 @@ export class Reading {
       this.tell({ what: "carry" }, rule.carry, at, place);
       this.tell({ what: "version" }, rule.version, at, place);
       this.tell({ what: "source" }, rule.sources?.each, at, place);
+      this.tell({ what: "picture" }, rule.pictures?.each, at, place);
     }
   }
 
@@ -224,7 +238,8 @@ export class Reading {
     this.close(events);
     const hasCounts = !this.counted.isEmpty;
     if (hasCounts) events.push({ event: "counts", take: null, data: this.counted.all() });
-    for (const [take, { text, tool }] of this.heardOf) {
+    for (const [take, { text: hasText, tool, picture }] of this.heardOf) {
+      const text = hasText || picture;
       const finish = this.finishes.get(take);
       const reason = finish === undefined ? (tool && !text ? "tools" : "complete") : this.reasonFor(finish);
       const failed = (kind: Problem["kind"], detail: string) =>
@@ -296,6 +311,7 @@ export class Reading {
     }
     if (rule.version) this.keepVersion(rule.version.first(at), events);
     if (rule.sources) this.takeSources(rule.sources, take, at, events);
+    if (rule.pictures) this.takePictures(rule.pictures, take, at, events);
     return true;
   }
 
@@ -357,6 +373,21 @@ export class Reading {
     events.push({ event: "version", take: null, data: { version } });
   }
 
+  private takePictures(
+    { each, bytes }: NonNullable<CompiledRule["pictures"]>,
+    take: number,
+    at: unknown,
+    events: ReadEvent[],
+  ): void {
+    for (const picture of each.all(at)) {
+      const written = bytes.first(picture);
+      if (typeof written !== "string" || written === "" || this.pictures >= mostPictures) continue;
+      this.pictures += 1;
+      this.heard(take).picture = true;
+      events.push({ event: "picture", take, data: { base64: written.replace(/^data:[^,]*,/, "") } });
+    }
+  }
+
   private takeSources(
     { each, title, address, text }: NonNullable<CompiledRule["sources"]>,
     take: number,
@@ -374,10 +405,10 @@ export class Reading {
   }
 
   /** What was said in a take so far. */
-  private heard(take: number): { text: boolean; tool: boolean } {
+  private heard(take: number): Heard {
     const known = this.heardOf.get(take);
     if (known) return known;
-    const heard = { text: false, tool: false };
+    const heard = { ...nothingHeard };
     this.heardOf.set(take, heard);
     return heard;
   }
