@@ -16,7 +16,7 @@ function nameBeside(text: string): string {
 export class KeptPictures {
   constructor(private readonly texts: KeptTexts) {}
 
-  /** The same list for as long as nothing changes. */
+  /** Those that are kept, as one and the same list until something changes. */
   read(text: string): readonly KeptPicture[] {
     const written = this.texts.read(nameBeside(text));
     if (written === "") return none;

@@ -8,6 +8,8 @@ const longest = 2_048;
 const largePng = 1_500_000;
 /** How well a photograph is kept, 0 to 1; and how well where it has to be smaller. */
 const qualities = [0.86, 0.7, 0.5];
+/** Pixels of a picture that is unpacked to be made smaller. */
+const mostUnpacked = 120_000_000;
 /** Bytes that are read at all. */
 const mostRead = 200 * 1024 * 1024;
 
@@ -30,6 +32,12 @@ async function prepared({ file, largest }: Preparing): Promise<PreparedPicture> 
   const read = readPicture(new Uint8Array(await file.arrayBuffer()));
   if (read.kind !== "picture") return { kind: "wrong", says: wordsOfNoPicture(read) };
   const { width, height, type, bytes, isAnimated, isTurned } = read;
+  // what is unpacked takes four bytes a pixel
+  if (width * height > mostUnpacked)
+    return {
+      kind: "wrong",
+      says: `The picture has ${width} by ${height} pixels, which is more than can be made smaller here.`,
+    };
   const isSmall = Math.max(width, height) <= longest && bytes.length <= largest;
   if (isSmall && !isAnimated && !isTurned)
     return { kind: "ready", picture: new Blob([bytes], { type }), width, height, changes: [] };
