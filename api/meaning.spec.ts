@@ -196,6 +196,7 @@ test("vectors that can't be made are told of with why, and are gone on with; tho
   makers.fault = "none";
   await world.bench("POST", `apps/${slug}/sources/vectors`, {});
   await whenMade(world, slug);
+  expect((await find(world, slug, "How expensive are bikes?")).found[0]?.text).toContain("A bicycle costs");
   makers.fault = "other vectors";
   await world.bench("POST", `apps/${slug}/sources/vectors`, { anew: true });
   await whenMade(world, slug);

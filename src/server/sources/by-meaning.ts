@@ -31,8 +31,11 @@ export class Meaning {
 
   /** Forgets what is known of a model, which is to be asked anew. */
   forget(of: VectorModel): void {
-    this.failed.delete(keyOf(of));
-    this.known.delete(keyOf(of));
+    const key = keyOf(of);
+    this.failed.delete(key);
+    this.known.delete(key);
+    for (const question of [...this.questions.keys()])
+      if (question.startsWith(`${key} `)) this.questions.delete(question);
   }
 }
 

@@ -61,7 +61,11 @@ export class VectorStore {
         "INSERT INTO vector_spaces (provider, model, length, known) VALUES (@provider, @model, @length, @known)",
       ),
       dropSpace: database.prepare("DELETE FROM vector_spaces WHERE provider = @provider AND model = @model"),
-      add: database.prepare("INSERT OR IGNORE INTO vectors (space_id, hash, vector) VALUES (?, ?, ?)"),
+      // a space may be dropped while vectors for it are under way
+      add: database.prepare(
+        `INSERT OR IGNORE INTO vectors (space_id, hash, vector)
+         SELECT id, @hash, @vector FROM vector_spaces WHERE id = @space`,
+      ),
       // served by passages_by_cutting, and the key of vectors
       missing: database.prepare<[string, number, number], { hash: string; text: string; place: string }>(
         `SELECT hash, min(text) AS text, min(place) AS place FROM passages
@@ -78,7 +82,13 @@ export class VectorStore {
         `SELECT passages.id, vectors.vector FROM passages JOIN vectors ON space_id = ? AND vectors.hash = passages.hash
          WHERE cutting_id = ? ORDER BY passages.number`,
       ),
-      passages: database.prepare<[number], number>("SELECT passages FROM cuttings WHERE id = ?").pluck(),
+      // ids of cuttings and of passages may be given again: these together say which passages they are
+      stands: database.prepare<[{ cutting: number }], { passages: number; stands: string }>(
+        `SELECT passages, hash || ' ' || size || ' ' || overlap || ' ' ||
+           (SELECT id FROM passages WHERE cutting_id = @cutting ORDER BY number LIMIT 1) || ' ' ||
+           (SELECT id FROM passages WHERE cutting_id = @cutting ORDER BY number DESC LIMIT 1) AS stands
+         FROM cuttings WHERE id = @cutting`,
+      ),
       // served by passages_by_hash
       sweep: database.prepare(
         `DELETE FROM vectors WHERE (space_id, hash) IN (
@@ -108,7 +118,7 @@ export class VectorStore {
   add(space: number, vectors: readonly { hash: string; vector: Float32Array }[]): void {
     this.database
       .transaction(() => {
-        for (const { hash, vector } of vectors) this.sql.add.run(space, hash, bytesOf(vector));
+        for (const { hash, vector } of vectors) this.sql.add.run({ space, hash, vector: bytesOf(vector) });
       })
       .immediate();
   }
@@ -127,7 +137,8 @@ export class VectorStore {
 
   /** The vectors of a cutting, as far as they are made: kept at hand once all of them are. */
   matrix({ id: space, length }: Pick<VectorSpace, "id" | "length">, cutting: number): Matrix {
-    const key = `${space} ${cutting}`;
+    const of = this.sql.stands.get({ cutting });
+    const key = `${space} ${of?.stands}`;
     const before = this.matrices.get(key);
     if (before) return before;
     const rows = this.sql.rows.all(space, cutting);
@@ -135,7 +146,7 @@ export class VectorStore {
     for (const [at, { vector }] of rows.entries()) numbers.set(numbersIn(vector), at * length);
     const matrix = { ids: rows.map(({ id }) => id), length, numbers };
     // a cutting that is whole never changes
-    if (rows.length > 0 && rows.length === this.sql.passages.get(cutting)) this.matrices.set(key, matrix);
+    if (rows.length > 0 && rows.length === of?.passages) this.matrices.set(key, matrix);
     return matrix;
   }
 

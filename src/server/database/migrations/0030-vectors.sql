@@ -1,7 +1,7 @@
 -- Models that make vectors, each with how many numbers one has, and that of a text which is known, by which it shows
--- whether it still makes them as it did.
+-- whether it still makes them as it did. An id is never given twice: what is kept in memory goes by it.
 CREATE TABLE vector_spaces (
-  id INTEGER PRIMARY KEY,
+  id INTEGER PRIMARY KEY AUTOINCREMENT,
   provider TEXT NOT NULL,          -- its lasting name
   model TEXT NOT NULL,
   length INTEGER NOT NULL,
