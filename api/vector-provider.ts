@@ -23,6 +23,9 @@ export class VectorProvider {
   readonly texts: string[] = [];
   readonly calls: number[] = [];
   fault: VectorFault = "none";
+  /** After so many calls it answers no more, until this is taken back. */
+  hangsAfter: number | undefined;
+  isHanging = false;
 
   private constructor(
     private readonly server: Server,
@@ -43,6 +46,10 @@ export class VectorProvider {
       const { fault } = provider;
       if (fault === "gone") {
         request.socket.destroy();
+        return;
+      }
+      if (provider.hangsAfter !== undefined && provider.calls.length >= provider.hangsAfter) {
+        provider.isHanging = true;
         return;
       }
       if (fault === "hangs") await rest(60_000, undefined, { ref: false });

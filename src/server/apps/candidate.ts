@@ -1,3 +1,4 @@
+import { speaks } from "@/core/provider/model";
 import type { Content } from "@/core/revision/content";
 import type { Revision } from "@/core/revision/revision";
 import { broughtKinds, type Wanted, type With, wantedContent } from "@/core/serving/access";
@@ -67,7 +68,10 @@ export function chosenFor({ providers }: HasProviders, content: Pick<Content, "p
     });
   const model = providers.model(connection.id, content.model);
   if (model) return { connection, model };
-  const names = providers.models(connection.id).map(({ name }) => name);
+  const names = providers
+    .models(connection.id)
+    .filter(speaks)
+    .map(({ name }) => name);
   refuse(
     "unknown-model",
     `${connection.name} has no model ${content.model}; there ${names.length === 1 ? "is" : "are"} ${names.join(", ") || "none"}.`,
