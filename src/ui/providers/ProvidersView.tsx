@@ -59,7 +59,8 @@ export function ProvidersView() {
             onOpen={setChosen}
           />
         )}
-        {providers.isSuccess && !open && <WireAnother onWired={setChosen} isFirst={all.length === 0} />}
+        {/* what is typed there stays, also where the list could not be read again */}
+        {providers.data && !open && <WireAnother onWired={setChosen} isFirst={all.length === 0} />}
       </section>
     </main>
   );
