@@ -147,6 +147,34 @@ test("what a kill cuts off in the midst of making vectors is gone on with, and n
   expect(makers.texts.length).toBeGreaterThan(asked);
 });
 
+test("a question or a passage that points nowhere, or is too long for the model, harms nothing beside itself", async ({
+  world,
+}) => {
+  const { slug, provider, source } = await desk(world);
+  const long = await addFile(
+    world,
+    slug,
+    "long.md",
+    `# Odd\n\n## Stars\n* * *\n\n## Nets\n${"Nets are mended. ".repeat(1_500)}`,
+  );
+  await world.editDraft(slug, {
+    sources: {
+      documents: [{ source: source.id }, { source: long.id }],
+      meaning: { provider, model: "weft" },
+      size: 4_000,
+      overlap: 0,
+    },
+  });
+  await whenMade(world, slug);
+  expect(Math.max(...makers.texts.map((text) => text.length))).toBeLessThan(12_000);
+  expect((await find(world, slug, "?! ...")).wordsAlone?.detail).toContain("nothing but zeros");
+  const next = await find(world, slug, "How expensive are bikes?");
+  expect(next.wordsAlone).toBeUndefined();
+  expect(next.found.length).toBeGreaterThan(0);
+  await find(world, slug, "bikes ".repeat(300));
+  expect(makers.texts.at(-1)?.length).toBeLessThanOrEqual(1_500);
+});
+
 const faults: [fault: VectorFault, says: RegExp][] = [
   ["status 500", /status 500.*The loom is broken/],
   ["status 401", /status 401.*The loom is broken/],

@@ -1,5 +1,4 @@
 import type { Work } from "@/core/jobs/work";
-import { problem } from "@/core/problem/problem";
 import { textForVector } from "@/core/sources/meaning";
 import type { HasApps, StoredApp } from "../apps/app-store";
 import type { HasDatabase } from "../database/database";
@@ -8,7 +7,14 @@ import type { HasChanges } from "../live/changes";
 import type { HasHub } from "../live/hub";
 import type { HasMeaning } from "../sources/by-meaning";
 import { cuttingsFor } from "../sources/finding";
-import { knownText, type MakingVectorsNeeds, makerFor, makeVectors, spaceFor } from "../sources/making-vectors";
+import {
+  knownText,
+  type MakingVectorsNeeds,
+  makerFor,
+  makeVectors,
+  pointsNowhere,
+  spaceFor,
+} from "../sources/making-vectors";
 import type { HasPassages } from "../sources/passage-store";
 import type { HasSources } from "../sources/source-store";
 import type { VectorModel } from "../sources/vector-store";
@@ -90,13 +96,14 @@ async function makeSome(
   signal.throwIfAborted();
   if (made.kind === "problem") throw new Refusal(made.problem);
   const known = made.vectors.at(-1);
-  if (!known) throw new Refusal(problem("bad-reply", "No vector came back."));
+  if (!known) throw new Refusal(pointsNowhere);
   const space = spaceFor(home, of, known);
   if ("kind" in space) throw new Refusal(space);
   await gently(home, () =>
     home.vectors.add(
       space.id,
-      wanted.map(({ hash }, at) => ({ hash, vector: made.vectors[at] as Float32Array })),
+      // a text that points nowhere is near nothing, and keeps no other from being found
+      wanted.map(({ hash }, at) => ({ hash, vector: made.vectors[at] ?? new Float32Array(space.length) })),
     ),
   );
 }

@@ -1,12 +1,16 @@
 import { LRUCache } from "lru-cache";
 import type { Problem } from "@/core/problem/problem";
 import type { Near } from "@/core/sources/meaning";
-import { knownText, type MakingVectorsNeeds, makerFor, makeVectors, spaceFor } from "./making-vectors";
+import { knownText, type MakingVectorsNeeds, makerFor, makeVectors, pointsNowhere, spaceFor } from "./making-vectors";
 import type { Nearest, NearestInput, VectorModel, VectorSpace } from "./vector-store";
 
 /** What of the process is used here. */
 export type MeaningNeeds = MakingVectorsNeeds & HasMeaning;
 
+/** Characters of a message that are looked for: the first words tell what it is about. */
+const longestQuestion = 1_500;
+/** Failures of a provider that no question is the reason of, and that others would wait for, too. */
+const lasting: ReadonlySet<Problem["kind"]> = new Set(["unreachable", "timed-out", "rate-limited", "overloaded"]);
 /** Milliseconds that the vector of a question may take: a reply waits for it. */
 const questionLimits = { connect: 1_000, first: 2_500, between: 2_500, all: 2_500 };
 /** Milliseconds for which a provider that failed is not asked again, so that no reply waits for one that is gone. */
@@ -59,7 +63,7 @@ export async function nearPassages(
   question: string,
   signal?: AbortSignal,
 ): Promise<NearPassages> {
-  const asked = await questionVector(home, app, of, question, signal);
+  const asked = await questionVector(home, app, of, question.slice(0, longestQuestion), signal);
   if (asked.kind === "problem") return asked;
   const { space, vector } = asked;
   const { id, length } = space;
@@ -92,10 +96,10 @@ async function questionVector(
   if ("kind" in maker) return { kind: "problem", problem: maker };
   const texts = isKnown ? [question] : [question, knownText];
   const made = await makeVectors(home, maker, texts, { app, limits: questionLimits, signal });
-  if (made.kind === "problem") return fail(made.problem);
-  const [vector, known = before?.known] = made.vectors as [Float32Array, Float32Array | undefined];
-  const space = known && spaceFor(home, of, isKnown && before?.length !== vector.length ? vector : known);
-  if (!space) throw new Error("A known text has no vector.");
+  if (made.kind === "problem") return lasting.has(made.problem.kind) ? fail(made.problem) : made;
+  const [vector, known = isKnown ? before.known : undefined] = made.vectors;
+  if (!vector || !known) return { kind: "problem", problem: pointsNowhere };
+  const space = spaceFor(home, of, isKnown && before.length !== vector.length ? vector : known);
   if ("kind" in space) return fail(space);
   meaning.failed.delete(key);
   if (!isKnown) meaning.known.set(key, now);

@@ -27,9 +27,12 @@ export interface VectorMaker {
   model: StoredModel;
 }
 
-/** What came of texts: a vector of length one for each, and what they cost; or why there are none. */
+/**
+ * What came of texts: a vector of length one for each, undefined for a text that points nowhere, and what they cost; or why
+ * there are none.
+ */
 export type MadeVectors =
-  | { kind: "made"; vectors: Float32Array[]; tokens: number; price: number }
+  | { kind: "made"; vectors: (Float32Array | undefined)[]; tokens: number; price: number }
   | { kind: "problem"; problem: Problem };
 
 /** The model that makes vectors, or why it can't. */
@@ -52,10 +55,11 @@ export function makerFor({ providers }: HasProviders, of: VectorModel): VectorMa
 export async function makeVectors(
   home: MakingVectorsNeeds,
   { connection, model }: VectorMaker,
-  texts: readonly string[],
+  all: readonly string[],
   { app, limits = connection.limits, signal }: { app: string; limits?: Limits; signal?: AbortSignal },
 ): Promise<MadeVectors> {
   const failed = (of: Problem): MadeVectors => ({ kind: "problem", problem: of });
+  const texts = all.map((text) => fitting(text, model.window));
   const resolved = await home.credentials.resolve(connection);
   if (resolved.problem) return failed(resolved.problem);
   const { key, extras, values, secrets, way } = resolved;
@@ -83,15 +87,26 @@ export async function makeVectors(
   );
   if (read.kind === "problem") return failed(withKeyAdvice(read.problem, connection.credential));
   const vectors = read.vectors.map(unitVector);
-  if (vectors.some((vector) => !vector))
-    return failed(problem("bad-reply", "A vector holds nothing but zeros, or numbers that are none."));
   const counts = { input: read.input ?? texts.reduce((sum, text) => sum + rawTokens(countsOf(text)), 0), output: 0 };
   const price = priceOf(counts, model.price);
   const usage = { ...counts, estimated: read.input === undefined, price, currency: model.price.currency };
   const on = { app, revision: null, content: null, owner: null, origin: "job", purpose: "vectors" } as const;
   home.spend.add(on, { provider: connection.slug, model: model.name }, usage, Date.now());
-  return { kind: "made", vectors: vectors as Float32Array[], tokens: counts.input, price };
+  return { kind: "made", vectors, tokens: counts.input, price };
 }
+
+/** The share of a model's window that a text is given: how its provider counts is not known. */
+const shareOfWindow = 0.7;
+
+/** As much of a text, from its beginning, as a model has room for. */
+function fitting(text: string, window: number): string {
+  const tokens = rawTokens(countsOf(text));
+  const room = window * shareOfWindow;
+  return tokens <= room ? text : text.slice(0, Math.floor((text.length * room) / tokens));
+}
+
+/** Why there is no vector of a text. */
+export const pointsNowhere = problem("bad-reply", "A vector holds nothing but zeros, or numbers that are none.");
 
 /**
  * The space of a model, for vectors that were made just now beside that of the known text: begun where there is none.
