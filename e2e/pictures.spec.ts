@@ -5,7 +5,7 @@ import { PNG } from "pngjs";
 import { gifThatTells, jpegThatTells, told } from "@/core/pictures/test/samples";
 import { png } from "@/server/test/picture";
 import { expectAccessible } from "./axe";
-import { buildOf, expect, test, type World } from "./fixtures";
+import { buildOf, expect, fillValue, test, type World } from "./fixtures";
 import { drop, type Given, paste, pasteData, watchTasks } from "./pasting";
 
 const bytes = png(400, 240);
@@ -231,6 +231,32 @@ test("a model that sees no pictures is refused before anything is sent, and thos
   await page.goto(`${world.address}/talk/${slug}`);
   await expect(page.getByRole("textbox")).toBeVisible();
   await expect(page.getByLabel("Add a picture")).toHaveCount(0);
+});
+
+test("what a picture counts at a model is said on Providers, which fits at 1024 pixels, and is what the next message costs", async ({
+  page,
+  world,
+}) => {
+  const slug = await world.makeApp("Counted", { model: "reed-deep" });
+  await page.setViewportSize({ width: 1024, height: 768 });
+  await page.goto(`${world.address}/providers`);
+  await page.getByRole("button", { name: "Further prices of reed-deep" }).click();
+  await page.getByRole("button", { name: "Say what a picture counts for at reed-deep" }).click();
+  const each = page.getByRole("spinbutton", { name: "Each picture, tokens at reed-deep" });
+  await fillValue(each, "5000");
+  await expect(each).toHaveValue("5000");
+  expect(await page.evaluate(() => document.documentElement.scrollWidth)).toBeLessThanOrEqual(1024);
+  const table = page.getByRole("table").filter({ hasText: "Abilities" });
+  expect(await table.evaluate((element) => element.getBoundingClientRect().right)).toBeLessThanOrEqual(1024);
+  await page.setViewportSize({ width: 1280, height: 800 });
+  const build = buildOf(page, world);
+  await build.open(slug);
+  await paste(build.message, teal);
+  await expect(page.getByText(/about 5,1\d\d tokens in/)).toBeVisible();
+  await page.goto(`${world.address}/providers`);
+  await page.getByRole("button", { name: "Further prices of reed-deep" }).click();
+  await page.getByRole("button", { name: "Learn what a picture counts for at reed-deep" }).click();
+  await expect(page.getByText("is learned from what the provider reports")).toBeVisible();
 });
 
 test("what is told about a picture is nowhere once it is kept; of which callers, how many, how large is held to", async ({
