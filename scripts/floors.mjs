@@ -17,6 +17,7 @@ export const floors = [
   ["summaries", "probing"],
   ["live"],
   ["entrance", "archive"],
+  ["guards"],
   ["apps", "sources", "tools"],
   ["dispatches"],
   ["conversations", "providers", "recordings", "spend"],

@@ -39,6 +39,7 @@ import { VisitorStore } from "./entrance/visitor-store";
 import { Credentials } from "./exchange/credentials";
 import { FileStore } from "./files/file-store";
 import { openLog } from "./ground/log";
+import { CaughtStore } from "./guards/caught-store";
 import { type Home, homeKey } from "./home";
 import { runDueChecks } from "./jobs/check-schedule";
 import { sweepImports } from "./jobs/import-job";
@@ -160,6 +161,7 @@ export function openFolder(folder: string, openLogWith: (hide: (text: string) =>
     scriptWatch: new ScriptWatch(changes),
     runs: new RunStore(database),
     judges: new JudgeStore(database),
+    caught: new CaughtStore(database),
     reader,
     writer,
     jobs,

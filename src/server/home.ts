@@ -31,6 +31,7 @@ import type { HasCredentials } from "./exchange/credentials";
 import type { HasFiles } from "./files/file-store";
 import type { HasEnd } from "./ground/ending";
 import type { HasLog } from "./ground/log";
+import type { HasCaught } from "./guards/caught-store";
 import type { HasJobs } from "./jobs/job-store";
 import type { HasRunner } from "./jobs/runner";
 import type { HasSteps } from "./jobs/step-store";
@@ -102,6 +103,7 @@ export interface Home
     HasScriptWatch,
     HasRuns,
     HasJudges,
+    HasCaught,
     HasReader,
     HasWriter,
     HasJobs,

@@ -1,5 +1,6 @@
 import { z } from "zod";
 import { leadSchema } from "../context/lead";
+import { caughtSchema } from "../guards/guard";
 import { problemSchema } from "../problem/problem";
 import { candidateSchema, usageSchema } from "../reply/events";
 import { replyStates } from "../reply/reply";
@@ -62,6 +63,8 @@ export const replyFactsSchema = candidateSchema.extend({
   questionMaking: z.string().optional(),
   /** How many passages its message found in documents, and how many of them went along; none where there are no documents. */
   passages: z.object({ found: z.int(), carried: z.int() }).optional(),
+  /** What guards found in what was sent for it and in what it said, and what they did. */
+  caught: z.array(caughtSchema).optional(),
   /** The model that should have answered, where it was another that did. */
   insteadOf: candidateSchema.optional(),
   /** What the API gave along in each round, to have it back with the next call. */

@@ -10,6 +10,8 @@ export const dispatchNoteSchema = z.discriminatedUnion("kind", [
   z.object({ kind: z.literal("mended"), count: z.int(), was: z.string(), is: z.string() }),
   /** A picture of the reply that is none that is taken, and why. */
   z.object({ kind: z.literal("no-picture"), why: z.string() }),
+  /** A guard took something out of the answer or refused it, so that its bytes are not kept. */
+  z.object({ kind: z.literal("guarded") }),
   /** The answer held a secret in pieces or in another writing, so that its bytes are not kept. */
   z.object({ kind: z.literal("secret-in-pieces") }),
 ]);

@@ -42,7 +42,7 @@ export interface Words {
 export function changesBetween(before: Content, after: Content, words: Words): Change[] {
   const said = (content: Content): Record<string, string> => {
     const { settings, fallbacks = [], memory, variables, samples = {}, off = [], opening = [], timeZone } = content;
-    const { tools = [], rounds = usualRounds, together = usualTogether } = content;
+    const { guards = [], tools = [], rounds = usualRounds, together = usualTogether } = content;
     const sources = filledSources(content.sources ?? { documents: [] });
     const setting = (value: number | undefined) => (value === undefined ? none.setting : String(value));
     return {
@@ -70,6 +70,7 @@ export function changesBetween(before: Content, after: Content, words: Words): C
       "blocks that are off": off.join(", ") || none.list,
       // two of one name that are declared or answered otherwise are told apart by what stands for the rest
       tools: tools.map((tool) => `${tool.name} (${markOf(ordered(tool))})`).join(", ") || none.list,
+      guards: guards.map((guard) => `${guard.name} (${markOf(ordered(guard))})`).join(", ") || none.list,
       "schema of the reply": content.schema ? markOf(ordered(content.schema)) : none.list,
       "rounds of calls": String(rounds),
       "calls at once": String(together),

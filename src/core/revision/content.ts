@@ -1,5 +1,6 @@
 import { z } from "zod";
 import { memorySchema } from "../context/policies/policies";
+import { guardsSchema } from "../guards/guard";
 import { plainSources, sourcesSchema } from "../sources/sources";
 import { mostTogether, toolsSchema, usualRounds, usualTogether } from "../tools/tool";
 import { replySchemaSchema } from "../typed/schema";
@@ -64,6 +65,8 @@ export const contentSchema = z.strictObject({
   rounds: z.int().min(1).max(20).optional(),
   /** What the reply has to be, where it is data. */
   schema: replySchemaSchema.optional(),
+  /** Rules on what is sent to a model, and on what of its reply is shown. */
+  guards: guardsSchema.optional(),
   /** Calls of one round that are made at once. */
   together: z.int().min(1).max(mostTogether).optional(),
 });
@@ -79,6 +82,7 @@ const defaults: Partial<Content> = {
   fallbacks: [],
   sources: { documents: [] },
   tools: [],
+  guards: [],
   rounds: usualRounds,
   together: usualTogether,
 };

@@ -20,6 +20,7 @@ export const parts: readonly [name: string, members: (keyof Content)[]][] = [
   ["schema of the reply", ["schema"]],
   ["rounds of calls", ["rounds"]],
   ["calls at once", ["together"]],
+  ["guards", ["guards"]],
 ];
 
 /** What comes of two edits of one content. */

@@ -12,7 +12,7 @@ import { Scrubber } from "../security/scrub";
 import { Calling } from "./calling";
 import { Citing } from "./citing";
 import { Hearing } from "./hearing";
-import type { Attempted, CitedIn, Counted, Means, Order, ReadyContext, Sink, Speaker } from "./types";
+import type { Attempted, CitedIn, Counted, EndedDispatch, Means, Order, ReadyContext, Sink, Speaker } from "./types";
 
 /** Where an attempt stands in its making: both counted from 1. */
 export interface AttemptPlace {
@@ -35,6 +35,8 @@ export class Attempt {
   private hearing: Hearing;
   private head: AnswerHead | undefined;
   private isOver = false;
+  /** Bytes that are not kept yet, where guards could still find something in what they say. */
+  private heldBytes: { bytes: Buffer; at: number }[] = [];
   private done: (attempted: Attempted) => void = () => {};
   private crashed: (error: unknown) => void = () => {};
 
@@ -82,6 +84,9 @@ export class Attempt {
       round,
       begun,
       secrets,
+      guards: this.order.guards?.shown ?? [],
+      masks: this.context.masks,
+      begunEnd: round === (this.order.tools?.firstRound ?? 1) ? this.order.begunEnd : undefined,
       say: (take, event) => this.say(take, event),
       keep: (bytes) => this.keep(bytes),
       leaveOutBytes: () => this.sink.leaveOutBytes(this.id),
@@ -134,7 +139,8 @@ export class Attempt {
       },
       bytes: (bytes) =>
         this.guard(() => {
-          this.sink.bytes(this.id, bytes, this.elapsed());
+          if (this.holdsBytes) this.heldBytes.push({ bytes, at: this.elapsed() });
+          else this.sink.bytes(this.id, bytes, this.elapsed());
           this.endWith(this.hearing.feed(bytes));
         }),
       close: (isWhole) => this.guard(() => this.endWith(this.hearing.close(isWhole))),
@@ -162,6 +168,7 @@ export class Attempt {
     if (this.isOver) return;
     this.isOver = true;
     this.hearing.release();
+    if (this.hearing.isCut) this.calling.forgo();
     this.calling.leave();
     const { connection, model } = this.speaker;
     const { hearing, head } = this;
@@ -169,7 +176,7 @@ export class Attempt {
     const outcome = hearing.hidden(
       given.event === "end" ? given : { ...given, data: withKeyAdvice(given.data, connection.credential) },
     );
-    this.sink.end({
+    const ended: EndedDispatch = {
       id: this.id,
       status: head?.status ?? null,
       headers: Object.fromEntries(
@@ -181,7 +188,9 @@ export class Attempt {
       notes: hearing.notes,
       version: hearing.version,
       endedAt: Date.now(),
-    });
+    };
+    const waits = (this.order.guards?.judges.length ?? 0) > 0;
+    if (!waits) this.settle(ended, true);
     this.done({
       speaker: { provider: connection.slug, model: model.name },
       takes: hearing.takes(outcome, (take) => this.citing.of(take)),
@@ -190,9 +199,26 @@ export class Attempt {
       usage,
       firstTextAt: hearing.trace.firstAt,
       trace: hearing.trace.parts,
-      carry: hearing.carry,
+      // what an API wants back holds what it said
+      carry: hearing.isCut ? undefined : hearing.carry,
       version: hearing.version,
+      settle: waits ? (isShown) => this.settle(ended, isShown) : undefined,
     });
+  }
+
+  /** Keeps how it ended, and the bytes that were held, where nothing of what they say is held back. */
+  private settle(ended: EndedDispatch, isShown: boolean): void {
+    if (!isShown) this.sink.leaveOutBytes(this.id);
+    else if (!this.hearing.isCut) for (const { bytes, at } of this.heldBytes) this.sink.bytes(this.id, bytes, at);
+    this.heldBytes = [];
+    const guarded = ended.notes.some(({ kind }) => kind === "guarded");
+    this.sink.end(isShown || guarded ? ended : { ...ended, notes: [...ended.notes, { kind: "guarded" }] });
+  }
+
+  /** Whether bytes wait for their end: text that is refused or masked later stands in them. */
+  private get holdsBytes(): boolean {
+    const { shown = [], judges = [] } = this.order.guards ?? {};
+    return judges.length > 0 || shown.some(({ guard }) => guard.does !== "mark");
   }
 
   /** What the provider counted: what was sent, where that was accounted for, and what it said, where that is text alone. */

@@ -150,6 +150,11 @@ export class Calling {
     await this.exchange?.abort();
   }
 
+  /** Its answer is not recorded. */
+  forgo(): void {
+    this.recorder?.drop();
+  }
+
   /** Ends it without another word; its connection may be used again. */
   leave(): void {
     this.isOver = true;

@@ -1,5 +1,7 @@
 import { describe, expect, it } from "vitest";
 import { withPictures } from "@/core/conversation/pieces";
+import type { Guard } from "@/core/guards/guard";
+import { readied } from "@/core/guards/looking";
 import type { LastEvent, SaidEvent } from "@/core/reply/events";
 import { compileProfile } from "@/core/wire/profile";
 import chatCompletions from "@/core/wire/profiles/chat-completions.json";
@@ -10,7 +12,13 @@ const made = { file: "f".repeat(64), type: "image/png", width: 4, height: 3, isM
 /** A hearing of events of one answer, of as many bytes at a time as are told, and what it says. */
 function heard(
   events: readonly object[],
-  { takes = 1, secrets = ["k-1234"], bytesAtOnce = 7, profile = chatCompletions as object } = {},
+  {
+    takes = 1,
+    secrets = ["k-1234"],
+    bytesAtOnce = 7,
+    profile = chatCompletions as object,
+    guards = [] as Guard[],
+  } = {},
 ) {
   const said: [take: number, text: string][] = [];
   let leftOut = 0;
@@ -20,6 +28,7 @@ function heard(
     round: 2,
     begun: 0,
     secrets,
+    guards: readied(guards, ""),
     say: (take: number, event: SaidEvent) => said.push([take, "text" in event.data ? event.data.text : event.event]),
     keep: (bytes) => (bytes.length > 4 ? made : "This is no picture."),
     leaveOutBytes: () => {

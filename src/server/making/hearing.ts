@@ -1,5 +1,9 @@
 import type { z } from "zod";
 import { argumentsText, type PlacedPicture, type pictureSchema } from "@/core/conversation/pieces";
+import { addUp, type Caught } from "@/core/guards/guard";
+import { GuardedText, guardedWhole, type LetThrough } from "@/core/guards/guarded-text";
+import type { ReadyGuard } from "@/core/guards/looking";
+import { type Masks, mapTexts, type PuttingBack } from "@/core/guards/masks";
 import { type Problem, problem } from "@/core/problem/problem";
 import type { LastEvent, ReadEvent, TokenCounts } from "@/core/reply/events";
 import type { DispatchNote } from "@/core/reply/note";
@@ -18,10 +22,22 @@ const longestReply = 16 * 1024 * 1024;
 /** Characters of what an API wants back with the next call. */
 const longestCarry = 256 * 1024;
 
+/** What is said of a take, and what only is thought. */
+type Voice = "text" | "thought";
+
+/** What a take says goes this way, character by character: without secrets, with what was masked put back, past the guards. */
+interface Way {
+  scrub: TextScrubber;
+  back: PuttingBack | undefined;
+  guarded: GuardedText;
+  said: GrowingText;
+}
+
 /** A take while it comes. */
 interface Coming {
-  said: { text: GrowingText; thought: GrowingText };
-  scrub: { text: TextScrubber; thought: TextScrubber };
+  ways: Record<Voice, Way>;
+  /** Whether a guard refused it: nothing more of it is heard. */
+  isRefused?: true;
   calls: CallFragments;
   pictures: PlacedPicture[];
   last?: LastEvent;
@@ -38,6 +54,12 @@ export interface HearingOf {
   begun: number;
   /** What must stand in nothing that is kept or shown. */
   secrets: readonly string[];
+  /** Those before showing. */
+  guards: readonly ReadyGuard[];
+  /** What was masked in what was sent. */
+  masks?: Masks;
+  /** The end of what the reply said before. */
+  begunEnd?: string;
   say: Sink["say"];
   /** Keeps a picture that came; a text says why it can't be. */
   keep(bytes: Uint8Array): z.infer<typeof pictureSchema> | string;
@@ -54,6 +76,7 @@ export class Hearing {
   readonly trace = new Trace();
   private decoder: Decoder | undefined;
   private readonly coming = new Map<number, Coming>();
+  private readonly caughtInCalls = new Map<number, Caught[]>();
   private length: number;
   private last: LastEvent | undefined;
 
@@ -78,30 +101,71 @@ export class Hearing {
 
   /** Says what is held back because a secret could have begun in it; undefined, or a problem where that is too much. */
   release(): void {
-    for (const [take, { scrub }] of this.coming)
-      for (const event of ["thought", "text"] as const) this.say(take, event, scrub[event].close());
+    for (const [take, coming] of this.coming) {
+      for (const voice of ["thought", "text"] as const) {
+        const { scrub, back, guarded } = coming.ways[voice];
+        this.pass(take, voice, scrub.close());
+        this.letThrough(take, voice, guarded.feed(back?.close() ?? ""));
+        this.letThrough(take, voice, guarded.close());
+      }
+      this.guardCalls(take, coming);
+    }
   }
 
   /** Each take as it came out. @param last how all of it ended @param citedBy what a take cites */
   takes(last: LastEvent, citedBy: (take: number) => CitedIn = () => citesNothing): [AttemptedTake, ...AttemptedTake[]] {
     return Array.from({ length: this.of.takes }, (_, take): AttemptedTake => {
-      const { said, pictures = [], calls, last: own } = this.coming.get(take) ?? {};
-      const ending = last.event === "problem" || !own ? last : this.hidden(own);
-      const asked = calls?.calls(this.of.round);
+      const coming = this.coming.get(take);
+      const { ways, pictures = [], calls, last: own, isRefused } = coming ?? {};
+      const ending = !own || (last.event === "problem" && !isRefused) ? last : this.hidden(own);
+      const asked = isRefused ? [] : calls?.calls(this.of.round);
       return {
-        text: said?.text.text ?? "",
-        thought: said?.thought.text ?? "",
+        text: ways?.text.said.text ?? "",
+        thought: ways?.thought.said.text ?? "",
         pictures,
-        calls: (asked ?? []).map((call) => ({ ...call, arguments: this.scrubbedValue(call.arguments) })),
+        calls: (asked ?? []).map((call) => ({ ...call, arguments: this.givenTo(call.arguments) })),
         cited: citedBy(take),
+        caught: addUp([
+          ...(ways?.thought.guarded.caught ?? []),
+          ...(ways?.text.guarded.caught ?? []),
+          ...(this.caughtInCalls.get(take) ?? []),
+        ]),
         last: calls && !asked ? tooMuchAsked : ending,
       };
     }) as [AttemptedTake, ...AttemptedTake[]];
   }
 
+  /** Whether guards took something out of what was said, or refused it. */
+  get isCut(): boolean {
+    return this.notes.some(({ kind }) => kind === "guarded");
+  }
+
+  /** Arguments of a call as the tool gets them: without secrets, with what was masked put back, and what guards mask masked. */
+  private givenTo<T>(given: T): T {
+    const whole = this.of.masks?.putBackValue(this.scrubbedValue(given)) ?? this.scrubbedValue(given);
+    return mapTexts(whole, (text) => guardedWhole(text, this.of.guards, this.of.masks?.isPutBack).text) as T;
+  }
+
+  /** Has guards look at the calls that a take asks for: where one refuses, none of them is made. */
+  private guardCalls(take: number, coming: Coming): void {
+    if (this.of.guards.length === 0 || coming.isRefused) return;
+    const found: Caught[] = [];
+    let refusal: string | undefined;
+    for (const { arguments: given } of coming.calls.calls(this.of.round) ?? [])
+      mapTexts(this.of.masks?.putBackValue(given) ?? given, (text) => {
+        const passed = guardedWhole(text, this.of.guards, this.of.masks?.isPutBack);
+        found.push(...passed.caught);
+        refusal ??= passed.refusal;
+        return text;
+      });
+    this.caughtInCalls.set(take, found);
+    if (found.some(({ does }) => does !== "mark")) this.noteCut();
+    if (refusal !== undefined) this.refuse(take, coming, refusal);
+  }
+
   /** All that was said, by all takes. */
   get said(): string {
-    return [...this.coming.values()].map(({ said }) => said.text.text + said.thought.text).join("");
+    return [...this.coming.values()].map(({ ways }) => ways.text.said.text + ways.thought.said.text).join("");
   }
 
   /** What was asked of tools, by all takes. */
@@ -128,11 +192,12 @@ export class Hearing {
   }
 
   private take(event: ReadEvent): void {
+    if (typeof event.take === "number" && this.coming.get(event.take)?.isRefused) return;
     switch (event.event) {
       case "text":
       case "thought":
         if (event.take < this.of.takes)
-          this.say(event.take, event.event, this.comingOf(event.take).scrub[event.event].feed(event.data.text));
+          this.pass(event.take, event.event, this.comingOf(event.take).ways[event.event].scrub.feed(event.data.text));
         return;
       case "tool":
         if (event.take < this.of.takes) this.comingOf(event.take).calls.add(event.data);
@@ -174,22 +239,49 @@ export class Hearing {
   private comingOf(take: number): Coming {
     let coming = this.coming.get(take);
     if (!coming) {
-      const { secrets } = this.of;
-      const scrub = { text: new TextScrubber(secrets), thought: new TextScrubber(secrets) };
-      const said = { text: new GrowingText(), thought: new GrowingText() };
-      coming = { said, scrub, calls: new CallFragments(), pictures: [] };
+      const ways = { text: this.way(this.of.begunEnd), thought: this.way() };
+      coming = { ways, calls: new CallFragments(), pictures: [] };
       this.coming.set(take, coming);
     }
     return coming;
   }
 
-  private say(take: number, event: "text" | "thought", text: string): void {
+  private way(begun = ""): Way {
+    const { secrets, guards, masks } = this.of;
+    const guarded = new GuardedText(guards, masks?.isPutBack);
+    if (begun !== "") guarded.begin(begun);
+    return { scrub: new TextScrubber(secrets), back: masks?.back(), guarded, said: new GrowingText() };
+  }
+
+  /** Sends what was scrubbed on its way. */
+  private pass(take: number, voice: Voice, text: string): void {
     if (text === "") return;
-    const { said, scrub } = this.comingOf(take);
-    if (event === "text" && take === 0) this.trace.add(performance.now(), text.length);
-    said[event].add(text);
-    if (scrub[event].hasFound) this.leaveOutBytes();
-    this.of.say(take, { event, data: { text } });
+    const { scrub, back, guarded } = this.comingOf(take).ways[voice];
+    if (scrub.hasFound) this.leaveOutBytes();
+    this.letThrough(take, voice, guarded.feed(back?.feed(text) ?? text));
+  }
+
+  /** Says what guards let through; where one refuses the rest, its words, and no more. */
+  private letThrough(take: number, voice: Voice, { text, refusal }: LetThrough): void {
+    const coming = this.comingOf(take);
+    if (coming.isRefused) return;
+    this.say(take, voice, text);
+    if (coming.ways[voice].guarded.isCut) this.noteCut();
+    if (refusal !== undefined) this.refuse(take, coming, refusal);
+  }
+
+  private refuse(take: number, coming: Coming, says: string): void {
+    coming.isRefused = true;
+    coming.last = { event: "end", data: { reason: "refused" } };
+    const before = coming.ways.text.said.text.trimEnd();
+    this.say(take, "text", before === "" ? says : `\n\n${says}`);
+  }
+
+  private say(take: number, voice: Voice, text: string): void {
+    if (text === "") return;
+    if (voice === "text" && take === 0) this.trace.add(performance.now(), text.length);
+    this.comingOf(take).ways[voice].said.add(text);
+    this.of.say(take, { event: voice, data: { text } });
     this.length += text.length;
     if (this.length > longestReply) this.last = { event: "problem", data: tooLong };
   }
@@ -202,8 +294,8 @@ export class Hearing {
       return;
     }
     // what is held back of the text, since a secret may begin in it, comes after it
-    const { said, pictures } = this.comingOf(take);
-    pictures.push({ at: said.text.text.length, picture: { kind: "picture", ...kept } });
+    const { ways, pictures } = this.comingOf(take);
+    pictures.push({ at: ways.text.said.text.length, picture: { kind: "picture", ...kept } });
     this.of.say(take, { event: "picture", data: kept });
   }
 
@@ -234,6 +326,13 @@ export class Hearing {
     const safe = Scrubber.text(text, this.of.secrets);
     if (safe !== text) this.leaveOutBytes();
     return safe;
+  }
+
+  /** Keeps none of the bytes of an answer that guards took something out of. */
+  private noteCut(): void {
+    if (this.isCut) return;
+    this.notes.push({ kind: "guarded" });
+    this.of.leaveOutBytes();
   }
 
   /** Keeps none of the bytes of an answer that holds a secret in pieces, which could be put together again. */

@@ -1,7 +1,10 @@
 import PQueue from "p-queue";
 import { joined, type ToolPiece, withPictures } from "@/core/conversation/pieces";
+import { addUp, type Caught, usualSaying } from "@/core/guards/guard";
+import { guardedWhole } from "@/core/guards/guarded-text";
+import type { Masks } from "@/core/guards/masks";
 import { type Problem, problem } from "@/core/problem/problem";
-import type { LastEvent, Usage } from "@/core/reply/events";
+import type { LastEvent, SaidEvent, Usage } from "@/core/reply/events";
 import type { AskedCall } from "@/core/tools/calls";
 import type { Typed } from "@/core/typed/reading";
 import { askedToMend } from "@/core/typed/schema";
@@ -49,19 +52,31 @@ class Run {
   private cited: CitedIn = citesNothing;
   private thought = "";
   private firstTextAt: number | undefined;
+  private readonly caught: Caught[] = [];
+  /** What was masked in what was sent last. */
+  private masks: Masks | undefined;
+  /** What attempts say to: the sink, or what waits for judges before it. */
+  private readonly saidTo: Sink;
+  private waiting: { take: number; event: SaidEvent }[] = [];
 
   constructor(
     private readonly order: Order,
     private readonly sink: Sink,
     private readonly means: Means,
-  ) {}
+  ) {
+    this.saidTo = this.hasJudges ? holding(sink, (take, event) => this.waiting.push({ take, event })) : sink;
+  }
 
   async made(): Promise<Made> {
     try {
+      const { guards } = this.order;
+      this.caught.push(...(guards?.caught ?? []));
+      if (guards?.refusal !== undefined) return this.outcome(this.answeredWith(guards.refusal), 0);
       const firstRound = this.order.tools?.firstRound ?? 1;
       let { speakers } = this.order;
       for (let round = firstRound; ; round += 1) {
-        const { speaker, attempted } = await this.attempted(round, speakers);
+        const { speaker, attempted: unjudged } = await this.attempted(round, speakers);
+        const attempted = await this.judged(unjudged);
         this.firstTextAt ??= attempted.firstTextAt;
         if (attempted.usage) this.usages.push(attempted.usage);
         const calls = this.callsAfter(attempted, round);
@@ -75,6 +90,55 @@ class Run {
       await this.attempt?.abort();
       throw error;
     }
+  }
+
+  private get hasJudges(): boolean {
+    return (this.order.guards?.judges.length ?? 0) > 0;
+  }
+
+  /** What stands for an attempt where the app answers without asking anybody. */
+  private answeredWith(says: string): Attempted {
+    this.sink.say(0, { event: "text", data: { text: says } });
+    const attempted = this.ended(this.order.speakers[0], refused);
+    return { ...attempted, takes: [{ ...attempted.takes[0], text: says }] };
+  }
+
+  /** An attempt once judges have said what of it may be shown, which is said then. */
+  private async judged(attempted: Attempted): Promise<Attempted> {
+    if (!this.hasJudges) return attempted;
+    const takes = await Promise.all(attempted.takes.map((take) => this.judgedTake(take)));
+    const isShown = takes.every(({ isHeld }) => !isHeld);
+    if (isOver(attempted)) attempted.settle?.(isShown);
+    const waiting = this.waiting;
+    this.waiting = [];
+    for (const { take, event } of waiting) if (takes[take]?.isHeld !== true) this.sink.say(take, event);
+    for (const [at, { isHeld, text }] of takes.entries())
+      if (isHeld && text !== "") this.sink.say(at, { event: "text", data: { text } });
+    const [first] = takes;
+    const firstTextAt = first?.text ? performance.now() : undefined;
+    const carry = isShown ? attempted.carry : undefined;
+    return { ...attempted, carry, firstTextAt, takes: takes as [JudgedTake, ...JudgedTake[]] };
+  }
+
+  /** A take that each judge lets through; or what is said in its place. Of one that was stopped, nothing is. */
+  private async judgedTake(take: AttemptedTake): Promise<JudgedTake> {
+    const { judges = [], judge } = this.order.guards ?? {};
+    if (this.halted) return { ...take, ...heldBack, last: this.halted };
+    const isRefusedAlready = take.last.event === "end" && take.last.data.reason === "refused";
+    if (isRefusedAlready || (take.text.trim() === "" && take.thought.trim() === "") || !judge) return take;
+    const said = take.text.trim() === "" ? take.thought : take.text;
+    const caught = [...take.caught];
+    for (const { guard } of judges) {
+      const verdict = await judge(guard, said, this.stopped.signal);
+      if (this.halted) return { ...take, ...heldBack, last: this.halted };
+      if (verdict === "meets" || (verdict === null && guard.does === "mark")) continue;
+      caught.push({ guard: guard.name, on: "shown", does: guard.does, what: "judge", times: 1 });
+      if (guard.does === "refuse") {
+        const text = guard.says ?? usualSaying;
+        return { ...take, ...heldBack, text, caught, last: refused };
+      }
+    }
+    return caught.length === take.caught.length ? take : { ...take, caught };
   }
 
   async stop(last: LastEvent): Promise<void> {
@@ -91,12 +155,13 @@ class Run {
   }
 
   /** Whether what was said does not fit its schema, and is asked for once more: it is taken back then. */
-  private mends({ takes: [{ text, thought, last }] }: Attempted, speaker: Speaker): boolean {
+  private mends({ takes: [{ text, thought, caught, last }] }: Attempted, speaker: Speaker): boolean {
     const { form } = this.order;
     if (!form?.mends || this.halted || this.exchange.unfit || !isSaid(last)) return false;
     const typed = form.read(form.begun + text);
     if (typed.ok) return false;
     this.thought += thought;
+    this.caught.push(...caught);
     this.exchange = { ...this.exchange, unfit: { text, words: askedToMend(typed.wrong) } };
     this.announce(0, speaker, unfit(typed.wrong), true);
     return true;
@@ -121,6 +186,7 @@ class Run {
     );
     this.thought += take.thought;
     this.cited = take.cited;
+    this.caught.push(...take.caught);
     this.exchange = {
       ...this.exchange,
       pieces: joined(this.exchange.pieces, [...withPictures(take.text, take.pictures), ...answered]),
@@ -170,7 +236,17 @@ class Run {
     aborted.forget();
     if (signal.aborted || !tools) return { outcome: "stopped" };
     const answer = await tools.call({ call, name, arguments: given }, signal, waits);
-    return signal.aborted && answer.outcome !== "answered" ? { outcome: "stopped" } : answer;
+    if (signal.aborted && answer.outcome !== "answered") return { outcome: "stopped" };
+    return answer.result === undefined ? answer : { ...answer, result: this.guardedResult(answer.result) };
+  }
+
+  /** What a tool said, past the guards: it is shown, too. */
+  private guardedResult(result: string): string {
+    const { shown = [] } = this.order.guards ?? {};
+    if (shown.length === 0) return result;
+    const { text, refusal, caught } = guardedWhole(result, shown, this.masks?.isPutBack);
+    this.caught.push(...caught);
+    return refusal === undefined ? text : heldBackResult;
   }
 
   private tell({ kind: _kind, ...data }: ToolPiece): void {
@@ -191,6 +267,7 @@ class Run {
         pieces: typed?.ok ? [...said, { kind: "data", value: typed.value }] : said,
         thought: this.thought + thought,
         cited,
+        caught: addUp([...this.caught, ...take.caught]),
         last: typed?.ok === false ? { event: "problem", data: unfit(typed.wrong) } : last,
       };
     });
@@ -266,6 +343,7 @@ class Run {
 
   /** What came of a speaker, asked as often as makes sense. */
   private async tried(speaker: Speaker, context: ReadyContext, round: number): Promise<Attempted> {
+    this.masks = context.masks;
     const { connection } = speaker;
     for (let tries = 0; ; tries++) {
       const attempted = await this.sent(speaker, context, round);
@@ -307,8 +385,10 @@ class Run {
         0,
       );
       const place = { round, attempt: this.count, begun: this.order.begun + said, cited: this.cited };
-      this.attempt = new Attempt(this.order, this.sink, this.means, speaker, context, place);
+      this.waiting = [];
+      this.attempt = new Attempt(this.order, this.saidTo, this.means, speaker, context, place);
       const attempted = await this.attempt.run();
+      if (!isOver(attempted)) attempted.settle?.(true);
       this.paid += attempted.usage?.price ?? 0;
       return attempted;
     } finally {
@@ -354,12 +434,37 @@ class Run {
     const speaker = { provider: connection.slug, model: model.name };
     return {
       speaker,
-      takes: [{ text: "", thought: "", pictures: [], calls: [], cited: this.cited, last }],
+      takes: [{ text: "", thought: "", pictures: [], calls: [], cited: this.cited, caught: [], last }],
       status: null,
     };
   }
 }
 
+/** A take, and whether a judge held back what it says. */
+interface JudgedTake extends AttemptedTake {
+  isHeld?: true;
+}
+
+/** What is left of a take that is not shown. */
+const heldBack = { isHeld: true as const, text: "", thought: "", pictures: [], calls: [] };
+
+/** What stands in the place of what a tool said that a guard refuses. */
+const heldBackResult = "What it said was held back.";
+
+/** A sink to which nothing is said but through something else. */
+function holding(sink: Sink, say: Sink["say"]): Sink {
+  return {
+    begin: (dispatch) => sink.begin(dispatch),
+    bytes: (dispatch, bytes, at) => sink.bytes(dispatch, bytes, at),
+    leaveOutBytes: (dispatch) => sink.leaveOutBytes(dispatch),
+    say,
+    settled: () => sink.settled(),
+    next: (attempt) => sink.next(attempt),
+    end: (dispatch) => sink.end(dispatch),
+  };
+}
+
+const refused: LastEvent = { event: "end", data: { reason: "refused" } };
 const stopped: LastEvent = { event: "end", data: { reason: "stopped" } };
 
 /** Whether all was said that was to be said. */
@@ -379,7 +484,11 @@ function isWhole(last: LastEvent): boolean {
 /** An attempt whose words stand in the exchange already. */
 function silent(attempted: Attempted, last: LastEvent): Attempted {
   const { cited } = attempted.takes[0];
-  return { ...attempted, takes: [{ text: "", thought: "", pictures: [], calls: [], cited, last }], carry: undefined };
+  return {
+    ...attempted,
+    takes: [{ text: "", thought: "", pictures: [], calls: [], cited, caught: [], last }],
+    carry: undefined,
+  };
 }
 
 /** Whether an attempt is what its round comes to: it went well, or somebody has read of it already. */

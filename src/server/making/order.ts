@@ -1,6 +1,7 @@
 import { type Asked, assemble, type MessageAbove } from "@/core/context/assemble";
 import type { Message } from "@/core/conversation/message";
 import { textOf } from "@/core/conversation/pieces";
+import type { Guard } from "@/core/guards/guard";
 import { placesFor } from "@/core/provider/places";
 import { clockVariables } from "@/core/revision/clock";
 import type { Content, Settings } from "@/core/revision/content";
@@ -12,7 +13,8 @@ import type { WireMessage } from "@/core/wire/message";
 import type { Traffic } from "../exchange/traffic";
 import { guardedSchemas } from "../ground/schemas";
 import type { Rank } from "./gate";
-import type { Order, Speaker, Tools } from "./types";
+import { guardsOf, masked } from "./guarding";
+import type { Order, OrderGuards, Speaker, Tools } from "./types";
 
 /** A line that is answered, and what hangs on it: its end is read first, and more of it as far as it is wanted. */
 export interface Line extends Pick<Asked, "clears" | "pinned" | "summaries"> {
@@ -43,6 +45,8 @@ export interface OrderOf {
   choice?: Tools["choice"];
   isSingle?: Tools["isSingle"];
   hold?: Order["hold"];
+  /** Has a model judge a reply, where a guard wants that. */
+  judge?: OrderGuards["judge"];
   /** Answers that were recorded, or are. */
   traffic?: Traffic;
   /** Finds passages for a message in the documents of the content. @param before what was said before it, the newest last */
@@ -67,6 +71,8 @@ export function orderFor({ content, line, begun, rank, speakers, settings, takes
     streams: true,
     takes,
     begun: begun.text.length,
+    begunEnd: begun.text.slice(-2_000),
+    guards: guardsOf(content, textOfNewest(line), of),
     tools:
       tools.length === 0
         ? undefined
@@ -114,12 +120,15 @@ export function plainOrder(of: {
   streams?: boolean;
   request?: Order["request"];
   traffic?: Traffic;
+  /** The guards of the app that it is made for, and the app's own words: what is masked for one model is for all. */
+  guards?: readonly Guard[];
+  own?: readonly string[];
 }): Order {
-  const { speaker, messages, settings, rank, streams = true, request, traffic } = of;
+  const { speaker, messages, settings, rank, streams = true, request, traffic, guards = [], own = [] } = of;
   return {
     rank,
     speakers: [speaker],
-    gather: () => ({ kind: "ready", messages, ledger: null }),
+    gather: () => masked({ kind: "ready", messages, ledger: null }, guards, own),
     settings,
     streams,
     takes: 1,
@@ -127,6 +136,12 @@ export function plainOrder(of: {
     request,
     traffic: traffic && { by: traffic, leave: (text) => text },
   };
+}
+
+/** What the visitor said last. */
+function textOfNewest(line: Line): string {
+  const newest = line.lastTurns(1).find(({ role }) => role === "visitor");
+  return newest ? textOf(newest) : "";
 }
 
 /** What the visitor's newest message finds. */
@@ -147,6 +162,11 @@ function gathering(
   const hasDocuments = (content.sources?.documents.length ?? 0) > 0;
   // the same for all who are asked, and for all rounds
   let found: Found | undefined;
+  const ownWords = (passages: Found = []) => [
+    fillPrompt(content, variables, now).text,
+    ...(content.opening ?? []).map(({ app }) => app),
+    ...passages.map(({ text }) => text),
+  ];
   return async ({ connection, model }, exchange, signal) => {
     if (hasDocuments) found ??= await findFor(line, find, signal);
     const { window, calibration, name } = model;
@@ -170,7 +190,7 @@ function gathering(
     for (let turns = turnsFirst; ; ) {
       const end = line.lastTurns(turns);
       const assembled = assemble(asked, end, above);
-      if (assembled.kind !== "short") return assembled;
+      if (assembled.kind !== "short") return masked(assembled, content.guards ?? [], ownWords(found));
       if (assembled.of === "end") turns *= 4;
       else above = line.above(end[0] as Message);
     }

@@ -2,6 +2,9 @@ import type { Ledger } from "@/core/context/ledger";
 import type { PartSource } from "@/core/context/parts/part";
 import type { Carry } from "@/core/conversation/message";
 import type { Piece, PlacedPicture, ToolPiece } from "@/core/conversation/pieces";
+import type { Caught } from "@/core/guards/guard";
+import type { ReadyGuard } from "@/core/guards/looking";
+import type { Masks } from "@/core/guards/masks";
 import type { Problem } from "@/core/problem/problem";
 import type { Candidate, LastEvent, NextAttempt, SaidEvent, TokenCounts, Usage } from "@/core/reply/events";
 import type { DispatchNote } from "@/core/reply/note";
@@ -58,6 +61,8 @@ export interface ReadyContext {
   ledger: Ledger | null;
   /** The passages that go along, which may be cited. */
   passages?: readonly Cited[];
+  /** What was masked in its messages. */
+  masks?: Masks;
 }
 
 /** The secrets that a request is filled with; or marks in their places. */
@@ -104,6 +109,22 @@ export interface Form {
   read(text: string): Typed;
 }
 
+/** What a judge says of a reply: it may be shown, or it may not; null where nobody knows. */
+export type Verdict = "meets" | "misses" | null;
+
+/** What stands between those who speak with each other. */
+export interface OrderGuards {
+  /** What the app answers without asking anybody, where what was said is refused. */
+  refusal?: string;
+  /** What was caught in what was said. */
+  caught: readonly Caught[];
+  /** Those before showing that look at text while it comes. */
+  shown: readonly ReadyGuard[];
+  /** Those that have a model judge the whole reply: all of it waits for them. */
+  judges: readonly ReadyGuard[];
+  judge?(guard: ReadyGuard["guard"], text: string, signal: AbortSignal): Promise<Verdict>;
+}
+
 /** What is to be made. */
 export interface Order {
   /** Who waits behind whom where a provider has no place left. */
@@ -116,6 +137,7 @@ export interface Order {
   tools?: Tools;
   /** None where it may be any text. Where it has to fit a schema, one take is asked for. */
   form?: Form;
+  guards?: OrderGuards;
   /** Holds the money for a further round; the problem where there is none left. */
   hold?(speaker: Speaker, context: ReadyContext): Problem | undefined;
   settings: Settings;
@@ -123,8 +145,9 @@ export interface Order {
   streams: boolean;
   /** Takes that are asked for in one call, from 1. */
   takes: number;
-  /** Characters that were there before. */
+  /** Characters that were there before, and the last of them. */
   begun: number;
+  begunEnd?: string;
   /** Answers that were recorded, or are; `leave` gives a text with the names of what the clock said in it. */
   traffic?: { by: Traffic; leave(text: string): string };
   /** The request itself, where it is not the profile's. */
@@ -219,6 +242,8 @@ export interface AttemptedTake {
   /** The calls of tools that it asks for. */
   calls: AskedCall[];
   cited: CitedIn;
+  /** What guards caught in it. */
+  caught: readonly Caught[];
   last: LastEvent;
 }
 
@@ -245,6 +270,8 @@ export interface Attempted {
   carry?: unknown;
   /** What the provider calls the model. */
   version?: string;
+  /** Has the end of its dispatch kept, which waits for a judge; its bytes only where what it said is shown. */
+  settle?(isShown: boolean): void;
 }
 
 /** One take, as it came out after all rounds. */
@@ -252,11 +279,13 @@ export interface Take {
   pieces: Piece[];
   thought: string;
   cited?: CitedIn;
+  /** What guards caught in what was sent for it, and in it. */
+  caught?: readonly Caught[];
   last: LastEvent;
 }
 
 /** What came of a making: what is said of the last attempt, and of all together. */
-export interface Made extends Omit<Attempted, "takes" | "carry"> {
+export interface Made extends Omit<Attempted, "takes" | "carry" | "settle"> {
   takes: readonly [Take, ...Take[]];
   attempts: number;
   /** Rounds that went through before the last one. */

@@ -23,6 +23,8 @@ import { keepingSink } from "../dispatches/keeping-sink";
 import type { HasCalls } from "../entrance/call-store";
 import type { HasEnd } from "../ground/ending";
 import type { HasLog } from "../ground/log";
+import type { HasCaught } from "../guards/caught-store";
+import { judging } from "../guards/judging";
 import type { HasChanges } from "../live/changes";
 import type { HasHub } from "../live/hub";
 import type { Rank } from "../making/gate";
@@ -50,6 +52,7 @@ export type AnswerNeeds = HasConversations &
   HasCalls &
   HasSpend &
   HasHub &
+  HasCaught &
   HasMeans &
   HasToolMeans &
   HasRecordings &
@@ -181,6 +184,20 @@ export function answer(home: AnswerNeeds, answering: Answering): void {
       return found;
     },
     hold,
+    judge: judging(home, {
+      app: answering.app,
+      content: revision.content,
+      owner: takes[0].head.reply,
+      conversation: takes[0].head.conversation,
+      spentOn: {
+        app: answering.app.id,
+        revision: revision.number,
+        content: revision.hash,
+        origin: answering.origin,
+      },
+      rank: rankOf(answering.origin),
+      message: () => textOf(messages.message(takes[0].head.message) ?? { pieces: [] }),
+    }),
     now,
   });
   // what can't even be begun is the end of the reply too
@@ -441,7 +458,7 @@ function end(home: AnswerNeeds, answering: Answering, take: Take, came: Came, ma
   const { hub, messages, calls } = home;
   const { begun, started, isPassing, takes } = answering;
   const { reply, conversation } = take.head;
-  const { pieces, thought, cited, last } = came;
+  const { pieces, thought, cited, caught = [], last } = came;
   const { usage } = made;
   const cites = [...(begun.cites ?? []), ...(cited?.cites ?? [])].filter(isFirst);
   const strayMarks = cited?.strayMarks ?? [];
@@ -452,6 +469,7 @@ function end(home: AnswerNeeds, answering: Answering, take: Take, came: Came, ma
     thought: thought || undefined,
     cites: cites.length > 0 ? cites : undefined,
     strayMarks: strayMarks.length > 0 ? [...strayMarks] : undefined,
+    caught: caught.length > 0 ? [...caught] : undefined,
     problem: last.event === "problem" ? last.data : undefined,
     totalMs: Math.round(performance.now() - started),
   };
@@ -462,6 +480,7 @@ function end(home: AnswerNeeds, answering: Answering, take: Take, came: Came, ma
   const reported = own === null || begun.reported === null ? null : begun.reported + own;
   hub.commitAlong(reply, () => {
     messages.finishReply({ id: reply, state, pieces: [...pieces], reported, facts });
+    home.caught.add({ app: answering.app.id, conversation, reply, at: Date.now() }, caught);
     calls.end(reply, state, facts.firstTextMs ?? null, usage ?? null, Date.now());
     return undefined;
   });

@@ -104,8 +104,13 @@ async function made(
     home.database.transaction(work).immediate()?.(),
   );
   const messages = [{ role: "visitor" as const, pieces: piecesOf(text) }];
+  const { guards, prompt } = revision.content;
   const settings = { maxOutput: mostOfQuestion, temperature: 0 };
-  const making = make(plainOrder({ rank, speaker, messages, settings, traffic }), sink, home.means);
+  const making = make(
+    plainOrder({ rank, speaker, messages, settings, traffic, guards, own: [prompt] }),
+    sink,
+    home.means,
+  );
   const stop = () => void making.stop(stopped);
   signal.addEventListener("abort", stop);
   if (signal.aborted) stop();

@@ -4,6 +4,7 @@ import { type FoundPassage, usualBar } from "@/core/sources/found";
 import { mergedRanks } from "@/core/sources/meaning";
 import { termsOf } from "@/core/sources/query";
 import { filledSources } from "@/core/sources/sources";
+import { masksOf } from "../making/guarding";
 import { type MeaningNeeds, type NearPassages, nearPassages } from "./by-meaning";
 import type { HasPassages, StoredPassage } from "./passage-store";
 import type { HasSources, StoredSource } from "./source-store";
@@ -75,7 +76,9 @@ async function nearIn(
   const { meaning } = content.sources ?? {};
   const cuttings = [...cuttingsFor(home, content).ready.keys()];
   if (!meaning || cuttings.length === 0 || message.trim() === "") return undefined;
-  return nearPassages(home, app, meaning, cuttings, message, signal);
+  // what is masked for a model that answers is masked for one that makes vectors
+  const asked = masksOf(content.guards ?? [], [content.prompt])?.text(message) ?? message;
+  return nearPassages(home, app, meaning, cuttings, asked, signal);
 }
 
 function nearFindings(

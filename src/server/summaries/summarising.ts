@@ -188,7 +188,7 @@ export class Summarising {
   /** Has a model sum up. @throws {Refusal} `over-limit` where the day has no money left for it */
   private async made(
     run: Run,
-    { app, origin, revision, conversation }: WantedSummary,
+    { app, origin, revision, content, conversation }: WantedSummary,
     step: Step,
   ): Promise<{ id: string; made: Made }> {
     const home = this.home();
@@ -210,6 +210,8 @@ export class Summarising {
           speaker: { connection, model },
           messages: [{ role: "visitor", pieces: piecesOf(text) }],
           settings: { maxOutput },
+          guards: content.guards,
+          own: [content.prompt],
         }),
         sink,
         home.means,

@@ -4,7 +4,7 @@ import { measure } from "@/core/context/assemble";
 import type { Ledger } from "@/core/context/ledger";
 import { mostTokens } from "@/core/context/reach";
 import { rowOf } from "@/core/context/row";
-import { type Piece, resultText, toolsIn } from "@/core/conversation/pieces";
+import { type Piece, resultText, textOf, toolsIn } from "@/core/conversation/pieces";
 import type { Problem } from "@/core/problem/problem";
 import { modelsThatSee, placesFor } from "@/core/provider/places";
 import type { LastEvent, ReplyEvent } from "@/core/reply/events";
@@ -22,6 +22,7 @@ import type { Work } from "../database/work";
 import { keepingSink } from "../dispatches/keeping-sink";
 import type { Traffic } from "../exchange/traffic";
 import { isRefusal, Refusal } from "../ground/refusal";
+import { judging } from "../guards/judging";
 import { make } from "../making/make";
 import { orderFor } from "../making/order";
 import type { BegunDispatch, Made, Purpose } from "../making/types";
@@ -234,6 +235,16 @@ async function made(
       return (await findPassages(home, app.id, content, question, signal)).found;
     },
     hold: money.hold,
+    judge: judging(home, {
+      app,
+      content,
+      owner: id,
+      conversation: null,
+      spentOn: { app: app.id, revision: number, content: hash, origin: "job" },
+      rank: "job",
+      traffic,
+      message: () => textOf(line.newest),
+    }),
     traffic,
     now,
   });

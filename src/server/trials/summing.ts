@@ -85,6 +85,8 @@ async function summedUp(
       messages,
       settings: { maxOutput },
       traffic,
+      guards: candidate.content.guards,
+      own: [candidate.content.prompt],
     }),
     sink,
     home.means,

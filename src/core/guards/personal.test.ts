@@ -1,0 +1,50 @@
+import { describe, expect, test } from "vitest";
+import { Finder } from "./finder";
+import { foundIn } from "./looking";
+import { type PersonalKind, personalKinds, personalLooked } from "./personal";
+import { harmless } from "./test/harmless";
+import { personalTexts } from "./test/personal-texts";
+
+function found(kind: PersonalKind, text: string): string[] {
+  return foundIn(text, new Finder(personalLooked(kind))).map(({ from, to }) => text.slice(from, to));
+}
+
+/** A text with what is personal in it. */
+function parted(marked: string): { text: string; holds: string[] } {
+  return {
+    text: marked.replace(/[⟦⟧]/g, ""),
+    holds: [...marked.matchAll(/⟦(.*?)⟧/g)].map((match) => match[1] as string),
+  };
+}
+
+/** What is measured here, as docs/guards.md tells it. */
+export const measured: Record<PersonalKind, { found: number; of: number; falseAlarms: number }> = {
+  "e-mail": { found: 14, of: 15, falseAlarms: 0 },
+  phone: { found: 16, of: 18, falseAlarms: 4 },
+  card: { found: 10, of: 11, falseAlarms: 2 },
+  account: { found: 9, of: 10, falseAlarms: 0 },
+};
+
+describe("personal data", () => {
+  test.each(personalKinds)("finds each %s whole, and nothing beside it, as often as is told", (kind) => {
+    const texts = personalTexts[kind].map(parted);
+    const all = texts.flatMap(({ holds }) => holds);
+    const misses = texts.flatMap(({ text, holds }) => holds.filter((each) => !found(kind, text).includes(each)));
+    const beside = texts.flatMap(({ text, holds }) => found(kind, text).filter((each) => !holds.includes(each)));
+    console.info(
+      `${kind}: ${all.length - misses.length} of ${all.length} found; missed: ${misses.join(" | ")}; beside: ${beside.join(" | ")}`,
+    );
+    expect({ found: all.length - misses.length, of: all.length }).toEqual({
+      found: measured[kind].found,
+      of: measured[kind].of,
+    });
+  });
+
+  test.each(personalKinds)("takes as few of 500 harmless texts for one with a %s as is told", (kind) => {
+    const alarms = harmless.flatMap((text) => found(kind, text).map((each) => `${each} in “${text}”`));
+    console.info(
+      `${kind}: ${alarms.length} false alarms in ${harmless.length} texts${alarms.map((each) => `\n  ${each}`).join("")}`,
+    );
+    expect(alarms.length).toBe(measured[kind].falseAlarms);
+  });
+});

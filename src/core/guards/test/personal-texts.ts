@@ -1,0 +1,70 @@
+import type { PersonalKind } from "../personal";
+
+/** Texts with personal data, each between ⟦ and ⟧: none is anybody's. The check digits are right. */
+export const personalTexts: Record<PersonalKind, readonly string[]> = {
+  "e-mail": [
+    "Write to ⟦ann@saltmarsh.example⟧, please.",
+    "It's ⟦ann.of-brindle@mail.saltmarsh.example⟧.",
+    "my address: ⟦ANN@SALTMARSH.EXAMPLE⟧",
+    "⟦tom+ferry@quay.example⟧ or ⟦tom_2@quay.example⟧?",
+    "(⟦o'neil@far-skerry.example⟧)",
+    "mailto:⟦ines@tansy-holm.example⟧",
+    "Send it to <⟦ines@tansy.co.example⟧>.",
+    "⟦jürgen@brindle.example⟧ is mine",
+    "⟦x@y.example⟧",
+    "name=⟦a.b@c.example⟧&seat=4",
+    "⟦info@xn--mnchen-3ya.example⟧ works too",
+    "From ⟦ann@saltmarsh.example⟧, to ⟦tom@quay.example⟧",
+    // written so that machines don't read it
+    "ann (at) saltmarsh (dot) example",
+    "It is ⟦ann@localhost⟧.",
+  ],
+  phone: [
+    "Call ⟦+44 20 7946 0958⟧ before nine.",
+    "My number is ⟦+442079460958⟧",
+    "⟦+1 (555) 010-0199⟧ is the office",
+    "⟦+49 30 23125 000⟧",
+    "⟦020 7946 0958⟧",
+    "Ring ⟦07700 900123⟧!",
+    "⟦07700900123⟧",
+    "⟦(020) 7946 0958⟧",
+    "⟦030/23125 000⟧ at the pier",
+    "⟦0044 20 7946 0958⟧",
+    "⟦555-010-0199⟧",
+    "⟦(555) 010-0199⟧",
+    "⟦1-555-010-0199⟧ toll free",
+    "tel:⟦+442079460958⟧",
+    "⟦+33 1 99 00 12 34⟧",
+    "⟦01 99 00 12 34⟧",
+    // too short to be told from other numbers
+    "Just dial ⟦555-0199⟧.",
+    "extension ⟦4471⟧",
+  ],
+  card: [
+    "I pay with ⟦4111 1111 1111 1111⟧.",
+    "⟦4111111111111111⟧",
+    "card no. ⟦5555-5555-5555-4444⟧, 12/27",
+    "⟦3782 822463 10005⟧",
+    "⟦378282246310005⟧",
+    "⟦6011 1111 1111 1117⟧ it is",
+    "⟦4222222222222⟧",
+    "⟦2223 0031 2200 3222⟧",
+    "⟦3530 1113 3330 0000⟧",
+    "⟦6304 0000 0000 0000⟧",
+    // in groups that no card shows
+    "⟦41 11 11 11 11 11 11 11⟧",
+  ],
+  account: [
+    "Pay to ⟦GB82 WEST 1234 5698 7654 32⟧.",
+    "⟦GB82WEST12345698765432⟧",
+    "⟦DE89 3704 0044 0532 0130 00⟧ please",
+    "my account: ⟦fr1420041010050500013m02606⟧",
+    "⟦NO93 8601 1117 947⟧",
+    "⟦NL91-ABNA-0417-1643-00⟧",
+    "⟦BE68 5390 0754 7034⟧, quickly",
+    "IBAN ⟦CH93 0076 2011 6238 5295 7⟧",
+    "⟦ES91 2100 0418 4502 0005 1332⟧",
+    // a number of the time before these
+    "account ⟦0532 013 000⟧, bank 370 400 44",
+  ],
+};
