@@ -8,6 +8,7 @@ import { dispatches } from "./dispatches";
 import { duets } from "./duets";
 import { exports } from "./exports";
 import { benchFiles, files } from "./files";
+import { guards } from "./guards";
 import { health } from "./health";
 import { jobs } from "./jobs";
 import { judges } from "./judges";
@@ -41,6 +42,7 @@ export const calls = {
   duets,
   exports,
   files,
+  guards,
   jobs,
   judges,
   marks,

@@ -48,6 +48,7 @@ const benchFacts = knownFacts.extend({
     rounds: true,
     mended: true,
     failures: true,
+    caught: true,
     insteadOf: true,
     version: true,
   }).shape,

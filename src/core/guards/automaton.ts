@@ -28,17 +28,17 @@ export interface Automaton {
   longest: number;
 }
 
-/** Nodes that an automaton may have. */
-export const mostNodes = 4_000;
+/** Nodes that the automaton of a pattern may have: each can be stood on at each character. */
+export const mostNodes = 1_500;
 
 /** An expression that grows into more nodes than there may be. */
 export class TooLarge extends Error {}
 
-/** The automaton that finds an expression. @throws {TooLarge} */
-export function compile(expression: Expression): Automaton {
+/** The automaton that finds an expression. @throws {TooLarge} where it has more nodes than it may */
+export function compile(expression: Expression, most = mostNodes): Automaton {
   const nodes: Node[] = [{ kind: "found" }];
   const add = (node: Node) => {
-    if (nodes.length >= mostNodes) throw new TooLarge();
+    if (nodes.length >= most) throw new TooLarge();
     return nodes.push(node) - 1;
   };
   /** Adds an expression before a node; gives the node that it begins with. */
@@ -89,7 +89,15 @@ function longestOf(of: Expression): number {
 
 /** Whether a character is part of a word: a letter, a digit or a low line. */
 export function isOfWord(code: number | undefined): boolean {
-  return code !== undefined && wordSign.test(String.fromCodePoint(code));
+  if (code === undefined) return false;
+  if (code < 0x80)
+    return (
+      (code >= 0x61 && code <= 0x7a) ||
+      (code >= 0x41 && code <= 0x5a) ||
+      (code >= 0x30 && code <= 0x39) ||
+      code === 0x5f
+    );
+  return wordSign.test(String.fromCodePoint(code));
 }
 
 const wordSign = /[\p{L}\p{N}_]/u;

@@ -5,7 +5,7 @@ import { type Matcher, nothingFound, type Stretch } from "./matcher";
 import { readPattern } from "./pattern";
 import { longestPersonal, personalLooked } from "./personal";
 import { Repeated } from "./repeated";
-import { isPassedOver, wordsExpression } from "./words";
+import { isPassedOver, wordsAutomaton } from "./words";
 
 /** A guard made ready to look through texts: it begins with a new one each time. */
 export interface ReadyGuard {
@@ -36,7 +36,7 @@ function beginning({ looksFor, except }: Guard, prompt: string): ReadyGuard["beg
       : matcher;
   switch (looksFor.kind) {
     case "words": {
-      const automaton = compile(wordsExpression(looksFor.words));
+      const automaton = wordsAutomaton(looksFor.words);
       return () => [{ what: "words", matcher: unless(new Finder({ automaton, passesOver: isPassedOver })) }];
     }
     case "pattern": {
@@ -66,7 +66,7 @@ export function heldBackBy({ on, looksFor, does }: Guard): HeldBack {
     longest === Infinity ? { kind: "stretch" } : { kind: "characters", most: longest };
   switch (looksFor.kind) {
     case "words":
-      return most(compile(wordsExpression(looksFor.words)).longest);
+      return most(wordsAutomaton(looksFor.words).longest);
     case "pattern":
       return most(compile(readPattern(looksFor.pattern, looksFor.ignoresCase ?? false)).longest);
     case "personal":

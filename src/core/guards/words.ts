@@ -1,4 +1,4 @@
-import { type Expression, isOfWord, wordBorder } from "./automaton";
+import { type Automaton, compile, type Expression, isOfWord, wordBorder } from "./automaton";
 
 const marks = /\p{M}/gu;
 
@@ -28,24 +28,33 @@ const blanks: Expression = {
   most: 20,
 };
 
-/** Whole words and phrases, in any case and with any accents. */
-export function wordsExpression(words: readonly string[]): Expression {
-  return { kind: "either", of: words.map(phrase) };
+/** Whole words and phrases, in any case and with any accents: an automaton of any size reads them quickly. */
+export function wordsAutomaton(words: readonly string[]): Automaton {
+  const phrases = words.map((text) =>
+    text
+      .trim()
+      .split(/\s+/u)
+      .map(codesOf)
+      .filter(({ length }) => length > 0),
+  );
+  const of = (beginsWord: boolean): Expression => ({
+    kind: "either",
+    of: phrases.filter((parts) => isOfWord(parts[0]?.[0]) === beginsWord).map(phrase),
+  });
+  // one border for all words: at most characters it is all that is looked at
+  return compile({ kind: "either", of: [{ kind: "row", of: [wordBorder, of(true)] }, of(false)] }, Infinity);
 }
 
-function phrase(text: string): Expression {
-  const parts = text.trim().split(/\s+/u).filter(Boolean).map(codesOf);
-  const codes = parts.flat();
-  const border = (code: number | undefined) => (isOfWord(code) ? [wordBorder] : []);
+function phrase(parts: readonly number[][]): Expression {
+  const last = parts.at(-1)?.at(-1);
   return {
     kind: "row",
     of: [
-      ...border(codes[0]),
       ...parts.flatMap((part, at): Expression[] => [
         ...(at > 0 ? [blanks] : []),
         ...part.map((code): Expression => ({ kind: "one", takes: (each) => plainCode(each) === code })),
       ]),
-      ...border(codes.at(-1)),
+      ...(isOfWord(last) ? [wordBorder] : []),
     ],
   };
 }

@@ -4,6 +4,8 @@ import { workerData } from "node:worker_threads";
 import { type JudgedReply, judgeAll, type ToJudge } from "@/core/checks/judging";
 import { type Differing, differingIn, type ToTellApart } from "@/core/comparing/sets/differing";
 import { outlineSchema } from "@/core/context/outline";
+import type { Guard } from "@/core/guards/guard";
+import { type Place, placesIn } from "@/core/guards/trying";
 import { schemas } from "@/core/schema/schema";
 import type { Filter } from "@/core/search/filter";
 import { nearestIn } from "@/core/sources/meaning";
@@ -15,6 +17,7 @@ import { type Nearest, type NearestInput, VectorStore } from "../sources/vector-
 import { answerCalls } from "./answering";
 import { Exporter, type ExportForm } from "./export";
 import { type ForetellInput, type Foretold, foretell } from "./foretelling";
+import { GuardTrier, type Tried, type TryInput } from "./guard-trier";
 import { HistoryReader } from "./history-reader";
 
 /** Milliseconds after which a pattern is cut off. */
@@ -31,6 +34,7 @@ const revisions = new RevisionReader(database);
 const exporter = new Exporter(database, new FileStore(database, join(folder, "files")));
 const messages = new MessageStore(database);
 const vectors = new VectorStore(database);
+const guards = new GuardTrier(database);
 const exports = new Map<number, Generator<string>>();
 let lastExport = 0;
 
@@ -82,6 +86,11 @@ const methods = {
   },
   /** What the lanes of some rows of a set do not all state. */
   differing: (rows: readonly ToTellApart[]): Differing[][] => rows.map(differingIn),
+  /** What a rule would have found, in as many conversations as one go takes. */
+  tryGuard: (input: TryInput): Tried => guards.tryOn(input),
+  /** What a rule finds in texts. */
+  guardPlaces: ({ guard, prompt, texts }: { guard: Guard; prompt: string; texts: readonly string[] }): Place[][] =>
+    texts.map((text) => placesIn(guard, prompt, text)),
   choices: ({ app }: { app: string }) => history.choices(app),
   beginExport({ app, form, filter, ids }: { app: string; form: ExportForm; filter: Filter; ids?: string[] }): number {
     lastExport += 1;

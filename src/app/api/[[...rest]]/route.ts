@@ -24,6 +24,7 @@ import {
 } from "@/server/answers/conversations";
 import { dispatchesOf, dispatchesOfMaking, dispatchesOfSummary } from "@/server/answers/dispatches";
 import { duetAnswer, duetFile, listedDuets } from "@/server/answers/duets";
+import { caughtAnswer, tryGuard, tryGuardOn } from "@/server/answers/guards";
 import { jobAnswer, jobAt } from "@/server/answers/jobs";
 import { chooseJudge, judgesAnswer, repliesToJudge } from "@/server/answers/judges";
 import { providerAnswer } from "@/server/answers/providers";
@@ -189,6 +190,11 @@ export const { GET, HEAD, POST, PUT, PATCH, DELETE, OPTIONS } = serve(boot, call
     more: (home, { id, body }) => runAnswer(home, addTrials(home, runAt(home, id), body)),
     deleteRun: (home, { id }) => deleteRun(home, runAt(home, id)),
     trial: (home, { id }) => trialAnswer(home, id),
+  },
+  guards: {
+    caught: (home, { slug, ...filter }) => caughtAnswer(home, appAt(home, slug), filter),
+    tryOn: (home, { slug, body }) => tryGuard(home, appAt(home, slug), body.guard, body.before ?? null),
+    tryTexts: (home, { slug, body }) => tryGuardOn(home, appAt(home, slug), body.guard, body.texts),
   },
   judges: {
     read: (home, { slug }) => judgesAnswer(home, appAt(home, slug)),
