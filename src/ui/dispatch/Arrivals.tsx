@@ -27,6 +27,12 @@ export function Arrivals({ dispatch: { arrivals, isThinned, notes, bytes } }: { 
         reply shows its text without it.
       </p>
     );
+  if (notes.some(({ kind }) => kind === "guarded"))
+    return (
+      <p className={styles.quiet}>
+        {count(bytes)} bytes came, and are not kept: a guard held back something that they say.
+      </p>
+    );
   if (isThinned) return <p className={styles.quiet}>Its bytes were thinned out: {count(bytes)} of them had come.</p>;
   if (arrivals.length === 0) return <p className={styles.quiet}>Nothing arrived.</p>;
   const shown = all ? arrivals : arrivals.slice(0, shownAtOnce);

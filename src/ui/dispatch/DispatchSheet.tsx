@@ -186,6 +186,7 @@ function Note({ note }: { note: DispatchNote }) {
       );
     case "no-picture":
       return <p className={styles.quiet}>A picture of the reply is left out: {note.why}</p>;
+    case "guarded":
     case "secret-in-pieces":
       // said where the bytes would stand
       return null;

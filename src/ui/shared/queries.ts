@@ -38,6 +38,7 @@ export const keys = {
   sources: (slug: string) => ["sources", slug],
   found: (slug: string) => ["found", slug],
   document: (source: string) => ["document", source],
+  caught: (slug: string) => ["caught", slug],
   jobs: ["jobs"],
   calls: (slug: string) => ["calls", slug],
 };

@@ -9,6 +9,7 @@ import styles from "../../shared/sheet/sheet.module.css";
 import { useStored } from "../../shared/store";
 import { Tip } from "../../shared/Tip";
 import { wordsOfState } from "../../shared/wording/endings";
+import { doneWords, wordsOfCaught } from "../../shared/wording/guards";
 import { madeBy } from "../../shared/wording/makers";
 import type { AppMessage } from "../conversation/conversation";
 import type { Unfolded } from "../conversation/conversation-store";
@@ -29,7 +30,17 @@ export function ReplySide({ message, reply, tokens, isLast, unfolded }: SideProp
   const { id } = message;
   const { model, firstTextMs, totalMs, trace, attempts, rounds, mended, failures, insteadOf, hand, imported, summary } =
     message.facts;
-  const { strayMarks, unstated, unready, wordsAlone, passages, question, questionMaking, cites = [] } = message.facts;
+  const {
+    strayMarks,
+    unstated,
+    unready,
+    wordsAlone,
+    caught,
+    passages,
+    question,
+    questionMaking,
+    cites = [],
+  } = message.facts;
   const takes = message.siblings.length > 1 && (
     <Siblings
       what="take"
@@ -102,6 +113,13 @@ export function ReplySide({ message, reply, tokens, isLast, unfolded }: SideProp
           <Tip says={`${wordsAlone.detail} ${wordsAlone.advice}`}>passages found by words alone</Tip>
         </div>
       )}
+      {caught?.map((each) => (
+        <div key={`${each.guard} ${each.on} ${each.what}`} className={styles.caution}>
+          <Tip says={`${each.guard}, before ${each.on === "sent" ? "sending" : "showing"}`}>
+            {`${doneWords[each.does]}: ${wordsOfCaught(each)}`}
+          </Tip>
+        </div>
+      ))}
       {unstated && <div>no passage states {unstated.join(", ")}</div>}
       {strayMarks && <div className={styles.caution}>cites what it did not have: {strayMarks.join(", ")}</div>}
       {rounds !== undefined && <div>{many(rounds, "round")} of tools</div>}

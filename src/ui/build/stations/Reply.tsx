@@ -1,3 +1,4 @@
+import { lazy, Suspense } from "react";
 import { failsCall, wordFor } from "@/core/problem/problem";
 import { isUnderWay } from "@/core/reply/reply";
 import { rawTokens } from "@/core/tokens/calibration";
@@ -6,6 +7,9 @@ import { ProviderName } from "../../shared/ProviderName";
 import sentences from "../../shared/sentences/sentences.module.css";
 import { wordsOfState } from "../../shared/wording/endings";
 import type { Mark, ReplyScene, Station, StationScene } from "./station";
+
+/** Fetched when it is opened. */
+const GuardsSentence = lazy(() => import("../guards/GuardsSentence"));
 
 /** What came of it. */
 export const reply: Station = {
@@ -26,7 +30,18 @@ function markOf({ reply, facts: { totalMs } }: ReplyScene): Mark {
   return { state: "done", time };
 }
 
-function ReplySentence({ last }: StationScene) {
+function ReplySentence({ app, draft, last }: StationScene) {
+  return (
+    <>
+      <LastReply last={last} />
+      <Suspense fallback={<div aria-busy="true" />}>
+        <GuardsSentence app={app.slug} on="shown" content={draft.content} edit={draft.edit} />
+      </Suspense>
+    </>
+  );
+}
+
+function LastReply({ last }: Pick<StationScene, "last">) {
   if (!last)
     return (
       <div className={sentences.sentence}>

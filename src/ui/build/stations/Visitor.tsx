@@ -1,9 +1,13 @@
+import { lazy, Suspense } from "react";
 import { commandFor } from "@/contract/call";
 import { replies } from "@/contract/replies";
 import { CopyAction } from "../../shared/CopyAction";
 import { duration } from "../../shared/format";
 import sentences from "../../shared/sentences/sentences.module.css";
 import type { Station, StationScene } from "./station";
+
+/** Fetched when it is opened. */
+const GuardsSentence = lazy(() => import("../guards/GuardsSentence"));
 
 /** Where a message comes from. */
 export const visitor: Station = {
@@ -16,7 +20,7 @@ export const visitor: Station = {
   Sentence: VisitorSentence,
 };
 
-function VisitorSentence({ app }: StationScene) {
+function VisitorSentence({ app, draft }: StationScene) {
   const address = typeof window === "undefined" ? "" : window.location.origin;
   const command = commandFor(replies.ask, address, { slug: app.slug });
   return (
@@ -28,6 +32,9 @@ function VisitorSentence({ app }: StationScene) {
         A caller says: <code>{command}</code>
         <CopyAction text={() => command} />
       </p>
+      <Suspense fallback={<div aria-busy="true" />}>
+        <GuardsSentence app={app.slug} on="sent" content={draft.content} edit={draft.edit} />
+      </Suspense>
     </>
   );
 }
