@@ -125,7 +125,7 @@ export function ReplySide({ message, reply, tokens, isLast, unfolded }: SideProp
       {rounds !== undefined && <div>{many(rounds, "round")} of tools</div>}
       {mended && <div className={styles.caution}>asked for once more: it did not fit its schema</div>}
       {isLast && canGoOn(reply.state) && <GoingOn message={message} isCut={reply.state === "cut"} />}
-      {!imported && (
+      {!imported && !isUnsent && (
         <button
           type="button"
           className={styles.inspect}
