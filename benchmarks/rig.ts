@@ -6,6 +6,8 @@ import { tmpdir } from "node:os";
 import { join } from "node:path";
 import Sqlite from "better-sqlite3";
 import type { Memory } from "@/core/context/policies/policies";
+import type { Guard } from "@/core/guards/guard";
+import type { Content } from "@/core/revision/content";
 import { freePorts } from "../scripts/free-ports";
 import { server } from "../scripts/prepare.mjs";
 import type { Asked } from "./heap";
@@ -97,6 +99,26 @@ export class Rig {
       body: JSON.stringify({ content: { ...draft, memory }, draftHash }),
     });
     if (!stored.ok) throw new Error(await stored.text());
+  }
+
+  /** Puts a guard live in an app. @param replies the address of its replies */
+  async guard(replies: string, guard: Guard): Promise<void> {
+    const address = `apps/${new URL(replies).pathname.split("/")[3]}`;
+    const { draft } = (await (await fetch(`${this.app}/api/bench/${address}`)).json()) as { draft: Content };
+    await this.bench(`${address}/live`, { content: { ...draft, guards: [guard] } }, "PUT");
+  }
+
+  /** Has an app's own model judge its replies. @param replies the address of its replies */
+  async judge(replies: string): Promise<void> {
+    const address = `${this.app}/api/bench/apps/${new URL(replies).pathname.split("/")[3]}`;
+    const { draft } = (await (await fetch(address)).json()) as { draft: Content };
+    const by = { provider: draft.provider, model: draft.model };
+    await this.guard(replies, {
+      name: "Judge",
+      on: "shown",
+      looksFor: { kind: "judge", rubric: "is kind", by },
+      does: "refuse",
+    });
   }
 
   /** The id of an app in the data folder, by the address of its replies. */

@@ -4,6 +4,7 @@ import { browserRows, longestTaskRows } from "./browser";
 import { checksRows } from "./checks";
 import { decoderRows } from "./decoder";
 import { firstTextRows } from "./first-text";
+import { guardsRows } from "./guards";
 import { historyRows } from "./history";
 import { lanesRows } from "./lanes";
 import { manyStreamsRows } from "./many-streams";
@@ -25,6 +26,7 @@ const groups: Record<string, (rig: Rig) => Row[] | Promise<Row[]>> = {
   passages: passagesRows,
   beside: besideRows,
   "first-text": firstTextRows,
+  guards: guardsRows,
   relay: relayRows,
   "many-streams": manyStreamsRows,
   tab: tabRows,

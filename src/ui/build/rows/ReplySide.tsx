@@ -41,6 +41,8 @@ export function ReplySide({ message, reply, tokens, isLast, unfolded }: SideProp
     questionMaking,
     cites = [],
   } = message.facts;
+  // where a guard refused what was said, nobody was called
+  const isUnsent = caught?.some(({ on, does }) => on === "sent" && does === "refuse");
   const takes = message.siblings.length > 1 && (
     <Siblings
       what="take"

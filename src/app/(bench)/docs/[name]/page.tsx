@@ -14,6 +14,7 @@ const titles: Record<string, string> = {
   facts: "Facts",
   checks: "Checks",
   duets: "Duets",
+  guards: "Guards",
   look: "The look of a page",
 };
 
