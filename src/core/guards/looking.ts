@@ -1,6 +1,7 @@
-import { compile } from "./automaton";
+import { LRUCache } from "lru-cache";
+import { type Automaton, compile } from "./automaton";
 import { Finder } from "./finder";
-import type { Caught, Guard } from "./guard";
+import type { Caught, Guard, LooksFor } from "./guard";
 import { type Matcher, nothingFound, type Stretch } from "./matcher";
 import { readPattern } from "./pattern";
 import { longestPersonal, personalLooked } from "./personal";
@@ -23,6 +24,21 @@ export interface Looking {
   matcher: Matcher;
 }
 
+/** Automata at hand, by what they look for: a large one takes milliseconds to make. */
+const atHand = new LRUCache<string, Automaton>({ max: 200 });
+
+function automatonOf(looksFor: Extract<LooksFor, { kind: "words" | "pattern" }>): Automaton {
+  const key = JSON.stringify(looksFor);
+  const known = atHand.get(key);
+  if (known) return known;
+  const made =
+    looksFor.kind === "words"
+      ? wordsAutomaton(looksFor.words)
+      : compile(readPattern(looksFor.pattern, looksFor.ignoresCase ?? false));
+  atHand.set(key, made);
+  return made;
+}
+
 /** Guards made ready. @param prompt the system prompt, its variables filled */
 export function readied(guards: readonly Guard[], prompt: string): ReadyGuard[] {
   return guards.filter(({ isOff }) => !isOff).map((guard) => ({ guard, begin: beginning(guard, prompt) }));
@@ -36,11 +52,11 @@ function beginning({ looksFor, except }: Guard, prompt: string): ReadyGuard["beg
       : matcher;
   switch (looksFor.kind) {
     case "words": {
-      const automaton = wordsAutomaton(looksFor.words);
+      const automaton = automatonOf(looksFor);
       return () => [{ what: "words", matcher: unless(new Finder({ automaton, passesOver: isPassedOver })) }];
     }
     case "pattern": {
-      const automaton = compile(readPattern(looksFor.pattern, looksFor.ignoresCase ?? false));
+      const automaton = automatonOf(looksFor);
       return () => [{ what: "pattern", matcher: unless(new Finder({ automaton })) }];
     }
     case "personal":
@@ -66,9 +82,8 @@ export function heldBackBy({ on, looksFor, does }: Guard): HeldBack {
     longest === Infinity ? { kind: "stretch" } : { kind: "characters", most: longest };
   switch (looksFor.kind) {
     case "words":
-      return most(wordsAutomaton(looksFor.words).longest);
     case "pattern":
-      return most(compile(readPattern(looksFor.pattern, looksFor.ignoresCase ?? false)).longest);
+      return most(automatonOf(looksFor).longest);
     case "personal":
       return most(Math.max(...looksFor.kinds.map(longestPersonal)));
     case "prompt":
