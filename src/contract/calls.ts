@@ -16,6 +16,7 @@ import { benchMarks, marks } from "./marks";
 import { providers } from "./providers";
 import { recordings } from "./recordings";
 import { benchReplies, replies } from "./replies";
+import { retrieval } from "./retrieval";
 import { revisions } from "./revisions";
 import { secrets } from "./secrets";
 import { serving } from "./serving";
@@ -49,6 +50,7 @@ export const calls = {
   providers,
   recordings,
   replies,
+  retrieval,
   revisions,
   secrets,
   serving,

@@ -65,6 +65,7 @@ import { Meaning } from "./sources/by-meaning";
 import { DocumentStore } from "./sources/document-store";
 import { FolderWatch, readFolder } from "./sources/folders";
 import { PassageStore } from "./sources/passage-store";
+import { RetrievalStore } from "./sources/retrieval-store";
 import { SourceStore } from "./sources/source-store";
 import { VectorStore } from "./sources/vector-store";
 import { Reservations } from "./spend/reservations";
@@ -162,6 +163,7 @@ export function openFolder(folder: string, openLogWith: (hide: (text: string) =>
     runs: new RunStore(database),
     judges: new JudgeStore(database),
     caught: new CaughtStore(database),
+    retrieval: new RetrievalStore(database),
     reader,
     writer,
     jobs,

@@ -48,6 +48,7 @@ import type { HasMeaning } from "./sources/by-meaning";
 import type { HasDocuments } from "./sources/document-store";
 import type { HasFolderWatch } from "./sources/folders";
 import type { HasPassages } from "./sources/passage-store";
+import type { HasRetrieval } from "./sources/retrieval-store";
 import type { HasSources } from "./sources/source-store";
 import type { HasVectors } from "./sources/vector-store";
 import type { HasReservations } from "./spend/reservations";
@@ -119,6 +120,7 @@ export interface Home
     HasDocuments,
     HasPassages,
     HasVectors,
+    HasRetrieval,
     HasMeaning,
     HasFolderWatch,
     HasUploads,

@@ -58,6 +58,10 @@ export const workSchema = z.discriminatedUnion("kind", [
   }),
   /** Vectors of an app's passages, by the model that makes them. */
   z.object({ kind: z.literal("vectors"), provider: z.string(), model: z.string() }),
+  /** Questions by which it is measured how well documents are found, asked on several cuts. */
+  z.object({ kind: z.literal("retrieval"), run: z.string() }),
+  /** Passages of which a model proposes such questions. */
+  z.object({ kind: z.literal("proposing") }),
   /** Documents of an app: which one is read, or cut into passages, just now. */
   z.object({
     kind: z.literal("reading"),

@@ -24,6 +24,13 @@ export class MarkStore {
          ON CONFLICT (message_id, rater) DO UPDATE SET rating = @rating, at = @now`,
       ),
       unrate: database.prepare("DELETE FROM ratings WHERE message_id = ? AND rater = ?"),
+      // served by conversations_of_app and ratings_by_conversation
+      good: database
+        .prepare<[string, number], string>(
+          `SELECT DISTINCT r.message_id FROM ratings AS r JOIN conversations AS c ON c.id = r.conversation_id
+           WHERE c.app_id = ? AND r.rating = 'good' AND c.deleted_at IS NULL ORDER BY r.at DESC LIMIT ?`,
+        )
+        .pluck(),
       ratings: database.prepare<[string], { message: string; rater: Rater; rating: Rating }>(
         `SELECT message_id AS message, rater, rating FROM ratings WHERE message_id IN (SELECT value FROM json_each(?))`,
       ),
@@ -51,6 +58,11 @@ export class MarkStore {
 
   tagsOf(conversation: string): string[] {
     return this.sql.tags.all(conversation) as string[];
+  }
+
+  /** Ids of replies of an app that somebody marked as good, the last marked first. */
+  goodReplies(app: string, most: number): string[] {
+    return this.sql.good.all(app, most);
   }
 
   /** @param rating null takes the mark away */

@@ -31,6 +31,7 @@ export function newId(
     | "mak"
     | "msg"
     | "pro"
+    | "que"
     | "run"
     | "set"
     | "src"

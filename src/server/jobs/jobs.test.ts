@@ -37,6 +37,8 @@ function runnerOf(kind: Kind, isClosing = () => false): JobRunner {
     pages: kind,
     reading: kind,
     vectors: kind,
+    retrieval: kind,
+    proposing: kind,
   };
   return new JobRunner({
     jobs: home.jobs,

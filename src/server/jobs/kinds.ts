@@ -6,7 +6,9 @@ import { type CheckRunNeeds, endRun, runChecks } from "./check-run";
 import { letGoOfImport, runImport, undoImport } from "./import-job";
 import { type JudgingJobNeeds, runJudging } from "./judging-job";
 import { answerFromPages, type PagesNeeds, runPages } from "./pages-job";
+import { type ProposingNeeds, runProposing } from "./proposing-job";
 import { OneByOne, type ReadingNeeds, runReading } from "./reading-job";
+import { type RetrievalNeeds, runRetrieval } from "./retrieval-job";
 import type { Kind } from "./runner";
 import { runSayAgain, type SayAgainNeeds } from "./say-again";
 import { endSet, runSet, type SetRunNeeds } from "./set-run";
@@ -19,6 +21,8 @@ export type KindsNeeds = SayAgainNeeds &
   JudgingJobNeeds &
   ReadingNeeds &
   VectorsNeeds &
+  RetrievalNeeds &
+  ProposingNeeds &
   PagesNeeds &
   HasFolder &
   HasWriter;
@@ -57,6 +61,12 @@ export function kindsFor(home: () => KindsNeeds): Record<Work["kind"], Kind> {
       isLeftWhole: true,
     },
     vectors: { run: (job, signal) => runVectors(home(), job, signal), left: () => true, isLeftWhole: true },
+    retrieval: {
+      run: (job, signal) => runRetrieval(home(), job, signal, reading),
+      left: () => true,
+      isLeftWhole: true,
+    },
+    proposing: { run: (job, signal) => runProposing(home(), job, signal), left: () => true, isLeftWhole: true },
     reading: { run: (job, signal) => runReading(home(), job, signal, reading), left: () => true, isLeftWhole: true },
   };
 }

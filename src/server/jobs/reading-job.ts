@@ -222,12 +222,36 @@ async function readDue(
 async function cutDue(
   home: ReadingNeeds,
   reader: DocumentReader,
-  due: Extract<Due, { kind: "cut" }>,
+  { cutting, source }: Extract<Due, { kind: "cut" }>,
   signal: AbortSignal,
 ): Promise<void> {
-  const { cutting: wanted, source } = due;
-  const { documents, passages, changes } = home;
-  changes.tellJobs();
+  home.changes.tellJobs();
+  await cutDocument(home, reader, cutting, source.title, signal);
+}
+
+/** Whether an app wants a document cut like that: its draft, what is live or what is previewed. */
+export function isCutFor(home: Pick<ReadingNeeds, "apps" | "sources">, app: StoredApp, wanted: CuttingOf): boolean {
+  const contents = [
+    app.draft,
+    ...[app.liveRevision, app.previewRevision].flatMap((number) => contentOf(home, app, number)),
+  ];
+  return home.sources.ofApp(app.id).some((source) =>
+    contents.some((content) => {
+      const cutting = cuttingOf(content, source, wanted.hash);
+      return cutting && cutting.size === wanted.size && cutting.overlap === wanted.overlap;
+    }),
+  );
+}
+
+/** Cuts a document that is read. @throws what `signal` is aborted with */
+export async function cutDocument(
+  home: Pick<ReadingNeeds, "documents" | "passages" | "hub" | "database">,
+  reader: DocumentReader,
+  wanted: CuttingOf,
+  title: string,
+  signal: AbortSignal,
+): Promise<void> {
+  const { documents, passages } = home;
   const cutting = passages.begin(wanted);
   let count = 0;
   let tokens = 0;
@@ -242,6 +266,6 @@ async function cutDue(
     },
     signal,
   );
-  if (!read.ok) throw new Error(`${source.title} ${read.why}, when it was cut.`);
+  if (!read.ok) throw new Error(`${title} ${read.why}, when it was cut.`);
   passages.finish(cutting, count, tokens);
 }

@@ -80,6 +80,20 @@ export async function runVectors(home: VectorsNeeds, job: StoredJob, signal: Abo
   }
 }
 
+/** Makes all vectors of some cuttings that are missing. @throws {Refusal} where the model that makes them fails */
+export async function makeMissing(
+  home: VectorsNeeds,
+  job: StoredJob,
+  of: VectorModel,
+  cuttings: readonly number[],
+  signal: AbortSignal,
+): Promise<void> {
+  while (home.vectors.missing(cuttings, home.vectors.space(of)?.id, 1).length > 0) {
+    signal.throwIfAborted();
+    await makeSome(home, job, of, cuttings, signal);
+  }
+}
+
 async function makeSome(
   home: VectorsNeeds,
   job: StoredJob,

@@ -116,6 +116,13 @@ export class PassageStore {
     return Number(this.sql.addCutting.run(of).lastInsertRowid);
   }
 
+  /** Lets go of a cutting, with its passages. */
+  leave(of: CuttingOf): void {
+    const cutting = this.cutting(of);
+    if (cutting) this.sql.leaveCutting.run(cutting.id);
+    this.having.clear();
+  }
+
   /** Adds passages to a cutting. @param first the number of the first of them */
   add(cutting: number, first: number, passages: readonly Passage[]): void {
     for (const [at, { text, ...place }] of passages.entries()) {

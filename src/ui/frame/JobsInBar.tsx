@@ -33,6 +33,8 @@ function wordsOf(job: Job): string {
   if (work.kind === "set") return `asks a set: ${job.done} of ${job.of}`;
   if (work.kind === "judging") return `asks the judge: ${job.done} of ${job.of}`;
   if (work.kind === "vectors") return `makes vectors: ${job.done} of ${job.of}`;
+  if (work.kind === "retrieval") return `tests retrieval: ${job.done} of ${job.of}`;
+  if (work.kind === "proposing") return `proposes questions: ${job.done} of ${job.of}`;
   if (work.kind === "pages")
     return `has pages below ${new URL(work.start).host.slice(0, 30)}: ${job.done} of ${job.of}`;
   if (work.kind === "reading")

@@ -36,6 +36,7 @@ export const keys = {
   trial: (id: string) => ["trial", id],
   ahead: (slug: string) => ["run ahead", slug],
   sources: (slug: string) => ["sources", slug],
+  retrieval: (slug: string) => ["retrieval", slug],
   found: (slug: string) => ["found", slug],
   document: (source: string) => ["document", source],
   caught: (slug: string) => ["caught", slug],

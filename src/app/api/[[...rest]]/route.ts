@@ -30,6 +30,7 @@ import { chooseJudge, judgesAnswer, repliesToJudge } from "@/server/answers/judg
 import { providerAnswer } from "@/server/answers/providers";
 import { keptAnswer, putRecordings, recordingsFile } from "@/server/answers/recordings";
 import { stoppedReply } from "@/server/answers/replies";
+import { addQuestion, questionAt, questionsFromMarks, retrievalAnswer } from "@/server/answers/retrieval";
 import { noteRevision, revisionPage } from "@/server/answers/revisions";
 import { giveSecret, listedSecrets, takeSecret } from "@/server/answers/secrets";
 import { callFile, callsAnswer, frontEnd, servingAnswer, tokenAnswer } from "@/server/answers/serving";
@@ -81,7 +82,9 @@ import { addTrials, beginRun, deleteRun, resumeRun, stopRun } from "@/server/job
 import { beginImport, storeImport, takePart } from "@/server/jobs/import-job";
 import { beginJudging } from "@/server/jobs/judging-job";
 import { wantPages } from "@/server/jobs/pages-job";
+import { beginProposing } from "@/server/jobs/proposing-job";
 import { wantReading } from "@/server/jobs/reading-job";
+import { beginRetrieval } from "@/server/jobs/retrieval-job";
 import { beginSayingAgain, estimateSayingAgain } from "@/server/jobs/say-again";
 import { askFailedAgain, beginSet, deleteSet, resumeSet, stopSet } from "@/server/jobs/set-run";
 import { makeAnew, wantVectors } from "@/server/jobs/vectors-job";
@@ -195,6 +198,17 @@ export const { GET, HEAD, POST, PUT, PATCH, DELETE, OPTIONS } = serve(boot, call
     caught: (home, { slug, ...filter }) => caughtAnswer(home, appAt(home, slug), filter),
     tryOn: (home, { slug, body }) => tryGuard(home, appAt(home, slug), body.guard, body.before ?? null),
     tryTexts: (home, { slug, body }) => tryGuardOn(home, appAt(home, slug), body.guard, body.texts),
+  },
+  retrieval: {
+    read: (home, { slug }) => retrievalAnswer(home, appAt(home, slug)),
+    add: (home, { slug, body }) => addQuestion(home, appAt(home, slug), body),
+    fromMarks: (home, { slug }) => questionsFromMarks(home, appAt(home, slug)),
+    propose: (home, { slug, body }) =>
+      new Answered(202, jobAnswer(home, beginProposing(home, appAt(home, slug), body.count))),
+    change: (home, { id, body }) => home.retrieval.setAsked(questionAt(home, id).id, body.isAsked),
+    delete: (home, { id }) => home.retrieval.delete(questionAt(home, id).id),
+    run: (home, { slug, body }) =>
+      new Answered(202, jobAnswer(home, beginRetrieval(home, appAt(home, slug), body.cuts))),
   },
   judges: {
     read: (home, { slug }) => judgesAnswer(home, appAt(home, slug)),

@@ -8,6 +8,7 @@ import { given, told } from "./given";
 import { joke } from "./joke";
 import { judging } from "./judging";
 import { subjects } from "./notes";
+import { proposing } from "./proposing";
 import { recall } from "./recall";
 import { recipe } from "./recipe";
 import { reckoning } from "./reckoning";
@@ -19,6 +20,7 @@ import { writing } from "./writing";
 /** Everything that the engine can do, in the order in which a message is shown to it. */
 export const skills: readonly Skill<unknown>[] = [
   judging,
+  proposing,
   standingAlone,
   asking,
   echo,

@@ -9,6 +9,7 @@ import { many, moment } from "../../shared/format";
 import { ChoiceValue } from "../../shared/inline/ChoiceValue";
 import { ProblemNote } from "../../shared/ProblemNote";
 import { keys } from "../../shared/queries";
+import tables from "../../shared/table.module.css";
 import { useNow } from "../../shared/use-now";
 import { doneWords, wordsOfCaught } from "../../shared/wording/guards";
 import styles from "./Guards.module.css";
@@ -106,7 +107,7 @@ export function CaughtList({ slug }: { slug: string }) {
         </p>
       )}
       {rows.length > 0 && (
-        <table className={styles.rows}>
+        <table className={tables.table}>
           <thead>
             <tr>
               <th scope="col">When</th>

@@ -1,4 +1,4 @@
-import { useState } from "react";
+import { lazy, Suspense, useState } from "react";
 import { filledSources, plainSources, type Sources } from "@/core/sources/sources";
 import { many } from "../../shared/format";
 import { ChoiceValue } from "../../shared/inline/ChoiceValue";
@@ -15,6 +15,9 @@ import { useMakers, type VectorModel } from "./use-makers";
 import { sourcesIn, useSources } from "./use-sources";
 import { VectorsSentence } from "./VectorsSentence";
 
+/** Fetched when it is opened. */
+const RetrievalTest = lazy(() => import("./RetrievalTest"));
+
 /** Stands for no model, where models are chosen by provider and name. */
 const byWords = "";
 const keyOf = ({ provider, model }: VectorModel) => `${provider} ${model}`;
@@ -28,6 +31,7 @@ const without: Sources = { documents: [] };
 /** What the app answers from: the sentence, its documents, and what a question finds in them. */
 export default function SourcesStation({ app, draft, ahead, findings, onOpenDocument }: StationScene) {
   const [showsWords, setShowsWords] = useState(false);
+  const [testsRetrieval, setTestsRetrieval] = useState(false);
   const query = useSources(app.slug);
   const all = sourcesIn(query);
   const sources = draft.content.sources ?? without;
@@ -137,6 +141,9 @@ export default function SourcesStation({ app, draft, ahead, findings, onOpenDocu
               over
             </span>
             {vectors && <VectorsSentence slug={app.slug} vectors={vectors} />}
+            <Unfolds isOpen={testsRetrieval} onClick={() => setTestsRetrieval(!testsRetrieval)}>
+              test retrieval
+            </Unfolds>
             <Unfolds isOpen={showsWords} onClick={() => setShowsWords(!showsWords)}>
               what the model is told of passages
             </Unfolds>
@@ -153,6 +160,11 @@ export default function SourcesStation({ app, draft, ahead, findings, onOpenDocu
             </div>
           )}
         </>
+      )}
+      {testsRetrieval && count > 0 && (
+        <Suspense fallback={<div aria-busy="true" />}>
+          <RetrievalTest slug={app.slug} question={findings.next.question} />
+        </Suspense>
       )}
       <div className={styles.columns}>
         <Documents app={app} all={all} query={query} sources={sources} onChange={change} onOpen={onOpenDocument} />
