@@ -1,11 +1,9 @@
 import { readFileSync } from "node:fs";
-import { z } from "zod";
 import type { Content } from "@/core/revision/content";
 import type { RetrievedAt } from "@/core/sources/retrieval";
 import type { Home } from "@/server/home";
 import { findByMeaning, findByWords, findPassages } from "@/server/sources/finding";
-
-const questions = z.array(z.object({ question: z.string(), document: z.string(), holds: z.string() }));
+import { seededQuestions } from "./seed-documents";
 
 /** By what passages are found. */
 export const ways = {
@@ -22,7 +20,7 @@ export interface Asked {
 
 /** Asks the questions of Harbour Desk, each of which names the passage that holds its answer. */
 export async function askedOf(home: Home, app: string, content: Content, way: keyof typeof ways): Promise<Asked[]> {
-  const all = questions.parse(JSON.parse(readFileSync("demo/harbour-desk/questions.json", "utf8")));
+  const all = seededQuestions.parse(JSON.parse(readFileSync("demo/harbour-desk/questions.json", "utf8")));
   const asked: Asked[] = [];
   for (const { question, document, holds } of all) {
     const { found, wordsAlone } = await ways[way](home, app, content, question);

@@ -45,6 +45,20 @@ export function preparedDocuments(home: Home, folder: string): Prepared[] {
     });
 }
 
+/** Questions with the words that answer them, in the document of a title. */
+export const seededQuestions = z.array(z.object({ question: z.string(), document: z.string(), holds: z.string() }));
+
+/** Adds the questions by which it is measured how well documents are found, where the folder has some. */
+export function addQuestions(home: Home, app: string, folder: string, documents: readonly Prepared[]): void {
+  const list = `${folder}/questions.json`;
+  if (!existsSync(list)) return;
+  for (const { question, document, holds: quote } of seededQuestions.parse(JSON.parse(readFileSync(list, "utf8")))) {
+    const source = documents.find(({ title }) => title === document)?.id;
+    if (source === undefined) throw new Error(`There is no document ${document}.`);
+    home.retrieval.add(app, { question, quote, source, comes: "typed", isAsked: true }, Date.now());
+  }
+}
+
 /** Adds them to their app, and has them read when the server starts. */
 export function addDocuments(home: Home, app: string, documents: readonly Prepared[]): void {
   for (const document of documents) home.sources.add({ ...document, app }, Date.now());

@@ -18,7 +18,7 @@ import { reedbed } from "@/standins/shapes/reedbed";
 import { saltpan } from "@/standins/shapes/saltpan";
 import { tidegate } from "@/standins/shapes/tidegate";
 import { seedComparison, seededComparison } from "./seed-comparisons";
-import { addDocuments, preparedDocuments, sitePort } from "./seed-documents";
+import { addDocuments, addQuestions, preparedDocuments, sitePort } from "./seed-documents";
 
 /**
  * Puts the sample world into an empty data folder: the stand-ins, and the sample apps with their stored
@@ -89,6 +89,7 @@ function seedApp(home: Home, folder: string, provider: string): void {
   const sources = documents.length > 0 ? { ...content.sources, documents: named } : undefined;
   const app = home.apps.make(name, { ...content, sources }, Date.now());
   addDocuments(home, app.id, documents);
+  addQuestions(home, app.id, folder, documents);
   if (existsSync(`${folder}/look.json`)) home.apps.setLook(app, lookSchema.parse(JSON.parse(read("look.json"))));
   const stored = z.array(conversation).parse(JSON.parse(read("conversations.json")));
   for (const each of stored.reverse()) seedConversation(home, app.id, each);

@@ -122,17 +122,19 @@ export default function RetrievalTest({ slug, question }: { slug: string; questi
   );
 }
 
-/** Twice what there is, or half of it, or what of the next such is not there already. */
+/** Half of what there is, or twice that, or what of the next such is not there already. */
 function nextSize({ size }: RetrievalCut, more: readonly RetrievalCut[]): number {
   const known = new Set([size, ...more.map((each) => each.size)]);
-  const sizes = [2, 1 / 2, 3, 1 / 3, 4, 1 / 4].map((times) => Math.round(size * times));
+  const sizes = [1 / 2, 2, 1 / 3, 3, 1 / 4, 4].map((times) => Math.round(size * times));
   return sizes.find((each) => each >= 20 && each <= 4_000 && !known.has(each)) ?? size;
 }
 
 /** What came of the last time: a row a way and a cut, the shares and the mean reciprocal rank in columns. */
 function Results({ run, cut }: { run: RetrievalRun; cut: RetrievalCut }) {
   const now = useNow();
-  const best = Math.max(...run.results.map((each) => (each.problem ? 0 : meanReciprocalRank(each.places))));
+  const ranks = run.results.filter(({ problem }) => !problem).map(({ places }) => meanReciprocalRank(places));
+  // where all are alike, none is best
+  const best = new Set(ranks).size > 1 ? Math.max(...ranks) : undefined;
   return (
     <table className={`${tables.table} ${styles.results}`}>
       <caption>
