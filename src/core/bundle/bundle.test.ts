@@ -1,6 +1,7 @@
 import { describe, expect, it } from "vitest";
+import { shown } from "../guards/test/parts";
 import { usualLimits } from "../provider/limits";
-import { type Bundle, readBundle, writeBundle } from "./bundle";
+import { type Bundle, providersIn, readBundle, writeBundle } from "./bundle";
 
 const content = {
   prompt: "You are Quay Desk.\nBe brief.",
@@ -44,6 +45,18 @@ describe("a bundle", () => {
     expect(read.bundle.draft.prompt).toBe("You are Quay Desk.");
     expect(read.bundle.scripts).toEqual(bundle.scripts);
     expect(writeBundle(read.bundle)).toBe(text);
+  });
+
+  it("takes along every provider that its app names", () => {
+    const judge = shown({ kind: "judge", rubric: "is kind", by: { provider: "judges", model: "j" } }, "refuse");
+    const named = {
+      ...content,
+      fallbacks: [{ provider: "saltpan", model: "pan-clear" }],
+      memory: { kind: "summary" as const, turns: 3, by: { provider: "sums", model: "s" } },
+      sources: { documents: [], meaning: { provider: "looms", model: "weft" } },
+      guards: [judge],
+    };
+    expect(providersIn(named)).toEqual(["reedbed", "saltpan", "sums", "looms", "judges"]);
   });
 
   it("carries the documents that its app answers from, and nothing of them where there are none", () => {

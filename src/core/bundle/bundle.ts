@@ -165,7 +165,9 @@ function wrong(error: z.ZodError | undefined, within: string): ReadBundle {
 }
 
 /** The providers that a content names, by their lasting names. */
-export function providersIn({ provider, fallbacks = [], memory }: Content): string[] {
+export function providersIn({ provider, fallbacks = [], memory, sources, guards = [] }: Content): string[] {
   const summariser = memory.kind === "summary" && memory.by ? [memory.by.provider] : [];
-  return [provider, ...fallbacks.map((each) => each.provider), ...summariser];
+  const vectors = sources?.meaning ? [sources.meaning.provider] : [];
+  const judges = guards.flatMap(({ looksFor }) => (looksFor.kind === "judge" ? [looksFor.by.provider] : []));
+  return [provider, ...fallbacks.map((each) => each.provider), ...summariser, ...vectors, ...judges];
 }

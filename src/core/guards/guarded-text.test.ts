@@ -2,7 +2,7 @@ import fc from "fast-check";
 import { describe, expect, test } from "vitest";
 import type { Guard } from "./guard";
 import { GuardedText } from "./guarded-text";
-import { readied } from "./looking";
+import { foundIn, readied, united } from "./looking";
 import { harmless } from "./test/harmless";
 import { shown } from "./test/parts";
 
@@ -95,6 +95,34 @@ describe("guarded text", () => {
         const text = parts.join("").replaceAll("@", "");
         expect(through(safe, ...parts.map((part) => part.replaceAll("@", ""))).whole).toBe(text);
       }),
+    );
+  });
+
+  test("covers all that any rule finds, and nothing else, in any parts", () => {
+    const several = [
+      shown({ kind: "words", words: ["ab", "b c"] }, "mask", { name: "1" }),
+      shown({ kind: "pattern", pattern: "a+c" }, "mask", { name: "2" }),
+      shown({ kind: "pattern", pattern: "c.?b|(?:ba)+$" }, "mask", { name: "3" }),
+      shown({ kind: "prompt", words: 3 }, "mask", { name: "4" }),
+    ];
+    const own = "a b ca cb a c";
+    const letters = fc.constantFrom("a", "b", "c", " ", "\n");
+    fc.assert(
+      fc.property(fc.array(fc.string({ unit: letters, maxLength: 6 }), { maxLength: 8 }), (parts) => {
+        const text = parts.join("");
+        const looks = readied(several, own).flatMap(({ begin }) => begin());
+        const found = united(looks.flatMap(({ matcher }) => foundIn(text, matcher)));
+        let expected = "";
+        let from = 0;
+        for (const stretch of found) {
+          expected += `${text.slice(from, stretch.from)}[hidden]`;
+          from = stretch.to;
+        }
+        const guarded = new GuardedText(readied(several, own));
+        const whole = parts.map((part) => guarded.feed(part).text).join("") + guarded.close().text;
+        expect(whole).toBe(expected + text.slice(from));
+      }),
+      { numRuns: 2_000 },
     );
   });
 

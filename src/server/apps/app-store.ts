@@ -91,6 +91,11 @@ export class AppStore {
                )) AND (
                  json_extract(content, '$.provider') = @provider
                  OR json_extract(content, '$.memory.by.provider') = @provider
+                 OR json_extract(content, '$.sources.meaning.provider') = @provider
+                 OR EXISTS (
+                   SELECT 1 FROM json_each(content, '$.guards')
+                   WHERE json_extract(value, '$.looksFor.by.provider') = @provider
+                 )
                  OR EXISTS (
                    SELECT 1 FROM json_each(content, '$.fallbacks') WHERE json_extract(value, '$.provider') = @provider
                  )
@@ -235,7 +240,7 @@ export class AppStore {
 
   /**
    * The names of the apps that name a provider: in the draft, the live revision or the preview, as the model, one to
-   * go on to or the one that sums up; or among the models that callers may choose.
+   * go on to, or the one that sums up, makes vectors or judges; or among the models that callers may choose.
    */
   naming(provider: string): string[] {
     return this.sql.naming.all({ provider }).map(({ name }) => name);

@@ -41,7 +41,8 @@ export class CaughtStore {
     this.sql = {
       add: database.prepare(
         `INSERT INTO caught (app_id, conversation_id, message_id, guard, stands, does, what, times, at)
-         VALUES (@app, @conversation, @reply, @guard, @on, @does, @what, @times, @at)`,
+         SELECT @app, @conversation, @reply, @guard, @on, @does, @what, @times, @at
+         WHERE EXISTS (SELECT 1 FROM messages WHERE id = @reply)`,
       ),
       // served by caught_by_app: from the newest on
       page: database.prepare<[Filled & { before: number; count: number }], StoredCaught>(
@@ -55,7 +56,7 @@ export class CaughtStore {
     };
   }
 
-  /** Adds what was caught at a reply. */
+  /** Adds what was caught at a reply; nothing where that was deleted meanwhile. */
   add(of: { app: string; conversation: string; reply: string; at: number }, all: readonly Caught[]): void {
     for (const caught of all) this.sql.add.run({ ...of, ...caught });
   }

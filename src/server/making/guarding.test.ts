@@ -1,12 +1,16 @@
 import type { ServerResponse } from "node:http";
 import { afterEach, beforeEach, describe, expect, it } from "vitest";
+import type { VisitorMessage } from "@/core/conversation/message";
 import { piecesOf, textOf } from "@/core/conversation/pieces";
+import { noSum } from "@/core/conversation/sum";
 import type { Guard } from "@/core/guards/guard";
 import { sent, shown } from "@/core/guards/test/parts";
 import type { Content } from "@/core/revision/content";
+import { countsOf } from "@/core/tokens/counts";
 import { bodyOf, plainWiring, TestProvider } from "../test/provider";
 import { guardsOf, masked } from "./guarding";
 import { make } from "./make";
+import { orderFor } from "./order";
 import { delta, events, finish, means, Notebook, orderOf, speakerAt, stream } from "./test/notebook";
 import type { Order, OrderGuards } from "./types";
 
@@ -72,6 +76,14 @@ describe("guards before sending", () => {
     expect(notes.said).toEqual([[0, "text", "Not about that."]]);
   });
 
+  it("answer each of several takes where they refuse", async () => {
+    respond = () => expect.unreachable("it is not called");
+    const { takes } = await make(guarded([sent(words, "refuse")], "moonbeam", undefined, { takes: 3 }), notes, means())
+      .made;
+    expect(takes.map(textOf)).toEqual(Array.from({ length: 3 }, () => "I can't help with that here."));
+    expect(notes.said.map(([take]) => take)).toEqual([0, 1, 2]);
+  });
+
   it("mask what goes out, in the request that is kept too, and put it back for the reader and for tools", async () => {
     respond = (response, call) =>
       call === 1
@@ -111,6 +123,44 @@ describe("guards before sending", () => {
     says("To [e-mail #1]?");
     const { takes } = await make(guarded([sent(emails)], "I'm ann@quay.example"), notes, means()).made;
     expect(textOf(takes[0])).toBe("To [e-mail #1]?");
+  });
+
+  it("mask what a call gives for a variable of the prompt, and nothing of the prompt's own", async () => {
+    const content: Content = {
+      prompt: "You are desk@quay.example. You speak with {{name}}.",
+      variables: {},
+      provider: "p",
+      model: "m",
+      settings: {},
+      memory: { kind: "everything" },
+      guards: [sent(emails)],
+    };
+    const message: VisitorMessage = {
+      id: "msg_1",
+      parent: null,
+      turn: 1,
+      role: "visitor",
+      pieces: piecesOf("Hello"),
+      counts: countsOf("Hello"),
+      soFar: noSum,
+      at: 0,
+    };
+    const order = orderFor({
+      content,
+      variables: { name: "ann@quay.example" },
+      settings: {},
+      line: { lastTurns: () => [message], above: () => [], clears: [], pinned: [], summaries: [] },
+      speakers: [speakerAt(server.address)],
+      rank: "bench",
+      takes: 1,
+      begun: { text: "", rounds: 0 },
+      call: () => expect.unreachable(),
+      find: () => [],
+      now: 0,
+    });
+    says("Aye.");
+    await make(order, notes, means()).made;
+    expect(bodies[0]).toContain("You are desk@quay.example. You speak with [e-mail #1].");
   });
 
   it("never send what was refused when it was said, with a later message", () => {

@@ -21,7 +21,7 @@ export function guardsOf(
     guards.filter(({ on }) => on === "shown"),
     prompt,
   );
-  const masks = refusal === undefined ? masksOf(guards, [prompt]) : undefined;
+  const masks = refusal === undefined ? masksOf(guards, [fillPrompt(content, {}, now).text]) : undefined;
   return {
     refusal,
     caught: [...caught, ...(masks?.caughtIn(message) ?? [])],

@@ -98,9 +98,12 @@ class Run {
 
   /** What stands for an attempt where the app answers without asking anybody. */
   private answeredWith(says: string): Attempted {
-    this.sink.say(0, { event: "text", data: { text: says } });
     const attempted = this.ended(this.order.speakers[0], refused);
-    return { ...attempted, takes: [{ ...attempted.takes[0], text: says }] };
+    const takes = Array.from({ length: this.order.takes }, (_, take): AttemptedTake => {
+      this.sink.say(take, { event: "text", data: { text: says } });
+      return { ...attempted.takes[0], text: says };
+    });
+    return { ...attempted, takes: takes as [AttemptedTake, ...AttemptedTake[]] };
   }
 
   /** An attempt once judges have said what of it may be shown, which is said then. */

@@ -163,7 +163,8 @@ function gathering(
   // the same for all who are asked, and for all rounds
   let found: Found | undefined;
   const ownWords = (passages: Found = []) => [
-    fillPrompt(content, variables, now).text,
+    // what a call gives for its variables is the caller's
+    fillPrompt(content, {}, now).text,
     ...(content.opening ?? []).map(({ app }) => app),
     ...passages.map(({ text }) => text),
   ];

@@ -3,6 +3,7 @@ import { afterEach, beforeEach, describe, expect, it } from "vitest";
 import { parse } from "@/contract/parse";
 import { type WireProvider, wireProviderSchema } from "@/contract/providers";
 import { standingSchema } from "@/contract/tries";
+import { shown } from "@/core/guards/test/parts";
 import type { WrittenProfile } from "@/core/wire/profile-schema";
 import chatCompletions from "@/core/wire/profiles/chat-completions.json";
 import { providerAnswer } from "../answers/providers";
@@ -166,10 +167,21 @@ describe("a provider that an app names", () => {
     settings: {},
     memory: { kind: "everything" as const },
   };
+  const judge = shown({ kind: "judge", rubric: "is kind", by: { provider: "named", model: "m" } }, "refuse");
   const summed = { kind: "summary", turns: 3, by: { provider: "named", model: "m" } } as const;
   it.each<[string, (app: StoredApp) => void]>([
     ["in the preview", (app) => home.apps.preview(app, { ...content, provider: "named" }, 1)],
     ["as the model that sums up", (app) => home.apps.setDraft(app, { ...content, memory: summed }, 1)],
+    [
+      "as the one that makes vectors",
+      (app) =>
+        home.apps.setDraft(
+          app,
+          { ...content, sources: { documents: [], meaning: { provider: "named", model: "m" } } },
+          1,
+        ),
+    ],
+    ["as a judge of replies", (app) => home.apps.setDraft(app, { ...content, guards: [judge] }, 1)],
     [
       "among the models that callers may choose",
       (app) => home.apps.setAccess(app, { ...app.access, models: [{ provider: "named", model: "m" }] }),
