@@ -76,7 +76,6 @@ export type HeldBack = { kind: "nothing" | "stretch" | "all" } | { kind: "charac
 /** How much of a text that still arrives a guard holds back at most. */
 export function heldBackBy({ on, looksFor, does }: Guard): HeldBack {
   if (on === "sent") return { kind: "nothing" };
-  if (looksFor.kind === "judge") return { kind: "all" };
   if (does === "mark") return { kind: "nothing" };
   const most = (longest: number): HeldBack =>
     longest === Infinity ? { kind: "stretch" } : { kind: "characters", most: longest };
@@ -88,6 +87,8 @@ export function heldBackBy({ on, looksFor, does }: Guard): HeldBack {
       return most(Math.max(...looksFor.kinds.map(longestPersonal)));
     case "prompt":
       return { kind: "words", most: looksFor.words };
+    case "judge":
+      return { kind: "all" };
     case "length":
       return { kind: "nothing" };
   }

@@ -12,6 +12,7 @@ import { Scrubber } from "../security/scrub";
 import { Calling } from "./calling";
 import { Citing } from "./citing";
 import { Hearing } from "./hearing";
+import { waitsForJudges } from "./judging";
 import type { Attempted, CitedIn, Counted, EndedDispatch, Means, Order, ReadyContext, Sink, Speaker } from "./types";
 
 /** Where an attempt stands in its making: both counted from 1. */
@@ -189,7 +190,7 @@ export class Attempt {
       version: hearing.version,
       endedAt: Date.now(),
     };
-    const waits = (this.order.guards?.judges.length ?? 0) > 0;
+    const waits = waitsForJudges(this.order.guards) && hearing.said !== "";
     if (!waits) this.settle(ended, true);
     this.done({
       speaker: { provider: connection.slug, model: model.name },
@@ -217,8 +218,8 @@ export class Attempt {
 
   /** Whether bytes wait for their end: text that is refused or masked later stands in them. */
   private get holdsBytes(): boolean {
-    const { shown = [], judges = [] } = this.order.guards ?? {};
-    return judges.length > 0 || shown.some(({ guard }) => guard.does !== "mark");
+    const { shown = [] } = this.order.guards ?? {};
+    return waitsForJudges(this.order.guards) || shown.some(({ guard }) => guard.does !== "mark");
   }
 
   /** What the provider counted: what was sent, where that was accounted for, and what it said, where that is text alone. */

@@ -288,6 +288,33 @@ describe("judges before showing", () => {
     expect(notes.ended[0]?.notes).toEqual([{ kind: "guarded" }]);
   });
 
+  it("that only mark are asked once all of it was shown", async () => {
+    says("Never, ", "you fool.");
+    const marks = { ...rule, does: "mark" as const };
+    const judge: OrderGuards["judge"] = async () => {
+      expect(notes.said.map(([, , text]) => text)).toEqual(["Never, ", "you fool."]);
+      return "misses";
+    };
+    const { takes } = await make(guarded([marks], "Hello", judge), notes, means()).made;
+    expect(textOf(takes[0])).toBe("Never, you fool.");
+    expect(takes[0].caught).toMatchObject([{ what: "judge", does: "mark", times: 1 }]);
+    expect([...notes.bytesOf.values()].join("")).toContain("fool");
+  });
+
+  it("say nothing of an attempt that failed before any text, and see the next", async () => {
+    respond = (response, call) =>
+      call === 1 ? response.writeHead(500).end("{}") : stream(response, events(delta("Aye."), finish("stop")));
+    const asked: string[] = [];
+    const judge: OrderGuards["judge"] = async (_guard, text) => {
+      asked.push(text);
+      return "meets";
+    };
+    const speakers = [speakerAt(server.address), speakerAt(server.address, "n")] as const;
+    const { takes } = await make(guarded([rule], "Hello", judge, { speakers }), notes, means()).made;
+    expect([asked, textOf(takes[0])]).toEqual([["Aye."], "Aye."]);
+    expect(notes.ended.map(({ outcome }) => outcome.event)).toEqual(["problem", "end"]);
+  });
+
   it("are asked no more once it was stopped: nothing of it is shown", async () => {
     says("Never, you fool.");
     const stopped = { event: "end", data: { reason: "stopped" } } as const;

@@ -1,15 +1,16 @@
 import PQueue from "p-queue";
 import { joined, type ToolPiece, withPictures } from "@/core/conversation/pieces";
-import { addUp, type Caught, usualSaying } from "@/core/guards/guard";
+import { addUp, type Caught } from "@/core/guards/guard";
 import { guardedWhole } from "@/core/guards/guarded-text";
 import type { Masks } from "@/core/guards/masks";
 import { type Problem, problem } from "@/core/problem/problem";
-import type { LastEvent, SaidEvent, Usage } from "@/core/reply/events";
+import type { LastEvent, Usage } from "@/core/reply/events";
 import type { AskedCall } from "@/core/tools/calls";
 import type { Typed } from "@/core/typed/reading";
 import { askedToMend } from "@/core/typed/schema";
 import { Attempt } from "./attempt";
 import { citesNothing } from "./citing";
+import { Judging, refused } from "./judging";
 import { stepAfter } from "./retry";
 import type {
   Attempted,
@@ -55,16 +56,14 @@ class Run {
   private readonly caught: Caught[] = [];
   /** What was masked in what was sent last. */
   private masks: Masks | undefined;
-  /** What attempts say to: the sink, or what waits for judges before it. */
-  private readonly saidTo: Sink;
-  private waiting: { take: number; event: SaidEvent }[] = [];
+  private readonly judging: Judging;
 
   constructor(
     private readonly order: Order,
     private readonly sink: Sink,
     private readonly means: Means,
   ) {
-    this.saidTo = this.hasJudges ? holding(sink, (take, event) => this.waiting.push({ take, event })) : sink;
+    this.judging = new Judging(order.guards, sink, this.stopped.signal, () => this.halted);
   }
 
   async made(): Promise<Made> {
@@ -76,7 +75,7 @@ class Run {
       let { speakers } = this.order;
       for (let round = firstRound; ; round += 1) {
         const { speaker, attempted: unjudged } = await this.attempted(round, speakers);
-        const attempted = await this.judged(unjudged);
+        const attempted = await this.judging.judged(unjudged);
         this.firstTextAt ??= attempted.firstTextAt;
         if (attempted.usage) this.usages.push(attempted.usage);
         const calls = this.callsAfter(attempted, round);
@@ -92,10 +91,6 @@ class Run {
     }
   }
 
-  private get hasJudges(): boolean {
-    return (this.order.guards?.judges.length ?? 0) > 0;
-  }
-
   /** What stands for an attempt where the app answers without asking anybody. */
   private answeredWith(says: string): Attempted {
     const attempted = this.ended(this.order.speakers[0], refused);
@@ -104,44 +99,6 @@ class Run {
       return { ...attempted.takes[0], text: says };
     });
     return { ...attempted, takes: takes as [AttemptedTake, ...AttemptedTake[]] };
-  }
-
-  /** An attempt once judges have said what of it may be shown, which is said then. */
-  private async judged(attempted: Attempted): Promise<Attempted> {
-    if (!this.hasJudges) return attempted;
-    const takes = await Promise.all(attempted.takes.map((take) => this.judgedTake(take)));
-    const isShown = takes.every(({ isHeld }) => !isHeld);
-    if (isOver(attempted)) attempted.settle?.(isShown);
-    const waiting = this.waiting;
-    this.waiting = [];
-    for (const { take, event } of waiting) if (takes[take]?.isHeld !== true) this.sink.say(take, event);
-    for (const [at, { isHeld, text }] of takes.entries())
-      if (isHeld && text !== "") this.sink.say(at, { event: "text", data: { text } });
-    const [first] = takes;
-    const firstTextAt = first?.text ? performance.now() : undefined;
-    const carry = isShown ? attempted.carry : undefined;
-    return { ...attempted, carry, firstTextAt, takes: takes as [JudgedTake, ...JudgedTake[]] };
-  }
-
-  /** A take that each judge lets through; or what is said in its place. Of one that was stopped, nothing is. */
-  private async judgedTake(take: AttemptedTake): Promise<JudgedTake> {
-    const { judges = [], judge } = this.order.guards ?? {};
-    if (this.halted) return { ...take, ...heldBack, last: this.halted };
-    const isRefusedAlready = take.last.event === "end" && take.last.data.reason === "refused";
-    if (isRefusedAlready || (take.text.trim() === "" && take.thought.trim() === "") || !judge) return take;
-    const said = take.text.trim() === "" ? take.thought : take.text;
-    const caught = [...take.caught];
-    for (const { guard } of judges) {
-      const verdict = await judge(guard, said, this.stopped.signal);
-      if (this.halted) return { ...take, ...heldBack, last: this.halted };
-      if (verdict === "meets" || (verdict === null && guard.does === "mark")) continue;
-      caught.push({ guard: guard.name, on: "shown", does: guard.does, what: "judge", times: 1 });
-      if (guard.does === "refuse") {
-        const text = guard.says ?? usualSaying;
-        return { ...take, ...heldBack, text, caught, last: refused };
-      }
-    }
-    return caught.length === take.caught.length ? take : { ...take, caught };
   }
 
   async stop(last: LastEvent): Promise<void> {
@@ -388,10 +345,9 @@ class Run {
         0,
       );
       const place = { round, attempt: this.count, begun: this.order.begun + said, cited: this.cited };
-      this.waiting = [];
-      this.attempt = new Attempt(this.order, this.saidTo, this.means, speaker, context, place);
+      this.judging.begin();
+      this.attempt = new Attempt(this.order, this.judging.sink, this.means, speaker, context, place);
       const attempted = await this.attempt.run();
-      if (!isOver(attempted)) attempted.settle?.(true);
       this.paid += attempted.usage?.price ?? 0;
       return attempted;
     } finally {
@@ -443,31 +399,9 @@ class Run {
   }
 }
 
-/** A take, and whether a judge held back what it says. */
-interface JudgedTake extends AttemptedTake {
-  isHeld?: true;
-}
-
-/** What is left of a take that is not shown. */
-const heldBack = { isHeld: true as const, text: "", thought: "", pictures: [], calls: [] };
-
 /** What stands in the place of what a tool said that a guard refuses. */
 const heldBackResult = "What it said was held back.";
 
-/** A sink to which nothing is said but through something else. */
-function holding(sink: Sink, say: Sink["say"]): Sink {
-  return {
-    begin: (dispatch) => sink.begin(dispatch),
-    bytes: (dispatch, bytes, at) => sink.bytes(dispatch, bytes, at),
-    leaveOutBytes: (dispatch) => sink.leaveOutBytes(dispatch),
-    say,
-    settled: () => sink.settled(),
-    next: (attempt) => sink.next(attempt),
-    end: (dispatch) => sink.end(dispatch),
-  };
-}
-
-const refused: LastEvent = { event: "end", data: { reason: "refused" } };
 const stopped: LastEvent = { event: "end", data: { reason: "stopped" } };
 
 /** Whether all was said that was to be said. */
