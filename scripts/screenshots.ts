@@ -40,7 +40,7 @@ try {
   await opened(page);
   await tools(page);
   await typed(page);
-  await build(page, "build.png");
+  await build(page);
   await page.goto(`${address}/apps/quay-desk/history?words=bicycle`);
   await page.getByRole("listitem").last().getByRole("button").first().click();
   await page.locator("mark").first().waitFor();
@@ -54,7 +54,7 @@ try {
   await page.getByRole("link", { name: "Quay Desk" }).waitFor();
   await page.screenshot({ path: `${out}/apps.png` });
   await page.context().addCookies([{ name: "finch_theme", value: "dark", url: address }]);
-  await build(page, "build-dark.png");
+  await guards(page);
   await page.context().clearCookies();
   await memory(page);
   await summary(page);
@@ -69,7 +69,7 @@ try {
 }
 
 /** Build in the middle of a reply, with the Model station open. */
-async function build(page: Page, name: string): Promise<void> {
+async function build(page: Page): Promise<void> {
   await page.goto(`${address}/apps/quay-desk/build?conversation=new`);
   const message = page.getByRole("textbox", { name: "Message" });
   await message.waitFor();
@@ -85,13 +85,38 @@ async function build(page: Page, name: string): Promise<void> {
   await page.keyboard.press("Enter");
   await message.fill("And if the 9:40 is full, can I keep the");
   await page.waitForTimeout(3500);
-  await page.screenshot({ path: `${out}/${name}` });
+  await page.screenshot({ path: `${out}/build.png` });
   await page.keyboard.press("Escape");
   await page
     .getByRole("article", { name: "Turn 3, reply, stopped" })
     .or(page.getByRole("article", { name: "Turn 3, reply, complete" }))
     .waitFor();
   await message.fill("");
+}
+
+/** A guard that is tried on stored conversations, and a reply to which it masked what was sent; in the dark theme. */
+async function guards(page: Page): Promise<void> {
+  await page.goto(`${address}/apps/quay-desk/build?conversation=new`);
+  const message = page.getByRole("textbox", { name: "Message" });
+  await message.waitFor();
+  const say = async (text: string, turn: number) => {
+    await message.fill(text);
+    await page.keyboard.press("Enter");
+    await page.getByRole("article", { name: `Turn ${turn}, reply, complete` }).waitFor();
+  };
+  await say("Good day, this is ivo@saltmarsh.example.", 1);
+  await page.keyboard.press("Alt+1");
+  await page.getByRole("button", { name: "add a guard" }).click();
+  await page.getByRole("textbox", { name: "Name of the guard" }).fill("Addresses");
+  await page.keyboard.press("Enter");
+  await page.getByRole("button", { name: "try it on stored messages" }).click();
+  await page.getByText("all that there are").waitFor();
+  await page.getByRole("combobox", { name: "Whether the guard is on" }).click();
+  await page.getByText("on", { exact: true }).last().click();
+  await say("My e-mail is ivo@saltmarsh.example", 2);
+  await say("What is my e-mail?", 3);
+  await page.screenshot({ path: `${out}/guards.png` });
+  await page.getByRole("button", { name: "delete it" }).click();
 }
 
 /** A reply that asked tools, one of which waits for leave. */
