@@ -54,6 +54,8 @@ export const promises: [says: string, tests: Record<string, string>][] = [
   ["Make a secret in Serve", { docs: "signs an identity by lines that run as they stand" }],
   ["A front end sends it as its bearer token", { "front-ends": "calls as whoever the site says it is" }],
   ["names the same visitor means the same one", { callers: "a visitor whom a site signs for is the same everywhere" }],
+  ["`labels` in the token", { labels: "is answered from the documents whose labels a site signed for" }],
+  ["A caller whom no site signs for", { labels: "is answered from the documents whose labels a site signed for" }],
   ["Revoking the secret", { callers: "a visitor whom a site signs for is the same everywhere" }],
   ["A page of another origin may call", { callers: "may call once it is allowed, exactly as it is written" }],
   ["Credentials are shared", { callers: "may call once it is allowed, exactly as it is written" }],

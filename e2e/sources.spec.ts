@@ -129,6 +129,14 @@ test("the sentence of the station says how much is carried and what becomes of t
   await expect(page.getByRole("cell", { name: /^Passage 1, Rules, Bicycles \[rules 1\]/ })).toBeVisible();
   // which question is tried changes nothing of that
   await expect(found.getByRole("listitem")).toHaveCount(2);
+  // for whom it is stays with it, when it follows from here on
+  const whom = station.getByRole("textbox", { name: "For whom Rules is: labels" });
+  await whom.fill("crew, no+label");
+  await whom.press("Enter");
+  await expect(station.getByText("no+label is no label: letters, figures, - and _ make one")).toBeVisible();
+  await fillValue(whom, "crew office");
+  await station.getByRole("button", { name: "Rules is fixed: let it follow" }).click();
+  await expect(station.getByRole("button", { name: "Rules follows: fix it" })).toBeVisible();
   // it is cut otherwise, and all of that is kept
   await fillValue(station.getByRole("spinbutton", { name: "Tokens of a passage" }), "20");
   await expect(cell(page, "[rules").nth(1)).not.toHaveText("2");
@@ -136,6 +144,7 @@ test("the sentence of the station says how much is carried and what becomes of t
   await build.station("Sources").click();
   await expect(station.getByRole("spinbutton", { name: "Passages at most" })).toHaveValue("1");
   await expect(station.getByRole("spinbutton", { name: "Tokens of a passage" })).toHaveValue("20");
+  await expect(station.getByRole("textbox", { name: "For whom Rules is: labels" })).toHaveValue("crew, office");
 });
 
 test("a mark opens its row of a table, its page under its heading, and what a message was looked for by has its dispatch", async ({

@@ -5,6 +5,7 @@ import { apps } from "@/contract/apps";
 import { Client } from "@/contract/client";
 import { jobs } from "@/contract/jobs";
 import { type Source, sources } from "@/contract/sources";
+import { withDocument } from "@/core/sources/sources";
 import { told } from "./calling";
 import type { Paper } from "./paper";
 
@@ -68,9 +69,7 @@ function isAddress(document: string): boolean {
 /** Has the draft answer from documents, each as it was handed in. */
 async function answerFrom(client: Client, slug: string, added: readonly Source[]): Promise<void> {
   const { draft, draftHash } = await client.send(apps.read, { slug });
-  const ids = new Set(added.map(({ id }) => id));
-  const others = (draft.sources?.documents ?? []).filter(({ source }) => !ids.has(source));
-  const documents = [...others, ...added.map(({ id, hash }) => ({ source: id, version: hash }))];
+  const documents = added.reduce((all, { id, hash }) => withDocument(all, id, hash), draft.sources?.documents ?? []);
   await client.send(apps.setDraft, {
     slug,
     body: { content: { ...draft, sources: { ...draft.sources, documents } }, draftHash },

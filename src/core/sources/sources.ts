@@ -4,6 +4,14 @@ import { mostTokens } from "../tokens/count";
 /** Documents that an app may have. */
 export const mostDocuments = 500;
 
+/** Labels that a document, or a caller, may have. */
+export const mostLabels = 20;
+
+/** What says for whom a document is: a word of letters, figures, - and _. */
+export const labelSchema = z
+  .string()
+  .regex(/^[\p{L}\p{N}_-]{1,40}$/u, "is no label: up to 40 letters, figures, - and _ make one");
+
 /**
  * What an app answers from, as it stands in its content: which documents, how they are cut into passages, how much of
  * what is found is carried, and what the model is told of it. What is not said is as usual.
@@ -11,7 +19,14 @@ export const mostDocuments = 500;
 export const sourcesSchema = z.strictObject({
   /** With a version, the SHA-256 of its bytes, a document is fixed; without one it follows what was read last. */
   documents: z
-    .array(z.strictObject({ source: z.string().max(60), version: z.string().length(64).optional() }))
+    .array(
+      z.strictObject({
+        source: z.string().max(60),
+        version: z.string().length(64).optional(),
+        /** For whom it is: callers whose signed identity has one of them; everybody, where there are none. */
+        labels: z.array(labelSchema).min(1).max(mostLabels).optional(),
+      }),
+    )
     .max(mostDocuments),
   /** Passages that are carried at most. */
   best: z.int().min(1).max(50).optional(),
@@ -62,6 +77,16 @@ export function plainSources(sources: Sources): Sources {
     ([name, value]) => value !== undefined && value !== usual[name as keyof Sources],
   );
   return Object.fromEntries(said) as Sources;
+}
+
+/** Documents with one at a version, or as it follows; for whom it is stays as it was. */
+export function withDocument(
+  documents: Sources["documents"],
+  source: string,
+  version: string | undefined,
+): Sources["documents"] {
+  const before = documents.find((each) => each.source === source);
+  return [...documents.filter((each) => each !== before), { ...before, source, version }];
 }
 
 /** What the model is told of its passages: how they are marked, whether it may answer from elsewhere, and what it says where they hold no answer. */

@@ -38,6 +38,8 @@ export interface Caller {
   by: "token" | "name" | "pass" | "browser";
   /** Whether it may say who it is by a name alone, in the body too. */
   mayName: boolean;
+  /** Labels of documents that a site signed for it. */
+  labels: readonly string[];
   /** The public token that it called with, which is good for nothing but opening a visitor. */
   publicToken: string | undefined;
   /** The token under which it calls; what it reads ends when that is revoked. */
@@ -114,6 +116,7 @@ export async function callerOf(
     told: toldTo(isOfPage ? "page" : "endpoints", access, app.look),
     publicToken: undefined,
     token: undefined,
+    labels: [],
     mayName: isTrusted && seen.webOrigin === null,
   };
   const ticketed = ticketedReply(home, call, request);
@@ -181,7 +184,8 @@ function ticketedReply(
   refuseUnknown("The ticket is over, or is one for another reply.", "Ask once more, or say who calls by a header.");
 }
 
-type Known = Pick<Caller, "by" | "visitor" | "fresh" | "key" | "token" | "publicToken" | "mayName">;
+type Known = Pick<Caller, "by" | "visitor" | "fresh" | "key" | "token" | "publicToken" | "mayName"> &
+  Partial<Pick<Caller, "labels">>;
 
 /**
  * Whom a bearer token makes known; undefined where it is nothing of ours.
@@ -202,7 +206,8 @@ async function knownBy(
     const identity = await identityIn(bearer, sites, now);
     home.tokens.useSite(identity.site, now);
     const visitor = visitorNamed(home, app, identity.name);
-    return { by: "pass", token: identity.site, publicToken: undefined, mayName: false, ...visitor };
+    const { site: token, labels } = identity;
+    return { by: "pass", token, labels, publicToken: undefined, mayName: false, ...visitor };
   }
   if (!looksLikeToken(bearer)) return undefined;
   const token = home.tokens.use(app.id, bearer, now);

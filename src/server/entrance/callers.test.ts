@@ -222,6 +222,11 @@ describe("an identity that a site signed", () => {
       fresh: { name: "jonas" },
       mayName: false,
     });
+    expect(await called(await signed({ sub: "ada", exp: now() + 60, labels: ["crew"] }))).toMatchObject({
+      visitor: ada,
+      labels: ["crew"],
+    });
+    expect(await called(await signed({ sub: "ada", exp: now() + 60 }))).toMatchObject({ labels: [] });
     expect(home.tokens.ofApp(app.id)[0]).toMatchObject({ kind: "site", usedAt: expect.any(Number) });
   });
 
@@ -234,7 +239,9 @@ describe("an identity that a site signed", () => {
     [{ sub: "x".repeat(101), exp: 60 }, /no name/],
     [{ sub: "ad\u00e9", exp: 60 }, /no name/],
     [{ sub: "ada", exp: 2 * 24 * 3600 }, /more than a day/],
-  ])("with %j is refused, and told why", async (claims: { sub?: string; exp?: number }, why) => {
+    [{ sub: "ada", exp: 60, labels: "crew" }, /no list of up to 20 labels/],
+    [{ sub: "ada", exp: 60, labels: ["two words"] }, /no list of up to 20 labels/],
+  ])("with %j is refused, and told why", async (claims: { sub?: string; exp?: number; labels?: unknown }, why) => {
     const exp = claims.exp === undefined ? {} : { exp: now() + claims.exp };
     expect(await called(await signed({ ...claims, ...exp }))).toEqual(["unknown-caller", expect.stringMatching(why)]);
   });

@@ -1,11 +1,14 @@
 import { errors, type JWTPayload, jwtVerify } from "jose";
+import { z } from "zod";
+import { labelSchema, mostLabels } from "@/core/sources/sources";
 import { refuse } from "../ground/refusal";
 import type { SiteSecret } from "./token-store";
 import { isVisitorId } from "./visitor-store";
 
 /**
  * Identities: who somebody is to the site that shows an app, signed by that site with a secret that Serve made. An
- * identity is a JSON Web Token (RFC 7519) under HS256 with `sub`, the visitor's name, and `exp`, its end.
+ * identity is a JSON Web Token (RFC 7519) under HS256 with `sub`, the visitor's name, and `exp`, its end; `labels` says
+ * which documents the visitor is answered from beside those that are for everybody.
  */
 
 /** Seconds that an identity may last at most from when it is shown. */
@@ -28,10 +31,10 @@ export async function identityIn(
   text: string,
   sites: readonly SiteSecret[],
   now: number,
-): Promise<{ name: string; site: string }> {
+): Promise<{ name: string; labels: string[]; site: string }> {
   for (const { id, secret } of sites) {
     const claims = await claimsIn(text, secret, now);
-    if (claims) return { name: nameIn(claims, now), site: id };
+    if (claims) return { name: nameIn(claims, now), labels: labelsIn(claims), site: id };
   }
   return refused(
     "The identity is signed by no site of this app.",
@@ -70,6 +73,15 @@ function nameIn({ sub = "", exp = 0 }: JWTPayload, now: number): string {
   if (exp > now / 1000 + longestIdentity + tolerance)
     refused("The identity lasts for more than a day.", "Sign one with a nearer `exp`, and another when that is over.");
   return sub;
+}
+
+function labelsIn({ labels = [] }: JWTPayload): string[] {
+  const read = z.array(labelSchema).max(mostLabels).safeParse(labels);
+  if (read.success) return read.data;
+  return refused(
+    `The identity's \`labels\` is no list of up to ${mostLabels} labels.`,
+    "A label is a word of up to 40 letters, figures, - and _.",
+  );
 }
 
 function refused(detail: string, advice: string): never {

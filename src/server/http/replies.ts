@@ -74,6 +74,7 @@ export function askFor(
     asker: visitor === undefined ? { kind: "new visitor", fresh } : { kind: "visitor", visitor },
     origin: seen.origin,
     client: seen.client,
+    labels: caller.labels,
     canAllow: caller.canAllow,
     canMend: caller.canMend,
   };

@@ -168,15 +168,15 @@ export class Attempt {
   private end(given: LastEvent): void {
     if (this.isOver) return;
     this.isOver = true;
-    this.hearing.release();
-    if (this.hearing.isCut) this.calling.forgo();
-    this.calling.leave();
     const { connection, model } = this.speaker;
     const { hearing, head } = this;
-    const usage = this.usage();
+    hearing.release();
     const outcome = hearing.hidden(
       given.event === "end" ? given : { ...given, data: withKeyAdvice(given.data, connection.credential) },
     );
+    if (hearing.isCut) this.calling.forgo();
+    this.calling.leave();
+    const usage = this.usage();
     const ended: EndedDispatch = {
       id: this.id,
       status: head?.status ?? null,

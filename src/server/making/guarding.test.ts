@@ -208,6 +208,17 @@ describe("guards before showing", () => {
     expect(all(notes)).not.toContain("moonbeam");
   });
 
+  it("look at what a provider says of its own failure", async () => {
+    respond = (response) =>
+      response.writeHead(400, { "content-type": "application/json" }).end('{"error":{"message":"no moonbeam here"}}');
+    const { takes } = await make(guarded([shown(words)]), notes, means()).made;
+    expect(takes[0].last).toMatchObject({
+      event: "problem",
+      data: { detail: expect.stringContaining("no [hidden] here") },
+    });
+    expect(all(notes)).not.toContain("moonbeam");
+  });
+
   it("look at what tools are asked and at what they say", async () => {
     const asks = (text: string) => ({
       index: 0,

@@ -1,7 +1,7 @@
 import type { z } from "zod";
 import { argumentsText, type PlacedPicture, type pictureSchema } from "@/core/conversation/pieces";
 import { addUp, type Caught } from "@/core/guards/guard";
-import { GuardedText, guardedWhole, type LetThrough } from "@/core/guards/guarded-text";
+import { GuardedText, guardedWhole, type LetThrough, maskOf } from "@/core/guards/guarded-text";
 import type { ReadyGuard } from "@/core/guards/looking";
 import { type Masks, mapTexts, type PuttingBack } from "@/core/guards/masks";
 import { type Problem, problem } from "@/core/problem/problem";
@@ -174,10 +174,10 @@ export class Hearing {
     return all.map(({ name, arguments: given }) => `${name} ${argumentsText(given)}`).join("\n");
   }
 
-  /** An end without the secrets that a provider's words may hold. */
+  /** An end without what a provider's words may hold that is for nobody. */
   hidden(last: LastEvent): LastEvent {
     if (last.event === "end") return last;
-    return { event: "problem", data: { ...last.data, detail: this.scrubbed(last.data.detail) } };
+    return { event: "problem", data: { ...last.data, detail: this.safe(last.data.detail) } };
   }
 
   private read(events: readonly ReadEvent[], isClosed: boolean): LastEvent | undefined {
@@ -312,13 +312,13 @@ export class Hearing {
   private notePassedOver(found: string): void {
     const noted = this.notes.find((note) => note.kind === "passed-over");
     if (noted) noted.count += 1;
-    else this.notes.push({ kind: "passed-over", count: 1, found: this.scrubbed(found) });
+    else this.notes.push({ kind: "passed-over", count: 1, found: this.safe(found) });
   }
 
   private noteMended({ was, is }: { was: string; is: string }): void {
     const noted = this.notes.find((note) => note.kind === "mended");
     if (noted) noted.count += 1;
-    else this.notes.push({ kind: "mended", count: 1, was: this.scrubbed(was), is: this.scrubbed(is) });
+    else this.notes.push({ kind: "mended", count: 1, was: this.safe(was), is: this.safe(is) });
   }
 
   /** A text of the answer without secrets; where one stood in it, the bytes hold it in another writing, and are left out. */
@@ -326,6 +326,14 @@ export class Hearing {
     const safe = Scrubber.text(text, this.of.secrets);
     if (safe !== text) this.leaveOutBytes();
     return safe;
+  }
+
+  /** A text of the answer that stands beside the reply: without secrets, and past the guards. */
+  private safe(text: string): string {
+    const { guards, masks } = this.of;
+    const { text: passed, refusal, caught } = guardedWhole(this.scrubbed(text), guards, masks?.isPutBack);
+    if (caught.some(({ does }) => does !== "mark")) this.noteCut();
+    return refusal === undefined ? passed : `${passed}${maskOf("words")}`;
   }
 
   /** Keeps none of the bytes of an answer that guards took something out of. */

@@ -8,6 +8,7 @@ import type { Settings } from "@/core/revision/content";
 import type { Revision } from "@/core/revision/revision";
 import { fillPrompt } from "@/core/revision/variables";
 import { type Cited, whereOf } from "@/core/sources/found";
+import { forLabels } from "@/core/sources/labels";
 import { filledSources } from "@/core/sources/sources";
 import { unstatedIn } from "@/core/sources/unstated";
 import { sharesOf } from "@/core/tokens/share";
@@ -107,6 +108,8 @@ export interface Answering {
   canAllow?: boolean;
   /** Whether what was said can be taken back, since it is said anew. */
   canMend?: boolean;
+  /** Labels of documents that whoever is answered may be answered from; undefined for all documents. */
+  labels?: readonly string[];
   /** Lets go of the money that is held for it. */
   settle: () => void;
   /** Epoch milliseconds of the call. */
@@ -123,6 +126,7 @@ export function answer(home: AnswerNeeds, answering: Answering): void {
   const { begun, speakers, settings, takes, revision, variables, end, hanging, hold, now } = answering;
   const { choice, isSingle, canAllow, canMend } = answering;
   const { messages } = home;
+  const content = forLabels(revision.content, answering.labels);
   let stop = async (_last: LastEvent) => {};
   const cited = (begun.cites ?? []).map((data): SaidEvent => ({ event: "source", data }));
   const carried = [...begun.pieces.map(eventOf), ...cited];
@@ -141,7 +145,7 @@ export function answer(home: AnswerNeeds, answering: Answering): void {
   let notReady = 0;
   let wordsAlone: ReplyFacts["wordsAlone"];
   const order = orderFor({
-    content: revision.content,
+    content,
     variables,
     settings,
     line: {
@@ -169,11 +173,11 @@ export function answer(home: AnswerNeeds, answering: Answering): void {
       const of = { app, revision, origin, conversation, owner, speaker, rank: rankOf(origin), before, message };
       const { question, making } = await questionFor(home, of, signal);
       if (question !== message) lookedFor = { question, questionMaking: making };
-      const findings = await findPassages(home, app.id, revision.content, question, signal);
+      const findings = await findPassages(home, app.id, content, question, signal);
       const { found, unready } = findings;
       notReady = unready.length;
       wordsAlone = findings.wordsAlone;
-      const { sources } = revision.content;
+      const { sources } = content;
       if (sources && !sources.beyond)
         given = [
           message,

@@ -45,6 +45,8 @@ export interface AskedBy {
   client: string | null;
   /** The content that is to answer the bench, instead of the draft, and the revision that it is or was changed from. */
   candidate?: Revision;
+  /** Labels of documents that whoever asks may be answered from; all documents, where nothing is said. */
+  labels?: readonly string[];
   /** The id that a new conversation gets. */
   begins?: string;
   /** Whether whoever asks can be asked in turn, whether a tool may be called; so it is where nothing is said. */
@@ -140,6 +142,8 @@ export function ask(
           : { pieces: [], reported: 0 },
         choice: call.toolChoice,
         isSingle: call.oneAtATime,
+        // what a visitor may read has nothing of what is not for that visitor, whoever asks for it
+        labels: asker.kind === "bench" && asked.conversation.visitor !== null ? [] : by.labels,
         canAllow: by.canAllow,
         canMend: by.canMend,
         now,
@@ -263,7 +267,7 @@ function checkChoice({ tools = [] }: Content, { connection, model }: Chosen, cho
     });
 }
 
-/** Holds what a caller says to the length that the app takes. */
+/** Has a picture that stands at an address be one that the API takes so. @throws {Refusal} `no-place` */
 function checkLinked({ connection, model }: Chosen, call: ReplyCall): void {
   const pieces = "message" in call && typeof call.message !== "string" ? call.message : [];
   if (!pieces.some(({ kind }) => kind === "linked")) return;
@@ -274,6 +278,7 @@ function checkLinked({ connection, model }: Chosen, call: ReplyCall): void {
     });
 }
 
+/** Holds pictures to who may send them, and how many. @throws {Refusal} */
 function checkPictures({ access }: StoredApp, call: ReplyCall, origin: Origin): void {
   const pieces = "message" in call && typeof call.message !== "string" ? call.message : [];
   const count = pieces.filter(({ kind }) => kind === "picture" || kind === "linked").length;
@@ -281,6 +286,7 @@ function checkPictures({ access }: StoredApp, call: ReplyCall, origin: Origin): 
   if (refused) throw new Refusal(refused);
 }
 
+/** Holds what a caller says to the length that the app takes. @throws {Refusal} `too-long` */
 function checkLength({ access, name }: StoredApp, call: ReplyCall): void {
   const { message: most } = access.limits;
   const texts = "messages" in call ? call.messages.map(heldText) : "message" in call ? [textIn(call)] : [];

@@ -3,12 +3,14 @@ import { type DragEvent, useRef, useState } from "react";
 import type { App } from "@/contract/apps";
 import { jobs } from "@/contract/jobs";
 import { sources as calls, type Source } from "@/contract/sources";
-import type { Sources } from "@/core/sources/sources";
+import { labelSchema, mostLabels, type Sources, withDocument } from "@/core/sources/sources";
 import { Action } from "../../shared/Action";
 import { server } from "../../shared/api";
 import { ConfirmAction } from "../../shared/Confirm";
 import type { DocumentPlace } from "../../shared/documents/DocumentSheet";
 import { count, many, moment } from "../../shared/format";
+import { TextValue } from "../../shared/inline/TextValue";
+import type { Read } from "../../shared/inline/taken";
 import { isRunning, useJobs } from "../../shared/jobs/use-jobs";
 import { ProblemNote } from "../../shared/ProblemNote";
 import { keys } from "../../shared/queries";
@@ -44,8 +46,7 @@ export function Documents({
   named.current = sources;
   // those that come one after another are all named
   const take = ({ id, hash }: Source, how: "fixed" | "follows" = "fixed") => {
-    const others = named.current.documents.filter(({ source }) => source !== id);
-    const documents = [...others, how === "fixed" ? { source: id, version: hash } : { source: id }];
+    const documents = withDocument(named.current.documents, id, how === "fixed" ? hash : undefined);
     named.current = { ...named.current, documents };
     onChange({ documents });
   };
@@ -207,7 +208,27 @@ function DocumentRow({
     <tr>
       <th scope="row">
         {isRead ? <Action onClick={() => onOpen({ source: id, title })}>{title}</Action> : title}
-        <small>[{short} …]</small>
+        <small>
+          [{short} …]
+          {named && (
+            <>
+              {" "}
+              for{" "}
+              <TextValue
+                label={`For whom ${title} is: labels`}
+                value={named.labels?.join(", ") ?? ""}
+                placeholder="everybody"
+                maxLength={mostLabels * 42}
+                read={readLabels}
+                onChange={(text) => {
+                  const labels = labelsIn(text);
+                  const next = { ...named, labels: labels.length > 0 ? labels : undefined };
+                  onChange({ documents: sources.documents.map((each) => (each === named ? next : each)) });
+                }}
+              />
+            </>
+          )}
+        </small>
       </th>
       <td>
         {kindWords[kind]}
@@ -257,6 +278,19 @@ function DocumentRow({
       </td>
     </tr>
   );
+}
+
+function labelsIn(text: string): string[] {
+  return [...new Set(text.split(/[,\s]+/).filter(Boolean))];
+}
+
+function readLabels(text: string): Read<string> {
+  const labels = labelsIn(text);
+  if (labels.length > mostLabels) return { kind: "wrong", why: `are more than ${mostLabels}` };
+  const wrong = labels.find((label) => !labelSchema.safeParse(label).success);
+  return wrong === undefined
+    ? { kind: "value", value: labels.join(", ") }
+    : { kind: "wrong", why: `${wrong.slice(0, 20)} is no label: letters, figures, - and _ make one` };
 }
 
 /** What the newer version of a document says otherwise, before it counts. */
