@@ -162,19 +162,6 @@ export function GuardEditor({
           options={acts}
           onChange={(act) => set({ does: act })}
         />
-        {does === "refuse" && (
-          <>
-            , saying{" "}
-            <TextValue
-              label="What the app says instead"
-              value={says ?? usualSaying}
-              maxLength={500}
-              onChange={(text) =>
-                set({ says: text.trim() === "" || text.trim() === usualSaying ? undefined : text.trim() })
-              }
-            />
-          </>
-        )}
         {on === "sent" && does === "mask" && (
           <>
             ;{" "}
@@ -199,7 +186,22 @@ export function GuardEditor({
           ]}
           onChange={(which) => set({ isOff: which === "off" ? true : undefined })}
         />
-        . <Action onClick={onDelete}>delete it</Action>
+        .
+        {does === "refuse" && (
+          <>
+            {" "}
+            It says{" "}
+            <TextValue
+              label="What the app says instead"
+              value={says ?? usualSaying}
+              maxLength={500}
+              onChange={(text) =>
+                set({ says: text.trim() === "" || text.trim() === usualSaying ? undefined : text.trim() })
+              }
+            />
+          </>
+        )}{" "}
+        · <Action onClick={onDelete}>delete it</Action>
       </div>
       {looksFor.kind === "personal" && (
         <Checkbox.Group

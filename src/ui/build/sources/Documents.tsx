@@ -208,27 +208,24 @@ function DocumentRow({
     <tr>
       <th scope="row">
         {isRead ? <Action onClick={() => onOpen({ source: id, title })}>{title}</Action> : title}
-        <small>
-          [{short} …]
-          {named && (
-            <>
-              {" "}
-              for{" "}
-              <TextValue
-                label={`For whom ${title} is: labels`}
-                value={named.labels?.join(", ") ?? ""}
-                placeholder="everybody"
-                maxLength={mostLabels * 42}
-                read={readLabels}
-                onChange={(text) => {
-                  const labels = labelsIn(text);
-                  const next = { ...named, labels: labels.length > 0 ? labels : undefined };
-                  onChange({ documents: sources.documents.map((each) => (each === named ? next : each)) });
-                }}
-              />
-            </>
-          )}
-        </small>
+        <small>[{short} …]</small>
+        {named && (
+          <small>
+            for{" "}
+            <TextValue
+              label={`For whom ${title} is: labels`}
+              value={named.labels?.join(", ") ?? ""}
+              placeholder="everybody"
+              maxLength={mostLabels * 42}
+              read={readLabels}
+              onChange={(text) => {
+                const labels = labelsIn(text);
+                const next = { ...named, labels: labels.length > 0 ? labels : undefined };
+                onChange({ documents: sources.documents.map((each) => (each === named ? next : each)) });
+              }}
+            />
+          </small>
+        )}
       </th>
       <td>
         {kindWords[kind]}
