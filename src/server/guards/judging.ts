@@ -1,14 +1,14 @@
 import { judgeQuestion, verdictIn } from "@/core/checks/rubric";
 import type { Content } from "@/core/revision/content";
 import { chosenFor } from "../apps/candidate";
+import type { OneAnswerNeeds } from "../apps/one-answer";
 import { isRefusal } from "../ground/refusal";
 import type { OrderGuards } from "../making/types";
-import type { HasProviders } from "../providers/provider-store";
-import { type AskedOfJudge, askJudge, type JudgeNeeds } from "./ask-judge";
+import { type AskedOfJudge, askJudge } from "./ask-judge";
 
 /** Has a guard's model say whether a reply may be shown; null where it can't be asked, or does not say. */
 export function judging(
-  home: JudgeNeeds & HasProviders,
+  home: OneAnswerNeeds,
   of: Pick<AskedOfJudge, "app" | "owner" | "conversation" | "spentOn" | "rank" | "traffic"> & {
     content: Content;
     /** What it answers. */

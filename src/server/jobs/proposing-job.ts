@@ -1,15 +1,9 @@
 import { piecesOf, textOf } from "@/core/conversation/pieces";
-import type { LastEvent } from "@/core/reply/events";
 import { askForProposal, proposalFrom } from "@/core/sources/retrieval";
-import { rawTokens } from "@/core/tokens/calibration";
-import { countsOf } from "@/core/tokens/counts";
 import type { StoredApp } from "../apps/app-store";
-import { holdForCalls, mostOf } from "../apps/budget";
 import { chosenFor } from "../apps/candidate";
-import { keepingSink } from "../dispatches/keeping-sink";
+import { oneAnswer } from "../apps/one-answer";
 import { Refusal, refuse } from "../ground/refusal";
-import { make } from "../making/make";
-import { plainOrder } from "../making/order";
 import { cuttingsFor } from "../sources/finding";
 import type { StoredPassage } from "../sources/passage-store";
 import type { HasRetrieval } from "../sources/retrieval-store";
@@ -27,8 +21,6 @@ const maxOutput = 300;
 /** Characters of a passage below which it holds too little to ask for. */
 const leastText = 30;
 const atOnce = 4;
-
-const stopped: LastEvent = { event: "end", data: { reason: "stopped" } };
 
 /** What is asked of the model for one question: a passage, by the document that it is of. */
 interface OfPassage {
@@ -96,32 +88,24 @@ async function proposed(
   passage: StoredPassage,
   signal: AbortSignal,
 ): Promise<{ text: string; price: number }> {
-  const { connection, model } = chosenFor(home, app.draft);
-  const asked = askForProposal([...passage.place.headings, passage.text].join("\n"));
-  const most = mostOf([model], rawTokens(countsOf(asked)), maxOutput, 1);
-  const [letGo] = holdForCalls(home, app, [most], model.price.currency, Date.now(), true);
-  const spentOn = { app: app.id, revision: app.liveRevision, content: app.draftHash, origin: "job" };
-  const { sink } = keepingSink(home, { purpose: "question", owner: job, conversation: null, spentOn }, (work) =>
-    home.database.transaction(work).immediate()?.(),
+  const { take, price } = await oneAnswer(
+    home,
+    {
+      app,
+      purpose: "question",
+      owner: job,
+      conversation: null,
+      spentOn: { app: app.id, revision: app.liveRevision, content: app.draftHash, origin: "job" },
+      rank: "job",
+      chosen: chosenFor(home, app.draft),
+      messages: [
+        { role: "visitor", pieces: piecesOf(askForProposal([...passage.place.headings, passage.text].join("\n"))) },
+      ],
+      settings: { maxOutput },
+    },
+    signal,
   );
-  const messages = [{ role: "visitor" as const, pieces: piecesOf(asked) }];
-  const settings = { maxOutput };
-  const making = make(
-    plainOrder({ rank: "job", speaker: { connection, model }, messages, settings }),
-    sink,
-    home.means,
-  );
-  const stop = () => void making.stop(stopped);
-  signal.addEventListener("abort", stop);
-  if (signal.aborted) stop();
-  try {
-    const { usage, paidBefore, takes } = await making.made;
-    signal.throwIfAborted();
-    const [take] = takes;
-    if (take.last.event === "problem") throw new Refusal(take.last.data);
-    return { text: textOf(take), price: Math.round(((usage?.price ?? 0) + paidBefore) * 1_000_000) };
-  } finally {
-    signal.removeEventListener("abort", stop);
-    letGo?.();
-  }
+  signal.throwIfAborted();
+  if (take.last.event === "problem") throw new Refusal(take.last.data);
+  return { text: textOf(take), price };
 }

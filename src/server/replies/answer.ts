@@ -15,6 +15,7 @@ import { sharesOf } from "@/core/tokens/share";
 import type { ToolChoice } from "@/core/tools/tool";
 import type { StoredApp } from "../apps/app-store";
 import type { Chosen } from "../apps/candidate";
+import type { OneAnswerNeeds } from "../apps/one-answer";
 import type { HasConversations, Origin } from "../conversations/conversation-store";
 import type { Hanging } from "../conversations/line";
 import type { HasMessages } from "../conversations/message-store";
@@ -39,12 +40,12 @@ import { type FindingNeeds, findPassages } from "../sources/finding";
 import type { HasSpend } from "../spend/spend-store";
 import type { HasSummarising } from "../summaries/summarising";
 import { type HasToolMeans, answering as toolAnswering } from "../tools/answering";
-import { type QuestionNeeds, questionFor } from "./question";
+import { questionFor } from "./question";
 
 /** What of the process is used here. */
 export type AnswerNeeds = HasConversations &
   HasMessages &
-  QuestionNeeds &
+  OneAnswerNeeds &
   FindingNeeds &
   HasSummarising &
   HasChanges &
