@@ -87,7 +87,7 @@ export function RetrievalQuestions({
               {each.question}
               <small>
                 “{each.quote}” {each.title}
-                {!each.isThere && <b> does not say that any more: it is not asked</b>}
+                {!each.isThere && <b> does not say that, or is not read yet: it is not asked</b>}
               </small>
             </div>
             <span>{placeIn(run, each.id)}</span>
