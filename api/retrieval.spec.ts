@@ -98,6 +98,15 @@ test("questions are asked by words, by meaning and by both, on several cuts side
   expect(makers.texts.length - paid).toBeLessThan(10);
   expect((await read(world, slug)).runs).toHaveLength(2);
 
+  // a question that is deleted meanwhile is asked to the end, and each place stays with its question
+  const [, second] = (await read(world, slug)).questions;
+  const under = await world.bench<Job>("POST", `apps/${slug}/retrieval/runs`, { cuts: [cut] });
+  await world.bench("DELETE", `retrieval-questions/${second?.id}`);
+  await ended(world, under);
+  const [whole] = (await read(world, slug)).runs;
+  expect(whole?.asked.map(({ id }) => id)).toContain(second?.id);
+  for (const { places } of whole?.results ?? []) expect(places).toHaveLength(3);
+
   // where the model that makes vectors fails, words are asked all the same
   makers.fault = "status 401";
   await add(world, slug, "Which number has the lamp of berth 7?", "its lamp is number 49");
@@ -105,7 +114,7 @@ test("questions are asked by words, by meaning and by both, on several cuts side
   expect((await ended(world, again)).state).toBe("done");
   const [failed] = (await read(world, slug)).runs;
   expect(failed?.results.map(({ way, problem, places }) => [way, problem?.kind, places.length])).toEqual([
-    ["words", undefined, 4],
+    ["words", undefined, 3],
     ["meaning", "unauthorised", 0],
     ["merged", "unauthorised", 0],
   ]);

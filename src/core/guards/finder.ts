@@ -14,6 +14,10 @@ export interface Looked {
   passesOver?: (code: number) => boolean;
   /** Whether what was found is really it: a checksum. It is asked of every beginning and end. */
   verify?: (text: string) => boolean;
+  /** Whether it can begin with a character: most can't, and are not looked at further. */
+  begins?: (code: number) => boolean;
+  /** Whether a text that is there as a whole can hold it at all: a quick look that spares the long one. */
+  mayHold?: (text: string) => boolean;
 }
 
 /**
@@ -41,12 +45,12 @@ export class Finder implements Matcher {
   }
 
   feed(code: number, at: number): readonly Stretch[] {
-    const { passesOver, verify, automaton } = this.looked;
+    const { passesOver, verify, automaton, begins } = this.looked;
     if (verify) this.keep(code, at);
     if (passesOver?.(code)) return nothingFound;
     const found: Stretch[] = [];
     const here = this.resolved(code, at, found);
-    this.reach(automaton.start, at, { here, after: code, at, found });
+    if (!begins || begins(code)) this.reach(automaton.start, at, { here, after: code, at, found });
     const to = at + (code > 0xffff ? 2 : 1);
     const next: Standing[] = [];
     this.before = code;
@@ -61,6 +65,10 @@ export class Finder implements Matcher {
     }
     this.standing = next;
     return found;
+  }
+
+  mayFind(text: string): boolean {
+    return this.looked.mayHold?.(text) ?? true;
   }
 
   close(at: number): readonly Stretch[] {

@@ -1,12 +1,12 @@
 import { LRUCache } from "lru-cache";
-import { type Automaton, compile } from "./automaton";
-import { Finder } from "./finder";
+import { compile } from "./automaton";
+import { Finder, type Looked } from "./finder";
 import type { Caught, Guard, LooksFor } from "./guard";
 import { type Matcher, nothingFound, type Stretch } from "./matcher";
 import { readPattern } from "./pattern";
 import { longestPersonal, personalLooked } from "./personal";
 import { Repeated } from "./repeated";
-import { isPassedOver, wordsAutomaton } from "./words";
+import { wordsLooked } from "./words";
 
 /** A guard made ready to look through texts: it begins with a new one each time. */
 export interface ReadyGuard {
@@ -25,16 +25,16 @@ export interface Looking {
 }
 
 /** Automata at hand, by what they look for: a large one takes milliseconds to make. */
-const atHand = new LRUCache<string, Automaton>({ max: 200 });
+const atHand = new LRUCache<string, Looked>({ max: 200 });
 
-function automatonOf(looksFor: Extract<LooksFor, { kind: "words" | "pattern" }>): Automaton {
+function lookedFor(looksFor: Extract<LooksFor, { kind: "words" | "pattern" }>): Looked {
   const key = JSON.stringify(looksFor);
   const known = atHand.get(key);
   if (known) return known;
   const made =
     looksFor.kind === "words"
-      ? wordsAutomaton(looksFor.words)
-      : compile(readPattern(looksFor.pattern, looksFor.ignoresCase ?? false));
+      ? wordsLooked(looksFor.words)
+      : { automaton: compile(readPattern(looksFor.pattern, looksFor.ignoresCase ?? false)) };
   atHand.set(key, made);
   return made;
 }
@@ -51,13 +51,10 @@ function beginning({ looksFor, except }: Guard, prompt: string): ReadyGuard["beg
       ? new Excepted(matcher, (text) => excepted.has(plain(text)) || own?.(text) === true)
       : matcher;
   switch (looksFor.kind) {
-    case "words": {
-      const automaton = automatonOf(looksFor);
-      return () => [{ what: "words", matcher: unless(new Finder({ automaton, passesOver: isPassedOver })) }];
-    }
+    case "words":
     case "pattern": {
-      const automaton = automatonOf(looksFor);
-      return () => [{ what: "pattern", matcher: unless(new Finder({ automaton })) }];
+      const looked = lookedFor(looksFor);
+      return () => [{ what: looksFor.kind, matcher: unless(new Finder(looked)) }];
     }
     case "personal":
       return (own) =>
@@ -82,7 +79,7 @@ export function heldBackBy({ on, looksFor, does }: Guard): HeldBack {
   switch (looksFor.kind) {
     case "words":
     case "pattern":
-      return most(automatonOf(looksFor).longest);
+      return most(lookedFor(looksFor).automaton.longest);
     case "personal":
       return most(Math.max(...looksFor.kinds.map(longestPersonal)));
     case "prompt":
@@ -107,6 +104,7 @@ export function united(stretches: readonly Stretch[]): Stretch[] {
 
 /** What looks find in a whole text. */
 export function foundIn(text: string, matcher: Matcher): Stretch[] {
+  if (matcher.mayFind?.(text) === false) return [];
   const found: Stretch[] = [];
   let at = 0;
   for (const sign of text) {
@@ -144,6 +142,10 @@ class Excepted implements Matcher {
     }
     this.text += String.fromCodePoint(code);
     return this.told(this.matcher.feed(code, at));
+  }
+
+  mayFind(text: string): boolean {
+    return this.matcher.mayFind?.(text) ?? true;
   }
 
   close(at: number): readonly Stretch[] {

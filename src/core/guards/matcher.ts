@@ -10,6 +10,8 @@ export interface Matcher {
   feed(code: number, at: number): readonly Stretch[];
   /** Hears that the text ends here. @returns what is found because of that */
   close(at: number): readonly Stretch[];
+  /** Whether a text that is there as a whole can hold something at all; it may be said where that is not known. */
+  mayFind?(text: string): boolean;
   /** The first character that may yet turn out to be part of something; undefined where there is none. */
   readonly open: number | undefined;
 }

@@ -1,3 +1,4 @@
+import fc from "fast-check";
 import { describe, expect, test } from "vitest";
 import { Finder } from "./finder";
 import { foundIn } from "./looking";
@@ -41,4 +42,19 @@ describe("personal data", () => {
     expect(harmless).toHaveLength(harmlessTexts);
     expect(alarms.length).toBe(measuredPersonal[kind].falseAlarms);
   });
+
+  test.each(personalKinds)(
+    "a quick look at a text never passes over a %s, whatever stands in and around it",
+    (kind) => {
+      const holders = personalTexts[kind].map(parted).flatMap(({ text }) => [text, text.replace(/(\d)/, "$1\u200b")]);
+      const { mayHold, ...slow } = personalLooked(kind);
+      fc.assert(
+        fc.property(fc.constantFrom(...holders, ...harmless), fc.string({ unit: "grapheme" }), (text, more) => {
+          for (const each of [text, `${more} ${text}`, `${text}${more}`])
+            if (foundIn(each, new Finder(slow)).length > 0) expect([each, mayHold?.(each)]).toEqual([each, true]);
+        }),
+        { numRuns: 300 },
+      );
+    },
+  );
 });

@@ -1,7 +1,7 @@
 import { type Automaton, compile } from "./automaton";
 import type { Looked } from "./finder";
 import { readPattern } from "./pattern";
-import { isPassedOver } from "./words";
+import { hasPassedOver, isPassedOver } from "./words";
 
 /** Kinds of personal data that are found by their form. */
 export const personalKinds = ["e-mail", "phone", "card", "account"] as const;
@@ -16,30 +16,48 @@ export const personalNames: Record<PersonalKind, string> = {
 };
 
 /** The form of each, and what more has to hold. */
-const forms: Record<PersonalKind, { form: string; verify?: (text: string) => boolean }> = {
+const forms: Record<
+  PersonalKind,
+  { form: string; verify?: (text: string) => boolean; mayHold: (text: string) => boolean }
+> = {
   // RFC 5321: up to 64 characters before the @, up to 63 in each label after it
   "e-mail": {
     form: String.raw`\b[\p{L}\p{N}_][\p{L}\p{N}._%+'\-]{0,63}@(?:[\p{L}\p{N}](?:[\p{L}\p{N}\-]{0,62})\.)+(?:\p{L}{2,24}|xn--[a-z0-9\-]{2,59})\b`,
+    mayHold: (text) => text.includes("@"),
   },
   phone: {
     form: String.raw`(?<![\p{L}\p{N}_.\/\-])(?:\+ ?)?\(?\d(?:[ .\/\-]?[()]?[ .\/\-]?\d){6,16}\b`,
     verify: isPhone,
+    mayHold: (text) => /\d(?:\D{0,3}\d){6}/.test(text),
   },
-  card: { form: String.raw`\b[2-6]\d{3}(?:[ \-]?\d){8,15}\b`, verify: isCard },
-  account: { form: String.raw`\b[A-Z]{2}\d{2}(?:[ \-]?[A-Z0-9]){11,30}\b`, verify: isAccount },
+  card: {
+    form: String.raw`\b[2-6]\d{3}(?:[ \-]?\d){8,15}\b`,
+    verify: isCard,
+    mayHold: (text) => /\d(?:\D?\d){11}/.test(text),
+  },
+  account: {
+    form: String.raw`\b[A-Z]{2}\d{2}(?:[ \-]?[A-Z0-9]){11,30}\b`,
+    verify: isAccount,
+    mayHold: (text) => /[A-Z]{2}\d{2}/iu.test(text),
+  },
 };
 
 const automata = new Map<PersonalKind, Automaton>();
 
 /** What is looked for to find a kind of personal data. */
 export function personalLooked(kind: PersonalKind): Looked {
-  const { form, verify } = forms[kind];
+  const { form, verify, mayHold } = forms[kind];
   let automaton = automata.get(kind);
   if (!automaton) {
     automaton = compile(readPattern(form, true));
     automata.set(kind, automaton);
   }
-  return { automaton, passesOver: isPassedOver, verify };
+  return {
+    automaton,
+    passesOver: isPassedOver,
+    verify,
+    mayHold: (text) => hasPassedOver(text) || mayHold(text),
+  };
 }
 
 /** Characters that a kind of personal data can have at most. */

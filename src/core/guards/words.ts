@@ -1,4 +1,5 @@
-import { type Automaton, compile, type Expression, isOfWord, wordBorder } from "./automaton";
+import { compile, type Expression, isOfWord, wordBorder } from "./automaton";
+import type { Looked } from "./finder";
 
 const marks = /\p{M}/gu;
 
@@ -11,6 +12,13 @@ export function isPassedOver(code: number): boolean {
   const sign = String.fromCodePoint(code);
   return unseen.test(sign) || sign.search(marks) >= 0;
 }
+
+/** Whether a text has characters that are passed over. */
+export function hasPassedOver(text: string): boolean {
+  return passedOver.test(text);
+}
+
+const passedOver = /[\p{M}\u00ad\u061c\u180e\u200b-\u200f\u2060-\u2064\ufeff]/u;
 
 /** A character without case and accent: that of another width or style is the plain one (Unicode NFKD). */
 export function plainCode(code: number): number {
@@ -28,35 +36,53 @@ const blanks: Expression = {
   most: 20,
 };
 
-/** Whole words and phrases, in any case and with any accents: an automaton of any size reads them quickly. */
-export function wordsAutomaton(words: readonly string[]): Automaton {
-  const phrases = words.map((text) =>
-    text
+/** What stands for the blanks between the words of a phrase, among the characters of phrases. */
+const blank = -1;
+
+/** Phrases that begin alike as one: what can follow, and whether one of them ends here. */
+interface Branch {
+  next: Map<number, Branch>;
+  ends: boolean;
+}
+
+/** What is looked for to find whole words and phrases, in any case and with any accents. */
+export function wordsLooked(words: readonly string[]): Looked {
+  const root = branch();
+  for (const word of words) {
+    const parts = word
       .trim()
       .split(/\s+/u)
       .map(codesOf)
-      .filter(({ length }) => length > 0),
-  );
-  const of = (beginsWord: boolean): Expression => ({
-    kind: "either",
-    of: phrases.filter((parts) => isOfWord(parts[0]?.[0]) === beginsWord).map(phrase),
+      .filter(({ length }) => length > 0);
+    let at = root;
+    for (const code of parts.flatMap((part, place) => (place > 0 ? [blank, ...part] : part))) {
+      const next = at.next.get(code) ?? branch();
+      at.next.set(code, next);
+      at = next;
+    }
+    at.ends = true;
+  }
+  const of = (code: number): Expression => following(code, root.next.get(code) ?? branch());
+  const each = [...root.next.keys()].map((code): Expression => {
+    return isOfWord(code) ? { kind: "row", of: [wordBorder, of(code)] } : of(code);
   });
-  // one border for all words: at most characters it is all that is looked at
-  return compile({ kind: "either", of: [{ kind: "row", of: [wordBorder, of(true)] }, of(false)] }, Infinity);
+  return {
+    automaton: compile({ kind: "either", of: each }, Infinity),
+    passesOver: isPassedOver,
+    begins: (code) => root.next.has(plainCode(code)),
+  };
 }
 
-function phrase(parts: readonly number[][]): Expression {
-  const last = parts.at(-1)?.at(-1);
-  return {
-    kind: "row",
-    of: [
-      ...parts.flatMap((part, at): Expression[] => [
-        ...(at > 0 ? [blanks] : []),
-        ...part.map((code): Expression => ({ kind: "one", takes: (each) => plainCode(each) === code })),
-      ]),
-      ...(isOfWord(last) ? [wordBorder] : []),
-    ],
-  };
+function branch(): Branch {
+  return { next: new Map(), ends: false };
+}
+
+/** A character, and whatever can follow it. */
+function following(code: number, { next, ends }: Branch): Expression {
+  const one: Expression = code === blank ? blanks : { kind: "one", takes: (each) => plainCode(each) === code };
+  const further = [...next].map(([after, each]) => following(after, each));
+  const end: Expression[] = ends ? [isOfWord(code) ? wordBorder : { kind: "row", of: [] }] : [];
+  return { kind: "row", of: [one, { kind: "either", of: [...end, ...further] }] };
 }
 
 function codesOf(word: string): number[] {

@@ -24,8 +24,9 @@ export interface Tried {
   before: string | null;
 }
 
-/** Milliseconds that one go takes, after which others have their turn, and messages that are shown of it. */
+/** Milliseconds that one go takes, and after which whoever else asks this thread has a turn; messages that are shown. */
 const longest = 60;
+const turn = 15;
 const mostShown = 50;
 
 /** Tries rules on conversations that are stored, the newest first. */
@@ -47,9 +48,10 @@ export class GuardTrier {
     };
   }
 
-  /** Looks at whole conversations for as long as one go may take. */
-  tryOn({ app, guard, prompt, before }: TryInput): Tried {
+  /** Looks at whole conversations for as long as one go may take; in a long one others have their turns in between. */
+  async tryOn({ app, guard, prompt, before }: TryInput): Promise<Tried> {
     const until = performance.now() + longest;
+    let rests = performance.now() + turn;
     const tried: Tried = { conversations: 0, messages: 0, found: [], hits: 0, before };
     const role = guard.on === "sent" ? "visitor" : "app";
     do {
@@ -57,8 +59,12 @@ export class GuardTrier {
       if (conversation === undefined) return { ...tried, before: null };
       tried.before = conversation;
       tried.conversations += 1;
-      for (const { id, pieces } of this.sql.messages.iterate(conversation, role)) {
+      for (const { id, pieces } of this.sql.messages.all(conversation, role)) {
         tried.messages += 1;
+        if (performance.now() > rests) {
+          await new Promise(setImmediate);
+          rests = performance.now() + turn;
+        }
         const places = placesIn(guard, prompt, textOf({ pieces: JSON.parse(pieces) as Piece[] }));
         if (places.length === 0) continue;
         tried.hits += 1;

@@ -87,7 +87,7 @@ const methods = {
   /** What the lanes of some rows of a set do not all state. */
   differing: (rows: readonly ToTellApart[]): Differing[][] => rows.map(differingIn),
   /** What a rule would have found, in as many conversations as one go takes. */
-  tryGuard: (input: TryInput): Tried => guards.tryOn(input),
+  tryGuard: (input: TryInput): Promise<Tried> => guards.tryOn(input),
   /** What a rule finds in texts. */
   guardPlaces: ({ guard, prompt, texts }: { guard: Guard; prompt: string; texts: readonly string[] }): Place[][] =>
     texts.map((text) => placesIn(guard, prompt, text)),

@@ -35,7 +35,7 @@ export function beginRetrieval(home: RetrievalNeeds, app: StoredApp, cuts: reado
     refuse("conflict", "There is no question whose answer stands in the documents.", { advice: "Add some questions." });
   const run = home.retrieval.begin(
     app.id,
-    asked.map(({ id, question }) => ({ id, question })),
+    asked.map(({ id, question, source, quote }) => ({ id, question, source, quote })),
     cuts.filter(
       ({ size, overlap }, at) => cuts.findIndex((each) => each.size === size && each.overlap === overlap) === at,
     ),
@@ -58,8 +58,7 @@ export async function runRetrieval(
     const app = home.apps.byId(job.app) ?? refuse("not-found", "The app was deleted.");
     const { run: id } = job.work as Retrieval;
     const run = home.retrieval.run(id) ?? refuse("not-found", "What was asked is not kept any more.");
-    const asked = new Set(run.asked.map((each) => each.id));
-    const questions = home.retrieval.questions(app.id).filter((each) => asked.has(each.id));
+    const questions = run.asked;
     const ways = waysOf(app.draft);
     const of = run.cuts.length * ways.length * questions.length;
     const results: RetrievalResult[] = [];

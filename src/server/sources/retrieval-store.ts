@@ -19,7 +19,8 @@ export interface StoredQuestion {
 /** Questions that were asked, and what came of it. */
 export interface StoredRetrieval {
   id: string;
-  asked: Pick<StoredQuestion, "id" | "question">[];
+  /** As they stood then: one that is deleted meanwhile is asked to the end. */
+  asked: Pick<StoredQuestion, "id" | "question" | "source" | "quote">[];
   cuts: RetrievalCut[];
   results: RetrievalResult[];
   /** Epoch milliseconds. */

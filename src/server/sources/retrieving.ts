@@ -19,6 +19,9 @@ import type { StoredQuestion } from "./retrieval-store";
 /** What of the process is used here. */
 export type RetrievingNeeds = FindingNeeds & HasDocuments;
 
+/** What is asked: a question, and the words of a document that answer it. */
+type AskedQuestion = Pick<StoredQuestion, "question" | "source" | "quote">;
+
 /** How passages are found in each way. */
 const finds: Record<
   RetrievalWay,
@@ -61,7 +64,7 @@ export async function retrieved(
   home: RetrievingNeeds,
   app: string,
   content: Content,
-  { questions, cut, way }: { questions: readonly StoredQuestion[]; cut: RetrievalCut; way: RetrievalWay },
+  { questions, cut, way }: { questions: readonly AskedQuestion[]; cut: RetrievalCut; way: RetrievalWay },
   each: () => Promise<void>,
 ): Promise<RetrievalResult> {
   const on = cutOtherwise(content, cut);
