@@ -175,12 +175,14 @@ export class ImportStore {
   /** Stores some more, in one transaction. */
   async some(): Promise<ImportStanding> {
     await this.readAhead();
-    const until = performance.now() + storeMs;
     const { words } = this.messages;
     this.database
       .transaction(() =>
         words.together(() => {
-          while (this.ahead.length > 0 && performance.now() < until) this.take(this.ahead.shift() as Line);
+          // counted from here, and one line at least: a wait for the lock takes nothing from what is stored
+          const until = performance.now() + storeMs;
+          for (let line = this.ahead.shift(); line; line = performance.now() < until ? this.ahead.shift() : undefined)
+            this.take(line);
           if (this.hasEnded && this.ahead.length === 0) {
             this.endConversation();
             this.standing.isOver = true;

@@ -119,12 +119,13 @@ export async function runImport(
   home: ImportJobNeeds,
   job: StoredJob,
   signal: AbortSignal,
+  wrote: () => void,
 ): Promise<"done" | "waiting"> {
   switch ((job as ImportJob).work.phase) {
     case "stored":
       return stored(home, job.id);
     case "storing":
-      return store(home, job as ImportJob, signal);
+      return store(home, job as ImportJob, signal, wrote);
     default:
       return check(home, job as ImportJob, signal);
   }
@@ -166,6 +167,7 @@ async function store(
   home: ImportJobNeeds,
   { id, app, work, createdAt }: ImportJob,
   signal: AbortSignal,
+  wrote: () => void,
 ): Promise<"done"> {
   const { number, content } = home.apps.latest(app);
   const candidate = { revision: number, provider: content.provider, model: content.model };
@@ -174,6 +176,7 @@ async function store(
     const began = await calm(home);
     const { isOver, bytes } = await home.writer.call("store", input);
     signal.throwIfAborted();
+    wrote();
     if (isOver || round % toldEach === 0) home.jobs.setDone(id, Math.min(bytes, work.bytes), work.bytes, Date.now());
     if (isOver) break;
     await restAfter(began);

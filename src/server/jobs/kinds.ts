@@ -32,7 +32,7 @@ export function kindsFor(home: () => KindsNeeds): Record<Work["kind"], Kind> {
   const reading = { turns: new OneByOne(), reader: new DocumentReader() };
   return {
     import: {
-      run: (job, signal) => runImport(home(), job, signal),
+      run: (job, signal, wrote) => runImport(home(), job, signal, wrote),
       undo: (id) => undoImport(home(), id),
       left: (job) => letGoOfImport(home(), job),
       leave(id) {

@@ -8,8 +8,11 @@ import type { JobStore, StoredJob } from "./job-store";
 
 /** How a kind of work is done. */
 export interface Kind {
-  /** Does a job, or what is left of it; gives how it stands then. It throws where it is stopped, or can't be done. */
-  run(job: StoredJob, signal: AbortSignal): Promise<"done" | "waiting">;
+  /**
+   * Does a job, or what is left of it; gives how it stands then. It throws where it is stopped, or can't be done.
+   * `wrote` is called where some of it could be written, so that health knows before all is.
+   */
+  run(job: StoredJob, signal: AbortSignal, wrote: () => void): Promise<"done" | "waiting">;
   /** What is done where it was stopped, or failed. */
   undo?(job: string): void;
   /** What is done where a stop of the process left it waiting; true where it was begun, and is to go on. */
@@ -136,7 +139,7 @@ export class JobRunner {
     try {
       signal.throwIfAborted();
       const job = jobs.byId(id);
-      const state = job ? await kinds[job.work.kind].run(job, signal) : "done";
+      const state = job ? await kinds[job.work.kind].run(job, signal, () => storage.clear(writer)) : "done";
       storage.clear(writer);
       return { state, problem: null };
     } catch (error) {
