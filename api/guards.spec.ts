@@ -1,5 +1,3 @@
-import { readdirSync, readFileSync, statSync } from "node:fs";
-import { join } from "node:path";
 import type { Dispatch } from "@/contract/dispatches";
 import type { CaughtPage, Tried } from "@/contract/guards";
 import type { Guard } from "@/core/guards/guard";
@@ -32,17 +30,6 @@ const dispatchesOf = (world: World, { reply }: Answer) =>
   world.bench<{ dispatches: Dispatch[] }>("GET", `replies/${reply}/dispatches`);
 const caughtOf = (world: World, slug: string, query = "") =>
   world.bench<CaughtPage>("GET", `apps/${slug}/caught?${query}`);
-
-/** Whether any file of the data folder holds a text. */
-function stands(world: World, text: string): boolean {
-  const found = (folder: string): boolean =>
-    readdirSync(folder).some((name) => {
-      const path = join(folder, name);
-      if (statSync(path).isDirectory()) return found(path);
-      return readFileSync(path).includes(text);
-    });
-  return found(world.folder);
-}
 
 for (const [standIn, model] of [
   ["Reedbed", "reed-deep"],
@@ -142,7 +129,7 @@ test("what is masked in a reply is shown to nobody, by no way of asking, and sta
   expect(JSON.stringify(dispatches)).not.toMatch(/flour/i);
   const history = await world.bench<object>("GET", `apps/${slug}/conversations`);
   expect(JSON.stringify(history)).not.toMatch(/ flour/i);
-  expect(stands(world, " flour")).toBe(false);
+  expect(world.stands(" flour")).toBe(false);
 });
 
 test("what is held back when a reply is stopped, or the server is killed, is stored nowhere", async ({ world }) => {
@@ -165,7 +152,7 @@ test("what is held back when a reply is stopped, or the server is killed, is sto
     text: string;
   };
   expect(left).toMatchObject({ state: "interrupted", text: "" });
-  expect(stands(world, " flour")).toBe(false);
+  expect(world.stands(" flour")).toBe(false);
 });
 
 test("a judge lets a reply through, or holds all of it back", async ({ world }) => {

@@ -108,6 +108,13 @@ export class World {
     if (statSync(this.folder).dev === statSync(tmpdir()).dev) rmSync(this.folder, { recursive: true, force: true });
   }
 
+  /** Whether any file of the data folder holds a text. */
+  stands(text: string): boolean {
+    return readdirSync(this.folder, { recursive: true, withFileTypes: true }).some(
+      (entry) => entry.isFile() && readFileSync(join(entry.parentPath, entry.name)).includes(text),
+    );
+  }
+
   /** What health says: its status, and why something can't be stored. */
   async health(): Promise<string> {
     const response = await fetch(`${this.address}/api/health`);

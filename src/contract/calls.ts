@@ -5,6 +5,7 @@ import { common } from "./common";
 import { comparisons } from "./comparisons";
 import { benchConversations, conversations } from "./conversations";
 import { dispatches } from "./dispatches";
+import { documents } from "./documents";
 import { duets } from "./duets";
 import { exports } from "./exports";
 import { benchFiles, files } from "./files";
@@ -40,6 +41,7 @@ export const calls = {
   comparisons,
   conversations,
   dispatches,
+  documents,
   duets,
   exports,
   files,

@@ -67,8 +67,8 @@ export const visitors = {
     method: "DELETE",
     path: "/api/apps/{slug}/visitors/me",
     by: "visitor",
-    does: "Forgets the caller: deletes all of its conversations for good.",
-    answers: { 204: nothing },
+    does: "Forgets the caller, with all of its conversations and documents. 204 says that all of it is gone from every byte, 202 that this takes longer.",
+    answers: { 204: nothing, 202: nothing },
     problems: ["not-found", "unknown-caller"],
   }),
 };

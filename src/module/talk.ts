@@ -66,6 +66,20 @@ export interface Picture {
   height: number;
 }
 
+/** A document of this visitor's own, which nobody else is answered from. */
+export interface OwnDocument {
+  document: string;
+  title: string;
+  /** Bytes. */
+  size: number;
+  /** Replies are made from it once it is `ready`. */
+  state: "reading" | "ready" | "failed";
+  /** Why it can't be read. */
+  problem?: Failure;
+  /** How many conversations are forgotten with it: those in which something of it was found. */
+  conversations: number;
+}
+
 /** One message of the conversation. */
 export interface Said {
   /** The id that the app has for it; one of our own until it has answered. */
@@ -193,6 +207,14 @@ export interface Talk {
   keepPicture(picture: Blob): Promise<Picture>;
   /** What a picture shows that was kept, or that stands in a conversation. @throws {Error} with its `failure` */
   picture(file: string): Promise<Blob>;
+  /** This visitor's documents. @throws {Error} with its `failure` */
+  documents(): Promise<OwnDocument[]>;
+  /** Hands in a file that this visitor alone is answered from, where the app takes some. @throws {Error} with its `failure` */
+  handIn(file: Blob, name: string): Promise<OwnDocument>;
+  /** Hands in what stands at an address. @throws {Error} with its `failure` */
+  handInAddress(url: string): Promise<OwnDocument>;
+  /** Forgets a document, with the conversations in which something of it was found. @throws {Error} with its `failure` */
+  forgetDocument(document: string): Promise<void>;
   /** Says the last message once more, in its place, after it or its reply failed. */
   retry(): Promise<boolean>;
   /** Asks for another reply to the last message, in the place of the one that is there. */
@@ -219,7 +241,7 @@ export interface Talk {
   list(before?: string): Promise<ListedPage>;
   /** Deletes a conversation. */
   remove(conversation: string): Promise<void>;
-  /** Deletes all that this visitor ever said. */
+  /** Forgets all that this visitor ever said, and its documents. */
   forget(): Promise<void>;
   /** Lets go of the connection. */
   close(): void;
@@ -582,6 +604,25 @@ export function openTalk(options: TalkOptions): Talk {
       return (await kept.json()) as Picture;
     },
     picture: async (file) => (await call(`files/${encodeURIComponent(file)}`)).blob(),
+    async documents() {
+      return ((await (await call("documents")).json()) as { documents: OwnDocument[] }).documents;
+    },
+    async handIn(file, name) {
+      const headers = { "content-type": "application/octet-stream" };
+      const path = `documents?name=${encodeURIComponent(name)}`;
+      return (await (await call(path, { method: "POST", body: file, headers })).json()) as OwnDocument;
+    },
+    async handInAddress(url) {
+      const body = JSON.stringify({ url });
+      return (await (
+        await call("documents/addresses", { method: "POST", body, headers: isJson })
+      ).json()) as OwnDocument;
+    },
+    async forgetDocument(document) {
+      await call(`documents/${encodeURIComponent(document)}`, { method: "DELETE" });
+      // what was said here may be gone with it
+      await talk.open(state.conversation ?? undefined);
+    },
     async retry() {
       const { messages } = state;
       const at = messages.findLastIndex(({ role }) => role === "visitor");

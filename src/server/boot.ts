@@ -1,5 +1,6 @@
 import { join } from "node:path";
 import type { Logger } from "pino";
+import { keptDays } from "@/core/serving/sent";
 import { AppStore } from "./apps/app-store";
 import { ContentStore } from "./apps/content-store";
 import type { ReaderMethods } from "./archive/reader";
@@ -24,6 +25,7 @@ import { MessageStore } from "./conversations/message-store";
 import { PinStore } from "./conversations/pin-store";
 import { SummaryStore } from "./conversations/summary-store";
 import { openDatabase } from "./database/database";
+import { Erasing } from "./database/erasing";
 import { lockFolder } from "./database/lock";
 import { keepSettled } from "./database/settling";
 import { Slices } from "./database/slices";
@@ -68,10 +70,11 @@ import { PassageStore } from "./sources/passage-store";
 import { RetrievalStore } from "./sources/retrieval-store";
 import { SourceStore } from "./sources/source-store";
 import { VectorStore } from "./sources/vector-store";
+import { VisitorDocumentStore } from "./sources/visitor-document-store";
 import { Reservations } from "./spend/reservations";
 import { SpendStore } from "./spend/spend-store";
 import { Summarising } from "./summaries/summarising";
-import { deleteSome } from "./tending/deleting";
+import { deleteSome, forgetDocument } from "./tending/deleting";
 import { OpenCalls } from "./tools/open-calls";
 import { SecretStore } from "./tools/secret-store";
 
@@ -102,6 +105,7 @@ export function openFolder(folder: string, openLogWith: (hide: (text: string) =>
   const files = new FileStore(database, join(folder, "files"));
   const vectors = new VectorStore(database);
   const documents = new DocumentStore(database, join(folder, "documents"));
+  const passages = new PassageStore(database);
   const apps = new AppStore(database, contents);
   const conversations = new ConversationStore(database);
   const messages = new MessageStore(database);
@@ -111,7 +115,7 @@ export function openFolder(folder: string, openLogWith: (hide: (text: string) =>
   const storage = new StorageWatch();
   const hub = new ReplyHub(database, events, log);
   const removal = new Slices(database, storage, log, "what was deleted is out of sight, but still takes room", () =>
-    deleteSome({ conversations, branches, apps, events, visitors }),
+    deleteSome({ conversations, branches, apps, events, visitors, documents, passages, vectors }),
   );
   const packing = new Slices(
     database,
@@ -122,6 +126,7 @@ export function openFolder(folder: string, openLogWith: (hide: (text: string) =>
   );
   const reader = new Thread<ReaderMethods>("reader", { folder }, log);
   const writer = new Thread<WriterMethods>("writer", { folder }, log);
+  const erasing = new Erasing(database, removal, () => writer.call("erase", null), storage, log);
   const endSettling = keepSettled(database, () => writer.call("settle", null), storage, log);
   const jobs = new JobStore(database);
   const changes = new Changes();
@@ -177,6 +182,7 @@ export function openFolder(folder: string, openLogWith: (hide: (text: string) =>
       kinds: kindsFor(() => boot),
     }),
     removal,
+    erasing,
     packing,
     signer: signerOf(folder),
     seal,
@@ -196,11 +202,12 @@ export function openFolder(folder: string, openLogWith: (hide: (text: string) =>
     files,
     documents,
     sources: new SourceStore(database),
-    passages: new PassageStore(database),
+    passages,
     vectors,
     meaning: new Meaning((input) => reader.call("nearest", input)),
     folderWatch: new FolderWatch((app, path) => readAnew(boot, app, path)),
     uploads: new UploadStore(database),
+    visitorDocuments: new VisitorDocumentStore(database),
     log,
     isClosing: () => isClosing,
     async leave(patience) {
@@ -222,6 +229,7 @@ export function openFolder(folder: string, openLogWith: (hide: (text: string) =>
       clearInterval(schedule);
       endSettling();
       removal.close();
+      erasing.close();
       packing.close();
       void reader.close();
       void writer.close();
@@ -246,7 +254,12 @@ export function openFolder(folder: string, openLogWith: (hide: (text: string) =>
     documents.sweep(Date.now() - day, sweptAtOnce);
     vectors.sweep(sweptAtOnce);
     void boot.runner.letGo(Date.now() - 7 * day);
+    for (const document of boot.visitorDocuments.unused(Date.now() - keptDays * day, sweptAtOnce))
+      void forgetDocument(boot, document);
+    // what was hidden, or passed through, is over without anybody's call
+    if (conversations.nextLeaving() !== undefined || documents.nextLeaving() !== undefined) erasing.want(Date.now());
     void removal.start();
+    void erasing.start();
     void packing.start();
   };
   const upkeep = setInterval(() => {

@@ -18,6 +18,7 @@ import type { HasMessages } from "./conversations/message-store";
 import type { HasPins } from "./conversations/pin-store";
 import type { HasSummaries } from "./conversations/summary-store";
 import type { HasDatabase, HasFolder } from "./database/database";
+import type { HasErasing } from "./database/erasing";
 import type { HasPacking, HasRemoval } from "./database/slices";
 import type { HasStorage } from "./database/storage-watch";
 import type { HasDispatches } from "./dispatches/dispatch-store";
@@ -51,6 +52,7 @@ import type { HasPassages } from "./sources/passage-store";
 import type { HasRetrieval } from "./sources/retrieval-store";
 import type { HasSources } from "./sources/source-store";
 import type { HasVectors } from "./sources/vector-store";
+import type { HasVisitorDocuments } from "./sources/visitor-document-store";
 import type { HasReservations } from "./spend/reservations";
 import type { HasSpend } from "./spend/spend-store";
 import type { HasSummarising } from "./summaries/summarising";
@@ -124,7 +126,9 @@ export interface Home
     HasMeaning,
     HasFolderWatch,
     HasUploads,
+    HasVisitorDocuments,
     HasRemoval,
+    HasErasing,
     HasPacking,
     HasLog,
     HasEnd {

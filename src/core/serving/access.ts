@@ -3,6 +3,7 @@ import { largestPicture } from "../pictures/picture";
 import { type Problem, problem } from "../problem/problem";
 import { type Told, tellable } from "../reply/told";
 import { type Content, type Settings, settingsSchema } from "../revision/content";
+import { largestDocument } from "../sources/origin";
 
 /** An origin (RFC 6454) as a browser names it: scheme, host and port, and nothing else; never `null`. */
 export const originSchema = z.string().max(300).refine(isOrigin, {
@@ -21,8 +22,11 @@ export const callerSettings = ["temperature", "topP", "topK", "maxOutput", "stop
 /** What callers bring along: tools, the schema of a reply. */
 export const broughtKinds = ["tools", "schema"] as const;
 
-/** From where callers send pictures: the visitors' page, and all that calls the endpoints. */
-export const picturesFrom = ["page", "calls"] as const;
+/** From where callers send pictures and documents: the visitors' page, and all that calls the endpoints. */
+export const sentFrom = ["page", "calls"] as const;
+
+/** Which addresses callers may name as documents. */
+export const documentAddresses = ["none", "public", "any"] as const;
 
 /** Calls a minute; null for any number. */
 const aMinute = z.int().min(1).max(1_000_000).nullable();
@@ -60,7 +64,7 @@ export const accessSchema = z.strictObject({
   /** Pictures that callers may send, where the model sees them. */
   pictures: z
     .strictObject({
-      from: z.array(z.enum(picturesFrom)).default(["calls"]),
+      from: z.array(z.enum(sentFrom)).default(["calls"]),
       /** Of one message. */
       most: z.int().min(1).max(10).default(4),
       /** Bytes of one. */
@@ -69,6 +73,22 @@ export const accessSchema = z.strictObject({
         .min(1)
         .max(largestPicture)
         .default(5 * 1024 * 1024),
+    })
+    .prefault({}),
+  /** Documents of their own that callers may be answered from. */
+  documents: z
+    .strictObject({
+      from: z.array(z.enum(sentFrom)).default([]),
+      /** Of one visitor. */
+      most: z.int().min(1).max(50).default(5),
+      /** Bytes of one. */
+      largest: z
+        .int()
+        .min(1)
+        .max(largestDocument)
+        .default(10 * 1024 * 1024),
+      /** Which addresses are called for them: none, those of the internet, or those of this machine and its network, too. */
+      addresses: z.enum(documentAddresses).default("public"),
     })
     .prefault({}),
   /** Whether a caller may send a system message, which goes after the app's own prompt. */

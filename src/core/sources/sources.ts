@@ -12,6 +12,11 @@ export const labelSchema = z
   .string()
   .regex(/^[\p{L}\p{N}_-]{1,40}$/u, "is no label: up to 40 letters, figures, - and _ make one");
 
+/** Whether an id is that of a visitor's document. */
+function isVisitors(id: string): boolean {
+  return id.startsWith("doc_");
+}
+
 /**
  * What an app answers from, as it stands in its content: which documents, how they are cut into passages, how much of
  * what is found is carried, and what the model is told of it. What is not said is as usual.
@@ -21,7 +26,10 @@ export const sourcesSchema = z.strictObject({
   documents: z
     .array(
       z.strictObject({
-        source: z.string().max(60),
+        source: z
+          .string()
+          .max(60)
+          .refine((id) => !isVisitors(id), "is a visitor's, and answers nobody else"),
         version: z.string().length(64).optional(),
         /** For whom it is: callers whose signed identity has one of them; everybody, where there are none. */
         labels: z.array(labelSchema).min(1).max(mostLabels).optional(),
@@ -68,6 +76,12 @@ export const usualSources = {
 /** Sources with all that they do not say filled in. */
 export function filledSources(sources: Sources): Sources & Required<Pick<Sources, keyof typeof usualSources>> {
   return { ...usualSources, ...withoutUndefined(sources) };
+}
+
+/** How documents are cut into passages: tokens of one, and those that it repeats of the one before. */
+export function cutOf(sources: Sources | undefined): { size: number; overlap: number } {
+  const { size, overlap } = filledSources(sources ?? { documents: [] });
+  return { size, overlap };
 }
 
 /** Sources without what says the usual. */

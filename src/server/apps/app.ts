@@ -19,6 +19,14 @@ export function needsOf({ apps }: HasApps, { id, access, liveRevision }: StoredA
   return { callers: access.callers, asks: content ? askedOfCalls(content) : [], schema: content?.schema };
 }
 
+/** The contents by which visitors are answered: what is live, and what is previewed. */
+export function servedBy({ apps }: HasApps, app: StoredApp): Content[] {
+  return [app.liveRevision, app.previewRevision].flatMap((number) => {
+    const revision = number === null ? undefined : apps.revision(app.id, number);
+    return revision ? [revision.content] : [];
+  });
+}
+
 /** The pictures that visitors of the page may send to a content; null where they may send none, or its model sees none. */
 export function picturesOnPage(
   { providers }: HasProviders,

@@ -3,7 +3,8 @@ import { setTimeout as rest } from "node:timers/promises";
 import { workerData } from "node:worker_threads";
 import { ConversationStore } from "../conversations/conversation-store";
 import { WordStore } from "../conversations/word-store";
-import { openBeside } from "../database/database";
+import { emptiedLog, openBeside } from "../database/database";
+import { mergeAll } from "../database/word-index";
 import { FileStore } from "../files/file-store";
 import { answerCalls } from "./answering";
 import { ImportCheck, type ImportInput, ImportStore } from "./import";
@@ -16,6 +17,8 @@ const conversations = new ConversationStore(database);
 /** Steps of settling at a time, and milliseconds between two. */
 const mostSteps = 20;
 const restMs = 10;
+/** How many times it is tried to empty the write-ahead log, which takes a moment when nobody reads it. */
+const mostAttempts = 100;
 const checks = new Map<string, ImportCheck>();
 const stores = new Map<string, ImportStore>();
 
@@ -39,6 +42,21 @@ const methods = {
   async settle(_input: null) {
     for (let step = 0; step < mostSteps && words.merge(); step += 1) await rest(restMs);
     database.pragma("wal_checkpoint(PASSIVE)");
+  },
+  /**
+   * Brings the indices of words together as a whole, so that nothing of what was deleted is left in them, and the
+   * write-ahead log into the database; false where somebody still reads what stands in the log.
+   */
+  async erase(_input: null) {
+    for (const index of ["words", "passage_words"] as const)
+      for (let isMore = mergeAll(database, index, "begin"); isMore; isMore = mergeAll(database, index, "go on"))
+        await rest(restMs);
+    database.pragma("wal_checkpoint(PASSIVE)");
+    for (let attempt = 0; attempt < mostAttempts; attempt += 1) {
+      if (emptiedLog(database)) return true;
+      await rest(restMs);
+    }
+    return false;
   },
   /** Lets go of what is known of a job. */
   leave({ job }: { job: string }) {

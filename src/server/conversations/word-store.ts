@@ -1,13 +1,12 @@
 import { type Piece, wordsOf } from "@/core/conversation/pieces";
 import { indexedText } from "@/core/search/terms";
 import type { Database } from "../database/database";
+import { mergeSome } from "../database/word-index";
 
 /** Rows of the index that each conversation has: the messages that can be found in it. */
 const rowsEach = 2 ** 20;
 /** Characters of a message that are indexed. */
 const mostIndexed = 200_000;
-/** Pages of the index that one step of bringing it together writes. */
-const pagesAtOnce = 16;
 
 /** The words of all messages, for searching: each message once, and what only passes through not at all. */
 export class WordStore {
@@ -25,8 +24,6 @@ export class WordStore {
       insert: database.prepare("INSERT INTO words (rowid, text) VALUES (?, ?)"),
       remove: database.prepare("DELETE FROM words WHERE rowid = (SELECT words_id FROM messages WHERE id = ?)"),
       forget: database.prepare("UPDATE messages SET words_id = NULL WHERE id = ?"),
-      merge: database.prepare("INSERT INTO words (words, rank) VALUES ('merge', ?)"),
-      changes: database.prepare<[]>("SELECT total_changes()").pluck(),
     };
   }
 
@@ -55,14 +52,7 @@ export class WordStore {
 
   /** Brings some parts of the index together, in a transaction of a few milliseconds. @returns whether there was something to do */
   merge(): boolean {
-    return this.database
-      .transaction(() => {
-        const before = this.sql.changes.get() as number;
-        this.sql.merge.run(pagesAtOnce);
-        // it counts itself as one
-        return (this.sql.changes.get() as number) - before > 1;
-      })
-      .immediate();
+    return mergeSome(this.database, "words");
   }
 
   /** Takes a message out. */

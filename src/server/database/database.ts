@@ -28,6 +28,8 @@ export function openDatabase(folder: string, tell: Tell = console.log): Database
   database.pragma("journal_mode = WAL");
   database.pragma("synchronous = NORMAL");
   database.pragma("foreign_keys = ON");
+  // what is deleted is overwritten
+  database.pragma("secure_delete = ON");
   database.pragma(`busy_timeout = ${patience}`);
   return database;
 }
@@ -48,8 +50,24 @@ export function openBeside(folder: string): Database {
   const database = new Sqlite(join(folder, "finch.sqlite"));
   database.pragma("synchronous = NORMAL");
   database.pragma("foreign_keys = ON");
+  database.pragma("secure_delete = ON");
   database.pragma("busy_timeout = 5000");
   return database;
+}
+
+/** Milliseconds that emptying the write-ahead log waits for those who read it: others wait to write meanwhile. */
+const emptying = 20;
+
+/** Brings all of the write-ahead log into the database and leaves nothing in it; false where somebody still reads it. */
+export function emptiedLog(database: Database): boolean {
+  const before = database.pragma("busy_timeout", { simple: true });
+  database.pragma(`busy_timeout = ${emptying}`);
+  try {
+    const [{ busy }] = database.pragma("wal_checkpoint(TRUNCATE)") as [{ busy: number }];
+    return busy === 0;
+  } finally {
+    database.pragma(`busy_timeout = ${before}`);
+  }
 }
 
 /** A further connection to an open database, which only reads. */

@@ -47,7 +47,8 @@ export class VisitorStore {
       extend: database.prepare("UPDATE visitors SET expires_at = ? WHERE id = ?"),
       forget: database.prepare(
         `DELETE FROM visitors WHERE id = ? AND token_id IS NULL
-           AND NOT EXISTS (SELECT 1 FROM conversations WHERE visitor_id = visitors.id)`,
+           AND NOT EXISTS (SELECT 1 FROM conversations WHERE visitor_id = visitors.id)
+           AND NOT EXISTS (SELECT 1 FROM visitor_documents WHERE visitor_id = visitors.id)`,
       ),
     };
   }
@@ -78,7 +79,7 @@ export class VisitorStore {
     this.sql.extend.run(expiresAt, id);
   }
 
-  /** Forgets a visitor that has no conversation left; one that a token opened lasts until its time is over. */
+  /** Forgets a visitor that has no conversation left, and no document; one that a token opened lasts until its time is over. */
   forget(id: string): void {
     this.sql.forget.run(id);
   }

@@ -24,6 +24,7 @@ export function newId(
     | "cmp"
     | "con"
     | "dis"
+    | "doc"
     | "due"
     | "fil"
     | "job"

@@ -1,6 +1,6 @@
 import type { benchFiles, files } from "@/contract/files";
 import { largestPicture } from "@/core/pictures/picture";
-import { picturesRefused } from "@/core/serving/pictures";
+import { picturesRefused } from "@/core/serving/sent";
 import type { HasLimits } from "../entrance/limits";
 import { takeFromLimits } from "../entrance/rate";
 import type { HasUploads } from "../entrance/upload-store";

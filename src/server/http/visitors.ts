@@ -11,11 +11,12 @@ import type { HasTokens } from "../entrance/token-store";
 import type { HasVisitors } from "../entrance/visitor-store";
 import { refuse } from "../ground/refusal";
 import type { HasSigner } from "../security/secret";
-import { type DeletingNeeds, deleteConversation } from "../tending/deleting";
+import { type ForgettingNeeds, forgetVisitor } from "../tending/deleting";
+import { isErased } from "./documents";
 import { Answered, type Handle } from "./serve";
 
 /** What of the process is used here. */
-export type VisitorsNeeds = DeletingNeeds & HasVisitors & HasTokens & HasLimits & HasSigner;
+export type VisitorsNeeds = ForgettingNeeds & HasTokens & HasLimits & HasSigner;
 
 /** Opens a visitor for a front end with a public token, or has the one go on whose pass it sends. */
 export const openVisitor: Handle<typeof visitors.open, VisitorsNeeds> = (home, { caller, body }) => {
@@ -68,12 +69,12 @@ export const giveBadge: Handle<typeof visitors.badge, VisitorsNeeds> = async (ho
   return badgeFor(home, app, body.of, now);
 };
 
-/** Deletes all that the caller ever said, whatever is under way. */
-export const forgetVisitor: Handle<typeof visitors.forget, VisitorsNeeds> = async (home, { caller }) => {
+/** Forgets all that the caller ever said or handed in, whatever is under way. */
+export const forgetCaller: Handle<typeof visitors.forget, VisitorsNeeds> = async (home, { caller }) => {
   const { app, visitor, by } = caller;
   if (visitor !== undefined) {
-    const all = home.conversations.idsOfVisitor(visitor);
-    await Promise.all(all.map((id) => deleteConversation(home, id, "for good")));
+    await forgetVisitor(home, visitor);
   }
-  return new Answered(204, undefined, by === "browser" ? forgottenCookie(app) : {});
+  const isGone = visitor === undefined || (await isErased(home));
+  return new Answered(isGone ? 204 : 202, undefined, by === "browser" ? forgottenCookie(app) : {});
 };

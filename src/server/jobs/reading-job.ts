@@ -1,7 +1,8 @@
 import type { Work } from "@/core/jobs/work";
 import { problem } from "@/core/problem/problem";
 import type { Content } from "@/core/revision/content";
-import { filledSources } from "@/core/sources/sources";
+import { cutOf } from "@/core/sources/sources";
+import { servedBy } from "../apps/app";
 import type { HasApps, StoredApp } from "../apps/app-store";
 import type { HasDatabase } from "../database/database";
 import type { HasChanges } from "../live/changes";
@@ -10,6 +11,7 @@ import type { HasDocuments, StoredDocument } from "../sources/document-store";
 import type { CuttingOf, HasPassages } from "../sources/passage-store";
 import type { DocumentReader } from "../sources/reading";
 import type { HasSources, StoredSource } from "../sources/source-store";
+import type { HasVisitorDocuments } from "../sources/visitor-document-store";
 import { gently } from "./gently";
 import type { HasJobs, StoredJob } from "./job-store";
 import type { HasRunner } from "./runner";
@@ -24,11 +26,12 @@ export type ReadingNeeds = HasDatabase &
   HasJobs &
   HasHub &
   HasChanges &
+  HasVisitorDocuments &
   VectorsNeeds &
   HasRunner;
 
-/** Something that is to be done before a document can be answered from. */
-type Due = { source: StoredSource } & (
+/** Something that is to be done before a document can be answered from: one of an app, or of a visitor. */
+type Due = { source: Pick<StoredSource, "id" | "title"> } & (
   | { kind: "read"; document: StoredDocument }
   | { kind: "cut"; document: StoredDocument; cutting: CuttingOf }
 );
@@ -120,7 +123,9 @@ export async function runReading(
         { ...work, title: due.source.title, source: due.source.id, phase: phases[due.kind] },
         Date.now(),
       );
-      await (due.kind === "read" ? readDue(home, reader, job.id, due, signal) : cutDue(home, reader, due, signal));
+      await whileKept(home, due.document.hash, () =>
+        due.kind === "read" ? readDue(home, reader, job.id, due, signal) : cutDue(home, reader, due, signal),
+      );
       home.changes.tell(app.slug);
     }
   } finally {
@@ -133,14 +138,15 @@ export async function runReading(
  * @param isWanted whether a document that is not read is to be
  */
 function nextDue(
-  home: Pick<ReadingNeeds, "apps" | "sources" | "documents" | "passages">,
+  home: Pick<ReadingNeeds, "apps" | "sources" | "documents" | "passages" | "visitorDocuments">,
   app: StoredApp,
   isWanted: (source: StoredSource) => boolean,
 ): Due | undefined {
-  const contents = [
-    app.draft,
-    ...[app.liveRevision, app.previewRevision].flatMap((number) => contentOf(home, app, number)),
-  ];
+  const served = servedBy(home, app);
+  const contents = [app.draft, ...served];
+  const own = dueOfVisitors(home, app, served);
+  // somebody waits for these
+  if (own) return own;
   for (const source of home.sources.ofApp(app.id)) {
     const wanted = new Set([source.hash, ...versionsIn(contents, source.id)]);
     for (const hash of wanted) {
@@ -159,9 +165,21 @@ function nextDue(
   return undefined;
 }
 
-function contentOf({ apps }: HasApps, app: StoredApp, number: number | null): Content[] {
-  const revision = number === null ? undefined : apps.revision(app.id, number);
-  return revision ? [revision.content] : [];
+/** What is due of the documents of an app's visitors, who are answered by what is live and what is previewed. */
+function dueOfVisitors(
+  home: Pick<ReadingNeeds, "documents" | "passages" | "visitorDocuments">,
+  app: StoredApp,
+  served: readonly Content[],
+): Due | undefined {
+  const cuts = served.map(({ sources }) => cutOf(sources));
+  const own = home.visitorDocuments.due(app.id, cuts);
+  const document = own && home.documents.find(own.hash);
+  if (!document) return undefined;
+  // what a visitor calls a document is the visitor's to know
+  const source = { id: own.id, title: "A visitor's document" };
+  if (document.readAt === null) return { kind: "read", source, document };
+  const cut = cuts.find((each) => !home.passages.cutting({ hash: own.hash, ...each })?.isWhole);
+  return cut && { kind: "cut", source, document, cutting: { hash: own.hash, ...cut } };
 }
 
 function versionsIn(contents: readonly Content[], source: string): string[] {
@@ -174,8 +192,16 @@ function versionsIn(contents: readonly Content[], source: string): string[] {
 function cuttingOf({ sources }: Content, source: StoredSource, hash: string): CuttingOf | undefined {
   const named = sources?.documents.find((each) => each.source === source.id);
   if (!sources || !named || (named.version ?? source.hash) !== hash) return undefined;
-  const { size, overlap } = filledSources(sources);
-  return { hash, size, overlap };
+  return { hash, ...cutOf(sources) };
+}
+
+/** Does something with a document; where that fails since it was forgotten meanwhile, there is nothing more to do. */
+async function whileKept({ documents }: HasDocuments, hash: string, work: () => Promise<void>): Promise<void> {
+  try {
+    await work();
+  } catch (error) {
+    if (documents.find(hash)) throw error;
+  }
 }
 
 async function readDue(
@@ -185,7 +211,7 @@ async function readDue(
   due: Due,
   signal: AbortSignal,
 ): Promise<void> {
-  const { document, source } = due;
+  const { document } = due;
   const { hash, kind } = document;
   const { documents, jobs, changes } = home;
   let parts = document.parts ?? 0;
@@ -213,7 +239,8 @@ async function readDue(
   else
     documents.setProblem(
       hash,
-      problem("bad-request", `${source.title} ${read.why}.`, {
+      // it may be another's by another name
+      problem("bad-request", `The document ${read.why}.`, {
         advice: "Take another copy of it, or save it in another form.",
       }),
     );
@@ -231,10 +258,7 @@ async function cutDue(
 
 /** Whether an app wants a document cut like that: its draft, what is live or what is previewed. */
 export function isCutFor(home: Pick<ReadingNeeds, "apps" | "sources">, app: StoredApp, wanted: CuttingOf): boolean {
-  const contents = [
-    app.draft,
-    ...[app.liveRevision, app.previewRevision].flatMap((number) => contentOf(home, app, number)),
-  ];
+  const contents = [app.draft, ...servedBy(home, app)];
   return home.sources.ofApp(app.id).some((source) =>
     contents.some((content) => {
       const cutting = cuttingOf(content, source, wanted.hash);

@@ -1,5 +1,7 @@
 import type { Work } from "@/core/jobs/work";
 import { textForVector } from "@/core/sources/meaning";
+import { cutOf } from "@/core/sources/sources";
+import { servedBy } from "../apps/app";
 import type { HasApps, StoredApp } from "../apps/app-store";
 import type { HasDatabase } from "../database/database";
 import { Refusal } from "../ground/refusal";
@@ -18,6 +20,7 @@ import {
 import type { HasPassages } from "../sources/passage-store";
 import type { HasSources } from "../sources/source-store";
 import type { VectorModel } from "../sources/vector-store";
+import type { HasVisitorDocuments } from "../sources/visitor-document-store";
 import { gently } from "./gently";
 import type { HasJobs, StoredJob } from "./job-store";
 import type { HasRunner } from "./runner";
@@ -29,6 +32,7 @@ export type VectorsNeeds = MakingVectorsNeeds &
   HasApps &
   HasSources &
   HasPassages &
+  HasVisitorDocuments &
   HasJobs &
   HasHub &
   HasChanges;
@@ -123,15 +127,16 @@ async function makeSome(
 }
 
 function nextDue(
-  home: Pick<VectorsNeeds, "apps" | "sources" | "passages" | "vectors">,
+  home: Pick<VectorsNeeds, "apps" | "sources" | "passages" | "vectors" | "visitorDocuments">,
   app: StoredApp,
 ): Due | undefined {
-  const numbers = [app.liveRevision, app.previewRevision].filter((number) => number !== null);
-  const contents = [app.draft, ...numbers.flatMap((number) => home.apps.revision(app.id, number)?.content ?? [])];
-  for (const content of contents) {
+  const served = servedBy(home, app);
+  for (const content of [app.draft, ...served]) {
     const of = content.sources?.meaning;
     if (!of) continue;
-    const cuttings = [...cuttingsFor(home, content).ready.keys()];
+    // what a draft alone would have made costs nothing for the documents of visitors
+    const own = served.includes(content) ? home.visitorDocuments.cuttings(app.id, cutOf(content.sources)) : [];
+    const cuttings = [...cuttingsFor(home, content).ready.keys(), ...own];
     if (home.vectors.missing(cuttings, home.vectors.space(of)?.id, 1).length > 0) return { of, cuttings };
   }
   return undefined;

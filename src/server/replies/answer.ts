@@ -7,8 +7,7 @@ import { emptyReply, fold } from "@/core/reply/reply";
 import type { Settings } from "@/core/revision/content";
 import type { Revision } from "@/core/revision/revision";
 import { fillPrompt } from "@/core/revision/variables";
-import { type Cited, whereOf } from "@/core/sources/found";
-import { forLabels } from "@/core/sources/labels";
+import { type Cited, type FoundPassage, usualBar, whereOf } from "@/core/sources/found";
 import { filledSources } from "@/core/sources/sources";
 import { unstatedIn } from "@/core/sources/unstated";
 import { sharesOf } from "@/core/tokens/share";
@@ -37,6 +36,7 @@ import type { HasProviders } from "../providers/provider-store";
 import { benchTraffic } from "../recordings/bench-traffic";
 import type { HasRecordings } from "../recordings/recording-store";
 import { type FindingNeeds, findPassages } from "../sources/finding";
+import type { HasVisitorDocuments } from "../sources/visitor-document-store";
 import type { HasSpend } from "../spend/spend-store";
 import type { HasSummarising } from "../summaries/summarising";
 import { type HasToolMeans, answering as toolAnswering } from "../tools/answering";
@@ -55,6 +55,7 @@ export type AnswerNeeds = HasConversations &
   HasSpend &
   HasHub &
   HasCaught &
+  HasVisitorDocuments &
   HasMeans &
   HasToolMeans &
   HasRecordings &
@@ -109,8 +110,8 @@ export interface Answering {
   canAllow?: boolean;
   /** Whether what was said can be taken back, since it is said anew. */
   canMend?: boolean;
-  /** Labels of documents that whoever is answered may be answered from; undefined for all documents. */
-  labels?: readonly string[];
+  /** The visitor whose conversation it stands in; null for the bench's own. */
+  visitor: string | null;
   /** Lets go of the money that is held for it. */
   settle: () => void;
   /** Epoch milliseconds of the call. */
@@ -127,7 +128,7 @@ export function answer(home: AnswerNeeds, answering: Answering): void {
   const { begun, speakers, settings, takes, revision, variables, end, hanging, hold, now } = answering;
   const { choice, isSingle, canAllow, canMend } = answering;
   const { messages } = home;
-  const content = forLabels(revision.content, answering.labels);
+  const { content } = revision;
   let stop = async (_last: LastEvent) => {};
   const cited = (begun.cites ?? []).map((data): SaidEvent => ({ event: "source", data }));
   const carried = [...begun.pieces.map(eventOf), ...cited];
@@ -166,7 +167,11 @@ export function answer(home: AnswerNeeds, answering: Answering): void {
     }),
     choice,
     isSingle,
-    traffic: answering.origin === "bench" ? benchTraffic(home, answering.app.id, speakers) : undefined,
+    // a recording holds all that was sent, and is forgotten with no visitor
+    traffic:
+      answering.origin === "bench" && answering.visitor === null
+        ? benchTraffic(home, answering.app.id, speakers)
+        : undefined,
     async find(message, before, signal) {
       const [speaker] = speakers;
       const { reply: owner, conversation } = takes[0].head;
@@ -175,7 +180,8 @@ export function answer(home: AnswerNeeds, answering: Answering): void {
       const { question, making } = await questionFor(home, of, signal);
       if (question !== message) lookedFor = { question, questionMaking: making };
       const findings = await findPassages(home, app.id, content, question, signal);
-      const { found, unready } = findings;
+      const { unready } = findings;
+      const found = noted(home, answering, findings.found);
       notReady = unready.length;
       wordsAlone = findings.wordsAlone;
       const { sources } = content;
@@ -218,6 +224,23 @@ export function answer(home: AnswerNeeds, answering: Answering): void {
     const failure = problem("internal", "The reply could not be made; the terminal says why.");
     finish(home, answering, { ...nothingOf(answering), takes: [lost(failure)] });
   });
+}
+
+/**
+ * What was found, once it is noted in which conversation something of the visitor's own documents was: it is forgotten
+ * with them. What has too little to do with the question leaves no trace.
+ */
+function noted(
+  { visitorDocuments }: HasVisitorDocuments,
+  { visitor, takes }: Answering,
+  found: readonly FoundPassage[],
+): FoundPassage[] {
+  if (visitor === null) return [...found];
+  const own = new Set(visitorDocuments.ofVisitor(visitor).map(({ id }) => id));
+  const kept = found.filter(({ source, likeness }) => !own.has(source) || likeness >= usualBar);
+  for (const id of new Set(kept.map(({ source }) => source)))
+    if (own.has(id)) visitorDocuments.found(id, takes[0].head.conversation);
+  return kept;
 }
 
 /** What a reply said before, as its readers get it anew. */

@@ -7,7 +7,8 @@ import type { ReplyHead } from "@/core/reply/events";
 import type { Content, Settings } from "@/core/revision/content";
 import type { Revision } from "@/core/revision/revision";
 import { variablesOfCalls } from "@/core/revision/variables";
-import { picturesRefused } from "@/core/serving/pictures";
+import { picturesRefused } from "@/core/serving/sent";
+import { forLabels } from "@/core/sources/labels";
 import type { ToolChoice } from "@/core/tools/tool";
 import type { HasApps, StoredApp } from "../apps/app-store";
 import { HeldMoney, holdForCalls, mostOf } from "../apps/budget";
@@ -20,6 +21,7 @@ import type { HasDatabase } from "../database/database";
 import { type Asker, whoseLine } from "../entrance/access";
 import type { HasVisitors, NewVisitor } from "../entrance/visitor-store";
 import { Refusal, refuse } from "../ground/refusal";
+import { withOwnOf } from "../sources/visitor-documents";
 import type { HasReservations } from "../spend/reservations";
 import { type Answering, type AnswerNeeds, answer } from "./answer";
 import { type AskedFor, type StoreNeeds, storeAsked, textIn } from "./asked-for";
@@ -94,15 +96,20 @@ export function ask(
           ? { kind: "visitor", visitor: home.visitors.add(id, by.asker.fresh, now) }
           : by.asker;
       const wanted = { ...("with" in call && call.with), tools: call.tools, schema: call.schema };
-      const revision = by.candidate ?? revisionFor(home, app, asker.kind, wanted, now);
-      const { content } = revision;
+      const wantedRevision = by.candidate ?? revisionFor(home, app, asker.kind, wanted, now);
       const given = ("variables" in call && call.variables) || {};
       if (asker.kind === "visitor") {
         checkLength(app, call);
         checkPictures(app, call, by.origin);
-        checkVariables(app, content, given);
+        checkVariables(app, wantedRevision.content, given);
       }
-      const asked = storeAsked(home, app, { ...by, asker }, call, revision, now);
+      const asked = storeAsked(home, app, { ...by, asker }, call, wantedRevision, now);
+      const { visitor: whose } = asked.conversation;
+      // what a visitor may read has nothing of what is not for that visitor, whoever asks for it
+      const labels = asker.kind === "bench" && whose !== null ? [] : by.labels;
+      const content = withOwnOf(home, app.access, forLabels(wantedRevision.content, labels), whose);
+      const revision = { ...wantedRevision, content };
+      if (whose !== null) home.visitorDocuments.use(whose, now);
       const visitor = since();
       const chosen = chosenFor(home, content);
       checkChoice(content, chosen, call.toolChoice);
@@ -142,8 +149,7 @@ export function ask(
           : { pieces: [], reported: 0 },
         choice: call.toolChoice,
         isSingle: call.oneAtATime,
-        // what a visitor may read has nothing of what is not for that visitor, whoever asks for it
-        labels: asker.kind === "bench" && asked.conversation.visitor !== null ? [] : by.labels,
+        visitor: whose,
         canAllow: by.canAllow,
         canMend: by.canMend,
         now,

@@ -25,6 +25,11 @@ export interface StoredDocument {
 
 type Row = Omit<StoredDocument, "unread" | "problem"> & { unread: string; problem: string | null };
 
+// served by sources_by_hash and visitor_documents_by_hash; what a content names is looked for in few contents
+const isUnused = `NOT EXISTS (SELECT 1 FROM sources WHERE sources.hash = documents.hash)
+  AND NOT EXISTS (SELECT 1 FROM visitor_documents WHERE visitor_documents.hash = documents.hash)
+  AND NOT EXISTS (SELECT 1 FROM contents WHERE instr(content, documents.hash))`;
+
 /** Documents by the hash of their bytes, with what was read of them. The bytes stand in a folder of the data folder. */
 export class DocumentStore {
   private readonly sql;
@@ -51,15 +56,19 @@ export class DocumentStore {
       setUnread: database.prepare("UPDATE documents SET unread = ? WHERE hash = ?"),
       setRead: database.prepare("UPDATE documents SET read_at = ?, problem = NULL WHERE hash = ?"),
       setProblem: database.prepare("UPDATE documents SET problem = ? WHERE hash = ?"),
-      // served by documents_by_age and sources_by_hash; what a content names is looked for in few contents
+      // served by documents_by_age
       unused: database
-        .prepare<[number, number], string>(
-          `SELECT hash FROM documents WHERE kept_at < ?
-             AND NOT EXISTS (SELECT 1 FROM sources WHERE sources.hash = documents.hash)
-             AND NOT EXISTS (SELECT 1 FROM contents WHERE instr(content, documents.hash))
-           LIMIT ?`,
-        )
+        .prepare<[number, number], string>(`SELECT hash FROM documents WHERE kept_at < ? AND ${isUnused} LIMIT ?`)
         .pluck(),
+      isUnused: database
+        .prepare<[string], number>(`SELECT count(*) FROM documents WHERE hash = ? AND ${isUnused}`)
+        .pluck(),
+      leaving: database.prepare<[], string>("SELECT hash FROM leaving_documents LIMIT 1").pluck(),
+      left: database.prepare("DELETE FROM leaving_documents WHERE hash = ?"),
+      leaveParts: database.prepare(
+        `DELETE FROM document_parts WHERE hash = @hash AND place IN (
+           SELECT place FROM document_parts WHERE hash = @hash LIMIT @most)`,
+      ),
       delete: database.prepare("DELETE FROM documents WHERE hash = ?"),
     };
   }
@@ -122,12 +131,30 @@ export class DocumentStore {
     this.sql.setProblem.run(JSON.stringify(problem), hash);
   }
 
-  /** Deletes some documents that no app and no content names, and that were kept before a moment. */
+  /** Deletes some documents that nothing names, and that were kept before a moment. */
   sweep(before: number, most: number): void {
-    for (const hash of this.sql.unused.all(before, most)) {
-      this.sql.delete.run(hash);
-      rmSync(this.pathOf(hash), { force: true });
+    for (const hash of this.sql.unused.all(before, most)) this.delete(hash);
+  }
+
+  /** Bytes that a visitor's document had, and that nothing else has; undefined where there are none. */
+  nextLeaving(): string | undefined {
+    for (let hash = this.sql.leaving.get(); hash !== undefined; hash = this.sql.leaving.get()) {
+      if (this.sql.isUnused.get(hash)) return hash;
+      this.sql.left.run(hash);
     }
+    return undefined;
+  }
+
+  /** Deletes some of what was read of a document; false where nothing is left. */
+  leaveParts(hash: string, most: number): boolean {
+    return this.sql.leaveParts.run({ hash, most }).changes > 0;
+  }
+
+  /** Deletes bytes, and what is known of them. */
+  delete(hash: string): void {
+    this.sql.delete.run(hash);
+    this.sql.left.run(hash);
+    rmSync(this.pathOf(hash), { force: true });
   }
 }
 

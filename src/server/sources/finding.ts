@@ -7,7 +7,7 @@ import { filledSources } from "@/core/sources/sources";
 import { masksOf } from "../making/guarding";
 import { type MeaningNeeds, type NearPassages, nearPassages } from "./by-meaning";
 import type { HasPassages, StoredPassage } from "./passage-store";
-import type { HasSources, StoredSource } from "./source-store";
+import type { HasSources, NamedDocument } from "./source-store";
 
 /** What a message finds in the documents of a content, and the documents that it could not be looked for in yet. */
 export interface Findings {
@@ -118,7 +118,7 @@ export async function rankOf(
 
 /** A document at a version. */
 interface VersionOf {
-  source: StoredSource;
+  source: NamedDocument;
   version: string;
 }
 
@@ -132,7 +132,7 @@ export function cuttingsFor(
   if (!named) return { ready, unready };
   const { documents, size, overlap } = filledSources(named);
   for (const { source: id, version } of documents) {
-    const source = sources.byId(id);
+    const source = sources.named(id);
     // one that was deleted holds no answer any more
     if (!source) continue;
     const hash = version ?? source.hash;

@@ -63,6 +63,15 @@ export class PassageStore {
       ),
       addCutting: database.prepare("INSERT INTO cuttings (hash, size, overlap) VALUES (@hash, @size, @overlap)"),
       leaveCutting: database.prepare("DELETE FROM cuttings WHERE id = ?"),
+      // served by the key of cuttings, and passages_by_cutting
+      leaveSome: database
+        .prepare<[string, number], string>(
+          `DELETE FROM passages WHERE id IN (
+             SELECT passages.id FROM cuttings JOIN passages ON cutting_id = cuttings.id WHERE cuttings.hash = ? LIMIT ?)
+           RETURNING hash`,
+        )
+        .pluck(),
+      leaveCuttings: database.prepare("DELETE FROM cuttings WHERE hash = ?"),
       finish: database.prepare(
         `UPDATE cuttings SET passages = ?, tokens = ?, is_whole = 1,
            length = (SELECT coalesce(sum(length), 0) FROM passages WHERE cutting_id = cuttings.id) WHERE id = ?`,
@@ -121,6 +130,14 @@ export class PassageStore {
     const cutting = this.cutting(of);
     if (cutting) this.sql.leaveCutting.run(cutting.id);
     this.having.clear();
+  }
+
+  /** Deletes some passages of a document, and gives the hashes of their texts; none once all are gone, and its cuttings with them. */
+  leaveSome(hash: string, most: number): string[] {
+    this.having.clear();
+    const left = this.sql.leaveSome.all(hash, most);
+    if (left.length === 0) this.sql.leaveCuttings.run(hash);
+    return left;
   }
 
   /** Adds passages to a cutting. @param first the number of the first of them */

@@ -24,6 +24,9 @@ export interface StoredSource {
   problem: Problem | null;
 }
 
+/** What is told of a document in which something was found. */
+export type NamedDocument = Pick<StoredSource, "id" | "title" | "short" | "hash">;
+
 /** A document that is added; its id is a new one where none is given. */
 type NewSource = Pick<StoredSource, "app" | "title" | "short" | "origin" | "hash"> & { id?: string };
 
@@ -44,6 +47,10 @@ export class SourceStore {
       ),
       byId: database.prepare<[string], Row>(
         `SELECT ${columns} FROM sources JOIN documents ON documents.hash = sources.hash WHERE sources.id = ?`,
+      ),
+      named: database.prepare<[{ id: string }], NamedDocument>(
+        `SELECT id, title, short, hash FROM sources WHERE id = @id
+         UNION ALL SELECT id, title, short, hash FROM visitor_documents WHERE id = @id`,
       ),
       add: database.prepare(
         `INSERT INTO sources (id, app_id, title, short, origin, hash, had_at, looked_at, added_at)
@@ -69,6 +76,11 @@ export class SourceStore {
   byId(id: string): StoredSource | undefined {
     const row = this.sql.byId.get(id);
     return row && read(row);
+  }
+
+  /** A document that replies are made from: one of an app, or of the visitor who asks. */
+  named(id: string): NamedDocument | undefined {
+    return this.sql.named.get({ id });
   }
 
   /** Adds a document whose bytes are kept. */

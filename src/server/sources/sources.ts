@@ -43,6 +43,16 @@ export async function addAddress(
   return addDocument(home, app, titleAt(answer), origin, document);
 }
 
+/** Keeps what stands at an address, and gives it a title. @throws {Refusal} where it can't be had, or is no document that can be read */
+export async function keptAt(
+  { documents }: HasDocuments,
+  address: Address,
+  largest: number,
+): Promise<{ title: string; document: StoredDocument }> {
+  const answer = await fetched(address, undefined, largest);
+  return { title: titleAt(answer), document: kept(documents, address.url, answer.bytes, largest) };
+}
+
 /** Looks whether a document has changed: its new bytes are those that are read from now on. @throws {Refusal} where it can't be had */
 export async function lookAgain(home: HasSources & HasDocuments, source: StoredSource): Promise<StoredSource> {
   const { id, origin } = source;
@@ -124,9 +134,14 @@ export function addDocument(
 }
 
 /** Keeps bytes that are a document. @throws {Refusal} where they are none */
-export function kept(documents: DocumentStore, name: string, bytes: Uint8Array): StoredDocument {
-  if (bytes.length > largestDocument)
-    refuse("too-large", `${name} has ${bytes.length} bytes, and a document up to ${largestDocument}.`);
+export function kept(
+  documents: DocumentStore,
+  name: string,
+  bytes: Uint8Array,
+  largest = largestDocument,
+): StoredDocument {
+  if (bytes.length > largest)
+    refuse("too-large", `${name} has ${bytes.length} bytes, and a document up to ${largest}.`);
   const kind = kindOf(bytes.subarray(0, looksAt));
   if (kind.kind === "unreadable")
     refuse("bad-request", `${name} is ${kind.is}, and can't be read.`, {
@@ -136,14 +151,18 @@ export function kept(documents: DocumentStore, name: string, bytes: Uint8Array):
 }
 
 /** The bytes at an address. @throws {Refusal} where they can't be had */
-async function fetched({ url, allowsThisMachine }: Address, signal?: AbortSignal): Promise<GuardedAnswer> {
+async function fetched(
+  { url, allowsThisMachine }: Address,
+  signal?: AbortSignal,
+  mostBytes = largestDocument,
+): Promise<GuardedAnswer> {
   const answer = await guardedCall({
     url,
     // unpacked it could be any size
     headers: { "accept-encoding": "identity", "user-agent": "unruly-finch" },
     allowsThisMachine,
     limit: longestCall,
-    mostBytes: largestDocument,
+    mostBytes,
     signal,
   });
   if ("problem" in answer) throw new Refusal(answer.problem);
@@ -159,7 +178,7 @@ async function fetched({ url, allowsThisMachine }: Address, signal?: AbortSignal
 }
 
 /** A file's name without its ending, as words. */
-function titleOf(name: string): string {
+export function titleOf(name: string): string {
   const plain = name.replace(/^.*[\\/]/, "").replace(/\.[A-Za-z0-9]{1,8}$/, "");
   const words = plain.replace(/[_-]+/g, " ").trim().slice(0, 120);
   return words === "" ? "Document" : words[0]?.toUpperCase() + words.slice(1);

@@ -61,10 +61,11 @@ export class VectorStore {
         "INSERT INTO vector_spaces (provider, model, length, known) VALUES (@provider, @model, @length, @known)",
       ),
       dropSpace: database.prepare("DELETE FROM vector_spaces WHERE provider = @provider AND model = @model"),
-      // a space may be dropped while vectors for it are under way
+      // a space may be dropped while vectors for it are under way, and a passage forgotten
       add: database.prepare(
         `INSERT OR IGNORE INTO vectors (space_id, hash, vector)
-         SELECT id, @hash, @vector FROM vector_spaces WHERE id = @space`,
+         SELECT id, @hash, @vector FROM vector_spaces
+         WHERE id = @space AND EXISTS (SELECT 1 FROM passages WHERE passages.hash = @hash)`,
       ),
       // served by passages_by_cutting, and the key of vectors
       missing: database.prepare<[string, number, number], { hash: string; text: string; place: string }>(
@@ -90,6 +91,10 @@ export class VectorStore {
          FROM cuttings WHERE id = @cutting`,
       ),
       // served by passages_by_hash
+      leave: database.prepare(
+        `DELETE FROM vectors WHERE space_id IN (SELECT id FROM vector_spaces)
+           AND hash IN (SELECT value FROM json_each(?) WHERE NOT EXISTS (SELECT 1 FROM passages WHERE passages.hash = value))`,
+      ),
       sweep: database.prepare(
         `DELETE FROM vectors WHERE (space_id, hash) IN (
            SELECT space_id, hash FROM vectors
@@ -148,6 +153,11 @@ export class VectorStore {
     // a cutting that is whole never changes
     if (rows.length > 0 && rows.length === of?.passages) this.matrices.set(key, matrix);
     return matrix;
+  }
+
+  /** Deletes those vectors of texts that no passage has any more. @param hashes of texts */
+  leave(hashes: readonly string[]): void {
+    this.sql.leave.run(JSON.stringify(hashes));
   }
 
   /** Deletes some vectors of texts that no passage has any more. */

@@ -9,6 +9,7 @@ import type { HasConversations, StoredConversation } from "../conversations/conv
 import type { HasMessages } from "../conversations/message-store";
 import type { HasPins } from "../conversations/pin-store";
 import type { HasDatabase } from "../database/database";
+import type { HasErasing } from "../database/erasing";
 import { type HasRemoval, Slices } from "../database/slices";
 import type { HasStorage } from "../database/storage-watch";
 import { conversationOfApp, whoseLine } from "../entrance/access";
@@ -30,6 +31,7 @@ export type BranchesNeeds = HasDatabase &
   HasChanges &
   HasHub &
   HasRemoval &
+  HasErasing &
   HasLog;
 
 const bench = { kind: "bench" } as const;
@@ -65,7 +67,7 @@ export function nameBranch(home: BranchesNeeds, id: string, name: string | null)
  * @throws {Refusal} `conflict` where there is no other
  */
 export async function deleteBranch(home: BranchesNeeds, id: string): Promise<void> {
-  const { branches, hub, database, removal, changes, summarising } = home;
+  const { branches, hub, database, removal, erasing, changes, summarising } = home;
   conversationWith(home, id);
   for (let arriving = underWayBelow(home, id); arriving.length > 0; arriving = underWayBelow(home, id))
     await Promise.all(arriving.map((reply) => hub.stop(reply)));
@@ -85,11 +87,13 @@ export async function deleteBranch(home: BranchesNeeds, id: string): Promise<voi
           branches.show(conversation.id, other.id, whose);
       }
       branches.leave(id);
+      erasing.want(Date.now());
     })
     .immediate();
   changes.tell(conversation.id);
   await leaving(home).start();
   void removal.start();
+  void erasing.start();
 }
 
 /** Replies that have not ended, below a message or it itself. */

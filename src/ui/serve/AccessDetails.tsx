@@ -1,8 +1,18 @@
 import { useState } from "react";
 import { largestPicture } from "@/core/pictures/picture";
 import { type Tellable, tellable } from "@/core/reply/told";
-import { type Access, broughtKinds, callerSettings, originSchema, picturesFrom } from "@/core/serving/access";
+import {
+  type Access,
+  broughtKinds,
+  callerSettings,
+  type documentAddresses,
+  originSchema,
+  sentFrom,
+} from "@/core/serving/access";
+import { keptDays } from "@/core/serving/sent";
+import { largestDocument } from "@/core/sources/origin";
 import { Action } from "../shared/Action";
+import { ChoiceValue } from "../shared/inline/ChoiceValue";
 import { FormText } from "../shared/inline/FormText";
 import { NumberValue } from "../shared/inline/NumberValue";
 import { modelChoices, useProviders } from "../shared/queries";
@@ -65,11 +75,36 @@ const toldWords: Record<Tellable, string> = {
   tools: "calls of tools and their answers",
 };
 
-const pictureWords: Record<(typeof picturesFrom)[number], string> = {
+const fromWords: Record<(typeof sentFrom)[number], string> = {
   page: "the visitors' page",
   calls: "calls of the endpoints",
 };
+const addressChoices: { value: (typeof documentAddresses)[number]; label: string }[] = [
+  { value: "none", label: "file alone" },
+  { value: "public", label: "file, or address of the internet" },
+  { value: "any", label: "file, or any address, of this machine and its network too" },
+];
 const mega = 1024 * 1024;
+
+/** From where something is taken: each can be ticked. */
+function FromChoice({
+  from,
+  change,
+}: {
+  from: Access["pictures"]["from"];
+  change: (from: Access["pictures"]["from"]) => void;
+}) {
+  return sentFrom.map((each) => (
+    <label key={each}>
+      <input
+        type="checkbox"
+        checked={from.includes(each)}
+        onChange={() => change(from.includes(each) ? from.filter((other) => other !== each) : [...from, each])}
+      />{" "}
+      {fromWords[each]}
+    </label>
+  ));
+}
 
 /** Limits, and what callers may see and choose. */
 export function Choices({
@@ -81,7 +116,7 @@ export function Choices({
   allow: Allow;
   limit: (change: Partial<Access["limits"]>) => void;
 }) {
-  const { limits, models, settings, shows, pictures } = access;
+  const { limits, models, settings, shows, pictures, documents } = access;
   const { data } = useProviders();
   const offered = modelChoices(data?.providers ?? []).map(({ provider, model }) => ({
     provider: provider.slug,
@@ -151,25 +186,7 @@ export function Choices({
       </fieldset>
       <fieldset className={styles.checks}>
         <legend>Pictures are taken, where the model sees them, from</legend>
-        {picturesFrom.map((from) => (
-          <label key={from}>
-            <input
-              type="checkbox"
-              checked={pictures.from.includes(from)}
-              onChange={() =>
-                allow({
-                  pictures: {
-                    ...pictures,
-                    from: pictures.from.includes(from)
-                      ? pictures.from.filter((each) => each !== from)
-                      : [...pictures.from, from],
-                  },
-                })
-              }
-            />{" "}
-            {pictureWords[from]}
-          </label>
-        ))}
+        <FromChoice from={pictures.from} change={(from) => allow({ pictures: { ...pictures, from } })} />
         <small>
           At most{" "}
           <NumberValue
@@ -189,6 +206,38 @@ export function Choices({
             onChange={(size) => size && allow({ pictures: { ...pictures, largest: Math.round(size * mega) } })}
           />{" "}
           MiB. What stands in their files beside what they show, such as a place, is taken out.
+        </small>
+      </fieldset>
+      <fieldset className={styles.checks}>
+        <legend>Documents of a visitor’s own, which nobody else is answered from, are taken from</legend>
+        <FromChoice from={documents.from} change={(from) => allow({ documents: { ...documents, from } })} />
+        <small>
+          At most{" "}
+          <NumberValue
+            label="Documents of a visitor"
+            value={documents.most}
+            min={1}
+            max={50}
+            onChange={(most) => most && allow({ documents: { ...documents, most } })}
+          />{" "}
+          for each visitor, of at most{" "}
+          <NumberValue
+            label="Megabytes of a document"
+            value={documents.largest / mega}
+            min={0.1}
+            max={largestDocument / mega}
+            step={1}
+            onChange={(size) => size && allow({ documents: { ...documents, largest: Math.round(size * mega) } })}
+          />{" "}
+          MiB, by{" "}
+          <ChoiceValue
+            label="Addresses of documents"
+            value={documents.addresses}
+            options={addressChoices}
+            onChange={(addresses) => allow({ documents: { ...documents, addresses } })}
+          />
+          . One is forgotten when its visitor says so or is forgotten, or asks nothing for {keptDays} days; the
+          conversations in which something of it was found go with it.
         </small>
       </fieldset>
       <fieldset className={styles.checks}>

@@ -1,10 +1,12 @@
 import { type FormEvent, type KeyboardEvent, lazy, Suspense, useCallback, useEffect, useRef, useState } from "react";
+import type { TakenDocuments } from "@/core/serving/sent";
 import type { Picture, Talk } from "@/module/talk";
 import type { Dress } from "./dress";
 import { nothing, type Unsaid, unsaidIn } from "./unsaid";
 
-/** Fetched where an app takes pictures. */
+/** Fetched where an app takes pictures, or documents. */
 const PictureField = lazy(() => import("./PictureField"));
+const DocumentField = lazy(() => import("./DocumentField"));
 
 interface Props {
   look: Dress;
@@ -14,6 +16,8 @@ interface Props {
   lost: Unsaid;
   /** The pictures that a message may have; null where it may have none. */
   takes: { most: number; largest: number } | null;
+  /** The documents that a visitor may have, the bytes of one, and whether by address, too; null where it may have none. */
+  documents: TakenDocuments | null;
   talk: Talk | null;
   /** What the text is kept as while it is typed; null to keep nothing. */
   keptAs: string | null;
@@ -23,9 +27,11 @@ interface Props {
 }
 
 /** Where the visitor writes. What is typed stays until it was taken, reloads and failures included. */
-export function Composer({ look, isUnderWay, canStop, lost, keptAs, takes, talk, say, stop }: Props) {
+export function Composer({ look, isUnderWay, canStop, lost, keptAs, takes, documents, talk, say, stop }: Props) {
   const [unsaid, setUnsaid] = useState(nothing);
-  const [isBusy, setBusy] = useState(false);
+  const [isPreparing, setPreparing] = useState(false);
+  const [isReading, setReading] = useState(false);
+  const isBusy = isPreparing || isReading;
   const field = useRef<HTMLTextAreaElement>(null);
   const isHeld = look.composer === "held" && isUnderWay;
   const { text, pictures } = unsaid;
@@ -72,9 +78,14 @@ export function Composer({ look, isUnderWay, canStop, lost, keptAs, takes, talk,
 
   return (
     <form className="talk-composer" onSubmit={send}>
+      {documents && talk && (
+        <Suspense fallback={null}>
+          <DocumentField {...{ look, talk, field }} takes={documents} onBusy={setReading} />
+        </Suspense>
+      )}
       {takes && talk && (
         <Suspense fallback={null}>
-          <PictureField {...{ look, talk, takes, pictures, setPictures, field }} onBusy={setBusy} />
+          <PictureField {...{ look, talk, takes, pictures, setPictures, field }} onBusy={setPreparing} />
         </Suspense>
       )}
       <textarea

@@ -104,7 +104,7 @@ export function Conversations({
       <p className="talk-actions">
         {isSure ? (
           <>
-            All that you said here is deleted for good.{" "}
+            All that you said and handed in here is deleted for good.{" "}
             <button type="button" className="talk-word" onClick={forget}>
               Forget me
             </button>

@@ -2,7 +2,7 @@ import { type RefObject, useCallback, useEffect, useState } from "react";
 import { wordsForFailure } from "@/core/look/words";
 import type { Failure, Picture, Talk } from "@/module/talk";
 import { preparePicture } from "../shared/pictures/prepare";
-import { useDropped } from "../shared/pictures/use-dropped";
+import { useDropped } from "../shared/use-dropped";
 import type { Dress } from "./dress";
 import Pictures from "./Pictures";
 
@@ -44,7 +44,7 @@ export default function PictureField({ look, talk, takes, pictures, setPictures,
     if (all.length > room) setWrong(`A message takes ${most} ${most === 1 ? "picture" : "pictures"}.`);
     for (const file of all.slice(0, room)) void addOne(file);
   };
-  useDropped(add);
+  useDropped(add, isPicture);
   usePasted(field, add);
   return (
     <div className="talk-pictures">
@@ -83,6 +83,10 @@ export default function PictureField({ look, talk, takes, pictures, setPictures,
       </p>
     </div>
   );
+}
+
+function isPicture({ type }: File): boolean {
+  return type.startsWith("image/");
 }
 
 /** Takes pictures that are pasted where the visitor writes; text beside them is pasted as text. */

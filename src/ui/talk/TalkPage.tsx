@@ -2,6 +2,7 @@
 
 import { useEffect, useMemo, useRef, useState, useSyncExternalStore } from "react";
 import { titleOfPage, wordsForFailure } from "@/core/look/words";
+import type { TakenDocuments } from "@/core/serving/sent";
 import { empty, openTalk, type Talk, type TalkState } from "@/module/talk";
 import { useFollowing } from "../shared/use-following";
 import { Avatar } from "./Avatar";
@@ -23,6 +24,8 @@ interface Props {
   asks: Asks;
   /** The pictures that a message may have, and the bytes of one; null where it may have none. */
   pictures: { most: number; largest: number } | null;
+  /** The documents that a visitor may have; null where it may have none. */
+  documents: TakenDocuments | null;
   /** Whether the preview answers. */
   isPreview: boolean;
   /** A state that is only looked at: nothing is called. */
@@ -30,7 +33,7 @@ interface Props {
 }
 
 /** The visitors' page of an app: one conversation, and the list of those that there are. */
-export function TalkPage({ app, look, badge, asks, pictures, isPreview, sample }: Props) {
+export function TalkPage({ app, look, badge, asks, pictures, documents, isPreview, sample }: Props) {
   const { values, missing, isKnown, give } = useAsked(app.slug, asks);
   const canBegin = sample !== null || (isKnown && missing.length === 0);
   const site = useSite();
@@ -148,6 +151,7 @@ export function TalkPage({ app, look, badge, asks, pictures, isPreview, sample }
             lost={lost}
             keptAs={sample ? null : `finch draft ${app.slug}`}
             takes={pictures}
+            documents={documents}
             talk={talk}
             say={(text, beside) => talk?.say(text, beside) ?? Promise.resolve(false)}
             stop={() => talk?.stop()}

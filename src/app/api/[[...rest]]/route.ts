@@ -70,6 +70,7 @@ import { askerOf } from "@/server/entrance/caller";
 import { doorOf, talkBase } from "@/server/entrance/door";
 import { refuse } from "@/server/ground/refusal";
 import { askCommon, commonModel, commonModels } from "@/server/http/common";
+import { forgetOwn, handInOwnAddress, handInOwnFile, listOwn } from "@/server/http/documents";
 import { exportHistory } from "@/server/http/export";
 import { keepBenchFile, keepFile, readBenchFile, readFile } from "@/server/http/files";
 import { healthAnswer } from "@/server/http/health";
@@ -77,7 +78,7 @@ import { askForReply, readReply } from "@/server/http/replies";
 import { Answered, serve, written } from "@/server/http/serve";
 import { addSourceFile } from "@/server/http/sources";
 import { benchStream, lastEventId, linesOf } from "@/server/http/streams";
-import { forgetVisitor, giveBadge, openVisitor } from "@/server/http/visitors";
+import { forgetCaller, giveBadge, openVisitor } from "@/server/http/visitors";
 import { addTrials, beginRun, deleteRun, resumeRun, stopRun } from "@/server/jobs/check-run";
 import { beginImport, storeImport, takePart } from "@/server/jobs/import-job";
 import { beginJudging } from "@/server/jobs/judging-job";
@@ -358,7 +359,7 @@ export const { GET, HEAD, POST, PUT, PATCH, DELETE, OPTIONS } = serve(boot, call
     open: openVisitor,
     badge: giveBadge,
     style: (home, { slug }) => styleOf(home, appAt(home, slug)).text,
-    forget: forgetVisitor,
+    forget: forgetCaller,
   },
   serving: {
     read: (home, { slug, request }) => servingAnswer(home, appAt(home, slug), talkBase(request)),
@@ -446,6 +447,7 @@ export const { GET, HEAD, POST, PUT, PATCH, DELETE, OPTIONS } = serve(boot, call
     delete: (home, { slug }) => void home.recordings.replace(appAt(home, slug).id, []),
   },
   exports: { history: exportHistory },
+  documents: { handIn: handInOwnFile, handInAddress: handInOwnAddress, list: listOwn, forget: forgetOwn },
   files: { keep: keepFile, read: readFile },
   benchFiles: { keep: keepBenchFile, read: readBenchFile },
   jobs: {

@@ -1,4 +1,5 @@
 import { notFound } from "next/navigation";
+import { documentsOnPage } from "@/core/serving/sent";
 import { needsOf, picturesOnPage } from "@/server/apps/app";
 import { boot } from "@/server/boot";
 import { badgeFor } from "@/server/entrance/badge";
@@ -31,6 +32,7 @@ export default async function Page({ params, searchParams }: Props) {
       look={look}
       badge={badge}
       pictures={sample ? null : picturesOnPage(home, app, home.apps.revision(app.id, app.liveRevision)?.content)}
+      documents={sample ? null : documentsOnPage(app.access)}
       asks={asksIn(needsOf(home, app).asks, query)}
       isPreview={false}
       sample={sample}

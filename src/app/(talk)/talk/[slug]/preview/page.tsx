@@ -1,5 +1,6 @@
 import { notFound } from "next/navigation";
 import { askedOfCalls } from "@/core/revision/variables";
+import { documentsOnPage } from "@/core/serving/sent";
 import { picturesOnPage } from "@/server/apps/app";
 import { boot } from "@/server/boot";
 import { badgeFor } from "@/server/entrance/badge";
@@ -28,6 +29,7 @@ export default async function PreviewPage({ params, searchParams }: Props) {
       badge={badge}
       asks={asks}
       pictures={picturesOnPage(home, app, content)}
+      documents={documentsOnPage(app.access)}
       isPreview
       sample={null}
     />
