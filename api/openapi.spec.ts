@@ -119,7 +119,8 @@ test("the document describes what streams hold in the way of each version, names
 });
 
 test("each call that is described can be made from the document alone, and answers as it says", async ({ world }) => {
-  const slug = await world.makeApp("Called");
+  const documents = { from: ["calls"], addresses: "any" };
+  const slug = await world.makeApp("Called", {}, { limits: noLimits, documents });
   mkdirSync(join(world.folder, "styles"), { recursive: true });
   writeFileSync(join(world.folder, "styles", `${slug}.css`), "main { color: teal; }");
   const document = await documentOf(world, slug);
@@ -134,21 +135,25 @@ test("each call that is described can be made from the document alone, and answe
         if (operation.operationId !== id) continue;
         const named = path.includes("files")
           ? ids.file
-          : path.includes("replies")
-            ? ids.reply
-            : path.includes("models")
-              ? slug
-              : ids.conversation;
+          : path.includes("documents")
+            ? ids.document
+            : path.includes("replies")
+              ? ids.reply
+              : path.includes("models")
+                ? slug
+                : ids.conversation;
         const filled = path.replace("{id}", named ?? "");
         const [type, content] = Object.entries(operation.requestBody?.content ?? {})[0] ?? [];
-        const response = await fetch(base + filled, {
+        const isFile = type === "application/octet-stream";
+        const example = JSON.stringify(content?.example)?.replace("https://ferry.example", world.address);
+        const response = await fetch(`${base}${filled}${isFile ? "?name=rules.md" : ""}`, {
           method: method.toUpperCase(),
           headers: { ...headers, ...(type ? { "content-type": type } : {}) },
           body: type?.startsWith("image/")
             ? new Uint8Array(png(4, 3))
-            : content
-              ? JSON.stringify(content.example).replace("MESSAGE", ids.message ?? "")
-              : undefined,
+            : isFile
+              ? "# Rules"
+              : example?.replace("MESSAGE", ids.message ?? ""),
         });
         const answer = response.clone();
         expect([id, await slipOf(document, operation, response)]).toEqual([id, undefined]);
@@ -181,6 +186,10 @@ test("each call that is described can be made from the document alone, and answe
     await call(id);
   ids = { ...ids, ...((await (await call("keepFile")).json()) as typeof ids) };
   expect((await call("readFile")).headers.get("content-type")).toBe("image/png");
+  ids = { ...ids, ...((await (await call("handInDocument")).json()) as typeof ids) };
+  expect((await call("handInAddress")).status).toBe(502);
+  await call("listDocuments");
+  expect((await call("forgetDocument")).status).toBe(204);
   expect((await call("openVisitor", { authorization: `Bearer ${text}` })).status).toBe(201);
   expect((await call("renewBadge")).status).toBe(201);
   for (const id of ["forgetVisitor", "askInCommonShape", "listModels", "readModel", "readStyle", "describe", "health"])

@@ -2,7 +2,7 @@ import { join } from "node:path";
 import Sqlite from "better-sqlite3";
 import type { OwnDocument } from "@/contract/documents";
 import type { Content } from "@/core/revision/content";
-import { expect, noLimits, test, type World } from "../e2e/fixtures";
+import { expect, noLimits, test, World } from "../e2e/fixtures";
 import { VectorProvider } from "./vector-provider";
 
 type Caller = Record<string, string>;
@@ -188,6 +188,12 @@ test("documents are taken within limits, and refused in words", async ({ world }
   expect((await handIn(world, slug, ann, "two.md", "# Two\n\nBerth twelve.")).status).toBe(201);
   expect(await own(world, slug, ann)).toHaveLength(2);
   expect((await handIn(world, slug, named("ivo"), "three.md", "# Three")).status).toBe(201);
+  // what is none that can be read says so in its own place
+  const broken = await handIn(world, slug, named("eve"), "rules.pdf", "%PDF-1.7\nnothing");
+  expect(await broken.json()).toMatchObject({ title: "Rules", state: "reading" });
+  expect(await untilReady(world, slug, named("eve"))).toMatchObject([
+    { state: "failed", problem: { detail: expect.stringMatching(/^The document /) } },
+  ]);
 
   const access = { callers: "machine", documents: { from: ["page"] } };
   await world.bench("PUT", `apps/${slug}/access`, { access });
@@ -241,4 +247,54 @@ test("a document that is forgotten while it is read, and while a reply is made f
   const { reply } = (await asked.json()) as { reply: string };
   expect((await call(world, slug, `replies/${reply}`, ann)).status).toBe(404);
   await world.pace("instant");
+});
+
+test("a document whose visitor asks nothing for 30 days is forgotten by itself, and what a kill leaves is erased after it", async () => {
+  const world = await World.make();
+  try {
+    await world.start();
+    const slug = await makeDesk(world, "Unused");
+    const [ann, ivo] = [named("ann"), named("ivo")];
+    await handIn(world, slug, ann, "lease.md", lease);
+    await handIn(world, slug, ivo, "pets.md", "# Pets\n\nThe cat Grimalkin travels in a basket.\n");
+    await untilReady(world, slug, ann);
+    await untilReady(world, slug, ivo);
+    const asked = await call(world, slug, "replies", ann, {
+      method: "POST",
+      headers: { "content-type": "application/json" },
+      body: JSON.stringify({ message: question }),
+    });
+    const { conversation } = (await asked.json()) as { conversation: string };
+    const exported = await fetch(`${world.address}/api/bench/apps/${slug}/export?as=jsonl&ids=${conversation}`);
+    const taken = await exported.text();
+    await world.killWeb();
+    const database = new Sqlite(join(world.folder, "finch.sqlite"));
+    const long = Date.now() - 31 * 24 * 60 * 60 * 1000;
+    database
+      .prepare(
+        "UPDATE visitor_documents SET used_at = ? WHERE visitor_id = (SELECT id FROM visitors WHERE name = 'ann')",
+      )
+      .run(long);
+    database.close();
+    await world.startWeb();
+    await expect.poll(() => world.stands(marker), { timeout: 30_000 }).toBe(false);
+    await expect.poll(() => world.stands(marker.toLowerCase()), { timeout: 30_000 }).toBe(false);
+    expect(await own(world, slug, ann)).toEqual([]);
+    expect(await own(world, slug, ivo)).toHaveLength(1);
+    expect(taken).toContain(marker);
+
+    // a process that is killed when it has only taken note of what is to be gone
+    await world.killWeb();
+    const again = new Sqlite(join(world.folder, "finch.sqlite"));
+    again.pragma("foreign_keys = ON");
+    again.prepare("DELETE FROM visitor_documents").run();
+    again.prepare("INSERT OR REPLACE INTO erasing (id, since) VALUES (1, 1)").run();
+    again.close();
+    expect(world.stands("Grimalkin")).toBe(true);
+    await world.startWeb();
+    await expect.poll(() => world.stands("Grimalkin"), { timeout: 30_000 }).toBe(false);
+    await expect.poll(() => world.stands("grimalkin"), { timeout: 30_000 }).toBe(false);
+  } finally {
+    await world.stop();
+  }
 });

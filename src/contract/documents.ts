@@ -45,6 +45,7 @@ export const documents = {
     body: jsonBody(z.strictObject({ url: z.string().min(1).max(longestAddress) })),
     answers: handed,
     problems: [...handing, "unreachable", "timed-out", "bad-reply"],
+    example: { body: { url: "https://ferry.example/rules" } },
   }),
   list: call({
     method: "GET",

@@ -4,6 +4,7 @@ import type { ReplySchema } from "@/core/typed/schema";
 import { type Answer, type Call, commandFor, commonProblems, type InputOf, problemDocuments } from "./call";
 import { common } from "./common";
 import { conversations } from "./conversations";
+import { documents } from "./documents";
 import { exampleFor, type Needs } from "./example";
 import { files } from "./files";
 import { health } from "./health";
@@ -32,6 +33,10 @@ export const described: Record<string, Call> = {
   deleteConversation: conversations.delete,
   keepFile: files.keep,
   readFile: files.read,
+  handInDocument: documents.handIn,
+  handInAddress: documents.handInAddress,
+  listDocuments: documents.list,
+  forgetDocument: documents.forget,
   openVisitor: visitors.open,
   forgetVisitor: visitors.forget,
   renewBadge: visitors.badge,

@@ -12,8 +12,8 @@ export const labelSchema = z
   .string()
   .regex(/^[\p{L}\p{N}_-]{1,40}$/u, "is no label: up to 40 letters, figures, - and _ make one");
 
-/** Whether an id is that of a visitor's document. */
-function isVisitors(id: string): boolean {
+/** Whether an id is that of a visitor's own document, which no content names. */
+export function isVisitors(id: string): boolean {
   return id.startsWith("doc_");
 }
 

@@ -18,7 +18,7 @@ const conversations = new ConversationStore(database);
 const mostSteps = 20;
 const restMs = 10;
 /** How many times it is tried to empty the write-ahead log, which takes a moment when nobody reads it. */
-const mostAttempts = 100;
+const mostAttempts = 50;
 const checks = new Map<string, ImportCheck>();
 const stores = new Map<string, ImportStore>();
 

@@ -8,7 +8,7 @@ const patience = 1_000;
 /** Who writes, to those who watch the data folder. */
 const writer = "erasing";
 /** How much longer it rests than it took: what is deleted meanwhile is erased together. */
-const restFor = 10;
+const restFor = 2;
 
 /**
  * Has what was deleted gone from every byte of the data folder. Rows that are deleted are overwritten by SQLite itself

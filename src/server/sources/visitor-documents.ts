@@ -5,7 +5,7 @@ import { documentRefused } from "@/core/serving/sent";
 import { shortNameFor } from "@/core/sources/marks";
 import type { Origin } from "@/core/sources/origin";
 import { withOwn } from "@/core/sources/own";
-import { Refusal } from "../ground/refusal";
+import { isRefusal, Refusal } from "../ground/refusal";
 import type { HasDocuments, StoredDocument } from "./document-store";
 import type { HasSources } from "./source-store";
 import { kept, keptAt, titleOf } from "./sources";
@@ -40,7 +40,11 @@ export function handInFile(
 export async function handInAddress(home: VisitorDocumentsNeeds, by: Handing, url: string): Promise<VisitorDocument> {
   const { addresses, largest } = by.app.access.documents;
   const allowsThisMachine = addresses === "any" || undefined;
-  const { title, document } = await keptAt(home, { url, allowsThisMachine }, largest);
+  const { title, document } = await keptAt(home, { url, allowsThisMachine }, largest).catch((error) => {
+    // a refusal is noted for the developer, and stays where the visitor is forgotten
+    if (!isRefusal(error)) throw error;
+    throw new Refusal({ ...error.problem, detail: error.problem.detail.replaceAll(url, "The address") });
+  });
   return added(home, by, title, { kind: "address", url }, document, Date.now());
 }
 

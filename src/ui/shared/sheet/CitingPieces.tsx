@@ -1,6 +1,7 @@
 import { useMemo, useState } from "react";
 import { type Piece, textOf } from "@/core/conversation/pieces";
 import type { Cited } from "@/core/sources/found";
+import { isVisitors } from "@/core/sources/sources";
 import { Citing, citeMarking } from "../markdown/citing";
 import type { Marking } from "../markdown/marks";
 import { Pieces } from "../markdown/Pieces";
@@ -50,7 +51,9 @@ export function CitingPieces({
         <CitedPassage
           cited={cited}
           reply={textOf({ pieces })}
-          onOpen={onOpenDocument && ((stretch) => onOpenDocument(cited, stretch))}
+          onOpen={
+            isVisitors(cited.source) ? undefined : onOpenDocument && ((stretch) => onOpenDocument(cited, stretch))
+          }
           onClose={() => setOpened(undefined)}
         />
       )}
