@@ -2,11 +2,13 @@ import { z } from "zod";
 import { reasonSchema } from "@/core/context/reason";
 import { problemSchema } from "@/core/problem/problem";
 import { deepestBelow, longestAddress } from "@/core/sources/below";
+import { digestTokens } from "@/core/sources/digest";
 import { blockSchema } from "@/core/sources/document";
 import { foundPassageSchema, placeSchema } from "@/core/sources/found";
 import { documentKinds } from "@/core/sources/kinds";
 import { largestDocument, originSchema, unreadPartSchema } from "@/core/sources/origin";
 import { call, json, jsonBody, nothing } from "./call";
+import { jobSchema } from "./jobs";
 
 /** A document of an app, with how far it is read. */
 const sourceSchema = z
@@ -228,6 +230,20 @@ export const sources = {
     ),
     answers: one,
     problems: ["not-found", "conflict"],
+  }),
+  digest: call({
+    method: "POST",
+    path: "/api/bench/sources/{id}/digest",
+    by: "bench",
+    does: "Has the draft's model make a digest of a document that goes along whole, in passes; the draft has it once it is made. Where that failed or was stopped, it is gone on with.",
+    body: jsonBody(
+      z.strictObject({
+        /** Tokens that it is to have. */
+        within: z.int().min(digestTokens.least).max(digestTokens.most),
+      }),
+    ),
+    answers: { 202: json(jobSchema) },
+    problems: ["not-found", "conflict", "misconfigured"],
   }),
   lookAgain: call({
     method: "POST",

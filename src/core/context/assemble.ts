@@ -48,6 +48,8 @@ export interface Asked {
   exchange?: PartSource["exchange"];
   /** What the message found in the documents, the best first; undefined where it was not looked for yet. */
   found?: readonly FoundPassage[];
+  /** Tokens of the documents that go along whole, about, before it was looked for these. */
+  wholes?: number;
 }
 
 /** A pinned turn with its words. */
@@ -89,10 +91,14 @@ export function measure(asked: Asked, rows: readonly Row[]): Measured {
   const goesOn = rows.at(-1)?.role === "app";
   const calibration = weighed(asked.calibration, room);
   const track = trackOf({ rows, clears, pinned, goesOn, summaries }, content.memory, calibration, by);
-  const { exchange = { pieces: [], carry: [] } } = asked;
+  const { exchange = { pieces: [], carry: [] }, wholes } = asked;
   const { takesSchema } = places ?? everyPlace;
   const passages = asked.found && weighedPassages(asked.found, content.sources ?? { documents: [] }, calibration);
-  const reach = reachOf(track, gatherParts({ content, prompt: filled.text, takesSchema, exchange, passages }), room);
+  const reach = reachOf(
+    track,
+    gatherParts({ content, prompt: filled.text, takesSchema, exchange, wholes, passages }),
+    room,
+  );
   const refused = notTaken(reach, room) ?? outgrows(reach, room);
   return refused ? { kind: "refused", problem: refused } : { kind: "ready", reach };
 }
@@ -176,13 +182,16 @@ export function assemble(asked: Asked, end: readonly Message[], above: readonly 
   return { kind: "ready", messages, ledger, passages: citable(reach, asked.found ?? []) };
 }
 
+/** Characters that are kept of a passage that is cited: all of one, and the beginning of a document that went along whole. */
+const longestCited = 20_000;
+
 /** The passages that are carried, as they may be cited. */
 function citable({ parts }: Reach, found: readonly FoundPassage[]): Cited[] {
   return parts.flatMap(({ carried, passage }): Cited[] => {
     const own = carried && found.find((each) => each.passage === passage?.passage);
     if (!own || !passage) return [];
     const { short: _short, likeness: _likeness, ...about } = own;
-    return [{ mark: passage.mark, ...about }];
+    return [{ mark: passage.mark, ...about, text: about.text.slice(0, longestCited) }];
   });
 }
 

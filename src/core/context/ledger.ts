@@ -27,6 +27,7 @@ export const ledgerEntrySchema = z.discriminatedUnion("part", [
     rank: z.int(),
     likeness: z.number(),
     mark: z.string(),
+    whole: z.enum(["text", "digest"]).optional(),
   }),
   /** A summary of the turns up to one; turn 0 where there is none. */
   z.object({ part: z.literal("summary"), ...judged, id: z.string(), turn: z.int() }),

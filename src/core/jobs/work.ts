@@ -62,6 +62,16 @@ export const workSchema = z.discriminatedUnion("kind", [
   z.object({ kind: z.literal("retrieval"), run: z.string() }),
   /** Passages of which a model proposes such questions. */
   z.object({ kind: z.literal("proposing") }),
+  /** A digest of a document that goes along whole: of which bytes, and tokens that it is to have. */
+  z.object({
+    kind: z.literal("digest"),
+    source: z.string(),
+    title: z.string(),
+    hash: z.string(),
+    within: z.int(),
+    /** From 1. */
+    pass: z.int(),
+  }),
   /** Documents of an app: which one is read, or cut into passages, just now. */
   z.object({
     kind: z.literal("reading"),

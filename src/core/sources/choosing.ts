@@ -5,6 +5,8 @@ export interface Found {
   /** How well it answers the question: 1 for the best that was found, down to 0. */
   likeness: number;
   tokens: number;
+  /** Whether it goes along whatever there is beside it: all of a document. */
+  isWhole?: boolean;
 }
 
 /** How much of what is found is carried. */
@@ -45,6 +47,7 @@ export function chosenOf(found: readonly Found[], { best, within, bar }: Choice)
       found: each,
       fate: { rank, carried: false, reason } as PassageFate,
     });
+    if (each.isWhole) return { found: each, fate: { rank, carried: true } };
     if (each.likeness < bar) return out({ kind: "below-bar" });
     const same = carried.find((other) => plain(other.text).includes(plain(each.text)));
     if (same) return out({ kind: "said-already", by: same.id });

@@ -21,6 +21,8 @@ export type PassagePlace = z.infer<typeof placeSchema>;
 
 /** A passage of a document, as it is told of. */
 const passage = {
+  /** Where it is all of a document, or its digest, which goes along whatever is asked. */
+  whole: z.enum(["text", "digest"]).optional(),
   /** Of the passage. */
   passage: z.string(),
   /** Of its document, and of the bytes that this was read from. */
@@ -74,6 +76,7 @@ export function weighedPassages(
     fencedIn(fence, { mark: markOf(each.short, number), where: whereOf(each), text: each.text });
   const sized = found.map((each, at) => ({
     id: each.passage,
+    isWhole: each.whole !== undefined,
     text: each.text,
     likeness: each.likeness,
     tokens: Math.round(tokensOf({ counts: countsOf(wordsOf(each, at + 1)), messages: 0 }, calibration)),
@@ -88,6 +91,17 @@ export function weighedPassages(
 }
 
 /** Where a passage comes from, as a model is told: "Skipper's handbook, page 47". */
-export function whereOf({ title, where: { headings, page, row } }: Pick<FoundPassage, "title" | "where">): string {
-  return [title, ...headings.slice(-1), page && `page ${page}`, row && `row ${row}`].filter(Boolean).join(", ");
+export function whereOf({
+  title,
+  whole,
+  where: { headings, page, row },
+}: Pick<FoundPassage, "title" | "where" | "whole">): string {
+  return [
+    whole === "digest" ? `digest of ${title}` : title,
+    ...headings.slice(-1),
+    page && `page ${page}`,
+    row && `row ${row}`,
+  ]
+    .filter(Boolean)
+    .join(", ");
 }

@@ -1,5 +1,6 @@
 import { z } from "zod";
 import { mostTokens } from "../tokens/count";
+import { digestSchema } from "./digest";
 
 /** Documents that an app may have. */
 export const mostDocuments = 500;
@@ -33,6 +34,8 @@ export const sourcesSchema = z.strictObject({
         version: z.string().length(64).optional(),
         /** For whom it is: callers whose signed identity has one of them; everybody, where there are none. */
         labels: z.array(labelSchema).min(1).max(mostLabels).optional(),
+        /** It goes along whole with every message, or its digest in its place, instead of being looked through. */
+        whole: z.strictObject({ digest: digestSchema.optional() }).optional(),
       }),
     )
     .max(mostDocuments),

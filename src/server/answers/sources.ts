@@ -17,9 +17,10 @@ import type { HasMessages } from "../conversations/message-store";
 import type { HasDispatches } from "../dispatches/dispatch-store";
 import { refuse } from "../ground/refusal";
 import type { HasDocuments } from "../sources/document-store";
-import { type FindingNeeds, findPassages, rankOf } from "../sources/finding";
+import { type FindingNeeds, rankOf } from "../sources/finding";
 import type { CuttingOf, HasPassages } from "../sources/passage-store";
 import type { HasSources, StoredSource } from "../sources/source-store";
+import { findFor } from "../sources/whole";
 
 /** What of the process is used here. */
 export type ToldSourceNeeds = HasSources & HasDocuments & HasPassages;
@@ -43,8 +44,12 @@ export function sourceAnswer(home: ToldSourceNeeds, source: StoredSource, draft:
 }
 
 /** What a question finds in the documents of the draft. */
-export function foundAnswer(home: FindingNeeds, { id, draft }: StoredApp, question: string): Promise<FoundAnswer> {
-  return findPassages(home, id, draft, question);
+export function foundAnswer(
+  home: FindingNeeds & HasDocuments,
+  { id, draft }: StoredApp,
+  question: string,
+): Promise<FoundAnswer> {
+  return findFor(home, id, draft, question);
 }
 
 /**
@@ -67,16 +72,18 @@ export async function faultAnswer(
   const passage = cutting && home.passages.ofCutting(cutting.id).find(({ place }) => at >= place.from && at < place.to);
   if (!passage) refuse("not-found", `Nothing of ${source.title} stands there that could be found.`);
   const id = String(passage.id);
+  // a document that goes along whole is one passage
+  const sent = named.whole ? `whole ${source.id}` : id;
   const entry = home.dispatches
     .ofReply(reply.id)
     .at(-1)
-    ?.ledger?.entries.find((each) => each.part === "passage" && each.passage === id);
+    ?.ledger?.entries.find((each) => each.part === "passage" && each.passage === sent);
   const about = { passage: id, where: passage.place };
   if (entry?.part !== "passage")
     return { kind: "never-found", ...about, rank: await rankOf(home, source.app, content, textOf(asked), id) };
   const { rank, mark, carried, reason } = entry;
   if (!carried) return { kind: "left-out", ...about, rank, reason };
-  const isCited = reply.facts.cites?.some((each) => each.passage === id);
+  const isCited = reply.facts.cites?.some((each) => each.passage === sent);
   return { kind: isCited ? "used" : "not-used", ...about, rank, mark };
 }
 

@@ -52,6 +52,9 @@ export class JobStore {
       ),
       byId: database.prepare<[string], Row>(`${whole} WHERE id = ?`),
       latest: database.prepare<[number], Row>(`${whole} ORDER BY state = 'running' DESC, id DESC LIMIT ?`),
+      lastOf: database.prepare<[string, string], Row>(
+        `${whole} WHERE app_id = ? AND work ->> 'kind' = ? ORDER BY id DESC LIMIT 1`,
+      ),
       // served by jobs_by_state
       running: database.prepare<[], Row>(`${whole} WHERE state = 'running'`),
       setState: database.prepare("UPDATE jobs SET state = ?, problem = ?, updated_at = ? WHERE id = ?"),
@@ -79,6 +82,12 @@ export class JobStore {
   /** The latest jobs, those that run first. */
   latest(): StoredJob[] {
     return this.sql.latest.all(most).map(read);
+  }
+
+  /** The latest job of a kind of an app. */
+  lastOf(app: string, kind: Work["kind"]): StoredJob | undefined {
+    const row = this.sql.lastOf.get(app, kind);
+    return row && read(row);
   }
 
   running(): StoredJob[] {

@@ -39,6 +39,7 @@ function runnerOf(kind: Kind, isClosing = () => false): JobRunner {
     vectors: kind,
     retrieval: kind,
     proposing: kind,
+    digest: kind,
   };
   return new JobRunner({
     jobs: home.jobs,

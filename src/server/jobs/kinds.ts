@@ -3,6 +3,7 @@ import type { HasWriter } from "../archive/threads";
 import type { HasFolder } from "../database/database";
 import { DocumentReader } from "../sources/reading";
 import { type CheckRunNeeds, endRun, runChecks } from "./check-run";
+import { type DigestNeeds, runDigest } from "./digest-job";
 import { letGoOfImport, runImport, undoImport } from "./import-job";
 import { type JudgingJobNeeds, runJudging } from "./judging-job";
 import { answerFromPages, type PagesNeeds, runPages } from "./pages-job";
@@ -23,6 +24,7 @@ export type KindsNeeds = SayAgainNeeds &
   VectorsNeeds &
   RetrievalNeeds &
   ProposingNeeds &
+  DigestNeeds &
   PagesNeeds &
   HasFolder &
   HasWriter;
@@ -66,6 +68,7 @@ export function kindsFor(home: () => KindsNeeds): Record<Work["kind"], Kind> {
       left: () => true,
       isLeftWhole: true,
     },
+    digest: { run: (job, signal) => runDigest(home(), job, signal), left: () => true, isLeftWhole: true },
     proposing: { run: (job, signal) => runProposing(home(), job, signal), left: () => true, isLeftWhole: true },
     reading: { run: (job, signal) => runReading(home(), job, signal, reading), left: () => true, isLeftWhole: true },
   };

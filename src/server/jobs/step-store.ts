@@ -17,6 +17,9 @@ export interface StepsStanding {
   price: number;
 }
 
+/** A step that ended, with what is kept of it. */
+export type StepOutcome<W, O> = { work: W } & ({ kind: "done"; of: O } | { kind: "failed"; problem: Problem });
+
 /** How often a step may be begun: once more than a kill cuts it off. */
 const mostTries = 2;
 
@@ -44,9 +47,15 @@ export class StepStore {
       giveUp: database.prepare(
         `UPDATE job_steps SET state = 'failed', outcome = ? WHERE job_id = ? AND state = 'running' AND tries >= ${mostTries}`,
       ),
+      retry: database.prepare(
+        "UPDATE job_steps SET state = 'waiting', tries = 0, outcome = NULL WHERE job_id = ? AND state = 'failed'",
+      ),
       again: database.prepare("UPDATE job_steps SET state = 'waiting' WHERE job_id = ? AND state = 'running'"),
       append: database.prepare(
         "INSERT INTO job_steps (job_id, place, work) SELECT @job, coalesce(max(place), 0) + 1, @work FROM job_steps WHERE job_id = @job",
+      ),
+      outcomes: database.prepare<[string], { work: string; state: string; outcome: string | null }>(
+        "SELECT work, state, outcome FROM job_steps WHERE job_id = ? AND state IN ('done', 'failed') ORDER BY place",
       ),
       standing: database.prepare<[string], StepsStanding>(
         `SELECT count(*) FILTER (WHERE state IN ('done', 'failed')) AS done, count(*) AS "of", coalesce(sum(price), 0) AS price
@@ -106,6 +115,11 @@ export class StepStore {
     this.sql.putBack.run(job, place);
   }
 
+  /** Has those done once more that failed. */
+  retry(job: string): void {
+    this.sql.retry.run(job);
+  }
+
   /** Has those done once more that a dead process left; those that it left twice have failed. */
   recover(job: string, problem: Problem): void {
     this.database
@@ -114,6 +128,14 @@ export class StepStore {
         this.sql.again.run(job);
       })
       .immediate();
+  }
+
+  /** What came of the steps of a job that ended, in order. */
+  outcomes<W, O>(job: string): StepOutcome<W, O>[] {
+    return this.sql.outcomes.all(job).map(({ work, state, outcome }): StepOutcome<W, O> => {
+      const of = outcome === null ? undefined : JSON.parse(outcome);
+      return { work: JSON.parse(work), ...(state === "done" ? { kind: "done", of } : { kind: "failed", problem: of }) };
+    });
   }
 
   standing(job: string): StepsStanding {

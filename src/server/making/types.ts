@@ -43,6 +43,7 @@ export type Purpose =
   | "check"
   | "judge"
   | "question"
+  | "digest"
   | "vectors";
 
 /** A model that may answer, and the provider through which it speaks. */

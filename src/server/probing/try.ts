@@ -26,7 +26,7 @@ export type TryNeeds = HasDatabase & HasConversations & HasDispatches & HasProvi
 
 /** What is asked of a model apart from any conversation. */
 export interface TryOrder {
-  purpose: Exclude<Purpose, "reply" | "summary" | "comparison" | "check" | "question">;
+  purpose: Exclude<Purpose, "reply" | "summary" | "comparison" | "check" | "question" | "digest">;
   /** What it is for. */
   owner?: string;
   model: string;

@@ -35,8 +35,10 @@ import type { BegunDispatch, Take as Came, EndedDispatch, HasMeans, Made, Order,
 import type { HasProviders } from "../providers/provider-store";
 import { benchTraffic } from "../recordings/bench-traffic";
 import type { HasRecordings } from "../recordings/recording-store";
-import { type FindingNeeds, findPassages } from "../sources/finding";
+import type { HasDocuments } from "../sources/document-store";
+import type { FindingNeeds } from "../sources/finding";
 import type { HasVisitorDocuments } from "../sources/visitor-document-store";
+import { findFor } from "../sources/whole";
 import type { HasSpend } from "../spend/spend-store";
 import type { HasSummarising } from "../summaries/summarising";
 import { type HasToolMeans, answering as toolAnswering } from "../tools/answering";
@@ -47,6 +49,7 @@ export type AnswerNeeds = HasConversations &
   HasMessages &
   OneAnswerNeeds &
   FindingNeeds &
+  HasDocuments &
   HasSummarising &
   HasChanges &
   HasDispatches &
@@ -179,7 +182,7 @@ export function answer(home: AnswerNeeds, answering: Answering): void {
       const of = { app, revision, origin, conversation, owner, speaker, rank: rankOf(origin), before, message };
       const { question, making } = await questionFor(home, of, signal);
       if (question !== message) lookedFor = { question, questionMaking: making };
-      const findings = await findPassages(home, app.id, content, question, signal);
+      const findings = await findFor(home, app.id, content, question, signal);
       const { unready } = findings;
       const found = noted(home, answering, findings.found);
       notReady = unready.length;

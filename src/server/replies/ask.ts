@@ -22,6 +22,7 @@ import { type Asker, whoseLine } from "../entrance/access";
 import type { HasVisitors, NewVisitor } from "../entrance/visitor-store";
 import { Refusal, refuse } from "../ground/refusal";
 import { withOwnOf } from "../sources/visitor-documents";
+import { tokensOfWholes } from "../sources/whole";
 import type { HasReservations } from "../spend/reservations";
 import { type Answering, type AnswerNeeds, answer } from "./answer";
 import { type AskedFor, type StoreNeeds, storeAsked, textIn } from "./asked-for";
@@ -125,7 +126,18 @@ export function ask(
       const answering = { provider: chosen.connection.slug, model: chosen.model.name };
       const newest = asked.begun && asked.end !== asked.message ? [asked.message, asked.end] : [asked.end];
       const measured = measure(
-        { content, variables, by: answering, window, places, seeing, calibration, now, ...hanging },
+        {
+          content,
+          variables,
+          by: answering,
+          window,
+          places,
+          seeing,
+          calibration,
+          now,
+          wholes: tokensOfWholes(home, content),
+          ...hanging,
+        },
         newest.map(rowOf),
       );
       if (measured.kind === "refused") throw new Refusal(measured.problem);

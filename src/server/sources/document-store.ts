@@ -48,6 +48,9 @@ export class DocumentStore {
         "SELECT hash, kind, size, parts, read_at AS readAt, unread, problem FROM documents WHERE hash = ?",
       ),
       partsRead: database.prepare<[string], number>("SELECT count(*) FROM document_parts WHERE hash = ?").pluck(),
+      length: database
+        .prepare<[string], number>("SELECT coalesce(sum(length(blocks)), 0) FROM document_parts WHERE hash = ?")
+        .pluck(),
       blocks: database
         .prepare<[string], string>("SELECT blocks FROM document_parts WHERE hash = ? ORDER BY place")
         .pluck(),
@@ -104,6 +107,11 @@ export class DocumentStore {
   /** How many parts of it were read. */
   partsRead(hash: string): number {
     return this.sql.partsRead.get(hash) ?? 0;
+  }
+
+  /** Characters in which all that was read of it is kept: some more than its text has. */
+  lengthKept(hash: string): number {
+    return this.sql.length.get(hash) ?? 0;
   }
 
   /** All that was read of it. */

@@ -131,7 +131,9 @@ export function cuttingsFor(
   const unready: string[] = [];
   if (!named) return { ready, unready };
   const { documents, size, overlap } = filledSources(named);
-  for (const { source: id, version } of documents) {
+  for (const { source: id, version, whole } of documents) {
+    // it is not looked through
+    if (whole) continue;
     const source = sources.named(id);
     // one that was deleted holds no answer any more
     if (!source) continue;

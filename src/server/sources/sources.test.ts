@@ -1,12 +1,14 @@
 import { existsSync } from "node:fs";
 import { afterEach, beforeEach, describe, expect, it } from "vitest";
 import type { Content } from "@/core/revision/content";
+import type { Digest } from "@/core/sources/digest";
 import type { Home } from "../home";
 import { plainContent } from "../test/conversation";
 import { testFolder } from "../test/folder";
 import { findByWords, rankOf } from "./finding";
 import type { StoredSource } from "./source-store";
 import { addCopies, addFile, renameSource, withCopies } from "./sources";
+import { findFor, tokensOfWholes, wholesOf } from "./whole";
 
 let home: Home;
 let remove: () => void;
@@ -142,5 +144,48 @@ describe("documents of an app", () => {
     home.documents.sweep(Number.MAX_SAFE_INTEGER, 10);
     expect([existsSync(path), home.documents.find(rules.hash)]).toEqual([false, undefined]);
     expect(home.passages.find([1], ["dog"])).toEqual([]);
+  });
+});
+
+describe("a document that goes along whole", () => {
+  const whole = ({ id, hash }: StoredSource, digest?: Digest): Content => ({
+    ...plainContent,
+    sources: { documents: [{ source: id, version: hash, whole: { digest } }] },
+  });
+  const read = ({ hash }: StoredSource, text: string) => {
+    home.documents.addPart(hash, 1, [{ kind: "paragraph", text }], null);
+    home.documents.setRead(hash, 5);
+  };
+
+  it("is all of it, whatever is asked, and nothing of it is looked for", async () => {
+    const rules = handIn(appOf("Desk"), "rules.md", "Dogs travel free.");
+    expect(wholesOf(home, whole(rules))).toEqual({ found: [], unready: [rules.id] });
+    read(rules, "Dogs travel free.");
+    cut(rules, ["Dogs travel free."]);
+    expect(wholesOf(home, whole(rules)).found).toMatchObject([
+      { whole: "text", text: "Dogs travel free.", likeness: 1 },
+    ]);
+    expect(findByWords(home, whole(rules), "dogs")).toEqual({ found: [], unready: [] });
+    const { found } = await findFor(home, "app", whole(rules), "dogs");
+    expect(found.map(({ passage }) => passage)).toEqual([`whole ${rules.id}`]);
+    expect(tokensOfWholes(home, whole(rules))).toBeGreaterThan(2);
+  });
+
+  it("is its digest where that was made of these bytes, and nothing where it is too long without one", () => {
+    const rules = handIn(appOf("Desk"), "rules.md", "Long.");
+    read(rules, "Dogs travel free. ".repeat(4_000));
+    const digest = {
+      of: rules.hash,
+      text: "Dogs: free.",
+      characters: 1,
+      tokens: 1,
+      unread: [],
+      stretches: 1,
+      passes: 1,
+      cut: 0,
+    };
+    expect(wholesOf(home, whole(rules)).unready).toEqual([rules.id]);
+    expect(wholesOf(home, whole(rules, digest)).found).toMatchObject([{ whole: "digest", text: "Dogs: free." }]);
+    expect(wholesOf(home, whole(rules, { ...digest, of: "b".repeat(64) })).unready).toEqual([rules.id]);
   });
 });

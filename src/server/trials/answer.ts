@@ -27,15 +27,18 @@ import { make } from "../making/make";
 import { orderFor } from "../making/order";
 import type { BegunDispatch, Made, Purpose } from "../making/types";
 import { questionFor } from "../replies/question";
-import { type FindingNeeds, findPassages } from "../sources/finding";
+import type { HasDocuments } from "../sources/document-store";
+import type { FindingNeeds } from "../sources/finding";
 import type { HasPassages } from "../sources/passage-store";
+import type { HasSources } from "../sources/source-store";
+import { findFor, tokensOfWholes, wholesOf } from "../sources/whole";
 import type { SummarisingNeeds } from "../summaries/summarising";
 import { answering, type HasToolMeans } from "../tools/answering";
 import { recorded } from "../tools/recorded";
 import type { TrialLine } from "./trial-line";
 
 /** What of the process is used here. */
-export type AnswerNeeds = SummarisingNeeds & HasContents & FindingNeeds & HasToolMeans;
+export type AnswerNeeds = SummarisingNeeds & HasContents & FindingNeeds & HasDocuments & HasToolMeans;
 
 /** One go on a candidate. */
 export interface TrialOf {
@@ -128,7 +131,7 @@ export async function answer(
   const sent = begun?.ledger
     ? {
         ...sentIn(begun.ledger, line.turns - 1, pinned),
-        passages: passagesSeen(home, begun.ledger, cited?.cites ?? []),
+        passages: passagesSeen(home, content, begun.ledger, cited?.cites ?? []),
         calls,
         unknown: unknownOf(content),
       }
@@ -159,16 +162,22 @@ function unknownOf({ sources }: Content): string | null {
 }
 
 /** What a message found in documents, as its ledger has it. */
-function passagesSeen({ passages }: HasPassages, { entries }: Ledger, cites: readonly Cited[]): SeenPassage[] {
+function passagesSeen(
+  home: HasPassages & HasSources & HasDocuments,
+  content: Content,
+  { entries }: Ledger,
+  cites: readonly Cited[],
+): SeenPassage[] {
+  const wholes = new Map(wholesOf(home, content).found.map(({ passage, text }) => [passage, text]));
   return entries.flatMap((entry): SeenPassage[] => {
     if (entry.part !== "passage") return [];
-    const { passage, title, where, rank, mark, carried, reason } = entry;
+    const { passage, title, where, whole, rank, mark, carried, reason } = entry;
     return [
       {
         rank,
         mark,
-        where: whereOf({ title, where }),
-        text: passages.byId(Number(passage))?.text ?? "",
+        where: whereOf({ title, where, whole }),
+        text: wholes.get(passage) ?? home.passages.byId(Number(passage))?.text ?? "",
         isCited: cites.some((each) => each.passage === passage),
         ...(carried ? {} : { reason: reason.kind }),
       },
@@ -195,8 +204,9 @@ async function made(
   const places = placesFor(chosen.connection.profile, chosen.model);
   const seeing = () => modelsThatSee(home.providers.withModels());
   const { clears, pinned, summaries } = line;
+  const wholes = tokensOfWholes(home, content);
   const measured = measure(
-    { content, variables, by, window, places, seeing, calibration, now, clears, pinned, summaries },
+    { content, variables, by, window, places, seeing, calibration, now, wholes, clears, pinned, summaries },
     [line.newest].map(rowOf),
   );
   if (measured.kind === "refused") throw new Refusal(measured.problem);
@@ -232,7 +242,7 @@ async function made(
         traffic,
       };
       const { question } = await questionFor(home, { ...of, rank: "job" }, signal);
-      return (await findPassages(home, app.id, content, question, signal)).found;
+      return (await findFor(home, app.id, content, question, signal)).found;
     },
     hold: money.hold,
     judge: judging(home, {

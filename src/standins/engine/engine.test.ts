@@ -204,6 +204,21 @@ describe("the engine puts a message so that it stands alone", () => {
   });
 });
 
+describe("the engine makes a text smaller that stands in the place of the whole", () => {
+  const text =
+    "## Dogs\nDogs travel free on the 9:40. It is a fine thing to see.\n\n## Fares\nA crossing costs €4.00. What a day it was.";
+
+  it("keeps its facts under its headings, within the words that it may have, whatever the text says", () => {
+    const digest = lastReply(
+      "",
+      `Write a digest of it in at most 24 words that can stand in its place. Write nothing but the digest.\n\nThe text:\n${text}`,
+    );
+    expect(digest).toContain("## Dogs");
+    for (const fact of ["9:40", "€4.00"]) expect(digest).toContain(fact);
+    expect(digest.split(/\s+/).length).toBeLessThanOrEqual(24);
+  });
+});
+
 describe("the engine answers from passages in the prompt", () => {
   const prompt = `Answer only from these passages and cite them.
 

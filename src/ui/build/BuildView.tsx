@@ -98,6 +98,7 @@ function Bench({ app, providers }: { app: App; providers: Provider[] }) {
     last: lastSaid ? textOf(lastSaid) : "",
     draft: app.draftHash,
     isWanted: (content.sources?.documents.length ?? 0) > 0,
+    hasWholes: content.sources?.documents.some(({ whole }) => whole) ?? false,
   });
   const { ahead, prices } = useForecast(content, atHand, providers, findings.next.found);
   const { reach, onReach } = useTypedReach(ahead);

@@ -35,6 +35,7 @@ function wordsOf(job: Job): string {
   if (work.kind === "vectors") return `makes vectors: ${job.done} of ${job.of}`;
   if (work.kind === "retrieval") return `tests retrieval: ${job.done} of ${job.of}`;
   if (work.kind === "proposing") return `proposes questions: ${job.done} of ${job.of}`;
+  if (work.kind === "digest") return `makes a digest of ${work.title.slice(0, 30)}: ${job.done} of ${job.of}`;
   if (work.kind === "pages")
     return `has pages below ${new URL(work.start).host.slice(0, 30)}: ${job.done} of ${job.of}`;
   if (work.kind === "reading")

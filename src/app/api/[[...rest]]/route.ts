@@ -80,6 +80,7 @@ import { addSourceFile } from "@/server/http/sources";
 import { benchStream, lastEventId, linesOf } from "@/server/http/streams";
 import { forgetCaller, giveBadge, openVisitor } from "@/server/http/visitors";
 import { addTrials, beginRun, deleteRun, resumeRun, stopRun } from "@/server/jobs/check-run";
+import { beginDigest } from "@/server/jobs/digest-job";
 import { beginImport, storeImport, takePart } from "@/server/jobs/import-job";
 import { beginJudging } from "@/server/jobs/judging-job";
 import { wantPages } from "@/server/jobs/pages-job";
@@ -420,6 +421,11 @@ export const { GET, HEAD, POST, PUT, PATCH, DELETE, OPTIONS } = serve(boot, call
     change: (home, { id, body }) => {
       const source = renameSource(home, sourceAt(home, id), body);
       return sourceAnswer(home, source, ownerOf(home, source).draft);
+    },
+    digest: (home, { id, body }) => {
+      const source = sourceAt(home, id);
+      const app = home.apps.byId(source.app) ?? refuse("not-found", "The app was deleted.");
+      return new Answered(202, jobAnswer(home, beginDigest(home, app, id, body.within)));
     },
     lookAgain: async (home, { id }) => {
       const source = await lookAgain(home, sourceAt(home, id));

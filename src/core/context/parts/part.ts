@@ -30,6 +30,8 @@ export interface PartSource {
    * it said that did not fit its schema, with the words by which it is asked to mend that.
    */
   exchange: { pieces: readonly Piece[]; carry: readonly Carry[]; unfit?: { text: string; words: string } };
+  /** Tokens of the documents that go along whole, about; they are among `passages` once it was looked for these. */
+  wholes?: number;
   /** What the message found in the documents, the best first; undefined where it was not looked for yet. */
   passages?: readonly WeighedPassage[];
 }

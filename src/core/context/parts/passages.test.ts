@@ -117,6 +117,31 @@ describe("passages that the message found", () => {
     expect(none.ledger.entries.some((entry) => entry.part === "passage")).toBe(false);
   });
 
+  it("are all of a document where that goes along whole, whatever the rest may have, and its money is held before", () => {
+    const long = "Dogs and cats. ".repeat(400);
+    const whole = {
+      ...found("whole rules", 1, long),
+      whole: "digest" as const,
+      where: { from: 0, to: long.length, headings: [] },
+    };
+    const context = ready({
+      content: { ...content, sources: { documents: [{ source: "rules" }], best: 1, within: 60 } },
+      window: 20_000,
+      found: [whole, cats, tides],
+    });
+    expect(textOf(context.messages[0] as never)).toContain("[rules 1] digest of Rules");
+    expect(fates(context)).toEqual([
+      ["whole rules", "rules 1"],
+      ["2", "rules 2"],
+      ["3", "below-bar"],
+    ]);
+    expect(context.ledger.entries.find((entry) => entry.part === "passage")).toMatchObject({ whole: "digest" });
+    expect(context.passages[0]?.text.length).toBeLessThan(long.length + 1);
+    const before = measure(asked({ found: undefined, wholes: 5_000, window: 20_000 }), asking.map(rowOf));
+    if (before.kind !== "ready") throw new Error("It is refused.");
+    expect(mostTokens(before.reach)).toBeGreaterThanOrEqual(before.reach.tokens + 5_700);
+  });
+
   it("are forecast by the same parts, and one stretch of the window", () => {
     const by = { provider: "reedbed", model: "reed-deep" };
     const room = { window: 4_000, calibration: uncalibrated, by };

@@ -10,13 +10,13 @@ export const explaining: PartKind = {
   stands: "first",
   rank: null,
   reason: { kind: "explains" },
-  gather({ content: { sources }, passages }) {
+  gather({ content: { sources }, wholes = 0, passages }) {
     if (!sources || sources.documents.length === 0) return null;
     const filled = filledSources(sources);
     const words = explained(filled);
     return {
       // what is found is added to it before it is sent
-      mayAdd: passages === undefined ? filled.within : 0,
+      mayAdd: passages === undefined ? filled.within + wholes : 0,
       holding: { counts: countsOf(words), messages: 0 },
       mark: markOf(words),
       words,

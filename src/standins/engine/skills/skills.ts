@@ -2,6 +2,7 @@ import type { Skill } from "../scene";
 import { asking } from "./asking";
 import { code } from "./code";
 import { courtesy } from "./courtesy";
+import { digesting } from "./digesting";
 import { echo } from "./echo";
 import { ferry } from "./ferry";
 import { given, told } from "./given";
@@ -21,6 +22,7 @@ import { writing } from "./writing";
 export const skills: readonly Skill<unknown>[] = [
   judging,
   proposing,
+  digesting,
   standingAlone,
   asking,
   echo,

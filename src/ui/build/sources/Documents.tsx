@@ -9,6 +9,7 @@ import { server } from "../../shared/api";
 import { ConfirmAction } from "../../shared/Confirm";
 import type { DocumentPlace } from "../../shared/documents/DocumentSheet";
 import { count, many, moment } from "../../shared/format";
+import { ChoiceValue } from "../../shared/inline/ChoiceValue";
 import { TextValue } from "../../shared/inline/TextValue";
 import type { Read } from "../../shared/inline/taken";
 import { isRunning, useJobs } from "../../shared/jobs/use-jobs";
@@ -21,6 +22,7 @@ import { kindWords } from "../../shared/wording/places";
 import { AddressForm, FolderForm } from "./DocumentForms";
 import styles from "./SourcesStation.module.css";
 import type { useSources } from "./use-sources";
+import { type DigestMaker, WholeDocument } from "./WholeDocument";
 
 /** The documents of an app: dropped, picked or named by address; how far each is read; and which of them it answers from. */
 export function Documents({
@@ -28,6 +30,7 @@ export function Documents({
   all,
   query,
   sources,
+  maker,
   onChange,
   onOpen,
 }: {
@@ -35,6 +38,8 @@ export function Documents({
   all: readonly Source[];
   query: ReturnType<typeof useSources>;
   sources: Sources;
+  /** The model that makes digests. */
+  maker: DigestMaker | undefined;
   onChange: (part: Partial<Sources>) => void;
   onOpen: (place: DocumentPlace) => void;
 }) {
@@ -143,7 +148,7 @@ export function Documents({
             {all.map((source) => (
               <DocumentRow
                 key={source.id}
-                {...{ slug, source, sources, onChange, onOpen }}
+                {...{ slug, source, sources, maker, onChange, onOpen }}
                 onTake={(how) => take(source, how)}
               />
             ))}
@@ -179,6 +184,7 @@ function DocumentRow({
   slug,
   source,
   sources,
+  maker,
   onTake,
   onChange,
   onOpen,
@@ -186,6 +192,7 @@ function DocumentRow({
   slug: string;
   source: Source;
   sources: Sources;
+  maker: DigestMaker | undefined;
   onTake: (how: "fixed" | "follows") => void;
   onChange: (part: Partial<Sources>) => void;
   onOpen: (place: DocumentPlace) => void;
@@ -204,14 +211,26 @@ function DocumentRow({
   );
   const isNewer = named?.version !== undefined && named.version !== hash;
   const [showsChanges, setShowsChanges] = useState(false);
-  return (
+  const takeWhole = (whole: Sources["documents"][number]["whole"]) =>
+    onChange({ documents: sources.documents.map((each) => (each.source === id ? { ...each, whole } : each)) });
+  const row = (
     <tr>
       <th scope="row">
         {isRead ? <Action onClick={() => onOpen({ source: id, title })}>{title}</Action> : title}
         <small>[{short} …]</small>
         {named && (
           <small>
-            for{" "}
+            sent{" "}
+            <ChoiceValue
+              label={`How ${title} is sent`}
+              value={named.whole ? "whole" : "passages"}
+              options={[
+                { value: "passages", label: "by passages" },
+                { value: "whole", label: "whole" },
+              ]}
+              onChange={(how) => takeWhole(how === "whole" ? {} : undefined)}
+            />
+            , for{" "}
             <TextValue
               label={`For whom ${title} is: labels`}
               value={named.labels?.join(", ") ?? ""}
@@ -274,6 +293,17 @@ function DocumentRow({
         {isNewer && showsChanges && <Changes id={id} from={named.version ?? ""} hash={hash} />}
       </td>
     </tr>
+  );
+  if (!named?.whole) return row;
+  return (
+    <>
+      {row}
+      <tr>
+        <td colSpan={5} className={styles.whole}>
+          <WholeDocument {...{ slug, source, named, maker }} onChange={takeWhole} />
+        </td>
+      </tr>
+    </>
   );
 }
 

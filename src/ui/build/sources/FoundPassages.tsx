@@ -8,7 +8,7 @@ import type { DocumentPlace } from "../../shared/documents/DocumentSheet";
 import { count, many } from "../../shared/format";
 import { TextValue } from "../../shared/inline/TextValue";
 import { useNow } from "../../shared/use-now";
-import { wordsOfPlace } from "../../shared/wording/places";
+import { wordsOfPassage } from "../../shared/wording/places";
 import { wordsFor } from "../../shared/wording/reasons";
 import styles from "./SourcesStation.module.css";
 import type { SceneFindings } from "./use-question";
@@ -76,7 +76,7 @@ export function FoundPassages({
           By words alone: {wordsAlone.detail} {wordsAlone.advice}
         </p>
       )}
-      {question === "" ? (
+      {question === "" && !found?.length ? (
         <p className={styles.quiet}>Type a message, or a question here, to see what it finds. No model answers it.</p>
       ) : found === undefined ? (
         <p className={styles.quiet}>Looking…</p>
@@ -103,7 +103,7 @@ export function FoundPassages({
                         })
                       }
                     >
-                      {[passage.title, wordsOfPlace(passage.where)].filter(Boolean).join(", ")}
+                      {wordsOfPassage(passage)}
                     </Action>
                     {" · "}
                     {part.carried ? `${many(part.tokens, "token")} as [${passage.mark}]` : wordsFor(part.reason)}

@@ -11,6 +11,7 @@ import type { StationScene } from "../stations/station";
 import { Documents } from "./Documents";
 import { FoundPassages } from "./FoundPassages";
 import styles from "./SourcesStation.module.css";
+import { useMaker } from "./use-maker";
 import { useMakers, type VectorModel } from "./use-makers";
 import { sourcesIn, useSources } from "./use-sources";
 import { VectorsSentence } from "./VectorsSentence";
@@ -38,6 +39,7 @@ export default function SourcesStation({ app, draft, ahead, findings, onOpenDocu
   const filled = filledSources(sources);
   const change = (part: Partial<Sources>) => draft.edit({ sources: plainSources({ ...sources, ...part }) });
   const count = sources.documents.length;
+  const maker = useMaker(draft.content);
   const { meaning } = sources;
   const makers = useMakers(meaning);
   const vectors = query.data?.vectors;
@@ -167,7 +169,7 @@ export default function SourcesStation({ app, draft, ahead, findings, onOpenDocu
         </Suspense>
       )}
       <div className={styles.columns}>
-        <Documents app={app} all={all} query={query} sources={sources} onChange={change} onOpen={onOpenDocument} />
+        <Documents {...{ app, all, query, sources, maker }} onChange={change} onOpen={onOpenDocument} />
         {count > 0 && <FoundPassages {...{ findings, ahead, all }} content={draft.content} onOpen={onOpenDocument} />}
       </div>
     </div>

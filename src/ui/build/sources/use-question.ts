@@ -28,10 +28,13 @@ export function useQuestion(of: {
   last: string;
   draft: string;
   isWanted: boolean;
+  /** Whether some documents go along whole, whatever is asked. */
+  hasWholes: boolean;
 }): SceneFindings {
   const [tried, setTried] = useState("");
   const typed = useRestingText(of.textName);
-  const find = (question: string) => ({ question: question.slice(0, longest), draft: of.draft, isWanted: of.isWanted });
+  const { draft, isWanted, hasWholes } = of;
+  const find = (question: string) => ({ question: question.slice(0, longest), draft, isWanted, hasWholes });
   const next = useFindings(of.slug, find(typed || tried || of.last));
   const shown = useFindings(of.slug, find(tried || typed || of.last));
   return {

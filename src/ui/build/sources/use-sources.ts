@@ -68,12 +68,12 @@ export interface Findings {
 /** Finds what a question finds. @param draft stands for the draft as it is stored: where that changes it is looked for anew */
 export function useFindings(
   slug: string,
-  { question, draft, isWanted }: { question: string; draft: string; isWanted: boolean },
+  { question, draft, isWanted, hasWholes }: { question: string; draft: string; isWanted: boolean; hasWholes: boolean },
 ): Findings {
   const query = useQuery({
     queryKey: [...keys.found(slug), question, draft],
     queryFn: () => server.send(sources.find, { slug, question }),
-    enabled: isWanted && question !== "",
+    enabled: isWanted && (question !== "" || hasWholes),
     staleTime: 60_000,
     // what was told of as ready while this was asked for is in no answer yet
     refetchInterval: ({ state: { data } }) => (data && (data.unready.length > 0 || data.unmade) ? again : false),
@@ -81,7 +81,7 @@ export function useFindings(
     placeholderData: (before) => before,
   });
   const { found, unready = noIds, wordsAlone } = query.data ?? {};
-  return { question, found: question === "" ? undefined : found, unready, wordsAlone };
+  return { question, found: question === "" && !hasWholes ? undefined : found, unready, wordsAlone };
 }
 
 const noIds: string[] = [];

@@ -1,7 +1,7 @@
 import type { LedgerEntry } from "@/core/context/ledger";
 import { count, many } from "../format";
 import { longWords } from "../wording/parts";
-import { wordsOfPlace } from "../wording/places";
+import { wordsOfPassage } from "../wording/places";
 import { wordsFor } from "../wording/reasons";
 import styles from "./LedgerTable.module.css";
 
@@ -43,7 +43,7 @@ function nameOf(entry: ShownEntry): string {
     case "beside":
       return longWords(entry.kind, entry.count);
     case "passage":
-      return `Passage ${entry.rank}, ${[entry.title, wordsOfPlace(entry.where)].filter(Boolean).join(", ")}${entry.mark ? ` [${entry.mark}]` : ""}`;
+      return `Passage ${entry.rank}, ${wordsOfPassage(entry)}${entry.mark ? ` [${entry.mark}]` : ""}`;
     case "summary":
       return entry.turn === 0 ? "Summary" : `Summary of the turns up to ${entry.turn}`;
     case "pin":
