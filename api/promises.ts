@@ -24,6 +24,7 @@ export const promises: [says: string, tests: Record<string, string>][] = [
   ["opens a visitor with a public token, or", { callers: "a visitor of a public token goes on with a new pass" }],
   ["renews what the visitors' page", { talk: "shows by a badge that it is the page" }],
   ["forgets the caller", { "visitor-documents": "a visitor who is forgotten leaves nothing" }],
+  ["202 where it takes longer", { "visitor-documents": "forgetting says by 202" }],
   ["hands in a document that the caller alone", { "visitor-documents": "a visitor is answered from a document" }],
   ["the caller's documents, and how each stands", { "visitor-documents": "a visitor is answered from a document" }],
   ["are taken where Serve says so", { "visitor-documents": "documents are taken within limits" }],

@@ -249,6 +249,25 @@ test("a document that is forgotten while it is read, and while a reply is made f
   await world.pace("instant");
 });
 
+test("forgetting says by 202 that something is not gone from every byte yet, and it is once nobody reads it", async ({
+  world,
+}) => {
+  const slug = await makeDesk(world, "Held up");
+  const ann = named("ann");
+  await handIn(world, slug, ann, "lease.md", lease);
+  const [document] = await untilReady(world, slug, ann);
+  // another program reads what stands in the write-ahead log
+  const other = new Sqlite(join(world.folder, "finch.sqlite"), { readonly: true });
+  other.exec("BEGIN");
+  other.prepare("SELECT count(*) FROM visitor_documents").get();
+  const forgotten = await call(world, slug, `documents/${document?.document}`, ann, { method: "DELETE" });
+  expect(forgotten.status).toBe(202);
+  expect(await own(world, slug, ann)).toEqual([]);
+  other.exec("COMMIT");
+  other.close();
+  await expect.poll(() => world.stands(marker), { timeout: 30_000 }).toBe(false);
+});
+
 test("a document whose visitor asks nothing for 30 days is forgotten by itself, and what a kill leaves is erased after it", async () => {
   const world = await World.make();
   try {

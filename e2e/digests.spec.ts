@@ -52,7 +52,11 @@ test("a document is sent whole, and a long one by a digest that says what it cov
   await build.message.fill("When did the Teal leave on day 1?");
   await build.message.press("Enter");
   await expect(build.reply(1, "complete")).toContainText("6:15");
-  await build.reply(1, "complete").getByRole("button", { name: /log \d/ }).first().click({ timeout: 20_000 });
+  await build
+    .reply(1, "complete")
+    .getByRole("button", { name: /log \d/ })
+    .first()
+    .click({ timeout: 20_000 });
   await expect(page.getByRole("region", { name: /^Passage log \d$/ })).toContainText("Log");
 
   const how = station.getByRole("combobox", { name: "How Log is sent" });
