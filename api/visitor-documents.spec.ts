@@ -118,11 +118,11 @@ test("a visitor is answered from a document of its own by every call, and nobody
   expect(await askedByAll(world, slug, ann)).not.toContain(marker);
 });
 
-test("a visitor who is forgotten leaves nothing of its documents, nor of their vectors; what another has, too, stays that one's", async ({
-  world,
-}) => {
-  const makers = await VectorProvider.start();
+test("a visitor who is forgotten leaves nothing of its documents, nor of their vectors; what another has, too, stays that one's", async () => {
+  // what is counted is in no other test's
+  const [makers, world] = [await VectorProvider.start(), await World.make()];
   try {
+    await world.start();
     const { slug: provider } = await world.bench<{ slug: string }>("POST", "providers", {
       name: "Looms of visitors",
       address: makers.address,
@@ -159,7 +159,7 @@ test("a visitor who is forgotten leaves nothing of its documents, nor of their v
     expect([rows("documents"), rows("document_parts"), rows("passages"), rows("vectors")]).toEqual([0, 0, 0, 0]);
     for (const word of [marker, marker.toLowerCase()]) expect(world.stands(word), word).toBe(false);
   } finally {
-    await makers.stop();
+    await Promise.all([world.stop(), makers.stop()]);
   }
 });
 

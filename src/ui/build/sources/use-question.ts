@@ -32,7 +32,7 @@ export function useQuestion(of: {
   hasWholes: boolean;
 }): SceneFindings {
   const [tried, setTried] = useState("");
-  const typed = useRestingText(of.textName);
+  const typed = useRestingText(of.textName, of.isWanted);
   const { draft, isWanted, hasWholes } = of;
   const find = (question: string) => ({ question: question.slice(0, longest), draft, isWanted, hasWholes });
   const next = useFindings(of.slug, find(typed || tried || of.last));

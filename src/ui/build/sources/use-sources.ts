@@ -32,10 +32,14 @@ export function sourcesIn(query: ReturnType<typeof useSources>): Source[] {
 /** Milliseconds without a letter after which is looked for what was typed. */
 const rest = 180;
 
-/** What is typed under a name, once typing rests. It changes seldom, so that no keystroke draws more than its own field. */
-export function useRestingText(name: string): string {
-  const [text, setText] = useState(() => keptTexts.read(name).trim());
+/**
+ * What is typed under a name, once typing rests. It changes seldom, so that no keystroke draws more than its own field;
+ * where it is not wanted it is empty, and nothing is drawn for it at all.
+ */
+export function useRestingText(name: string, isWanted: boolean): string {
+  const [text, setText] = useState(() => (isWanted ? keptTexts.read(name).trim() : ""));
   useEffect(() => {
+    if (!isWanted) return setText("");
     let timer: number | undefined;
     const take = () => setText(keptTexts.read(name).trim());
     take();
@@ -47,7 +51,7 @@ export function useRestingText(name: string): string {
       window.clearTimeout(timer);
       leave();
     };
-  }, [name]);
+  }, [name, isWanted]);
   return text;
 }
 
