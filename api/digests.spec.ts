@@ -66,16 +66,16 @@ test("a document that goes along whole is in every request, whatever is asked, w
 }) => {
   await world.pace("instant");
   const slug = await world.makeApp("Whole", { model: "reed-deep" }, { limits: noLimits });
-  const rules = await addFile(world, slug, "rules.md", "# Rules\n\nThe pilot of the Teal is Ottoline Quillfeather.\n");
+  const rules = await addFile(world, slug, "rules.md", "# Rules\n\nThe pilot of the Teal is Wilhelmina Puffinstow.\n");
   await whole(world, slug, rules.id);
   const { found: all, unready } = await found(world, slug, "What is the weather?");
   expect(unready).toEqual([]);
   expect(all).toMatchObject([{ whole: "text", source: rules.id, likeness: 1, where: { from: 0 } }]);
   await goLive(world, slug);
-  expect((await ask(world, slug, "Good morning!")).sent).toContain("Ottoline Quillfeather");
+  expect((await ask(world, slug, "Good morning!")).sent).toContain("Wilhelmina Puffinstow");
   const { text, sent } = await ask(world, slug, "Who is the pilot of the Teal?");
   expect(sent).toContain("[rules 1] Rules");
-  expect(text).toContain("Ottoline Quillfeather [rules 1]");
+  expect(text).toContain("Wilhelmina Puffinstow [rules 1]");
 });
 
 test("a long document goes along by a digest that is made in passes, says what it covers, and is of one version alone", async ({

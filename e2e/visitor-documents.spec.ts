@@ -5,7 +5,7 @@ import { expect, noLimits, test, type World } from "./fixtures";
 const lease = {
   name: "lease-of-the-teal.md",
   mimeType: "text/markdown",
-  buffer: Buffer.from("# Lease\n\nThe mooring of the Teal is berth Zanderholm until October.\n"),
+  buffer: Buffer.from("# Lease\n\nThe mooring of the Teal is berth Merrowby until October.\n"),
 };
 const broken = { name: "broken.pdf", mimeType: "application/pdf", buffer: Buffer.from("%PDF-1.7\nbroken") };
 const question = "Which berth is the mooring of the Teal?";
@@ -58,7 +58,7 @@ test("the page takes documents of a visitor's own: picked, dropped, by address; 
   await expect(items.filter({ hasNotText: /is being read/ })).toHaveCount(3);
 
   await ask(page, question);
-  await expect(page.getByRole("article").last()).toContainText("berth Zanderholm");
+  await expect(page.getByRole("article").last()).toContainText("berth Merrowby");
   // it stays this visitor's through a reload, light, dark and narrow
   await page.setViewportSize({ width: 320, height: 640 });
   await page.reload();
@@ -71,7 +71,7 @@ test("the page takes documents of a visitor's own: picked, dropped, by address; 
   const other = await (await browser.newContext()).newPage();
   await openPage(other, world, slug);
   await ask(other, question);
-  await expect(other.getByRole("article").last()).not.toContainText("Zanderholm");
+  await expect(other.getByRole("article").last()).not.toContainText("Merrowby");
   await expect(own(other).getByRole("listitem")).toHaveCount(0);
   await other.context().close();
 
@@ -82,7 +82,7 @@ test("the page takes documents of a visitor's own: picked, dropped, by address; 
   await own(page).getByRole("button", { name: "Forget Lease of the teal for good" }).click();
   await expect(items).toHaveCount(2);
   await expect(page.getByRole("article")).toHaveCount(0);
-  expect(world.stands("Zanderholm")).toBe(false);
+  expect(world.stands("Merrowby")).toBe(false);
 });
 
 test("Serve says from where documents of visitors are taken, how many and how large", async ({ page, world }) => {
