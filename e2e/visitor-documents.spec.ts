@@ -82,7 +82,7 @@ test("the page takes documents of a visitor's own: picked, dropped, by address; 
   await own(page).getByRole("button", { name: "Forget Lease of the teal for good" }).click();
   await expect(items).toHaveCount(2);
   await expect(page.getByRole("article")).toHaveCount(0);
-  expect(world.stands("Merrowby")).toBe(false);
+  await expect.poll(() => world.stands("Merrowby"), { timeout: 60_000 }).toBe(false);
 });
 
 test("Serve says from where documents of visitors are taken, how many and how large", async ({ page, world }) => {
