@@ -3,6 +3,7 @@ import type { FoundAnswer, Source } from "@/contract/sources";
 import type { Content } from "@/core/revision/content";
 import type { Digest } from "@/core/sources/digest";
 import { expect, noLimits, test, World } from "../e2e/fixtures";
+import { addFile } from "./source-file";
 
 /** A log of many days, of which each has a fact of its own. */
 const days = 480;
@@ -11,15 +12,6 @@ const log = `# Log of the Teal\n\n${Array.from(
   (_, at) =>
     `## Day ${at + 1}\n\nOn day ${at + 1} the Teal left at ${6 + (at % 12)}:${String((at * 7) % 60).padStart(2, "0")} with ${20 + at} passengers. The weather was as it often is in these waters, and nothing else is worth the ink.\n`,
 ).join("\n")}`;
-
-async function addFile(world: World, slug: string, name: string, text: string): Promise<Source> {
-  const response = await fetch(`${world.address}/api/bench/apps/${slug}/sources/files?name=${name}`, {
-    method: "POST",
-    headers: { "content-type": "application/octet-stream" },
-    body: text,
-  });
-  return (await response.json()) as Source;
-}
 
 const named = async (world: World, slug: string, id: string) =>
   (await world.bench<{ draft: Content }>("GET", `apps/${slug}`)).draft.sources?.documents.find(

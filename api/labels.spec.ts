@@ -1,16 +1,8 @@
 import { SignJWT } from "jose";
 import type { Source } from "@/contract/sources";
 import type { Content } from "@/core/revision/content";
-import { expect, noLimits, test, type World } from "../e2e/fixtures";
-
-async function addFile(world: World, slug: string, name: string, text: string): Promise<Source> {
-  const response = await fetch(`${world.address}/api/bench/apps/${slug}/sources/files?name=${name}`, {
-    method: "POST",
-    headers: { "content-type": "application/octet-stream" },
-    body: text,
-  });
-  return (await response.json()) as Source;
-}
+import { expect, noLimits, test } from "../e2e/fixtures";
+import { addFile } from "./source-file";
 
 test("a visitor is answered from the documents whose labels a site signed for, and from no other, by whatever way", async ({
   world,

@@ -1,6 +1,7 @@
 import type { FoundAnswer, Source, VectorsStanding } from "@/contract/sources";
 import type { Content } from "@/core/revision/content";
 import { expect, test, type World } from "../e2e/fixtures";
+import { addFile } from "./source-file";
 import { type VectorFault, VectorProvider } from "./vector-provider";
 
 const chapters = (count: number) =>
@@ -23,16 +24,6 @@ test.beforeEach(async () => {
   makers = await VectorProvider.start();
 });
 test.afterEach(() => makers.stop());
-
-async function addFile(world: World, slug: string, name: string, text: string): Promise<Source> {
-  const response = await fetch(`${world.address}/api/bench/apps/${slug}/sources/files?name=${name}`, {
-    method: "POST",
-    headers: { "content-type": "application/octet-stream" },
-    body: text,
-  });
-  expect(response.status).toBe(201);
-  return (await response.json()) as Source;
-}
 
 /** Wires the provider that makes vectors; gives its lasting name. */
 async function wireMakers(world: World): Promise<string> {

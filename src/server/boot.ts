@@ -255,7 +255,9 @@ export function openFolder(folder: string, openLogWith: (hide: (text: string) =>
     vectors.sweep(sweptAtOnce);
     void boot.runner.letGo(Date.now() - 7 * day);
     for (const document of boot.visitorDocuments.unused(Date.now() - keptDays * day, sweptAtOnce))
-      void forgetDocument(boot, document);
+      forgetDocument(boot, document).catch((error) =>
+        log.error({ error }, "a document that nobody uses could not be forgotten; it is tried again in an hour"),
+      );
     // what was hidden, or passed through, is over without anybody's call
     if (conversations.nextLeaving() !== undefined || documents.nextLeaving() !== undefined) erasing.want(Date.now());
     void removal.start();

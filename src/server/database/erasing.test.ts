@@ -55,6 +55,18 @@ describe("erasing", () => {
     await erasing.start();
     expect(isDue()).toBe(true);
   });
+
+  it("takes nothing down where even that it is done can't be written", async () => {
+    const erasing: Erasing = erasingWith(async () => {
+      home.database.pragma("query_only = ON");
+      erasing.close();
+      return true;
+    });
+    erasing.want(5);
+    await erasing.start();
+    home.database.pragma("query_only = OFF");
+    expect(isDue()).toBe(true);
+  });
 });
 
 describe("what is deleted", () => {

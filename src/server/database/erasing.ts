@@ -62,25 +62,25 @@ export class Erasing {
       const since = this.sql.since.get();
       if (since === undefined) return;
       const began = performance.now();
-      const isGone = await this.attempt();
-      if (this.isClosed) return;
-      if (isGone && this.sql.done.run(since).changes > 0) return;
-      await rest(isGone ? restFor * (performance.now() - began) : patience);
+      const isGone = await this.attempt(since);
+      if (isGone === "all" || this.isClosed) return;
+      await rest(isGone === "some" ? restFor * (performance.now() - began) : patience);
     }
   }
 
-  private async attempt(): Promise<boolean> {
+  /** Erases once; "some" where more was deleted meanwhile. It never throws. */
+  private async attempt(since: number): Promise<"all" | "some" | "none"> {
     try {
       await this.removal.start();
-      if (this.isClosed) return false;
-      const isGone = await this.erase();
+      if (this.isClosed || !(await this.erase())) return "none";
+      const isAll = this.sql.done.run(since).changes > 0;
       this.storage.clear(writer);
-      return isGone;
+      return isAll ? "all" : "some";
     } catch (error) {
-      if (this.isClosed) return false;
+      if (this.isClosed) return "none";
       this.storage.note(writer, error);
       this.log.error({ error }, "what was deleted is not gone from every byte yet; it is tried again");
-      return false;
+      return "none";
     }
   }
 }

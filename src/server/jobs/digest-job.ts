@@ -1,4 +1,3 @@
-import { piecesOf, textOf } from "@/core/conversation/pieces";
 import type { Work } from "@/core/jobs/work";
 import { problem } from "@/core/problem/problem";
 import {
@@ -16,12 +15,12 @@ import {
 import { rawTokens } from "@/core/tokens/calibration";
 import { countsOf } from "@/core/tokens/counts";
 import type { HasApps, StoredApp } from "../apps/app-store";
-import { type Chosen, chosenFor } from "../apps/candidate";
-import { oneAnswer } from "../apps/one-answer";
+import { chosenFor } from "../apps/candidate";
 import { Refusal, refuse } from "../ground/refusal";
 import type { HasDocuments } from "../sources/document-store";
 import type { HasSources } from "../sources/source-store";
 import type { AnswerNeeds } from "../trials/answer";
+import { draftSays } from "./draft-says";
 import type { HasJobs, StoredJob } from "./job-store";
 import type { HasRunner } from "./runner";
 import type { HasSteps } from "./step-store";
@@ -101,7 +100,7 @@ export async function runDigest(home: DigestNeeds, job: StoredJob, signal: Abort
         home.changes.tellJobs();
         home.changes.tell(app.slug);
       },
-      work: async ({ work: stretch }, aborted) => madeSmaller(home, app, job.id, chosen, work.title, stretch, aborted),
+      work: async ({ work: stretch }, aborted) => madeSmaller(home, app, job.id, work.title, stretch, aborted),
     });
     const made = madeIn(home, job.id);
     const last = made.filter(({ work: { pass } }) => pass === work.pass).map(({ of }) => of.text);
@@ -136,31 +135,19 @@ async function madeSmaller(
   home: DigestNeeds,
   app: StoredApp,
   job: string,
-  chosen: Chosen,
   title: string,
   stretch: StepWork,
   signal: AbortSignal,
 ): Promise<{ of: Smaller; price: number }> {
-  const { take, price } = await oneAnswer(
-    home,
-    {
-      app,
-      purpose: "digest",
-      owner: job,
-      conversation: null,
-      spentOn: { app: app.id, revision: app.liveRevision, content: app.draftHash, origin: "job" },
-      rank: "job",
-      chosen,
-      messages: [{ role: "visitor", pieces: piecesOf(askForDigest(title, stretch, stretch.at, stretch.of)) }],
-      settings: { maxOutput: outputFor(stretch.words) },
-    },
-    signal,
-  );
-  signal.throwIfAborted();
-  if (take.last.event === "problem") throw new Refusal(take.last.data);
-  const text = textOf(take).trim();
-  if (text === "") throw new Refusal(problem("empty", "The model answered nothing."));
-  return { of: { text, isCut: take.last.data.reason === "length" }, price };
+  const { at, of, words } = stretch;
+  const asked = {
+    purpose: "digest",
+    words: askForDigest(title, stretch, at, of),
+    maxOutput: outputFor(words),
+  } as const;
+  const { text, isCut, price } = await draftSays(home, app, job, asked, signal);
+  if (text.trim() === "") throw new Refusal(problem("empty", "The model answered nothing."));
+  return { of: { text: text.trim(), isCut }, price };
 }
 
 /** Has the draft's document go along by its digest, where it still goes along whole. */

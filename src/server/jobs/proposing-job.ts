@@ -1,13 +1,11 @@
-import { piecesOf, textOf } from "@/core/conversation/pieces";
 import { askForProposal, proposalFrom } from "@/core/sources/retrieval";
 import type { StoredApp } from "../apps/app-store";
 import { chosenFor } from "../apps/candidate";
-import { oneAnswer } from "../apps/one-answer";
-import { Refusal, refuse } from "../ground/refusal";
+import { refuse } from "../ground/refusal";
 import { cuttingsFor } from "../sources/finding";
-import type { StoredPassage } from "../sources/passage-store";
 import type { HasRetrieval } from "../sources/retrieval-store";
 import type { AnswerNeeds } from "../trials/answer";
+import { draftSays } from "./draft-says";
 import type { HasJobs, StoredJob } from "./job-store";
 import type { HasRunner } from "./runner";
 import type { HasSteps } from "./step-store";
@@ -71,41 +69,12 @@ export async function runProposing(
       const passage = home.passages.byId(id);
       // its document may be cut anew, or gone
       if (!passage || !home.sources.byId(source)) return { price: 0 };
-      const { text, price } = await proposed(home, app, job, passage, aborted);
+      const words = askForProposal([...passage.place.headings, passage.text].join("\n"));
+      const { text, price } = await draftSays(home, app, job, { purpose: "question", words, maxOutput }, aborted);
       const proposal = proposalFrom(text, passage.text);
       if (proposal) home.retrieval.add(appId, { ...proposal, source, comes: "proposed", isAsked: false }, Date.now());
       return { price };
     },
   });
   return "done";
-}
-
-/** Has the model say something of a passage. @throws {Refusal} where it can't */
-async function proposed(
-  home: ProposingNeeds,
-  app: StoredApp,
-  job: string,
-  passage: StoredPassage,
-  signal: AbortSignal,
-): Promise<{ text: string; price: number }> {
-  const { take, price } = await oneAnswer(
-    home,
-    {
-      app,
-      purpose: "question",
-      owner: job,
-      conversation: null,
-      spentOn: { app: app.id, revision: app.liveRevision, content: app.draftHash, origin: "job" },
-      rank: "job",
-      chosen: chosenFor(home, app.draft),
-      messages: [
-        { role: "visitor", pieces: piecesOf(askForProposal([...passage.place.headings, passage.text].join("\n"))) },
-      ],
-      settings: { maxOutput },
-    },
-    signal,
-  );
-  signal.throwIfAborted();
-  if (take.last.event === "problem") throw new Refusal(take.last.data);
-  return { text: textOf(take), price };
 }

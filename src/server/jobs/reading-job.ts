@@ -105,15 +105,16 @@ export async function runReading(
   signal: AbortSignal,
   { turns, reader }: { turns: OneByOne; reader: DocumentReader },
 ): Promise<"done"> {
-  const leave = await turns.enter(signal);
-  try {
-    for (;;) {
+  for (let visitorsFirst = true; ; visitorsFirst = !visitorsFirst) {
+    // one document at a time: other apps, and the developer's own beside those of visitors, are not kept waiting
+    const leave = await turns.enter(signal);
+    try {
       signal.throwIfAborted();
       const app = home.apps.byId(job.app);
       const work = home.jobs.byId(job.id)?.work as Reading;
       // what it was at when the process ended, it goes on with
       const isWanted = (source: StoredSource) => work.goesOn || source.id === work.source || !isBegun(home, source);
-      const due = app && nextDue(home, app, isWanted);
+      const due = app && nextDue(home, app, isWanted, visitorsFirst);
       if (!due) {
         if (app) wantVectors(home, app);
         return "done";
@@ -127,26 +128,27 @@ export async function runReading(
         due.kind === "read" ? readDue(home, reader, job.id, due, signal) : cutDue(home, reader, due, signal),
       );
       home.changes.tell(app.slug);
+    } finally {
+      leave();
     }
-  } finally {
-    leave();
   }
 }
 
 /**
  * What is due next for an app: its draft, what is live and what is previewed are to be answered from.
  * @param isWanted whether a document that is not read is to be
+ * @param visitorsFirst whether what is due of visitors' documents goes before the app's own
  */
 function nextDue(
   home: Pick<ReadingNeeds, "apps" | "sources" | "documents" | "passages" | "visitorDocuments">,
   app: StoredApp,
   isWanted: (source: StoredSource) => boolean,
+  visitorsFirst = true,
 ): Due | undefined {
   const served = servedBy(home, app);
   const contents = [app.draft, ...served];
   const own = dueOfVisitors(home, app, served);
-  // somebody waits for these
-  if (own) return own;
+  if (own && visitorsFirst) return own;
   for (const source of home.sources.ofApp(app.id)) {
     const wanted = new Set([source.hash, ...versionsIn(contents, source.id)]);
     for (const hash of wanted) {
@@ -162,7 +164,7 @@ function nextDue(
       }
     }
   }
-  return undefined;
+  return own;
 }
 
 /** What is due of the documents of an app's visitors, who are answered by what is live and what is previewed. */

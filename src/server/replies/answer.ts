@@ -7,7 +7,7 @@ import { emptyReply, fold } from "@/core/reply/reply";
 import type { Settings } from "@/core/revision/content";
 import type { Revision } from "@/core/revision/revision";
 import { fillPrompt } from "@/core/revision/variables";
-import { type Cited, type FoundPassage, usualBar, whereOf } from "@/core/sources/found";
+import { type Cited, whereOf } from "@/core/sources/found";
 import { filledSources } from "@/core/sources/sources";
 import { unstatedIn } from "@/core/sources/unstated";
 import { sharesOf } from "@/core/tokens/share";
@@ -38,6 +38,7 @@ import type { HasRecordings } from "../recordings/recording-store";
 import type { HasDocuments } from "../sources/document-store";
 import type { FindingNeeds } from "../sources/finding";
 import type { HasVisitorDocuments } from "../sources/visitor-document-store";
+import { noted } from "../sources/visitor-documents";
 import { findFor } from "../sources/whole";
 import type { HasSpend } from "../spend/spend-store";
 import type { HasSummarising } from "../summaries/summarising";
@@ -184,7 +185,7 @@ export function answer(home: AnswerNeeds, answering: Answering): void {
       if (question !== message) lookedFor = { question, questionMaking: making };
       const findings = await findFor(home, app.id, content, question, signal);
       const { unready } = findings;
-      const found = noted(home, answering, findings.found);
+      const found = noted(home, answering.visitor, conversation, findings.found);
       notReady = unready.length;
       wordsAlone = findings.wordsAlone;
       const { sources } = content;
@@ -227,23 +228,6 @@ export function answer(home: AnswerNeeds, answering: Answering): void {
     const failure = problem("internal", "The reply could not be made; the terminal says why.");
     finish(home, answering, { ...nothingOf(answering), takes: [lost(failure)] });
   });
-}
-
-/**
- * What was found, once it is noted in which conversation something of the visitor's own documents was: it is forgotten
- * with them. What has too little to do with the question leaves no trace.
- */
-function noted(
-  { visitorDocuments }: HasVisitorDocuments,
-  { visitor, takes }: Answering,
-  found: readonly FoundPassage[],
-): FoundPassage[] {
-  if (visitor === null) return [...found];
-  const own = new Set(visitorDocuments.ofVisitor(visitor).map(({ id }) => id));
-  const kept = found.filter(({ source, likeness }) => !own.has(source) || likeness >= usualBar);
-  for (const id of new Set(kept.map(({ source }) => source)))
-    if (own.has(id)) visitorDocuments.found(id, takes[0].head.conversation);
-  return kept;
 }
 
 /** What a reply said before, as its readers get it anew. */

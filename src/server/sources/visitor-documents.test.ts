@@ -1,14 +1,16 @@
 import { existsSync } from "node:fs";
 import { afterEach, beforeEach, describe, expect, it } from "vitest";
 import { accessSchema } from "@/core/serving/access";
+import type { FoundPassage } from "@/core/sources/found";
 import type { StoredApp } from "../apps/app-store";
 import type { Home } from "../home";
+import { forgetDocument } from "../tending/deleting";
 import { plainContent } from "../test/conversation";
 import { testFolder } from "../test/folder";
 import { findByWords } from "./finding";
 import { addFile } from "./sources";
 import type { VisitorDocument } from "./visitor-document-store";
-import { checkHanding, type Handing, handInFile, standingOf, withOwnOf } from "./visitor-documents";
+import { checkHanding, type Handing, handInFile, noted, standingOf, withOwnOf } from "./visitor-documents";
 
 let home: Home;
 let remove: () => void;
@@ -152,4 +154,24 @@ describe("the bytes of a document that is forgotten", () => {
     await home.removal.start();
     expect(stands(newer)).toEqual([false, false]);
   });
+});
+
+it("a document is forgotten with all conversations in which something of it was found, or not at all", async () => {
+  const ann = visitor("ann");
+  const document = handIn(ann, "rules.md", "Dogs.");
+  const begun = { app: app.id, visitor: ann, origin: "http" as const, opening: "Dogs?", now: 1 };
+  const [first, second] = [home.conversations.create(begun), home.conversations.create(begun)];
+  const [found] = [{ source: document.id, likeness: 1 } as FoundPassage];
+  expect(noted(home, ann, first.id, [found, { ...found, likeness: 0.01 }])).toEqual([found]);
+  noted(home, ann, second.id, [{ ...found, likeness: 0.01 }]);
+  const { leave } = home.conversations;
+  home.conversations.leave = () => {
+    throw new Error("The disk is full.");
+  };
+  await expect(forgetDocument(home, document)).rejects.toThrow("full");
+  expect(home.visitorDocuments.byId(document.id)).toEqual(document);
+  home.conversations.leave = leave;
+  await forgetDocument(home, document);
+  expect(home.visitorDocuments.byId(document.id)).toBeUndefined();
+  expect([home.conversations.byId(first.id), home.conversations.byId(second.id)?.id]).toEqual([undefined, second.id]);
 });

@@ -2,6 +2,7 @@ import type { Problem } from "@/core/problem/problem";
 import type { Content } from "@/core/revision/content";
 import type { Access } from "@/core/serving/access";
 import { documentRefused } from "@/core/serving/sent";
+import { type FoundPassage, usualBar } from "@/core/sources/found";
 import { shortNameFor } from "@/core/sources/marks";
 import type { Origin } from "@/core/sources/origin";
 import { withOwn } from "@/core/sources/own";
@@ -69,6 +70,23 @@ export function withOwnOf(
 ): Content {
   if (visitor === null || documents.from.length === 0) return content;
   return withOwn(content, visitorDocuments.ofVisitor(visitor));
+}
+
+/**
+ * What was found for a visitor, once it is noted in which conversation something of the visitor's own documents was: it
+ * is forgotten with them. What has too little to do with the question leaves no trace.
+ */
+export function noted(
+  { visitorDocuments }: HasVisitorDocuments,
+  visitor: string | null,
+  conversation: string,
+  found: readonly FoundPassage[],
+): FoundPassage[] {
+  if (visitor === null) return [...found];
+  const own = new Set(visitorDocuments.ofVisitor(visitor).map(({ id }) => id));
+  const kept = found.filter(({ source, likeness }) => !own.has(source) || likeness >= usualBar);
+  for (const id of new Set(kept.map(({ source }) => source))) if (own.has(id)) visitorDocuments.found(id, conversation);
+  return kept;
 }
 
 /** How a visitor's document stands. */

@@ -82,16 +82,18 @@ export type ForgettingNeeds = DeletingNeeds & HasVisitorDocuments & HasVisitors;
  * said from it. Nobody is answered from it from here on; its bytes are gone a little later.
  */
 export async function forgetDocument(home: ForgettingNeeds, { id, visitor }: VisitorDocument): Promise<void> {
-  const { visitorDocuments, visitors, database, removal, erasing } = home;
-  const conversations = database
+  const { visitorDocuments, visitors, conversations, database, removal, erasing } = home;
+  const found = database
     .transaction(() => {
-      const found = visitorDocuments.foundIn(id);
+      const all = visitorDocuments.foundIn(id);
+      // with the document goes the knowledge of where it was found
+      for (const each of all) conversations.leave(each, Date.now());
       visitorDocuments.delete(id);
       erasing.want(Date.now());
-      return found;
+      return all;
     })
     .immediate();
-  await Promise.all(conversations.map((each) => deleteConversation(home, each, "for good")));
+  await Promise.all(found.map((each) => deleteConversation(home, each, "for good")));
   visitors.forget(visitor);
   void removal.start();
   void erasing.start();
