@@ -143,6 +143,38 @@ test.describe("who may call", () => {
     await expect(none).toHaveCount(0);
   });
 
+  test("shows what is ticked at once, keeps it over a slow server, and loses none of two ticks", async ({
+    page,
+    world,
+  }) => {
+    const slug = await world.makeApp("Ticked");
+    const serve = serveOf(page, world, slug);
+    await serve.open();
+    await page.getByRole("button", { name: "limits, and what callers may see and choose" }).click();
+    const told = page.getByRole("group", { name: /^Callers are told/ });
+    const puts: string[] = [];
+    let release = () => {};
+    const released = new Promise<void>((resolve) => {
+      release = resolve;
+    });
+    await page.route("**/access", async (route) => {
+      puts.push(route.request().method());
+      await released;
+      await route.continue();
+    });
+    const readAgain = () => page.waitForResponse((answer) => answer.url().endsWith(`/${slug}/serving`));
+    for (const name of ["thoughts", "price"]) {
+      await told.getByRole("checkbox", { name }).uncheck();
+      await readAgain();
+    }
+    await expect(told.getByRole("checkbox", { checked: true })).toHaveCount(3);
+    expect(puts).toEqual(["PUT"]);
+    release();
+    await expect.poll(async () => (await serve.served()).access.shows).toEqual(["counts", "model", "tools"]);
+    await readAgain();
+    await expect(told.getByRole("checkbox", { checked: true })).toHaveCount(3);
+  });
+
   test("makes a draft the preview, and then puts it live", async ({ page, world }) => {
     const slug = await world.makeApp("Preview");
     await world.editDraft(slug, { prompt: "You are new." });

@@ -19,11 +19,13 @@ export interface Change<V, T> {
  * A change that a view has the server make. What was read under the keys that it touches is read anew, whether
  * it went well or not.
  * @param what is changed, as it stands at the beginning of a sentence
+ * @param turns the name of changes that are made one after the other, in the order in which they were asked for
  */
 export function useChange<V = void, T = unknown>(
   what: string,
   change: (value: V) => Promise<T>,
   touches: readonly QueryKey[] = [],
+  turns?: string,
 ): Change<V, T> {
   const client = useQueryClient();
   const { mutate, mutateAsync, isPending, error, reset } = useMutation({
@@ -31,6 +33,7 @@ export function useChange<V = void, T = unknown>(
       change(value).catch((error) => {
         throw failureIn(error, what);
       }),
+    scope: turns === undefined ? undefined : { id: turns },
     onSettled: () => Promise.all(touches.map((queryKey) => client.invalidateQueries({ queryKey }))),
   });
   const done = useCallback(

@@ -8,5 +8,5 @@ export const metadata: Metadata = { title: "Serve" };
 export default async function ServePage({ params }: { params: Promise<{ slug: string }> }) {
   const { slug } = await params;
   if (!boot().apps.bySlug(slug)) notFound();
-  return <ServeView slug={slug} />;
+  return <ServeView key={slug} slug={slug} />;
 }
