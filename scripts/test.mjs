@@ -2,7 +2,7 @@
 // built application with the real stand-in. The last line says how many tests passed and failed.
 import { spawnSync } from "node:child_process";
 import { mkdirSync, readFileSync, rmSync } from "node:fs";
-import { findBrowser } from "./find-browser.mjs";
+import { browserPackage, findBrowser } from "./find-browser.mjs";
 import { build, install, tool } from "./prepare.mjs";
 
 process.env.NEXT_TELEMETRY_DISABLED = "1";
@@ -10,20 +10,28 @@ process.env.NEXT_TELEMETRY_DISABLED = "1";
 const isRoot = process.getuid?.() === 0;
 const hasBrowser = findBrowser() !== undefined;
 if (!hasBrowser && !isRoot) {
-  console.error("The tests need Chromium: install the package chromium, or name one in the variable CHROMIUM.");
+  console.error(
+    `The tests need Chromium: install the package ${browserPackage}, or name one in the variable CHROMIUM.`,
+  );
   process.exit(1);
 }
-/** What is missing of what the tests run: the browser, and in CI the languages that a call is written in. */
-const missing = [
-  ...(hasBrowser ? [] : ["chromium"]),
-  ...(process.env.CI && isRoot
+/**
+ * What is missing of what the tests run, by its command and its package: the browser, and in CI the lightest of
+ * them, with the languages that a call is written in.
+ */
+const wanted =
+  process.env.CI && isRoot
     ? [
+        [browserPackage, browserPackage],
         ["php", "php-cli"],
         ["ruby", "ruby"],
       ]
-    : []
-  ).flatMap(([command, name]) => (spawnSync(command, ["--version"], { stdio: "ignore" }).status === 0 ? [] : [name])),
-];
+    : hasBrowser
+      ? []
+      : [[browserPackage, browserPackage]];
+const missing = wanted.flatMap(([command, name]) =>
+  spawnSync(command, ["--version"], { stdio: "ignore" }).status === 0 ? [] : [name],
+);
 if (missing.length > 0) {
   console.log(`Installing ${missing.join(", ")}.`);
   for (const args of [
