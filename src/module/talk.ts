@@ -10,242 +10,24 @@
  * ```
  */
 
-/**
- * What went wrong, as a problem document has it; `offline` where nothing answered at all, `refused-origin` where the app
- * is there and does not let pages of this origin call.
- */
-export interface Failure {
-  kind: string;
-  detail: string;
-  advice: string;
-  /** Seconds after which another try makes sense. */
-  retryAfter?: number;
-}
+import { callerOf, isJson } from "./caller";
+import { eventsOf } from "./events";
+import { Failed, failureOf, kindOf } from "./failed";
+import { costOf, messageOf, type Page, saidOf, withCall } from "./stored";
+import type {
+  Call,
+  Failure,
+  ListedPage,
+  OwnDocument,
+  Picture,
+  Said,
+  Talk,
+  TalkEvent,
+  TalkOptions,
+  TalkState,
+} from "./types";
 
-/** A passage of a document that a reply cites: the mark stands in its text, in square brackets. */
-export interface Citation {
-  mark: string;
-  /** Of the document. */
-  title: string;
-  text: string;
-  /** Where it stands in the document. */
-  where: { headings: readonly string[]; page?: number; row?: number };
-}
-
-/** A call of one of the app's tools, as far as the app tells of it. */
-export interface Call {
-  /** The id under which it was asked for, and its round. */
-  call: string;
-  round: number;
-  name: string;
-  arguments: unknown;
-  /** `waiting`, `answered`, `declined`, `failed`, … */
-  outcome: string;
-  /** `leave` where it waits for you to say whether it may be made, see `allow`; `caller` where one of your tools answers it. */
-  waitsFor?: string;
-}
-
-/** A tool of your own, which the model may ask for. */
-export interface OwnTool {
-  name: string;
-  /** What the model is told of it. */
-  description?: string;
-  /** A JSON Schema (2020-12) of its arguments. */
-  parameters?: object;
-  /** Answers a call: with a text, or with what is told as JSON. Where it throws, the model is told why. */
-  // biome-ignore lint/suspicious/noExplicitAny: what the schema says
-  answer(given: any): unknown;
-}
-
-/** A picture that the app keeps, by the name that it gave it. */
-export interface Picture {
-  file: string;
-  type: string;
-  /** Pixels. */
-  width: number;
-  height: number;
-}
-
-/** A document of this visitor's own, which nobody else is answered from. */
-export interface OwnDocument {
-  document: string;
-  title: string;
-  /** Bytes. */
-  size: number;
-  /** Replies are made from it once it is `ready`. */
-  state: "reading" | "ready" | "failed";
-  /** Why it can't be read. */
-  problem?: Failure;
-  /** How many conversations are forgotten with it: those in which something of it was found. */
-  conversations: number;
-}
-
-/** One message of the conversation. */
-export interface Said {
-  /** The id that the app has for it; one of our own until it has answered. */
-  id: string;
-  role: "visitor" | "app";
-  text: string;
-  /** The pictures of a message; `picture` gives what one of them shows. */
-  pictures: readonly Picture[];
-  /** The reply as data, as far as it goes by now, where the app answers so; null where it does not. */
-  data: unknown;
-  /** How a reply stands; a visitor's message is `sending` until the app has it, and `unsent` where it never had. */
-  state:
-    | "sending"
-    | "unsent"
-    | "said"
-    | "waiting"
-    | "arriving"
-    | "complete"
-    | "cut"
-    | "stopped"
-    | "refused"
-    | "failed"
-    | "interrupted";
-  thought: string;
-  /** The passages that a reply cites, each once. */
-  cites: readonly Citation[];
-  /** The calls of tools that the app tells of: all, or those that ask before they are made. */
-  calls: readonly Call[];
-  failure: Failure | null;
-  /** Epoch milliseconds. */
-  at: number;
-  /** Of the reply and all that was sent for it; this and the price are null where the app does not tell them. */
-  tokens: number | null;
-  price: number | null;
-  currency: string | null;
-  /** What can be shown in its place, itself among it: other takes, or other lines; empty where there is nothing else. */
-  siblings: readonly string[];
-  /** As this visitor marked a reply. */
-  rating: "good" | "bad" | null;
-  /** Whether a person wrote a reply, or put it right. */
-  isByHand: boolean;
-}
-
-/** All that a front end shows. Each change makes a new one; what did not change in it is the same object as before. */
-export interface TalkState {
-  /** Null until the first message was answered. */
-  conversation: string | null;
-  messages: readonly Said[];
-  /** `away` while a reply is under way and the connection to it was lost: it is come back to by itself. */
-  state: "ready" | "waiting" | "arriving" | "away";
-  /** Why the last call failed that was no message: to list, to open, to forget. */
-  failure: Failure | null;
-  /** Whether there are earlier messages than those that are here. */
-  hasEarlier: boolean;
-  /** Whether one may not call: the app is closed to whoever this is, or to pages of this origin. What failed says why. */
-  isRefused: boolean;
-}
-
-/** A conversation in the list of this visitor's. */
-export interface Listed {
-  id: string;
-  opening: string;
-  /** As this visitor named it. */
-  title: string | null;
-  updatedAt: number;
-}
-
-/** A page of the list, the latest first. */
-export interface ListedPage {
-  conversations: Listed[];
-  /** Gives the page after this one; null at the end. */
-  before: string | null;
-}
-
-/** An event of a reply as it came. More kinds than these may come: pass over those that you don't know. */
-export interface TalkEvent {
-  id: number;
-  event: string;
-  // biome-ignore lint/suspicious/noExplicitAny: what the app sends, as its description says
-  data: any;
-}
-
-/** Where the app is, and who calls. */
-export interface TalkOptions {
-  /** The address of its endpoints: `…/api/apps/{slug}`. */
-  app: string;
-  /** The name of this front end, by which its calls are told from others. */
-  client?: string;
-  /** The visitor's name: on the app's own machine, or beside a server token. */
-  visitor?: string;
-  /**
-   * A token, an identity that your site signed, or what gives one: it is asked at first, and again when that is over. A
-   * public token opens a visitor, which `keep` remembers.
-   */
-  token?: string | (() => string | Promise<string>);
-  /** Headers of your own for each call, such as those that a proxy of yours asks for. */
-  headers?: Record<string, string>;
-  /** What is kept for the next visit: the conversation, and the pass of a visitor. `localStorage`, as a rule. */
-  keep?: Pick<Storage, "getItem" | "setItem" | "removeItem">;
-  /** Values for those variables of the prompt that the app leaves to its calls. */
-  variables?: Record<string, string>;
-  /** A model or settings that the app lets callers choose. */
-  with?: object;
-  /** Tools of your own, where the app lets callers bring some along. */
-  tools?: readonly OwnTool[];
-  /** A JSON Schema (2020-12) that replies have to fit, where the app lets callers bring one along. */
-  schema?: object;
-  /** Is called with each event of a reply as it comes. */
-  onEvent?: (event: TalkEvent) => void;
-  /** For front ends that come with Unruly Finch: which one it is, and the badge that it was given, epoch milliseconds. */
-  badge?: { of: "page" | "frame" | "terminal"; badge?: string; until?: number };
-}
-
-/** A conversation with an app. */
-export interface Talk {
-  readonly state: TalkState;
-  /** Calls back at each change, and once at first. Gives what ends that. */
-  watch(watcher: (state: TalkState) => void): () => void;
-  /**
-   * Says something, with pictures that were kept before, and resolves when the reply has ended. False where it was not
-   * taken: then it is still yours.
-   */
-  say(text: string, pictures?: readonly Picture[]): Promise<boolean>;
-  /** Keeps a picture for a message that is to be said, where the app takes some. @throws {Error} with its `failure` */
-  keepPicture(picture: Blob): Promise<Picture>;
-  /** What a picture shows that was kept, or that stands in a conversation. @throws {Error} with its `failure` */
-  picture(file: string): Promise<Blob>;
-  /** This visitor's documents. @throws {Error} with its `failure` */
-  documents(): Promise<OwnDocument[]>;
-  /** Hands in a file that this visitor alone is answered from, where the app takes some. @throws {Error} with its `failure` */
-  handIn(file: Blob, name: string): Promise<OwnDocument>;
-  /** Hands in what stands at an address. @throws {Error} with its `failure` */
-  handInAddress(url: string): Promise<OwnDocument>;
-  /** Forgets a document, with the conversations in which something of it was found. @throws {Error} with its `failure` */
-  forgetDocument(document: string): Promise<void>;
-  /** Says the last message once more, in its place, after it or its reply failed. */
-  retry(): Promise<boolean>;
-  /** Asks for another reply to the last message, in the place of the one that is there. */
-  again(): Promise<boolean>;
-  /** Goes on from a reply that was cut, stopped or interrupted. */
-  goOn(): Promise<boolean>;
-  /** Shows another take, or another line: that of a message which can be shown in the place of one that is. */
-  show(message: string): Promise<void>;
-  /** Names a conversation; null takes the name away. */
-  name(conversation: string, title: string | null): Promise<void>;
-  /** Marks a reply as good or bad, or takes the mark away. */
-  rate(reply: string, rating: Said["rating"]): Promise<void>;
-  /** Says whether a call may be made that waits for that; true where it was taken. */
-  allow(call: string, isAllowed: boolean): Promise<boolean>;
-  /** Stops the reply. */
-  stop(): Promise<void>;
-  /** Opens a conversation, in the middle of a reply if need be; without an id the one that was kept. */
-  open(conversation?: string): Promise<void>;
-  /** Fetches the messages before those that are here. */
-  earlier(): Promise<void>;
-  /** Begins a new conversation. */
-  begin(): void;
-  /** A page of this visitor's conversations: the first, or the one that the page before it names. */
-  list(before?: string): Promise<ListedPage>;
-  /** Deletes a conversation. */
-  remove(conversation: string): Promise<void>;
-  /** Forgets all that this visitor ever said, and its documents. */
-  forget(): Promise<void>;
-  /** Lets go of the connection. */
-  close(): void;
-}
+export type * from "./types";
 
 /** How a conversation stands of which nothing is known yet. */
 export const empty: TalkState = {
@@ -273,35 +55,18 @@ const blank = {
 /** How the id of a reply ends to which the app has given none yet. */
 const unnamed = " reply";
 const waits = [500, 1_000, 2_000, 4_000, 8_000];
-/** Milliseconds after which a badge is renewed; it holds for ten minutes. */
-const badgeAge = 9 * 60_000;
-const isJson = { "content-type": "application/json" };
-/** Kinds of failure that say that one may not call. */
-const refusals = ["forbidden", "unknown-caller", "refused-origin"];
-
 /** What stands behind a reply that was not asked for here. */
 const readNothing = () => Promise.reject(new Error("It was asked for elsewhere."));
 
-class Failed extends Error {
-  constructor(readonly failure: Failure) {
-    super(failure.detail);
-  }
-}
-
 /** Opens a conversation with an app; nothing is sent until something is said or asked for. */
 export function openTalk(options: TalkOptions): Talk {
-  const { app, client, visitor, keep } = options;
-  const kept = (what: string) => `finch ${what} ${app}`;
+  const { keep } = options;
+  /** Where the conversation is kept for the next visit. */
+  const kept = `finch conversation ${options.app}`;
+  const { call, forgetPass } = callerOf(options, (isRefused) => {
+    if (state.isRefused !== isRefused) set({ isRefused });
+  });
   let state = empty;
-  let pass = keep?.getItem(kept("pass")) ?? undefined;
-  /** Whether the pass has to be renewed before it is good again. */
-  let isPassOver = false;
-  let bearer: string | undefined;
-  let badge = options.badge?.badge;
-  // the page comes with the badge of a page, and trades it for that of a frame
-  let badgeUntil =
-    options.badge?.of === "page" ? Math.min((options.badge.until ?? 0) - 60_000, Date.now() + badgeAge) : 0;
-  let hasAnswered = false;
   let reading = new AbortController();
   /** The calls of our tools that are answered, or being answered. */
   const answered = new Set<string>();
@@ -319,107 +84,6 @@ export function openTalk(options: TalkOptions): Talk {
     set({ ...more, messages: last ? [...state.messages.slice(0, -1), { ...last, ...change }] : [] });
   }
 
-  function keepPass(given: string | undefined): void {
-    pass = given;
-    isPassOver = false;
-    if (given === undefined) keep?.removeItem(kept("pass"));
-    else keep?.setItem(kept("pass"), given);
-  }
-
-  /** The headers that say who calls. */
-  async function identity(): Promise<Record<string, string>> {
-    const named: Record<string, string> = { ...options.headers };
-    if (client) named["finch-client"] = client;
-    if (visitor) named["finch-visitor"] = visitor;
-    bearer ??= typeof options.token === "function" ? await options.token() : options.token;
-    if (bearer?.startsWith("finch_public_") && (!pass || isPassOver)) await openVisitor(named, bearer);
-    const shown = bearer && !bearer.startsWith("finch_public_") ? bearer : pass;
-    if (shown) named.authorization = `Bearer ${shown}`;
-    if (options.badge) named["finch-badge"] = await badgeNow(named);
-    return named;
-  }
-
-  /** Has the visitor of a public token go on, or opens one. */
-  async function openVisitor(named: Record<string, string>, token: string): Promise<void> {
-    const open = (body: object) =>
-      send("visitors", {
-        method: "POST",
-        body: JSON.stringify(body),
-        headers: { ...named, ...isJson, authorization: `Bearer ${token}` },
-      });
-    const opened = pass
-      ? await open({ pass }).catch((error) => {
-          if (kindOf(error) !== "unknown-caller") throw error;
-          return open({});
-        })
-      : await open({});
-    keepPass(((await opened.json()) as { pass: string }).pass);
-  }
-
-  /** The badge of a front end of ours, renewed before its end. */
-  async function badgeNow(named: Record<string, string>): Promise<string> {
-    if (badge && Date.now() < badgeUntil) return badge;
-    const shown: Record<string, string> = badge ? { "finch-badge": badge } : {};
-    const headers = { ...named, ...isJson, ...shown };
-    const given = await send("badges", { method: "POST", body: JSON.stringify({ of: options.badge?.of }), headers });
-    badge = ((await given.json()) as { badge: string }).badge;
-    badgeUntil = Date.now() + badgeAge;
-    return badge;
-  }
-
-  /** Has what says who calls made anew, where it can be. @returns whether another try makes sense */
-  function renew(): boolean {
-    const canRenew = options.badge !== undefined || typeof options.token === "function" || pass !== undefined;
-    badgeUntil = 0;
-    if (typeof options.token === "function") bearer = undefined;
-    if (bearer?.startsWith("finch_public_")) isPassOver = true;
-    else if (pass) keepPass(undefined);
-    return canRenew;
-  }
-
-  async function send(path: string, init: RequestInit): Promise<Response> {
-    let response: Response;
-    try {
-      response = await fetch(`${app}/${path}`, { credentials: "include", ...init });
-    } catch (error) {
-      if (init.signal?.aborted) throw error;
-      throw new Failed(await silence());
-    }
-    hasAnswered = true;
-    const given = response.headers.get("finch-pass");
-    if (given) keepPass(given);
-    if (response.ok) return response;
-    const unreadable = { kind: "internal", detail: `The answer has status ${response.status}.`, advice: "Try again." };
-    throw new Failed(((await response.json().catch(() => undefined)) as Failure) ?? unreadable);
-  }
-
-  /** Why nothing answered. Of a refused origin a browser says no more than of a dead network: so the app is looked for. */
-  async function silence(): Promise<Failure> {
-    const own = globalThis.location?.origin;
-    const isElsewhere = own !== undefined && new URL(app, globalThis.location.href).origin !== own;
-    const isThere = isElsewhere && !hasAnswered && (await isAnswering(`${app}/openapi.json`));
-    return isThere
-      ? {
-          kind: "refused-origin",
-          detail: `Pages of ${own} may not call this app.`,
-          advice: "Whoever runs the app can allow this origin in Serve.",
-        }
-      : { kind: "offline", detail: "Nothing answers.", advice: "Look at the connection, then try again." };
-  }
-
-  /** A call as whoever this is; what says so is made anew once where it is over. */
-  async function call(path: string, init: RequestInit = {}, isSecond = false): Promise<Response> {
-    try {
-      const response = await send(path, { ...init, headers: { ...init.headers, ...(await identity()) } });
-      if (state.isRefused) set({ isRefused: false });
-      return response;
-    } catch (error) {
-      if (kindOf(error) === "unknown-caller" && !isSecond && renew()) return call(path, init, true);
-      if (refusals.includes(kindOf(error))) set({ isRefused: true });
-      throw error;
-    }
-  }
-
   /** A call that answers nothing; where it fails, why stands in the state. @returns whether it was taken */
   async function tell(path: string, method: string, body: object): Promise<boolean> {
     try {
@@ -433,8 +97,8 @@ export function openTalk(options: TalkOptions): Talk {
 
   /** What stands behind `conversation`, kept for the next visit. */
   function enter(conversation: string | null): void {
-    if (conversation === null) keep?.removeItem(kept("conversation"));
-    else if (conversation !== state.conversation) keep?.setItem(kept("conversation"), conversation);
+    if (conversation === null) keep?.removeItem(kept);
+    else if (conversation !== state.conversation) keep?.setItem(kept, conversation);
   }
 
   /** Leaves what is being read, for something else. */
@@ -678,7 +342,7 @@ export function openTalk(options: TalkOptions): Talk {
       if (isUnwanted) return;
       await call(`replies/${last.id}/stop`, { method: "POST" }).catch((error) => set({ failure: failureOf(error) }));
     },
-    async open(conversation = keep?.getItem(kept("conversation")) ?? undefined) {
+    async open(conversation = keep?.getItem(kept) ?? undefined) {
       if (!conversation) return;
       const signal = readAnew();
       try {
@@ -744,7 +408,7 @@ export function openTalk(options: TalkOptions): Talk {
     async forget() {
       try {
         await call("visitors/me", { method: "DELETE" });
-        keepPass(undefined);
+        forgetPass();
         talk.begin();
       } catch (error) {
         set({ failure: failureOf(error) });
@@ -758,108 +422,8 @@ export function openTalk(options: TalkOptions): Talk {
   return talk;
 }
 
-/** A message as the app gives it. */
-interface Stored {
-  id: string;
-  role: "visitor" | "app";
-  state?: Said["state"];
-  pieces: readonly (
-    | ({ kind: "tool"; text?: undefined } & Call)
-    | { kind: "data"; text?: undefined; value: unknown }
-    | ({ kind: "picture"; text?: undefined } & Picture)
-    | { kind: "other"; text?: string }
-  )[];
-  at: number;
-  cursor?: number;
-  siblings?: string[];
-  rating?: Said["rating"];
-  facts?: {
-    hand?: string;
-    thought?: string;
-    cites?: Citation[];
-    problem?: Failure;
-    usage?: Usage;
-  };
-}
-
-/** What a reply cost, as far as the app tells it. */
-interface Usage {
-  input?: number;
-  output?: number;
-  price?: number;
-  currency?: string;
-}
-
-interface Page {
-  messages: Stored[];
-  before: string | null;
-}
-
-function saidOf({ id, role, state = "said", pieces, at, siblings = [], rating = null, facts }: Stored): Said {
-  const { thought = "", cites = [], problem = null, usage, hand } = facts ?? {};
-  return {
-    id,
-    role,
-    text: pieces.map(({ text = "" }) => text).join(""),
-    pictures: pieces.filter((piece) => piece.kind === "picture"),
-    data: pieces.reduce<unknown>((data, piece) => (piece.kind === "data" ? piece.value : data), null),
-    state,
-    thought,
-    cites,
-    calls: pieces.reduce<readonly Call[]>(
-      (calls, piece) => (piece.kind === "tool" ? withCall(calls, piece) : calls),
-      [],
-    ),
-    failure: problem,
-    at,
-    ...costOf(usage ?? {}),
-    siblings,
-    rating,
-    isByHand: hand !== undefined,
-  };
-}
-
-/** A message of a text and pictures, as the app takes it. */
-function messageOf(text: string, pictures: readonly Picture[]): unknown {
-  if (pictures.length === 0) return text;
-  const words = text.trim() === "" ? [] : [{ kind: "text", text }];
-  return [...pictures.map(({ file }) => ({ kind: "picture", file })), ...words];
-}
-
-/** Calls with what is newly known of one of them. */
-function withCall(
-  calls: readonly Call[],
-  { call, round, name, arguments: given, outcome, waitsFor }: Call,
-): readonly Call[] {
-  const next = { call, round, name, arguments: given, outcome, waitsFor };
-  const at = calls.findIndex((each) => each.call === call && each.round === round);
-  return at < 0 ? [...calls, next] : calls.map((each, place) => (place === at ? next : each));
-}
-
-function costOf({ input, output, price, currency }: Usage) {
-  const tokens = input === undefined || output === undefined ? null : input + output;
-  return { tokens, price: price ?? null, currency: currency ?? null };
-}
-
 function withoutUnsent(messages: readonly Said[]): readonly Said[] {
   return messages.at(-1)?.state === "unsent" ? messages.slice(0, -1) : messages;
-}
-
-function failureOf(error: unknown): Failure {
-  if (error instanceof Failed) return error.failure;
-  return { kind: "internal", detail: String(error), advice: "Try again." };
-}
-
-function kindOf(error: unknown): string {
-  return error instanceof Failed ? error.failure.kind : "";
-}
-
-/** Whether something answers at an address, whatever that is. */
-function isAnswering(address: string): Promise<boolean> {
-  return fetch(address, { mode: "no-cors" }).then(
-    () => true,
-    () => false,
-  );
 }
 
 /** A key that nobody guesses; pages without https have no other way to make one. */
@@ -879,35 +443,4 @@ function pause(milliseconds: number, signal: AbortSignal): Promise<void> {
     globalThis.addEventListener?.("online", done);
     signal.addEventListener("abort", done, { once: true });
   });
-}
-
-/** The events of a stream (https://html.spec.whatwg.org/multipage/server-sent-events.html), as far as the app uses them. */
-async function* eventsOf(response: Response): AsyncGenerator<TalkEvent> {
-  const reader = response.body?.pipeThrough(new TextDecoderStream()).getReader();
-  if (!reader) return;
-  let rest = "";
-  try {
-    for (;;) {
-      const { value, done } = await reader.read();
-      if (done) return;
-      const blocks = (rest + value).split("\n\n");
-      rest = blocks.pop() ?? "";
-      for (const block of blocks) {
-        const fields = Object.fromEntries(block.split("\n").map((line) => line.split(/: (.*)/s, 2)));
-        if (fields.data !== undefined)
-          yield { id: +(fields.id ?? 0), event: fields.event ?? "", data: read(fields.data) };
-      }
-    }
-  } finally {
-    reader.cancel().catch(() => undefined);
-  }
-}
-
-/** The data of an event; undefined where it is no JSON, as that of a kind which is not known here may be. */
-function read(data: string): unknown {
-  try {
-    return JSON.parse(data);
-  } catch {
-    return undefined;
-  }
 }
