@@ -1,5 +1,7 @@
 import "@fontsource-variable/atkinson-hyperlegible-next/wght.css";
 import "@/ui/talk/talk.css";
+import "@/ui/talk/row.css";
+import "@/ui/talk/composer.css";
 import "@/ui/talk/text.css";
 import type { Metadata, Viewport } from "next";
 import type { ReactNode } from "react";
