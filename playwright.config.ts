@@ -13,6 +13,9 @@ export default defineConfig({
   expect: { timeout: 20_000 },
   reporter: [["list"], ["json", { outputFile: "test-results/browser.json" }]],
   use: {
+    // what can't be done fails then, and not at the end of its test
+    actionTimeout: 30_000,
+    navigationTimeout: 60_000,
     viewport: { width: 1280, height: 800 },
     launchOptions: { executablePath: findBrowser(), args: browserArguments },
   },

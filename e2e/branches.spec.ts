@@ -232,15 +232,15 @@ test.describe("lines that part", () => {
     await build.open(slug);
     await build.say("Hello");
     await expect(build.reply(1, "complete")).toBeVisible();
-    // slow enough to be seen arriving, however short it is
-    await world.pace(6);
+    // it arrives until it is told to hurry, however short it is
+    await world.pace(0.5);
     await page.keyboard.press("Alt+a");
     await expect(page.getByRole("group", { name: "Takes of turn 1: 2 of 2 is shown" })).toBeVisible();
     await expect(build.reply(1, "arriving")).toBeVisible();
     await page.getByRole("button", { name: "take 1", exact: true }).click();
     await expect(page.getByRole("article", { name: "Turn 1, reply, complete, take 1 of 2" })).toBeVisible();
     await page.getByRole("button", { name: "take 2", exact: true }).click();
-    await world.pace("instant");
+    await world.hurry();
     const second = page.getByRole("article", { name: "Turn 1, reply, complete, take 2 of 2" });
     await expect(second).toBeVisible();
     const whole = (await world.calls()).at(-1)?.text ?? "";

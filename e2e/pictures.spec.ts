@@ -239,7 +239,7 @@ test("what a picture counts at a model is said on Providers, which fits at 1024 
 }) => {
   const slug = await world.makeApp("Counted", { model: "reed-deep" });
   await page.setViewportSize({ width: 1024, height: 768 });
-  await page.goto(`${world.address}/providers`);
+  await page.goto(`${world.address}/providers?open=reedbed`);
   await page.getByRole("button", { name: "Further prices of reed-deep" }).click();
   await page.getByRole("button", { name: "Say what a picture counts for at reed-deep" }).click();
   const each = page.getByRole("spinbutton", { name: "Each picture, tokens at reed-deep" });
@@ -253,7 +253,7 @@ test("what a picture counts at a model is said on Providers, which fits at 1024 
   await build.open(slug);
   await paste(build.message, teal);
   await expect(page.getByText(/about 5,1\d\d tokens in/)).toBeVisible();
-  await page.goto(`${world.address}/providers`);
+  await page.goto(`${world.address}/providers?open=reedbed`);
   await page.getByRole("button", { name: "Further prices of reed-deep" }).click();
   await page.getByRole("button", { name: "Learn what a picture counts for at reed-deep" }).click();
   await expect(page.getByText("is learned from what the provider reports")).toBeVisible();

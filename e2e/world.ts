@@ -133,6 +133,11 @@ export class World {
       await this.tellStandIn("PUT", "pace", typeof pace === "number" ? { tokensPerSecond: pace } : { pace }, name);
   }
 
+  /** Has every model say at once what is left of its replies, and all that it is asked from now on. */
+  async hurry(): Promise<void> {
+    for (const name of standIns) await this.tellStandIn("PUT", "pace", { pace: "instant", underWay: true }, name);
+  }
+
   async fault(plan: object | null, standIn: StandInName = "Reedbed"): Promise<void> {
     await this.tellStandIn(plan ? "PUT" : "DELETE", "fault", plan ?? undefined, standIn);
   }

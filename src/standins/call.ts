@@ -9,6 +9,8 @@ export interface Call {
   arrivedAt: number;
   /** Set when all models are to keep one pace; else each keeps its own. */
   pace: Pace | undefined;
+  /** Aborted when what is left is to be said at once. */
+  hurried: AbortSignal;
   /** Aborted when the caller is gone. */
   signal: AbortSignal;
   /** Notes what came in, and the whole text that is going to be said. */

@@ -51,6 +51,7 @@ export async function deliver(response: ServerResponse, call: Call, pace: Pace, 
       if (at >= thoughts) call.said(token);
     },
     call.arrivedAt,
+    call.hurried,
   );
   if (fault?.isEndless) await forever(call, () => outlet.write(streamed.event("… ", false)));
   const closing = fault?.hasNoEnd ? streamed.closing().slice(0, -streamed.ends) : streamed.closing();
@@ -69,7 +70,7 @@ export async function deliverWhole(
   body: object,
 ): Promise<void> {
   const { fault } = call;
-  await paced(tokens, pace, choicesFrom(tokens.length).next, call.signal, () => {}, call.arrivedAt);
+  await paced(tokens, pace, choicesFrom(tokens.length).next, call.signal, () => {}, call.arrivedAt, call.hurried);
   call.said(fault?.isSilent ? "" : text);
   const outlet = new Outlet(response, fault);
   const written = JSON.stringify(body);

@@ -29,6 +29,24 @@ describe("pacing", () => {
     expect(performance.now() - started).toBeGreaterThanOrEqual(75);
   });
 
+  it("says the rest at once when it is hurried", async () => {
+    const hurry = new AbortController();
+    const said: string[] = [];
+    await paced(
+      parts,
+      { firstMs: 0, tokensPerSecond: 0.01 },
+      () => 0.5,
+      new AbortController().signal,
+      (part) => {
+        said.push(part);
+        hurry.abort();
+      },
+      performance.now(),
+      hurry.signal,
+    );
+    expect(said).toEqual(parts);
+  });
+
   it("stops where it is when the caller is gone", async () => {
     const gone = new AbortController();
     const said: string[] = [];

@@ -66,6 +66,8 @@ interface Noted {
 /** What can be steered of a running stand-in. */
 interface State {
   pace?: Pace;
+  /** Has a reply that is under way say the rest at once. */
+  underWay: Set<AbortController>;
   plan: Plan;
   calls: Noted[];
 }
@@ -80,7 +82,7 @@ const keptCalls = 200;
  * `PUT pace`, `GET`, `PUT` and `DELETE fault`, and `GET` and `DELETE calls`, the last 200 with what was said.
  */
 export function serve(standIn: StandIn, pace?: Pace): Server {
-  const state: State = { pace, plan: new Plan(), calls: [] };
+  const state: State = { pace, underWay: new Set(), plan: new Plan(), calls: [] };
   return createServer((request, response) => {
     const control = /^\/standin\/(\w+)$/.exec(request.url ?? "")?.[1];
     const work = control ? steer(control, request, response, standIn, state) : take(request, response, standIn, state);
@@ -90,11 +92,14 @@ export function serve(standIn: StandIn, pace?: Pace): Server {
 
 async function take(request: IncomingMessage, response: ServerResponse, standIn: StandIn, state: State): Promise<void> {
   const gone = new AbortController();
+  const hurry = new AbortController();
+  state.underWay.add(hurry);
   // faults are for calls that ask for a reply, and those send the most
   const fault = request.method === "GET" || /\/(?:token|up)$/.test(request.url ?? "") ? undefined : state.plan.next();
   let noted: Noted | undefined;
   response.on("close", () => {
     if (noted && !response.writableFinished) noted.left = true;
+    state.underWay.delete(hurry);
     gone.abort();
   });
   if (fault?.refuse) {
@@ -107,6 +112,7 @@ async function take(request: IncomingMessage, response: ServerResponse, standIn:
       fault,
       arrivedAt: performance.now(),
       pace: state.pace,
+      hurried: hurry.signal,
       signal: gone.signal,
       begin(begun) {
         noted = { ...begun, said: "", left: false };
@@ -150,7 +156,9 @@ async function steer(
     return sendJson(response, 200, plan);
   }
   if (call === "PUT pace") {
-    state.pace = paceFrom(await readJson(request));
+    const body = await readJson(request);
+    state.pace = paceFrom(body);
+    if ((body as { underWay?: boolean }).underWay) for (const hurry of state.underWay) hurry.abort();
     return sendJson(response, 200, { pace: state.pace ?? "of each model" });
   }
   sendJson(response, 404, {
@@ -160,7 +168,7 @@ async function steer(
   });
 }
 
-/** `{"pace": "instant"}`, `{"firstMs": 0, "tokensPerSecond": 20}`, or anything else for each model's own. */
+/** `{"pace": "instant"}`, with `"underWay": true` for what is being said, too; `{"firstMs": 0, "tokensPerSecond": 20}`, or anything else for each model's own. */
 function paceFrom(body: unknown): Pace | undefined {
   const { pace, firstMs = 0, tokensPerSecond } = (body ?? {}) as Partial<Pace> & { pace?: string };
   if (pace === "instant") return instant;

@@ -5,6 +5,7 @@ import { tmpdir } from "node:os";
 import { join } from "node:path";
 import { createInterface } from "node:readline";
 import Sqlite from "better-sqlite3";
+import { build } from "esbuild";
 import { afterEach, beforeEach, describe, expect, it } from "vitest";
 import { ledgerSchema } from "@/core/context/ledger";
 import { replyFactsSchema } from "@/core/conversation/message";
@@ -140,9 +141,21 @@ describe("a data folder that knew providers by the names that are shown", () => 
     fillOld(older, 3_000);
     older.close();
     const file = join(folder, "finch.sqlite");
-    const program = `import { bringAlong } from "./src/server/database/migrate"; bringAlong(process.argv[1], (line) => console.log(line));`;
+    // in one file, so that a start translates nothing
+    const program = await build({
+      stdin: {
+        contents: `import { bringAlong } from "./src/server/database/migrate";
+          bringAlong(process.argv[1], (line) => console.log(line));`,
+        resolveDir: process.cwd(),
+      },
+      bundle: true,
+      packages: "external",
+      platform: "node",
+      format: "esm",
+      write: false,
+    });
     const begin = () =>
-      spawn(process.execPath, ["--import", "tsx", "--input-type=module", "-e", program, file], {
+      spawn(process.execPath, ["--input-type=module", "-e", program.outputFiles[0]?.text ?? "", file], {
         stdio: ["ignore", "pipe", "inherit"],
       });
     for (let steps = 1; ; steps += 1) {

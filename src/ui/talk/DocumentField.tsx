@@ -1,8 +1,9 @@
-import { type RefObject, useCallback, useEffect, useRef, useState } from "react";
+import { type RefObject, useCallback, useEffect, useState } from "react";
 import { wordsForFailure } from "@/core/look/words";
 import type { TakenDocuments } from "@/core/serving/sent";
 import type { Failure, OwnDocument, Talk } from "@/module/talk";
 import { useDropped } from "../shared/use-dropped";
+import { useInTurn } from "../shared/use-in-turn";
 import type { Dress } from "./dress";
 
 interface Props {
@@ -28,16 +29,17 @@ export default function DocumentField({ look, talk, takes, onBusy, field }: Prop
   const reading = own.documents.filter(({ state }) => state === "reading");
   const isWaiting = useAtMost(own.isFresh && reading.length > 0, mostWait);
   useEffect(() => onBusy(underWay > 0 || isWaiting), [underWay, isWaiting, onBusy]);
-  /** One after the other: the first may be what makes this visitor one. */
-  const last = useRef(Promise.resolve());
+  // the first may be what makes this visitor one
+  const inTurn = useInTurn();
   const take = (hand: () => Promise<OwnDocument>) => {
     setWrong("");
     setUnderWay((before) => before + 1);
-    last.current = last.current
-      .then(hand)
-      .then(own.add)
-      .catch((error) => setWrong(wordsFor(look, takes, error)))
-      .finally(() => setUnderWay((before) => before - 1));
+    inTurn(() =>
+      hand()
+        .then(own.add)
+        .catch((error) => setWrong(wordsFor(look, takes, error)))
+        .finally(() => setUnderWay((before) => before - 1)),
+    );
   };
   const takeFiles = (files: Iterable<File>) => {
     for (const file of files) take(() => talk.handIn(file, file.name));

@@ -3,6 +3,7 @@ import { wordsForFailure } from "@/core/look/words";
 import type { Failure, Picture, Talk } from "@/module/talk";
 import { preparePicture } from "../shared/pictures/prepare";
 import { useDropped } from "../shared/use-dropped";
+import { useInTurn } from "../shared/use-in-turn";
 import type { Dress } from "./dress";
 import Pictures from "./Pictures";
 
@@ -22,10 +23,10 @@ interface Props {
 export default function PictureField({ look, talk, takes, pictures, setPictures, onBusy, field }: Props) {
   const [underWay, setUnderWay] = useState(0);
   const [wrong, setWrong] = useState("");
+  const inTurn = useInTurn();
   useEffect(() => onBusy(underWay > 0), [underWay, onBusy]);
   const { most, largest } = takes;
   const addOne = async (file: File) => {
-    setUnderWay((before) => before + 1);
     try {
       const prepared = await preparePicture({ file, largest });
       if (prepared.kind === "wrong") return setWrong(prepared.says);
@@ -42,7 +43,10 @@ export default function PictureField({ look, talk, takes, pictures, setPictures,
     const all = [...files];
     const room = Math.max(most - pictures.length - underWay, 0);
     if (all.length > room) setWrong(`A message takes ${most} ${most === 1 ? "picture" : "pictures"}.`);
-    for (const file of all.slice(0, room)) void addOne(file);
+    for (const file of all.slice(0, room)) {
+      setUnderWay((before) => before + 1);
+      inTurn(() => addOne(file));
+    }
   };
   useDropped(add, isPicture);
   usePasted(field, add);

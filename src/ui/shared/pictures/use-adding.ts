@@ -3,6 +3,7 @@ import { benchFiles } from "@/contract/files";
 import { largestPicture } from "@/core/pictures/picture";
 import { problemIn, server } from "../api";
 import { count } from "../format";
+import { useInTurn } from "../use-in-turn";
 import type { PictureChange } from "./prepared";
 import { keptPictures } from "./use-kept-pictures";
 
@@ -13,7 +14,7 @@ export interface AddingNote {
   isWrong: boolean;
 }
 
-/** Adds pictures to what is kept beside a text. */
+/** Adds pictures to what is kept beside a text, in the order in which they came. */
 export interface Adding {
   /** How many are being made ready. */
   underWay: number;
@@ -30,6 +31,7 @@ let lastNote = 0;
 /** @param text the name of the text beside which they are kept */
 export function useAdding(text: string): Adding {
   const [underWay, setUnderWay] = useState(0);
+  const inTurn = useInTurn();
   const [notes, setNotes] = useState<readonly AddingNote[]>([]);
   const note = useCallback((says: string, isWrong: boolean) => {
     lastNote += 1;
@@ -38,7 +40,6 @@ export function useAdding(text: string): Adding {
   }, []);
   const addOne = useCallback(
     async (file: File) => {
-      setUnderWay((before) => before + 1);
       try {
         const { preparePicture } = await import("./prepare");
         const prepared = await preparePicture({ file, largest: largestPicture });
@@ -59,7 +60,10 @@ export function useAdding(text: string): Adding {
     underWay,
     notes,
     add: (files) => {
-      for (const file of files) void addOne(file);
+      for (const file of files) {
+        setUnderWay((before) => before + 1);
+        inTurn(() => addOne(file));
+      }
     },
     remove: (file) =>
       keptPictures.write(
