@@ -163,3 +163,41 @@ test("a digest is refused where nothing is to be made of", async ({ world }) => 
   expect(await refused(600)).toMatch(/^409 The draft has no such document go along whole/);
   expect(await refused(10)).toMatch(/^400 /);
 });
+
+test("what goes along whole is in every estimate: of lanes, of a set, of saying again, and in the reach that a caller is told", async ({
+  world,
+}) => {
+  await world.pace("instant");
+  const slug = await world.makeApp("Foreseen", { model: "reed-deep" }, { limits: noLimits });
+  const rota = Array.from({ length: 200 }, (_, at) => `On day ${at} the Teal has ${20 + at} passengers.`).join("\n\n");
+  const { draft: plain } = await world.bench<{ draft: Content }>("GET", `apps/${slug}`);
+  const source = await addFile(world, slug, "rota.md", rota);
+  await whole(world, slug, source.id);
+  const { draft: full } = await world.bench<{ draft: Content }>("GET", `apps/${slug}`);
+  await world.bench("PUT", `apps/${slug}/live`, { content: plain });
+  await ask(world, slug, "Good morning!");
+  const { conversations } = await world.bench<{ conversations: { id: string }[] }>("GET", `apps/${slug}/conversations`);
+  const [conversation = { id: "" }] = conversations;
+  const foreseen = async (content: Content) => {
+    await world.bench("PUT", `apps/${slug}/live`, { content });
+    await world.editDraft(slug, content);
+    const lanes = [{ content }];
+    const both = Array.from({ length: 2 }, () => ({ base: "live", content }));
+    type Ahead = { lanes: [{ tokens: number }] };
+    const after = { lanes, after: null, typed: "Hello" };
+    const reach = await fetch(`${world.address}/api/apps/${slug}/conversations/${conversation.id}/reach`, {
+      headers: { "finch-visitor": "ann" },
+    });
+    return [
+      (await world.bench<Ahead>("POST", `apps/${slug}/lanes-ahead`, after)).lanes[0].tokens,
+      (await world.bench<Ahead>("POST", `apps/${slug}/sets-ahead`, { lanes: both, rows: [["Hello"]] })).lanes[0].tokens,
+      (await world.bench<{ input: number }>("GET", `conversations/${conversation.id}/said-again`)).input,
+      ((await reach.json()) as { tokens: number }).tokens,
+    ];
+  };
+  const without = await foreseen({ ...full, sources: undefined });
+  const along = await foreseen(full);
+  const { sent } = await ask(world, slug, "Good morning!");
+  expect(sent).toContain("On day 199");
+  for (const [at, tokens] of along.entries()) expect(tokens - (without[at] ?? 0)).toBeGreaterThan(1_500);
+});

@@ -7,6 +7,7 @@ import type { Content } from "../revision/content";
 import { fillPrompt } from "../revision/variables";
 import { type Cited, type FoundPassage, weighedPassages } from "../sources/found";
 import { type Calibration, withKnown } from "../tokens/calibration";
+import type { Counts } from "../tokens/counts";
 import type { WireMessage } from "../wire/message";
 import { everyPlace, knownWeights, type PiecePlaces } from "../wire/places";
 import { leadOf } from "./cache";
@@ -48,8 +49,8 @@ export interface Asked {
   exchange?: PartSource["exchange"];
   /** What the message found in the documents, the best first; undefined where it was not looked for yet. */
   found?: readonly FoundPassage[];
-  /** Tokens of the documents that go along whole, about, before it was looked for these. */
-  wholes?: number;
+  /** Counts of the documents that go along whole, before it was looked for these. */
+  wholes?: Counts;
 }
 
 /** A pinned turn with its words. */

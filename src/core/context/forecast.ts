@@ -5,7 +5,7 @@ import type { Content } from "../revision/content";
 import { fillPrompt } from "../revision/variables";
 import { type FoundPassage, weighedPassages } from "../sources/found";
 import type { Calibration } from "../tokens/calibration";
-import { countsOfPieces } from "../tokens/counts";
+import { type Counts, countsOfPieces } from "../tokens/counts";
 import { everyPlace } from "../wire/places";
 import { notTaken, outgrows, problemOfMissing, weighed } from "./assemble";
 import { firstOf, leadOf } from "./cache";
@@ -14,6 +14,14 @@ import type { BesidePart } from "./parts/part";
 import { gatherParts } from "./parts/parts";
 import { type Reach, type Room, reachOf } from "./reach";
 import { type AtHand, type Track, trackOf } from "./track";
+
+/** What is known of what the documents say to a message. */
+export interface FromDocuments {
+  /** What it finds in them, the best first; undefined where that is not known. */
+  found?: readonly FoundPassage[];
+  /** Counts of those that go along whole, where what it finds is not known. */
+  wholes?: Counts;
+}
 
 /** What the next dispatch would carry. */
 export interface Forecast extends Reach {
@@ -31,29 +39,25 @@ export interface Forecast extends Reach {
 /**
  * Forecasts the reach of the next dispatch, before a word of its message is typed.
  * @param atHand the end of the conversation's line, as far as it is at hand
- * @param found what the message finds in the documents, the best first; undefined where that is not known
  */
 export function forecast(
   content: Content,
   atHand: AtHand,
   model: Room & { calibration: Calibration; by: Candidate },
   now: number,
-  found?: readonly FoundPassage[],
+  documents?: FromDocuments,
 ): Forecast {
   const { calibration, by, ...room } = model;
-  return forecastOn(content, trackOf(atHand, content.memory, weighed(calibration, room), by), room, now, found);
+  return forecastOn(content, trackOf(atHand, content.memory, weighed(calibration, room), by), room, now, documents);
 }
 
-/**
- * The forecast on a track that was made before, by the weights of the room.
- * @param found what the message that is typed finds in the documents, the best first; undefined where that is not known
- */
+/** The forecast on a track that was made before, by the weights of the room. */
 export function forecastOn(
   content: Content,
   track: Track,
   room: Room,
   now: number,
-  found?: readonly FoundPassage[],
+  { found, wholes }: FromDocuments = {},
 ): Forecast {
   const filled = fillPrompt(content, content.samples ?? {}, now);
   const { sources = { documents: [] } } = content;
@@ -63,6 +67,7 @@ export function forecastOn(
     prompt: filled.text,
     takesSchema: (room.places ?? everyPlace).takesSchema,
     exchange: { pieces: [], carry: [] },
+    wholes,
     passages,
   });
   const ahead = filledOut(track, beside, room, filled.missing);

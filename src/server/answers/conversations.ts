@@ -20,6 +20,7 @@ import type { Told } from "@/core/reply/told";
 import { apartFrom } from "@/core/revision/changes";
 import type { Content } from "@/core/revision/content";
 import type { Filter } from "@/core/search/filter";
+import { forLabels } from "@/core/sources/labels";
 import { rawTokens } from "@/core/tokens/calibration";
 import type { HasApps, StoredApp } from "../apps/app-store";
 import { chosenFor } from "../apps/candidate";
@@ -35,11 +36,19 @@ import type { HasUploads } from "../entrance/upload-store";
 import { refuse } from "../ground/refusal";
 import type { HasHub } from "../live/hub";
 import type { HasProviders } from "../providers/provider-store";
+import type { HasDocuments } from "../sources/document-store";
+import type { HasSources } from "../sources/source-store";
+import type { HasVisitorDocuments } from "../sources/visitor-document-store";
+import { withOwnOf } from "../sources/visitor-documents";
+import { countsOfWholes } from "../sources/whole";
 import type { HasSummarising } from "../summaries/summarising";
 import { messageForCaller } from "./for-caller";
 
 /** What of the process is used here. */
 export type ToldLineNeeds = LineNeeds &
+  HasSources &
+  HasDocuments &
+  HasVisitorDocuments &
   HasUploads &
   HasContents &
   HasApps &
@@ -182,12 +191,20 @@ export function callerLine(
   };
 }
 
-/** What the next message of a conversation would carry, with the live revision. */
-export function reachAnswer(home: ToldLineNeeds, app: StoredApp, { id, tip }: StoredConversation, told: Told) {
+/**
+ * What the next message of a visitor's conversation would carry, with the live revision: of the documents what the
+ * caller's labels let through, and the visitor's own.
+ */
+export function reachAnswer(
+  home: ToldLineNeeds,
+  app: StoredApp,
+  { id, tip, visitor }: StoredConversation,
+  { told, labels }: { told: Told; labels: readonly string[] },
+) {
   const { apps, messages, providers } = home;
   const revision = apps.revision(app.id, app.liveRevision);
   if (!revision) throw new Error(`App ${app.slug} has no revision ${app.liveRevision}.`);
-  const { content, number } = revision;
+  const content = withOwnOf(home, app.access, forLabels(revision.content, labels), visitor);
   const by = { provider: content.provider, model: content.model };
   const provider = providers.bySlug(by.provider);
   if (!provider || !providers.model(provider.id, by.model))
@@ -197,7 +214,7 @@ export function reachAnswer(home: ToldLineNeeds, app: StoredApp, { id, tip }: St
   const carried = reach.turns.turns + [...reach.pins.values()].filter((pin) => pin.carried).length;
   return {
     ...(told.model ? by : {}),
-    revision: number,
+    revision: revision.number,
     turns: carried,
     leftOut: end - carried,
     ...(told.counts ? { tokens: reach.tokens, window: reach.room.window } : {}),
@@ -209,7 +226,7 @@ export function reachAnswer(home: ToldLineNeeds, app: StoredApp, { id, tip }: St
  * @throws {Refusal} where its model is not there any more
  */
 export function forecastOn(
-  home: LineNeeds & HasProviders,
+  home: LineNeeds & HasProviders & HasSources & HasDocuments,
   content: Content,
   { conversation, tip }: { conversation: string; tip: string | null },
 ): Forecast {
@@ -221,7 +238,7 @@ export function forecastOn(
   const atHand = { rows: line.map(rowOf), clears, pinned: pinned.map(pinnedRows), summaries };
   const places = placesFor(connection.profile, model);
   const room = { window, places, calibration, by, maxOutput: content.settings.maxOutput };
-  return forecast(content, atHand, room, Date.now());
+  return forecast(content, atHand, room, Date.now(), { wholes: countsOfWholes(home, content) });
 }
 
 /**

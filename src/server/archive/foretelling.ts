@@ -5,6 +5,7 @@ import type { Message, VisitorMessage } from "@/core/conversation/message";
 import type { Candidate } from "@/core/reply/events";
 import type { Content } from "@/core/revision/content";
 import { tokensOfCounts } from "@/core/tokens/calibration";
+import type { Counts } from "@/core/tokens/counts";
 import { priceOf } from "@/core/tokens/price";
 import type { PiecePlaces } from "@/core/wire/places";
 import type { MessageStore } from "../conversations/message-store";
@@ -23,6 +24,8 @@ export interface ForetellInput {
   places: PiecePlaces;
   /** Who sums up; null where no summary is made. */
   summariser: StoredModel | null;
+  /** Counts of the documents that go along whole with each message. */
+  wholes: Counts | undefined;
   /** Epoch milliseconds. */
   now: number;
 }
@@ -50,12 +53,12 @@ const mostSeen = 200;
  */
 export function* foretell(
   messages: Pick<MessageStore, "message" | "stretch">,
-  { end, content, by, model, places, summariser, now }: ForetellInput,
+  { end, content, by, model, places, summariser, wholes, now }: ForetellInput,
 ): Generator<undefined, Foretold> {
   const { window, calibration, price } = model;
   const { memory } = content;
   const foreseen = summariser && memory.kind === "summary" ? new ForeseenSummaries(memory, summariser, by) : undefined;
-  const asked = { content, variables: content.samples ?? {}, by, window, places, calibration, now };
+  const asked = { content, variables: content.samples ?? {}, by, window, places, calibration, wholes, now };
   const foretold = { messages: 0, input: 0, output: 0 };
   const above: Row[] = [];
   let visitor: VisitorMessage | undefined;

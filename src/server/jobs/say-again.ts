@@ -16,6 +16,7 @@ import { Refusal, refuse } from "../ground/refusal";
 import type { HasChanges } from "../live/changes";
 import type { HasHub } from "../live/hub";
 import { type AskedBy, type AskNeeds, ask } from "../replies/ask";
+import { countsOfWholes } from "../sources/whole";
 import { summariserOf } from "../summaries/next-step";
 import type { HasJobs, StoredJob } from "./job-store";
 import type { HasRunner } from "./runner";
@@ -54,6 +55,7 @@ export async function estimateSayingAgain(
     model,
     places: placesFor(connection.profile, model),
     summariser: summariser && !("kind" in summariser) ? summariser.model : null,
+    wholes: countsOfWholes(home, content),
     now: Date.now(),
   });
 }

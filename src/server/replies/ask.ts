@@ -22,7 +22,7 @@ import { type Asker, whoseLine } from "../entrance/access";
 import type { HasVisitors, NewVisitor } from "../entrance/visitor-store";
 import { Refusal, refuse } from "../ground/refusal";
 import { withOwnOf } from "../sources/visitor-documents";
-import { tokensOfWholes } from "../sources/whole";
+import { countsOfWholes } from "../sources/whole";
 import type { HasReservations } from "../spend/reservations";
 import { type Answering, type AnswerNeeds, answer } from "./answer";
 import { type AskedFor, type StoreNeeds, storeAsked, textIn } from "./asked-for";
@@ -135,7 +135,7 @@ export function ask(
           seeing,
           calibration,
           now,
-          wholes: tokensOfWholes(home, content),
+          wholes: countsOfWholes(home, content),
           ...hanging,
         },
         newest.map(rowOf),

@@ -2,13 +2,14 @@ import { existsSync } from "node:fs";
 import { afterEach, beforeEach, describe, expect, it } from "vitest";
 import type { Content } from "@/core/revision/content";
 import type { Digest } from "@/core/sources/digest";
+import { countsOf } from "@/core/tokens/counts";
 import type { Home } from "../home";
 import { plainContent } from "../test/conversation";
 import { testFolder } from "../test/folder";
 import { findByWords, rankOf } from "./finding";
 import type { StoredSource } from "./source-store";
 import { addCopies, addFile, renameSource, withCopies } from "./sources";
-import { findFor, tokensOfWholes, wholesOf } from "./whole";
+import { countsOfWholes, findFor, wholesOf } from "./whole";
 
 let home: Home;
 let remove: () => void;
@@ -168,7 +169,8 @@ describe("a document that goes along whole", () => {
     expect(findByWords(home, whole(rules), "dogs")).toEqual({ found: [], unready: [] });
     const { found } = await findFor(home, "app", whole(rules), "dogs");
     expect(found.map(({ passage }) => passage)).toEqual([`whole ${rules.id}`]);
-    expect(tokensOfWholes(home, whole(rules))).toBeGreaterThan(2);
+    expect(countsOfWholes(home, whole(rules))).toEqual(countsOf("Dogs travel free."));
+    expect(countsOfWholes(home, plainContent)).toBeUndefined();
   });
 
   it("is its digest where that was made of these bytes, and nothing where it is too long without one", () => {

@@ -31,7 +31,7 @@ import type { HasDocuments } from "../sources/document-store";
 import type { FindingNeeds } from "../sources/finding";
 import type { HasPassages } from "../sources/passage-store";
 import type { HasSources } from "../sources/source-store";
-import { findFor, tokensOfWholes, wholesOf } from "../sources/whole";
+import { countsOfWholes, findFor, wholesOf } from "../sources/whole";
 import type { SummarisingNeeds } from "../summaries/summarising";
 import { answering, type HasToolMeans } from "../tools/answering";
 import { recorded } from "../tools/recorded";
@@ -204,7 +204,7 @@ async function made(
   const places = placesFor(chosen.connection.profile, chosen.model);
   const seeing = () => modelsThatSee(home.providers.withModels());
   const { clears, pinned, summaries } = line;
-  const wholes = tokensOfWholes(home, content);
+  const wholes = countsOfWholes(home, content);
   const measured = measure(
     { content, variables, by, window, places, seeing, calibration, now, wholes, clears, pinned, summaries },
     [line.newest].map(rowOf),

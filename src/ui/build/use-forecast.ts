@@ -38,7 +38,7 @@ export function useForecast(
     [atHand, memory, calibration, places, provider, model],
   );
   const ahead = useMemo(
-    () => forecastOn(content, track, { window, maxOutput, places, seeing }, now, found),
+    () => forecastOn(content, track, { window, maxOutput, places, seeing }, now, { found }),
     [content, track, window, maxOutput, places, seeing, now, found],
   );
   const prices = useMemo(

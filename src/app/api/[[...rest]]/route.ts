@@ -286,7 +286,7 @@ export const { GET, HEAD, POST, PUT, PATCH, DELETE, OPTIONS } = serve(boot, call
     read: (home, { caller, id, ...page }) =>
       callerLine(home, conversationAt(home, caller.app, askerOf(caller), id), page, caller.told),
     reach: (home, { caller, id }) =>
-      reachAnswer(home, caller.app, conversationAt(home, caller.app, askerOf(caller), id), caller.told),
+      reachAnswer(home, caller.app, conversationAt(home, caller.app, askerOf(caller), id), caller),
     show: (home, { caller, id, body }) =>
       showLine(home, conversationAt(home, caller.app, askerOf(caller), id), body.message),
     name: (home, { caller, id, body }) =>

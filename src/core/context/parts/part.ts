@@ -2,7 +2,7 @@ import type { Carry } from "../../conversation/message";
 import type { Piece } from "../../conversation/pieces";
 import type { Content } from "../../revision/content";
 import type { FoundPassage, WeighedPassage } from "../../sources/found";
-import type { Holding } from "../../tokens/counts";
+import type { Counts, Holding } from "../../tokens/counts";
 import type { WireMessage } from "../../wire/message";
 import type { Reason } from "../reason";
 
@@ -30,8 +30,8 @@ export interface PartSource {
    * it said that did not fit its schema, with the words by which it is asked to mend that.
    */
   exchange: { pieces: readonly Piece[]; carry: readonly Carry[]; unfit?: { text: string; words: string } };
-  /** Tokens of the documents that go along whole, about; they are among `passages` once it was looked for these. */
-  wholes?: number;
+  /** Counts of the documents that go along whole; they are among `passages` once it was looked for these. */
+  wholes?: Counts;
   /** What the message found in the documents, the best first; undefined where it was not looked for yet. */
   passages?: readonly WeighedPassage[];
 }

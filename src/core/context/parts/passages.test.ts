@@ -2,7 +2,8 @@ import { describe, expect, it } from "vitest";
 import { textOf } from "../../conversation/pieces";
 import type { Content } from "../../revision/content";
 import type { FoundPassage } from "../../sources/found";
-import { uncalibrated } from "../../tokens/calibration";
+import { rawTokens, uncalibrated } from "../../tokens/calibration";
+import { type Counts, countsOf } from "../../tokens/counts";
 import { type Asked, assemble, measure } from "../assemble";
 import { barOf } from "../bar";
 import { forecast } from "../forecast";
@@ -137,15 +138,20 @@ describe("passages that the message found", () => {
     ]);
     expect(context.ledger.entries.find((entry) => entry.part === "passage")).toMatchObject({ whole: "digest" });
     expect(context.passages[0]?.text.length).toBeLessThan(long.length + 1);
-    const before = measure(asked({ found: undefined, wholes: 5_000, window: 20_000 }), asking.map(rowOf));
-    if (before.kind !== "ready") throw new Error("It is refused.");
-    expect(mostTokens(before.reach)).toBeGreaterThanOrEqual(before.reach.tokens + 5_700);
+    const before = (wholes?: Counts) => {
+      const measured = measure(asked({ found: undefined, wholes, window: 20_000 }), asking.map(rowOf));
+      if (measured.kind !== "ready") throw new Error("It is refused.");
+      return measured.reach;
+    };
+    const wholes = countsOf(long);
+    expect(Math.round(before(wholes).tokens - before().tokens)).toBe(rawTokens(wholes));
+    expect(mostTokens(before(wholes))).toBeGreaterThanOrEqual(before(wholes).tokens + 700);
   });
 
   it("are forecast by the same parts, and one stretch of the window", () => {
     const by = { provider: "reedbed", model: "reed-deep" };
     const room = { window: 4_000, calibration: uncalibrated, by };
-    const ahead = forecast(content, { rows: asking.map(rowOf) }, room, 0, [dogs, cats, tides]);
+    const ahead = forecast(content, { rows: asking.map(rowOf) }, room, 0, { found: [dogs, cats, tides] });
     const context = ready();
     expect(ahead.tokens).toBe(context.ledger.tokens);
     expect(barOf(ahead, ahead.room).filter(({ kind }) => kind === "passages")).toHaveLength(1);

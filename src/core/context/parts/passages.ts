@@ -10,13 +10,13 @@ export const explaining: PartKind = {
   stands: "first",
   rank: null,
   reason: { kind: "explains" },
-  gather({ content: { sources }, wholes = 0, passages }) {
+  gather({ content: { sources }, passages }) {
     if (!sources || sources.documents.length === 0) return null;
     const filled = filledSources(sources);
     const words = explained(filled);
     return {
       // what is found is added to it before it is sent
-      mayAdd: passages === undefined ? filled.within + wholes : 0,
+      mayAdd: passages === undefined ? filled.within : 0,
       holding: { counts: countsOf(words), messages: 0 },
       mark: markOf(words),
       words,
@@ -24,13 +24,14 @@ export const explaining: PartKind = {
   },
 };
 
-/** The passages that the message found: each a part of its own, in or out. */
+/** The passages that the message found, each a part of its own, in or out; before it was looked for them, what goes along whole. */
 export const passages: PartKind = {
   kind: "passages",
   stands: "first",
   rank: ranks.passages,
   reason: { kind: "found" },
-  gather({ content: { sources }, passages = [] }) {
+  gather({ content: { sources }, wholes, passages }) {
+    if (!passages) return wholes ? [{ holding: { counts: wholes, messages: 0 }, mark: "" }] : null;
     return passages.map(({ found, fate, words, mark }): Gathered => {
       const { text: _text, ...about } = found;
       const passage = { ...about, mark, rank: fate.rank };

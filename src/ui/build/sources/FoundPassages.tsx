@@ -36,7 +36,7 @@ export function FoundPassages({
   const { question, found, unready, wordsAlone } = asked;
   const now = useNow();
   const { parts: every } = useMemo(
-    () => (question === next.question ? ahead : forecastOn(content, ahead.track, ahead.room, now, found)),
+    () => (question === next.question ? ahead : forecastOn(content, ahead.track, ahead.room, now, { found })),
     [question, next.question, ahead, content, found, now],
   );
   const parts = every.filter((part): part is Part & { passage: NonNullable<Part["passage"]> } => !!part.passage);
