@@ -97,7 +97,7 @@ test.describe("takes", () => {
       headers: { "finch-visitor": "ada" },
     });
     expect(await stopped.json()).toMatchObject({ state: "stopped" });
-    await world.pace("instant");
+    await world.hurry();
     for (const at of [0, 2]) {
       const heard = await allEvents(await fetch(takes[at]?.events ?? "", { headers: { accept: "text/event-stream" } }));
       expect(heard.at(-1)).toMatchObject({ event: "end", data: { reason: "complete" } });

@@ -144,7 +144,7 @@ describe("passages that the message found", () => {
       return measured.reach;
     };
     const wholes = countsOf(long);
-    expect(Math.round(before(wholes).tokens - before().tokens)).toBe(rawTokens(wholes));
+    expect(Math.abs(before(wholes).tokens - before().tokens - rawTokens(wholes))).toBeLessThanOrEqual(1);
     expect(mostTokens(before(wholes))).toBeGreaterThanOrEqual(before(wholes).tokens + 700);
   });
 
