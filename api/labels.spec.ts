@@ -74,4 +74,16 @@ test("a visitor is answered from the documents whose labels a site signed for, a
   expect(await sentBy()).toContain("Orla of Tansy Holm");
   const visitors = JSON.parse(await ask({ authorization: await identity("ivo") })) as { conversation: string };
   expect(await sentBy(visitors.conversation)).not.toContain("Tansy Holm");
+
+  // what the next message would carry is told by the same labels
+  await world.bench("PUT", `apps/${slug}/live`, {
+    content: { ...draft, sources: { documents: [{ source: rota.id, labels: ["crew"], whole: {} }] } },
+  });
+  const { conversation } = JSON.parse(await ask({ authorization: await identity("orla", ["crew"]) }));
+  const reach = async (labels: string[]) => {
+    const headers = { authorization: await identity("orla", labels) };
+    const told = await fetch(`${world.address}/api/apps/${slug}/conversations/${conversation}/reach`, { headers });
+    return ((await told.json()) as { tokens: number }).tokens;
+  };
+  expect(await reach(["crew"])).toBeGreaterThan((await reach(["deck"])) + 10);
 });

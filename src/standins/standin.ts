@@ -158,7 +158,7 @@ async function steer(
   if (call === "PUT pace") {
     const body = await readJson(request);
     state.pace = paceFrom(body);
-    if ((body as { underWay?: boolean }).underWay) for (const hurry of state.underWay) hurry.abort();
+    if ((body as { underWay?: boolean } | null)?.underWay) for (const hurry of state.underWay) hurry.abort();
     return sendJson(response, 200, { pace: state.pace ?? "of each model" });
   }
   sendJson(response, 404, {
